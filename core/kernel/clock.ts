@@ -1,0 +1,135 @@
+/**
+ * Time, as an argument. Core never reads the system's time: with a real clock a run is real, with a
+ * scaled one it is a practice run, with a virtual one it is a rehearsal of thousands in seconds.
+ */
+export interface Clock {
+  /** Milliseconds since 1970-01-01 UTC, with fractions. Never goes back. */
+  now(): number
+  /** Resolves when `ms` milliseconds of this clock have passed. Zero or less resolves in the next turn. */
+  sleep(ms: number): Promise<void>
+}
+
+/** What a host must lend to make a running clock: its time and its timer. */
+export interface HostTime {
+  now(): number
+  sleep(ms: number): Promise<void>
+}
+
+/** The host's own time. Guards against a system clock that is set back while a run is under way. */
+export function realClock(host: HostTime): Clock {
+  return scaledClock(host, 1)
+}
+
+/**
+ * Runs `factor` times as fast as the host, from the host's time at the moment of making.
+ * @throws RangeError when factor is not above zero.
+ */
+export function scaledClock(host: HostTime, factor: number): Clock {
+  if (!(factor > 0)) throw new RangeError(`A clock runs at a factor above 0, not ${factor}`)
+  const start = host.now()
+  let latest = start
+  return {
+    now() {
+      latest = Math.max(latest, start + (host.now() - start) * factor)
+      return latest
+    },
+    sleep: (ms) => host.sleep(Math.max(0, ms) / factor),
+  }
+}
+
+export interface VirtualClock extends Clock {
+  /**
+   * Time stands still until the promise settles. Wrap whatever really waits (a disk, a person), or the
+   * clock would run through every time-out meanwhile.
+   */
+  hold<T>(pending: Promise<T>): Promise<T>
+  /** True while somebody sleeps on this clock. */
+  readonly awaited: boolean
+}
+
+interface Sleeper {
+  due: number
+  order: number
+  wake: () => void
+}
+
+/**
+ * A clock that jumps to the next sleeper as soon as nothing else can happen.
+ * @param turn resolves after all pending promise jobs have run (in Node `setImmediate`).
+ * @param start milliseconds since 1970.
+ */
+export function virtualClock(turn: () => Promise<void>, start = 0): VirtualClock {
+  const sleepers: Sleeper[] = []
+  let now = start
+  let order = 0
+  let holds = 0
+  let turning = false
+
+  async function advance(): Promise<void> {
+    if (turning) return
+    turning = true
+    while (sleepers.length > 0 && holds === 0) {
+      await turn()
+      // What ran in that turn may have begun to hold, or to sleep less long: look again.
+      if (holds > 0) break
+      const next = pop(sleepers)
+      if (!next) break
+      now = Math.max(now, next.due)
+      next.wake()
+    }
+    turning = false
+  }
+
+  return {
+    now: () => now,
+    get awaited() {
+      return sleepers.length > 0
+    },
+    sleep(ms) {
+      return new Promise((wake) => {
+        push(sleepers, { due: now + Math.max(0, ms), order: order++, wake })
+        void advance()
+      })
+    },
+    async hold(pending) {
+      holds++
+      try {
+        return await pending
+      } finally {
+        holds--
+        if (holds === 0) void advance()
+      }
+    },
+  }
+}
+
+const earlier = (a: Sleeper, b: Sleeper) => a.due < b.due || (a.due === b.due && a.order < b.order)
+
+/** Binary heap, earliest first; sleepers due together wake in the order they lay down. */
+function push(heap: Sleeper[], item: Sleeper): void {
+  let at = heap.push(item) - 1
+  while (at > 0) {
+    const above = (at - 1) >> 1
+    if (!earlier(item, heap[above]!)) break
+    heap[at] = heap[above]!
+    at = above
+  }
+  heap[at] = item
+}
+
+function pop(heap: Sleeper[]): Sleeper | undefined {
+  const first = heap[0]
+  const last = heap.pop()
+  if (!last || heap.length === 0) return first
+  let at = 0
+  for (;;) {
+    let child = 2 * at + 1
+    if (child >= heap.length) break
+    if (child + 1 < heap.length && earlier(heap[child + 1]!, heap[child]!)) child++
+    if (!earlier(heap[child]!, last)) break
+    heap[at] = heap[child]!
+    at = child
+  }
+  heap[at] = last
+  return first
+}

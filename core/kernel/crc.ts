@@ -1,0 +1,48 @@
+/*
+ * Cyclic redundancy checks by table, one byte a step. Parameters and check values ("123456789") are those
+ * of the CRC RevEng catalogue of parametrised CRC algorithms.
+ */
+
+const xmodemTable = buildForward16(0x1021)
+const iso32Table = buildReflected32(0xedb88320)
+
+/**
+ * CRC-16/XMODEM: polynomial 0x1021, start 0, not reflected, no final XOR. Check value 0x31C3.
+ * @param start the CRC of the bytes before these, to go on in pieces.
+ */
+export function crc16Xmodem(bytes: Uint8Array, start = 0): number {
+  let crc = start
+  for (let at = 0; at < bytes.length; at++) {
+    crc = ((crc << 8) & 0xffff) ^ xmodemTable[(crc >> 8) ^ bytes[at]!]!
+  }
+  return crc
+}
+
+/**
+ * CRC-32/ISO-HDLC (the one of Ethernet and ZIP): polynomial 0x04C11DB7 reflected, start and final XOR
+ * 0xFFFFFFFF. Check value 0xCBF43926.
+ * @param start the CRC of the bytes before these, to go on in pieces.
+ */
+export function crc32(bytes: Uint8Array, start = 0): number {
+  let crc = ~start
+  for (let at = 0; at < bytes.length; at++) {
+    crc = (crc >>> 8) ^ iso32Table[(crc ^ bytes[at]!) & 0xff]!
+  }
+  return ~crc >>> 0
+}
+
+function buildForward16(polynomial: number): Uint16Array {
+  return Uint16Array.from({ length: 256 }, (_, byte) => {
+    let crc = byte << 8
+    for (let bit = 0; bit < 8; bit++) crc = crc & 0x8000 ? (crc << 1) ^ polynomial : crc << 1
+    return crc & 0xffff
+  })
+}
+
+function buildReflected32(polynomial: number): Int32Array {
+  return Int32Array.from({ length: 256 }, (_, byte) => {
+    let crc = byte
+    for (let bit = 0; bit < 8; bit++) crc = crc & 1 ? (crc >>> 1) ^ polynomial : crc >>> 1
+    return crc | 0
+  })
+}

@@ -1,0 +1,8 @@
+import { sha256 } from '@noble/hashes/sha2.js'
+import { utf8ToBytes } from '@noble/hashes/utils.js'
+import { hexOf } from './bytes'
+
+/** SHA-256 (FIPS 180-4) of bytes, or of a text's UTF-8 bytes, as 64 lower-case hexadecimal digits. */
+export function sha256Hex(data: Uint8Array | string): string {
+  return hexOf(sha256(typeof data === 'string' ? utf8ToBytes(data) : data))
+}

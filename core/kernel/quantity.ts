@@ -1,0 +1,43 @@
+const thin = ' '
+
+/** `262 144`: a whole number in groups of three, kept on one line. */
+export function groupedNumber(value: number): string {
+  return Math.round(value)
+    .toString()
+    .replace(/\B(?=(\d{3})+(?!\d))/g, thin)
+}
+
+/** `262 144 bytes`. */
+export function bytesText(count: number): string {
+  return `${groupedNumber(count)} ${count === 1 ? 'byte' : 'bytes'}`
+}
+
+/** `11.1 kB/s` (1 kB = 1 000 bytes, as link speeds are given). */
+export function rateText(bytesPerSecond: number): string {
+  return `${(bytesPerSecond / 1000).toFixed(1)} kB/s`
+}
+
+/** `1:48` up to an hour, `1:02:05` beyond. Rounded up, so that it reads 0:00 only at the end. */
+export function clockText(ms: number): string {
+  const seconds = Math.max(0, Math.ceil(ms / 1000))
+  const two = (value: number) => value.toString().padStart(2, '0')
+  const minutes = Math.floor(seconds / 60)
+  if (minutes < 60) return `${minutes}:${two(seconds % 60)}`
+  return `${Math.floor(minutes / 60)}:${two(minutes % 60)}:${two(seconds % 60)}`
+}
+
+/** `40 s`, `3 min`, `1 h 5 min`: how long a thing takes, as people say it. */
+export function durationText(ms: number): string {
+  const seconds = ms / 1000
+  if (seconds < 1) return `${Math.round(ms)} ms`
+  if (seconds < 10) return `${seconds.toFixed(1)} s`
+  if (seconds < 90) return `${Math.round(seconds)} s`
+  const minutes = Math.round(seconds / 60)
+  if (minutes < 60) return `${minutes} min`
+  return minutes % 60 ? `${Math.floor(minutes / 60)} h ${minutes % 60} min` : `${minutes / 60} h`
+}
+
+/** `12.41 V`. */
+export function voltsText(volts: number): string {
+  return `${volts.toFixed(2)} V`
+}
