@@ -1,0 +1,3 @@
+export * from './profile'
+export * from './read-family'
+export * from './template'

@@ -1,0 +1,3 @@
+export * from './snapshot'
+export * from './unit'
+export * from './version'
