@@ -7,12 +7,14 @@ export interface Clock {
   now(): number
   /** Resolves when `ms` milliseconds of this clock have passed. Zero or less resolves in the next turn. */
   sleep(ms: number): Promise<void>
+  /** Calls `act` once after `ms` milliseconds, unless the returned function is called before. For time-outs. */
+  after(ms: number, act: () => void): () => void
 }
 
 /** What a host must lend to make a running clock: its time and its timer. */
 export interface HostTime {
   now(): number
-  sleep(ms: number): Promise<void>
+  after(ms: number, act: () => void): () => void
 }
 
 /** The host's own time. Guards against a system clock that is set back while a run is under way. */
@@ -28,12 +30,14 @@ export function scaledClock(host: HostTime, factor: number): Clock {
   if (!(factor > 0)) throw new RangeError(`A clock runs at a factor above 0, not ${factor}`)
   const start = host.now()
   let latest = start
+  const after: Clock['after'] = (ms, act) => host.after(Math.max(0, ms) / factor, act)
   return {
     now() {
       latest = Math.max(latest, start + (host.now() - start) * factor)
       return latest
     },
-    sleep: (ms) => host.sleep(Math.max(0, ms) / factor),
+    after,
+    sleep: (ms) => new Promise((wake) => void after(ms, wake)),
   }
 }
 
@@ -43,14 +47,12 @@ export interface VirtualClock extends Clock {
    * clock would run through every time-out meanwhile.
    */
   hold<T>(pending: Promise<T>): Promise<T>
-  /** True while somebody sleeps on this clock. */
-  readonly awaited: boolean
 }
 
 interface Sleeper {
   due: number
   order: number
-  wake: () => void
+  wake: (() => void) | undefined
 }
 
 /**
@@ -70,27 +72,30 @@ export function virtualClock(turn: () => Promise<void>, start = 0): VirtualClock
     turning = true
     while (sleepers.length > 0 && holds === 0) {
       await turn()
-      // What ran in that turn may have begun to hold, or to sleep less long: look again.
+      // What ran in that turn may have begun to hold, or called its timer off: look again.
       if (holds > 0) break
-      const next = pop(sleepers)
+      let next = pop(sleepers)
+      while (next && !next.wake) next = pop(sleepers)
       if (!next) break
       now = Math.max(now, next.due)
-      next.wake()
+      next.wake?.()
     }
     turning = false
   }
 
+  const after: Clock['after'] = (ms, act) => {
+    const sleeper: Sleeper = { due: now + Math.max(0, ms), order: order++, wake: act }
+    push(sleepers, sleeper)
+    void advance()
+    return () => {
+      sleeper.wake = undefined
+    }
+  }
+
   return {
     now: () => now,
-    get awaited() {
-      return sleepers.length > 0
-    },
-    sleep(ms) {
-      return new Promise((wake) => {
-        push(sleepers, { due: now + Math.max(0, ms), order: order++, wake })
-        void advance()
-      })
-    },
+    after,
+    sleep: (ms) => new Promise((wake) => void after(ms, wake)),
     async hold(pending) {
       holds++
       try {

@@ -113,10 +113,28 @@ describe('clocks', () => {
     expect(await timeOut).toBe('time-out')
     expect(clock.now()).toBe(5)
   })
+  it('forgets a timer that was called off, without spending time on it', async () => {
+    const clock = virtualClock(turn)
+    let rang = false
+    const callOff = clock.after(10, () => (rang = true))
+    const nap = clock.sleep(20)
+    callOff()
+    await nap
+    expect(rang).toBe(false)
+    expect(clock.now()).toBe(20)
+  })
   it('a scaled clock makes an hour of sixty seconds', async () => {
     let host = 0
     const slept: number[] = []
-    const clock = scaledClock({ now: () => host, sleep: async (ms) => void slept.push(ms) }, 60)
+    const timer = {
+      now: () => host,
+      after: (ms: number, act: () => void) => {
+        slept.push(ms)
+        act()
+        return () => {}
+      },
+    }
+    const clock = scaledClock(timer, 60)
     await clock.sleep(3_600_000)
     expect(slept).toEqual([60_000])
     host = 60_000
@@ -124,7 +142,7 @@ describe('clocks', () => {
   })
   it('does not go back when the system’s clock is set back', () => {
     let host = 1000
-    const clock = scaledClock({ now: () => host, sleep: async () => {} }, 1)
+    const clock = scaledClock({ now: () => host, after: () => () => {} }, 1)
     host = 2000
     expect(clock.now()).toBe(2000)
     host = 500

@@ -1,0 +1,5 @@
+export * from './port'
+export * from './loader'
+export * from './console/text-console'
+export * from './xmodem'
+export * from './scpi/meter'

@@ -1,0 +1,60 @@
+/** What a loader can do with this unit; the plan and the record say which proof was possible. */
+export interface LoaderAbilities {
+  /** Reads memory back. */
+  read: boolean
+  /** Erases as an act of its own, before the write. */
+  erase: boolean
+  /** How a written image is checked: byte by byte, by a checksum the unit computes, or by its version alone. */
+  verify: 'read-back' | 'checksum' | 'version-only'
+  /** Goes on in the middle after a cut. */
+  resume: boolean
+}
+
+/** How far an act has come. Bytes count when the unit has acknowledged them. */
+export interface Progress {
+  done: number
+  total: number
+  unit: 'bytes' | 'sectors'
+  /** Pieces sent again so far. */
+  retries: number
+}
+
+/** Is told of progress; the act goes on when the promise resolves. */
+export type Report = (progress: Progress) => Promise<void> | void
+
+/** Raised when the person abandons the run. */
+export interface Abandon {
+  readonly raised: boolean
+}
+
+export interface Verification {
+  how: LoaderAbilities['verify']
+  ok: boolean
+  /** What was compared, in words and figures: `CRC-32 CBF43926 over 262 144 bytes`. */
+  expected: string
+  found: string
+}
+
+/** A piece of memory to be erased. */
+export interface Range {
+  address: number
+  length: number
+}
+
+/**
+ * A unit's bootloader, over whatever link. One per protocol. Every act throws a Problem that says what the unit
+ * answered, or that it did not; none resolves before the unit has confirmed.
+ */
+export interface Loader {
+  readonly can: LoaderAbilities
+  /** Finds the bootloader on the line; throws Problem `no-bootloader` when it does not answer. */
+  attach(): Promise<void>
+  /** The lines the bootloader says of the unit. */
+  identify(): Promise<string[]>
+  read?(range: Range, report: Report): Promise<Uint8Array>
+  erase(range: Range, report: Report): Promise<void>
+  write(address: number, bytes: Uint8Array, report: Report, abandon: Abandon): Promise<void>
+  verify(address: number, bytes: Uint8Array): Promise<Verification>
+  /** Starts the new firmware. */
+  leave(): Promise<void>
+}

@@ -1,0 +1,88 @@
+import { Problem } from '../kernel'
+
+/** How a serial line is set. Both ends must agree or only noise arrives. */
+export interface SerialSettings {
+  baudRate: number
+  dataBits: 5 | 6 | 7 | 8
+  parity: 'none' | 'even' | 'odd'
+  stopBits: 1 | 2
+}
+
+/** Control lines of a serial port; what is left out stays as it is. */
+export interface ControlLines {
+  dtr?: boolean
+  rts?: boolean
+  brk?: boolean
+}
+
+/**
+ * Bytes to a unit and back. The real serial port and every stand-in implement this, and nothing above can tell
+ * which it has.
+ *
+ * Guarantees:
+ * - `read` resolves with 1 to `max` bytes, or with null when `timeoutMs` went by without one; never with an
+ *   empty array. A timeout of 0 takes only what is already there.
+ * - `write` resolves when the last bit has left, as near as the system can tell.
+ * - `close` makes a pending read fail with Problem `port-closed`; a device that goes away, with `port-lost`.
+ * - One reader and one writer at a time.
+ */
+export interface Port {
+  readonly name: string
+  readonly settings: SerialSettings
+  open(settings: SerialSettings): Promise<void>
+  close(): Promise<void>
+  read(max: number, timeoutMs: number): Promise<Uint8Array | null>
+  write(bytes: Uint8Array): Promise<void>
+  setLines(lines: ControlLines): Promise<void>
+}
+
+/** Bits a character takes on the wire: start, data, parity, stop. 8N1 is 10. */
+export function bitsPerCharacter({ dataBits, parity, stopBits }: SerialSettings): number {
+  return 1 + dataBits + (parity === 'none' ? 0 : 1) + stopBits
+}
+
+/** Milliseconds a number of characters takes on the wire, back to back. */
+export function wireMs(characters: number, settings: SerialSettings): number {
+  return (characters * bitsPerCharacter(settings) * 1000) / settings.baudRate
+}
+
+/** Exactly `count` bytes, or null when a silence of `timeoutMs` came before they were complete. */
+export async function readExactly(port: Port, count: number, timeoutMs: number): Promise<Uint8Array | null> {
+  const first = await port.read(count, timeoutMs)
+  if (!first || first.length === count) return first
+  const whole = new Uint8Array(count)
+  whole.set(first)
+  for (let at = first.length; at < count; ) {
+    const more = await port.read(count - at, timeoutMs)
+    if (!more) return null
+    whole.set(more, at)
+    at += more.length
+  }
+  return whole
+}
+
+/** Throws away what has arrived, and what still arrives until the line was quiet for `quietMs`. */
+export async function discardInput(port: Port, quietMs = 0): Promise<void> {
+  while (await port.read(4096, quietMs)) {
+    // What is read here is what the other side said before it was asked.
+  }
+}
+
+export function portClosed(name: string): Problem {
+  return new Problem({
+    kind: 'port-closed',
+    thing: name,
+    says: 'the port was closed while it was read',
+    remedy: 'Open it again.',
+  })
+}
+
+export function portLost(name: string, found?: string): Problem {
+  return new Problem({
+    kind: 'port-lost',
+    thing: name,
+    says: 'the port went away',
+    ...(found ? { found } : {}),
+    remedy: 'Push the plug home, wait until the port is listed again, then go on from where it was cut.',
+  })
+}

@@ -1,0 +1,5 @@
+export * from './xmodem'
+export * from './send'
+export * from './receive'
+export * from './wire-time'
+export * from './loader'

@@ -1,0 +1,143 @@
+import { Problem } from '../../kernel'
+import type { Abandon, Report } from '../loader'
+import { discardInput, type Port } from '../port'
+import { ACK, ASK_CRC, CAN, cancelledByPeer, encodeBlock, EOT, NAK, type Check } from './xmodem'
+
+export interface SendForm {
+  /** Largest block: 128 or 1 024 data bytes. */
+  blockBytes: 128 | 1024
+  /** Fills the last block. */
+  padByte: number
+  /** Longest wait for the receiver's first character; 60 s where nothing is said (Forsberg 1988). */
+  startTimeoutMs?: number
+  /** Longest wait for the answer to a block; 10 s where nothing is said. */
+  answerTimeoutMs?: number
+  /** How often a block is sent before giving up; 10 where nothing is said. */
+  tries?: number
+  report?: Report
+  abandon?: Abandon
+}
+
+export interface Sent {
+  check: Check
+  blocks: number
+  retries: number
+}
+
+/**
+ * Sends bytes to an XMODEM receiver. Resolves when the receiver has acknowledged the end.
+ *
+ * A receiver that starts with C gets CRC and blocks of `blockBytes`; one that starts with NAK gets sums and blocks
+ * of 128. A rest too small for a large block goes in small ones, so that little padding is written.
+ *
+ * @throws Problem `xmodem-no-start`, `xmodem-cancelled`, `xmodem-gave-up`, `xmodem-abandoned`, each with the byte
+ * up to which the receiver has acknowledged.
+ */
+export async function sendXmodem(port: Port, bytes: Uint8Array, form: SendForm): Promise<Sent> {
+  const { answerTimeoutMs = 10_000, tries = 10, report, abandon } = form
+  const check = await awaitStart(port, form.startTimeoutMs ?? 60_000)
+  const sent: Sent = { check, blocks: 0, retries: 0 }
+
+  for (let at = 0; at < bytes.length; ) {
+    if (abandon?.raised) {
+      await cancel(port)
+      throw abandoned(port.name, at)
+    }
+    const left = bytes.length - at
+    const size = check === 'crc' && form.blockBytes === 1024 && left > 7 * 128 ? 1024 : 128
+    const data = new Uint8Array(size).fill(form.padByte)
+    data.set(bytes.subarray(at, at + size))
+    const block = encodeBlock(sent.blocks + 1, data, check)
+
+    for (let attempt = 1; ; attempt++) {
+      await discardInput(port)
+      await port.write(block)
+      const answer = await awaitAnswer(port, answerTimeoutMs, sent.blocks === 0)
+      if (answer === ACK) break
+      if (answer === CAN) throw cancelledByPeer(port.name, at)
+      if (attempt === tries) {
+        await cancel(port)
+        throw gaveUp(port.name, at, tries, answer === NAK ? 'NAK' : 'silence')
+      }
+      sent.retries++
+    }
+    sent.blocks++
+    at = Math.min(bytes.length, at + size)
+    await report?.({ done: at, total: bytes.length, unit: 'bytes', retries: sent.retries })
+  }
+  await sendEnd(port, bytes.length, tries, answerTimeoutMs)
+  return sent
+}
+
+async function awaitStart(port: Port, timeoutMs: number): Promise<Check> {
+  let cancels = 0
+  for (;;) {
+    const byte = (await port.read(1, timeoutMs))?.[0]
+    if (byte === undefined) {
+      throw new Problem({
+        kind: 'xmodem-no-start',
+        thing: port.name,
+        place: { offset: 0 },
+        says: `the receiver did not ask for the first block within ${timeoutMs / 1000} s`,
+        expected: 'C or NAK',
+        found: 'silence',
+        remedy: 'Nothing was written. Check that the unit is in its bootloader, then try again.',
+      })
+    }
+    if (byte === ASK_CRC) return 'crc'
+    if (byte === NAK) return 'sum'
+    cancels = byte === CAN ? cancels + 1 : 0
+    if (cancels === 2) throw cancelledByPeer(port.name, 0)
+  }
+}
+
+/** ACK, NAK, CAN (two in a row), or undefined for silence. Anything else on the line is noise and passed over. */
+async function awaitAnswer(port: Port, timeoutMs: number, first: boolean): Promise<number | undefined> {
+  let cancels = 0
+  for (;;) {
+    const byte = (await port.read(1, timeoutMs))?.[0]
+    if (byte === undefined || byte === ACK || byte === NAK) return byte
+    // Still asking after the first block was sent: it was not heard.
+    if (byte === ASK_CRC && first) return NAK
+    cancels = byte === CAN ? cancels + 1 : 0
+    if (cancels === 2) return CAN
+  }
+}
+
+/** EOT until it is acknowledged; a careful receiver answers the first with NAK to be sure it was no noise. */
+async function sendEnd(port: Port, total: number, tries: number, timeoutMs: number): Promise<void> {
+  for (let attempt = 1; attempt <= tries; attempt++) {
+    await discardInput(port)
+    await port.write(Uint8Array.of(EOT))
+    const answer = await awaitAnswer(port, timeoutMs, false)
+    if (answer === ACK) return
+    if (answer === CAN) throw cancelledByPeer(port.name, total)
+  }
+  throw gaveUp(port.name, total, tries, 'no acknowledgement of the end')
+}
+
+async function cancel(port: Port): Promise<void> {
+  await port.write(Uint8Array.of(CAN, CAN))
+}
+
+function gaveUp(thing: string, offset: number, tries: number, found: string): Problem {
+  return new Problem({
+    kind: 'xmodem-gave-up',
+    thing,
+    place: { offset },
+    says: `the same block was sent ${tries} times and not acknowledged`,
+    expected: 'ACK',
+    found,
+    remedy: 'Do not power down. Check the contacts, then write again from the beginning, at a lower speed if need be.',
+  })
+}
+
+function abandoned(thing: string, offset: number): Problem {
+  return new Problem({
+    kind: 'xmodem-abandoned',
+    thing,
+    place: { offset },
+    says: 'the write was abandoned by you',
+    remedy: 'The unit holds a part of the image and stays in its bootloader. Write again from the beginning.',
+  })
+}

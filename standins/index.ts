@@ -1,0 +1,5 @@
+export * from './line'
+export * from './nor-flash'
+export * from './supply'
+export * from './stand-in'
+export * from './fog-signal'

@@ -1,0 +1,36 @@
+/** A battery with its leads, as a source, a resistance and one slow drop behind it (a first-order Thévenin cell). */
+export interface SupplyForm {
+  /** Resting volts when full. */
+  restVolts: number
+  /** Resting volts lost for each ampere-hour taken. */
+  voltsPerAh: number
+  /** Battery and leads together, ohm. */
+  ohms: number
+  /** The slow drop: its resistance and its time constant. */
+  slowOhms: number
+  slowSeconds: number
+}
+
+export interface Supply {
+  /** Volts at the unit's terminals at `now`, drawing `amps` since the last call. Ages the battery. */
+  voltsAt(now: number, amps: number): number
+  /** Ampere-hours taken so far; kept between sessions. */
+  usedAh: number
+}
+
+export function batterySupply(form: SupplyForm, usedAh = 0): Supply {
+  let slowDrop = 0
+  let last: { now: number; amps: number } | undefined
+  return {
+    usedAh,
+    voltsAt(now, amps) {
+      if (last) {
+        const seconds = Math.max(0, now - last.now) / 1000
+        this.usedAh += (last.amps * seconds) / 3600
+        slowDrop += (last.amps * form.slowOhms - slowDrop) * (1 - Math.exp(-seconds / form.slowSeconds))
+      }
+      last = { now, amps }
+      return form.restVolts - form.voltsPerAh * this.usedAh - amps * form.ohms - slowDrop
+    },
+  }
+}
