@@ -1,5 +1,5 @@
 import type { Clock } from '@bench-wake/core/kernel'
-import { portClosed, portLost, wireMs, type Port, type SerialSettings } from '@bench-wake/core/link'
+import { Inbox, portClosed, portLost, wireMs, type Port, type SerialSettings } from '@bench-wake/core/link'
 
 /** What a disturbance may do to bytes on their way: change, drop, double or split them. */
 export type Disturb = (bytes: Uint8Array, to: 'unit' | 'host') => Uint8Array
@@ -23,8 +23,8 @@ export interface Line {
 }
 
 export function serialLine({ name, clock, unit, disturb = (bytes) => bytes }: LineForm): Line {
-  const toUnit = new Lane(`${name} (unit)`, clock)
-  const toHost = new Lane(name, clock)
+  const toUnit = new Lane(clock)
+  const toHost = new Lane(clock)
   let hostSettings = unit
   let open = false
   let pulled = false
@@ -89,78 +89,18 @@ export function serialLine({ name, clock, unit, disturb = (bytes) => bytes }: Li
   }
 }
 
-interface Waiting {
-  max: number
-  settle(bytes: Uint8Array | null): void
-  fail(error: Error): void
-}
-
-/** One direction of the line: what has arrived and who waits for it. */
-class Lane {
-  private arrived: Uint8Array[] = []
-  private waiting: Waiting | undefined
+/** One direction of the line: the wire, which carries one character at a time, and what has arrived behind it. */
+class Lane extends Inbox {
   private freeAt = 0
 
-  constructor(
-    readonly name: string,
-    private readonly clock: Clock,
-  ) {}
+  constructor(private readonly time: Clock) {
+    super(time)
+  }
 
   /** Resolves when the last bit has left; characters queue behind those already on their way. */
   async occupy(ms: number): Promise<void> {
-    const now = this.clock.now()
+    const now = this.time.now()
     this.freeAt = Math.max(now, this.freeAt) + ms
-    await this.clock.sleep(this.freeAt - now)
-  }
-
-  deliver(bytes: Uint8Array): void {
-    if (bytes.length === 0) return
-    this.arrived.push(bytes)
-    if (!this.waiting) return
-    const { max, settle } = this.waiting
-    this.waiting = undefined
-    settle(this.take(max))
-  }
-
-  read(max: number, timeoutMs: number): Promise<Uint8Array | null> {
-    if (this.arrived.length > 0) return Promise.resolve(this.take(max))
-    if (timeoutMs <= 0) return Promise.resolve(null)
-    return new Promise((resolve, reject) => {
-      const callOff = this.clock.after(timeoutMs, () => {
-        this.waiting = undefined
-        resolve(null)
-      })
-      this.waiting = {
-        max,
-        settle: (bytes) => {
-          callOff()
-          resolve(bytes)
-        },
-        fail: (error) => {
-          callOff()
-          reject(error)
-        },
-      }
-    })
-  }
-
-  fail(error: Error): void {
-    const waiting = this.waiting
-    this.waiting = undefined
-    waiting?.fail(error)
-  }
-
-  clear(): void {
-    this.arrived = []
-  }
-
-  private take(max: number): Uint8Array {
-    const first = this.arrived[0]!
-    if (first.length <= max) {
-      this.arrived.shift()
-      return first
-    }
-    this.arrived[0] = first.subarray(max)
-    return first.subarray(0, max)
+    await this.time.sleep(this.freeAt - now)
   }
 }

@@ -1,4 +1,5 @@
 export * from './port'
+export * from './inbox'
 export * from './loader'
 export * from './console/text-console'
 export * from './xmodem'

@@ -10,10 +10,15 @@ export interface SendForm {
   padByte: number
   /** Longest wait for the receiver's first character; 60 s where nothing is said (Forsberg 1988). */
   startTimeoutMs?: number
-  /** Longest wait for the answer to a block; 10 s where nothing is said. */
+  /**
+   * Longest wait for the answer to a block; 20 s where nothing is said. The receiver drives this protocol: it asks
+   * again after 10 s. A sender that is less patient sends twice, and takes the second answer for the next block's.
+   */
   answerTimeoutMs?: number
   /** How often a block is sent before giving up; 10 where nothing is said. */
   tries?: number
+  /** How often in a row silence is borne before giving up; 3 where nothing is said: a unit without power stays silent. */
+  silentTries?: number
   report?: Report
   abandon?: Abandon
 }
@@ -34,7 +39,7 @@ export interface Sent {
  * up to which the receiver has acknowledged.
  */
 export async function sendXmodem(port: Port, bytes: Uint8Array, form: SendForm): Promise<Sent> {
-  const { answerTimeoutMs = 10_000, tries = 10, report, abandon } = form
+  const { answerTimeoutMs = 20_000, tries = 10, silentTries = 3, report, abandon } = form
   const check = await awaitStart(port, form.startTimeoutMs ?? 60_000)
   const sent: Sent = { check, blocks: 0, retries: 0 }
 
@@ -49,15 +54,17 @@ export async function sendXmodem(port: Port, bytes: Uint8Array, form: SendForm):
     data.set(bytes.subarray(at, at + size))
     const block = encodeBlock(sent.blocks + 1, data, check)
 
+    let silences = 0
     for (let attempt = 1; ; attempt++) {
       await discardInput(port)
       await port.write(block)
       const answer = await awaitAnswer(port, answerTimeoutMs, sent.blocks === 0)
       if (answer === ACK) break
       if (answer === CAN) throw cancelledByPeer(port.name, at)
-      if (attempt === tries) {
+      silences = answer === undefined ? silences + 1 : 0
+      if (attempt === tries || silences === silentTries) {
         await cancel(port)
-        throw gaveUp(port.name, at, tries, answer === NAK ? 'NAK' : 'silence')
+        throw gaveUp(port.name, at, attempt, answer === NAK ? 'NAK' : 'silence')
       }
       sent.retries++
     }
@@ -125,7 +132,7 @@ function gaveUp(thing: string, offset: number, tries: number, found: string): Pr
     kind: 'xmodem-gave-up',
     thing,
     place: { offset },
-    says: `the same block was sent ${tries} times and not acknowledged`,
+    says: `the block was sent ${tries} times and not acknowledged`,
     expected: 'ACK',
     found,
     remedy: 'Do not power down. Check the contacts, then write again from the beginning, at a lower speed if need be.',

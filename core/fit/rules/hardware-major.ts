@@ -1,0 +1,52 @@
+import type { FitRule } from '../question'
+
+/** PRACTICE A3, B1: an image fits one hardware major revision only. */
+export const hardwareMajor: FitRule = {
+  id: 'hardware-major',
+  judge({ family, unit, image: { identity } }) {
+    const wanted = identity?.hardwareMajor
+    if (wanted === undefined) {
+      return {
+        level: 'stop',
+        says: 'The image does not say which hardware it is for.',
+        because: 'Its identity block has no hardware major revision.',
+        remedy: 'Ask the supplier which hardware the image is for.',
+      }
+    }
+    const numbers = { imageMajor: wanted }
+    if (unit.hardwareMajor === undefined) {
+      const how = family.hardware.revisions.map((revision) => revision.told).join(' ')
+      return {
+        level: 'hold',
+        says: 'The unit’s hardware revision is not known.',
+        because: `The image is for hardware ${wanted}.`,
+        remedy: `Read the unit. ${how}`,
+        numbers,
+      }
+    }
+    const has = unit.hardwareMajor
+    if (!family.hardware.revisions.some((revision) => revision.major === has)) {
+      return {
+        level: 'stop',
+        says: `Hardware ${unit.hardware} is not in this family’s profile.`,
+        because: `Known majors: ${family.hardware.revisions.map((revision) => revision.major).join(', ')}.`,
+        remedy: 'Do not write any of these images. Ask the supplier about this hardware.',
+        numbers: { ...numbers, unitMajor: has },
+      }
+    }
+    return has === wanted
+      ? {
+          level: 'go',
+          says: `The image is for hardware ${wanted}, and so is the unit.`,
+          because: `The unit reads hardware ${unit.hardware}.`,
+          numbers: { ...numbers, unitMajor: has },
+        }
+      : {
+          level: 'stop',
+          says: `The image is for hardware ${wanted}; this unit is hardware ${unit.hardware}.`,
+          because: 'The hardware majors differ: the image of one line destroys the other.',
+          remedy: `Choose an image for hardware ${has}.`,
+          numbers: { ...numbers, unitMajor: has },
+        }
+  },
+}

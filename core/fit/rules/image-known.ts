@@ -1,0 +1,29 @@
+import type { FitRule } from '../question'
+
+/** PRACTICE B2, B6: an image that no profile claims, or one of another family or component, never goes on. */
+export const imageKnown: FitRule = {
+  id: 'image-known',
+  judge({ family, component, image: { name, identity } }) {
+    if (!identity) {
+      return {
+        level: 'stop',
+        says: `${name} does not say what it is for.`,
+        because: `No profile knows an identity block in it; a ${family.name} image has one at a fixed address.`,
+        remedy: 'Take the image from the seller of this very unit.',
+      }
+    }
+    if (identity.familyId !== family.id || identity.componentId !== component.id) {
+      return {
+        level: 'stop',
+        says: `${name} is for another part: ${identity.familyId}, ${identity.componentId}.`,
+        because: `The job is about ${family.id}, ${component.id}.`,
+        remedy: `Choose an image for the ${component.name.toLowerCase()} of a ${family.name}.`,
+      }
+    }
+    return {
+      level: 'go',
+      says: `${name} is an image for the ${component.name.toLowerCase()} of a ${family.name}.`,
+      because: 'Its identity block says so, whatever the file is called.',
+    }
+  },
+}

@@ -1,0 +1,3 @@
+export * from './gate'
+export * from './supply-floor'
+export * from './port-chosen'

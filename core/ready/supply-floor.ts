@@ -1,0 +1,70 @@
+import type { Family } from '../family'
+import { verdictOf, voltsText, type Finding } from '../kernel'
+import type { Gate } from './gate'
+
+/** Volts that idle supply must stand above the floor, so that the write's own sag does not reach it (common practice). */
+export const idleMarginVolts = 0.3
+
+/**
+ * PRACTICE D1: the supply, measured at the unit's terminals with the unit idle, against the family's floor.
+ * @param measuredVolts null when nobody has measured; that is a hold, never a go.
+ */
+export function judgeSupply(power: Family['power'], measuredVolts: number | null): Gate {
+  const { floorVolts, ceilingVolts } = power
+  const finding = judge(power, measuredVolts)
+  const findings: Finding[] = [{ rule: 'supply-floor', ...finding }]
+  return {
+    id: 'power',
+    name: 'Power',
+    verdict: verdictOf(findings),
+    findings,
+    numbers: { floorVolts, ceilingVolts, ...(measuredVolts === null ? {} : { supplyVolts: measuredVolts }) },
+  }
+}
+
+function judge(power: Family['power'], measured: number | null): Omit<Finding, 'rule'> {
+  const { floorVolts: floor, ceilingVolts: ceiling } = power
+  const limits = `Floor ${voltsText(floor)}, ceiling ${voltsText(ceiling)}.`
+  if (measured === null) {
+    return {
+      level: 'hold',
+      says: 'The supply is not measured.',
+      because: limits,
+      remedy: 'Measure at the unit’s terminals with the unit on, and type the volts.',
+    }
+  }
+  const numbers = { supplyVolts: measured, floorVolts: floor, marginVolts: measured - floor }
+  if (measured < floor) {
+    return {
+      level: 'stop',
+      says: `The supply is at ${voltsText(measured)}; the floor is ${voltsText(floor)}.`,
+      because: 'A brown-out in the write is the classic way to kill a unit.',
+      remedy: 'Put a charger on the battery, or change it, and measure again.',
+      numbers,
+    }
+  }
+  if (measured > ceiling) {
+    return {
+      level: 'stop',
+      says: `The supply is at ${voltsText(measured)}, above the ceiling of ${voltsText(ceiling)}.`,
+      because: limits,
+      remedy: 'Switch the charger off or set it lower.',
+      numbers,
+    }
+  }
+  if (measured < floor + idleMarginVolts) {
+    return {
+      level: 'hold',
+      says: `Only ${voltsText(measured - floor)} above the floor before the write begins.`,
+      because: `Idle supply should stand ${voltsText(idleMarginVolts)} above the floor, since the write draws more.`,
+      remedy: 'Put a charger on the battery, or shed a load, and measure again.',
+      numbers,
+    }
+  }
+  return {
+    level: 'go',
+    says: `The supply is at ${voltsText(measured)}, ${voltsText(measured - floor)} above the floor.`,
+    because: limits,
+    numbers,
+  }
+}

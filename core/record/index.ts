@@ -1,0 +1,2 @@
+export * from './strip'
+export * from './logbook'

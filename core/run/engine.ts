@@ -1,0 +1,86 @@
+import { isProblem, Problem, type ProblemFacts } from '../kernel'
+import { xmodemLoader, type Progress } from '../link'
+import type { Bench, Errand, World } from './bench'
+import { loadsOf } from './plan'
+import type { Step, StepKind } from './step'
+import { stepActs } from './steps'
+import { watchSupply } from './watch-supply'
+
+/** Behind these steps the unit is neither half written nor unproved by our doing: a run may stop there. */
+const safeAfter: ReadonlySet<StepKind> = new Set(['connect', 'identify', 'enter', 'prove'])
+
+export type Outcome = 'proved' | 'failed' | 'abandoned' | 'cut'
+
+/**
+ * Carries out a plan. Every event is in the journal before its act; what fails is recorded and the run ends there,
+ * never thrown away. Resolves with the outcome; rejects only when the journal itself cannot be written.
+ * @param plan as the `run.opened` event holds it; that event is already recorded.
+ */
+export async function carryOut(plan: readonly Step[], errand: Errand, world: World): Promise<Outcome> {
+  const { port, wake, answers, halt, abandon } = world
+  let written: Promise<void> = Promise.resolve()
+  const bench: Bench = {
+    ...errand,
+    ...world,
+    loads: loadsOf(errand.component, errand.image.memory),
+    loader: xmodemLoader(port, errand.link),
+    step: 0,
+    inBootloader: false,
+    before: null,
+    async report(progress: Progress) {
+      // One record behind at most: the link carries the next block while the disk takes this one.
+      await written
+      written = wake.record({ type: 'progress', step: bench.step, ...progress })
+      written.catch(() => {})
+    },
+    async ask(prompt) {
+      const { id, ...asked } = prompt
+      await wake.record({ type: 'prompt.asked', step: bench.step, prompt: id, ...asked })
+      supply.pause()
+      const answer = await answers.wait(id)
+      supply.resume()
+      await wake.record({ type: 'prompt.answered', step: bench.step, prompt: id, answer })
+      return answer
+    },
+  }
+  const supply = watchSupply(world)
+  try {
+    for (const [index, step] of plan.entries()) {
+      bench.step = index
+      await wake.record({ type: 'step.started', step: index })
+      if (step.kind === 'identify') supply.start()
+      await stepActs[step.kind](bench)
+      await written
+      await wake.record({ type: 'step.done', step: index })
+      if (halt.raised && safeAfter.has(step.kind) && index < plan.length - 1) {
+        await supply.end()
+        await wake.record({ type: 'cut', why: 'The program was told to end and stopped here, at a safe point.' })
+        return 'cut'
+      }
+    }
+    await supply.end()
+    await wake.record({ type: 'run.closed', outcome: 'proved' })
+    return 'proved'
+  } catch (error) {
+    await supply.end()
+    await written.catch(() => {})
+    if (abandon.raised && isProblem(error, 'xmodem-abandoned')) {
+      await wake.record({ type: 'run.closed', outcome: 'abandoned' })
+      return 'abandoned'
+    }
+    await wake.record({ type: 'failed', step: bench.step, problem: factsOfError(error) })
+    return 'failed'
+  } finally {
+    await port.close().catch(() => {})
+  }
+}
+
+function factsOfError(error: unknown): ProblemFacts {
+  if (isProblem(error)) return error.facts
+  return new Problem({
+    kind: 'defect',
+    says: 'the program itself failed',
+    found: error instanceof Error ? error.message : String(error),
+    remedy: 'Leave the unit as it is, read it again, and report this.',
+  }).facts
+}

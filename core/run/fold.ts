@@ -1,0 +1,279 @@
+import type { Finding, ProblemFacts } from '../kernel'
+import type { Compared } from '../proof'
+import type { Snapshot } from '../unit'
+import type { Step } from './step'
+import { voltsAtLastByte } from './supply-trend'
+import type { BodyOf, WakeEvent } from './wake'
+
+/** What a unit most likely is after a run was cut, failed or abandoned (PRACTICE H7). */
+export type UnitCondition =
+  | 'as-it-was'
+  | 'in-bootloader'
+  | 'half-written'
+  | 'written-not-verified'
+  | 'new-firmware-not-proved'
+  | 'proved'
+
+export interface StepState extends Step {
+  state: 'waiting' | 'open' | 'done' | 'broken'
+  startedAt?: number
+  endedAt?: number
+}
+
+/** A run as it stands: folded from its wake and from nothing else. */
+export interface RunState {
+  facts: Omit<BodyOf<'run.opened'>, 'type' | 'plan'>
+  /** Sequence number and time of the last event folded in. */
+  seq: number
+  at: number
+  startedAt: number
+  steps: StepState[]
+  /** Index of the open step; null before the first and after the last. */
+  open: number | null
+  outcome: 'running' | 'proved' | 'failed' | 'cut' | 'abandoned'
+  endedAt?: number
+  /** Progress of the open erase or write; stays when it was cut there. */
+  progress: { done: number; total: number; unit: 'bytes' | 'sectors'; retries: number; at: number } | null
+  /** Bytes of the image the unit has acknowledged. */
+  acknowledged: number
+  prompt: Omit<BodyOf<'prompt.asked'>, 'type'> | null
+  notes: { at: number; says: string }[]
+  retries: { at: number; step: number; why: string }[]
+  questions: { at: number; answeredAt?: number; step: number }[]
+  supply: { at: number; volts: number }[]
+  before: Snapshot | null
+  after: Snapshot | null
+  verified: Omit<BodyOf<'verified'>, 'type'> | null
+  compared: Compared[]
+  findings: Finding[]
+  problem: ProblemFacts | null
+  cutWhy?: string
+}
+
+/** The run after a whole wake; null for an empty one. */
+export function foldWake(wake: readonly WakeEvent[]): RunState | null {
+  let state: RunState | null = null
+  for (const event of wake) state = foldEvent(state, event)
+  return state
+}
+
+/**
+ * The run after one more event. Pure: the state before is not changed. An event that was folded before (a stream
+ * that resumed) changes nothing.
+ */
+export function foldEvent(before: RunState | null, event: WakeEvent): RunState | null {
+  const { body, at, seq } = event
+  if (before && seq <= before.seq) return before
+  if (body.type === 'run.opened') {
+    const { type: _type, plan, ...facts } = body
+    return {
+      facts,
+      seq,
+      at,
+      startedAt: at,
+      steps: plan.map((step) => ({ ...step, state: 'waiting' })),
+      open: null,
+      outcome: 'running',
+      progress: null,
+      acknowledged: 0,
+      prompt: null,
+      notes: [],
+      retries: [],
+      questions: [],
+      supply: [],
+      before: null,
+      after: null,
+      verified: null,
+      compared: [],
+      findings: [],
+      problem: null,
+    }
+  }
+  if (!before) return null
+  const state: RunState = { ...before, seq, at }
+  switch (body.type) {
+    case 'step.started':
+      state.open = body.step
+      state.progress = null
+      state.steps = withStep(state.steps, body.step, { state: 'open', startedAt: at })
+      return state
+    case 'progress':
+      state.progress = { done: body.done, total: body.total, unit: body.unit, retries: body.retries, at }
+      if (body.unit === 'bytes') state.acknowledged = body.done
+      if (body.retries > (before.progress?.retries ?? 0)) {
+        state.retries = [...state.retries, { at, step: body.step, why: 'a block was sent again' }]
+      }
+      return state
+    case 'prompt.asked': {
+      const { type: _type, ...prompt } = body
+      state.prompt = prompt
+      state.questions = [...state.questions, { at, step: body.step }]
+      return state
+    }
+    case 'prompt.answered':
+      state.prompt = null
+      state.questions = state.questions.map((question, index) =>
+        index === state.questions.length - 1 ? { ...question, answeredAt: at } : question,
+      )
+      return state
+    case 'supply':
+      if (body.volts !== null) state.supply = [...state.supply, { at, volts: body.volts }]
+      return state
+    case 'retry':
+      state.retries = [...state.retries, { at, step: body.step, why: body.why }]
+      return state
+    case 'note':
+      state.notes = [...state.notes, { at, says: body.says }]
+      return state
+    case 'snapshot':
+      state[body.when] = body.snapshot
+      return state
+    case 'findings':
+      state.findings = body.findings
+      return state
+    case 'verified': {
+      const { type: _type, ...verified } = body
+      state.verified = verified
+      return state
+    }
+    case 'compared':
+      state.compared = body.rows
+      state.findings = body.findings
+      return state
+    case 'step.done':
+      state.steps = withStep(state.steps, body.step, { state: 'done', endedAt: at })
+      state.open = null
+      return state
+    case 'failed':
+      return ended(state, 'failed', at, { problem: body.problem })
+    case 'abandon.asked':
+      return state
+    case 'cut':
+      return ended(state, 'cut', before.at, { cutWhy: body.why })
+    case 'run.closed':
+      return ended(state, body.outcome, at, {})
+  }
+}
+
+/** Milliseconds until the last step is done, at `now`; null when the run is over. Waiting for a person counts as planned. */
+export function timeLeft(state: RunState, now: number): number | null {
+  if (state.outcome !== 'running') return null
+  return state.steps.reduce((sum, step, index) => {
+    if (step.state === 'done') return sum
+    const planned = step.predictedMs + step.personMs
+    return sum + (index === state.open ? openStepLeft(state, step, now) : planned)
+  }, 0)
+}
+
+/** Milliseconds until the open step is done, at `now`. */
+export function openStepLeft(state: RunState, step: StepState, now: number): number {
+  const startedAt = step.startedAt ?? now
+  const { progress } = state
+  const planned = Math.max(0, step.predictedMs + step.personMs - (now - startedAt))
+  if (!progress || progress.done === 0) return planned
+  // What was measured counts for as much as has been done of it; before that the prediction does.
+  const elapsed = progress.at - startedAt
+  const share = progress.done / progress.total
+  const measured = elapsed / share - elapsed
+  const predicted = step.predictedMs * (1 - share)
+  const weight = Math.min(1, share * 10)
+  return Math.max(0, measured * weight + predicted * (1 - weight) - (now - progress.at))
+}
+
+/** Bytes a second since the write began, from acknowledged bytes; null before the first. */
+export function bytesPerSecond(state: RunState): number | null {
+  const { progress, open } = state
+  const startedAt = open === null ? undefined : state.steps[open]?.startedAt
+  if (!progress || progress.unit !== 'bytes' || startedAt === undefined || progress.at <= startedAt) return null
+  return (progress.done * 1000) / (progress.at - startedAt)
+}
+
+export interface SupplyNow {
+  now: number
+  lowest: number
+  /** Straight on from the readings of the write; null before there are enough. */
+  atLastByte: number | null
+  floor: number
+}
+
+/** The supply as read, and where it is going; null when it was never read. */
+export function supplyNow(state: RunState): SupplyNow | null {
+  const last = state.supply[state.supply.length - 1]
+  if (!last) return null
+  const write = state.steps.find((step) => step.kind === 'write')
+  const readings =
+    write?.startedAt === undefined ? [] : state.supply.filter((reading) => reading.at >= write.startedAt!)
+  const endsAt =
+    write?.state === 'open' && write.startedAt !== undefined
+      ? state.at + openStepLeft(state, write, state.at)
+      : undefined
+  return {
+    now: last.volts,
+    lowest: Math.min(...state.supply.map((reading) => reading.volts)),
+    atLastByte: endsAt === undefined ? null : voltsAtLastByte(readings, endsAt),
+    floor: state.facts.floorVolts,
+  }
+}
+
+/** What the unit most likely is now, and what to do next. For a run that is over. */
+export function conditionOf(state: RunState): UnitCondition {
+  const reached = (kind: Step['kind']) =>
+    state.steps.find((step) => step.kind === kind)?.startedAt !== undefined
+  if (state.outcome === 'proved') return 'proved'
+  if (reached('restart')) return 'new-firmware-not-proved'
+  if (reached('verify')) return 'written-not-verified'
+  if (reached('write') || reached('erase')) return 'half-written'
+  return reached('enter') ? 'in-bootloader' : 'as-it-was'
+}
+
+/** What a person is told about a unit in that condition (PRACTICE H7; NIST SP 800-193, recovery). */
+export const guidance: Record<UnitCondition, { says: string; next: string; keepPowered: boolean }> = {
+  'as-it-was': {
+    says: 'The unit still runs what it ran before. Nothing was written.',
+    next: 'Mend what is named above, then start again.',
+    keepPowered: false,
+  },
+  'in-bootloader': {
+    says: 'The unit sits in its bootloader. Its old firmware is still there.',
+    next: 'Start again from here, or switch it off and on: it starts as before.',
+    keepPowered: false,
+  },
+  'half-written': {
+    says: 'The unit holds a part of the image and cannot start it. Its bootloader is still there.',
+    next: 'Do not power down. Check plug and supply, then start again: it is found in its bootloader and written from the beginning.',
+    keepPowered: true,
+  },
+  'written-not-verified': {
+    says: 'The image is written, but its checksum was not confirmed.',
+    next: 'Do not power down. Start again from here: it is found in its bootloader and written again.',
+    keepPowered: true,
+  },
+  'new-firmware-not-proved': {
+    says: 'The new firmware was started, but it was not proved.',
+    next: 'Start again: the unit is read first, and you see what it says of itself.',
+    keepPowered: false,
+  },
+  proved: { says: 'The unit says the new version itself.', next: 'Close the job.', keepPowered: false },
+}
+
+function withStep(steps: readonly StepState[], index: number, change: Partial<StepState>): StepState[] {
+  return steps.map((step, at) => (at === index ? { ...step, ...change } : step))
+}
+
+function ended(
+  state: RunState,
+  outcome: RunState['outcome'],
+  endedAt: number,
+  more: Partial<RunState>,
+): RunState {
+  const broken = outcome !== 'proved' && state.open !== null
+  return {
+    ...state,
+    ...more,
+    outcome,
+    endedAt,
+    prompt: null,
+    open: null,
+    steps: broken ? withStep(state.steps, state.open!, { state: 'broken', endedAt }) : state.steps,
+  }
+}

@@ -1,0 +1,25 @@
+/** The kinds of step, in the order of a plain run. */
+export const stepKinds = [
+  'connect',
+  'identify',
+  'enter',
+  'erase',
+  'write',
+  'verify',
+  'restart',
+  'prove',
+] as const
+export type StepKind = (typeof stepKinds)[number]
+
+/** One step of a plan: data only. What it does is in steps/<kind>.ts. */
+export interface Step {
+  kind: StepKind
+  /** What happens, to a person: "Erase 64 sectors". */
+  says: string
+  /** Predicted time, ms; the person's own time is in `personMs`. */
+  predictedMs: number
+  /** Predicted time that a person needs within the step, ms. */
+  personMs: number
+  /** True while nothing may be touched and nothing may be cancelled. */
+  handsOff: boolean
+}

@@ -1,0 +1,6 @@
+import type { StepAct } from '../bench'
+
+/** Opens the port with the link's settings. */
+export const connect: StepAct = async ({ port, link }) => {
+  await port.open(link.settings)
+}

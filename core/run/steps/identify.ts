@@ -1,0 +1,43 @@
+import { judgeFit } from '../../fit'
+import { Problem, verdictAfter } from '../../kernel'
+import { factsOf } from '../../unit'
+import type { StepAct } from '../bench'
+import { readUnit } from '../read-unit'
+
+/**
+ * PRACTICE A1, B1: reads what the unit says of itself, at the last moment before anything is changed, and judges
+ * fit once more on that. A unit whose firmware does not answer may sit in its bootloader: that is asked next.
+ */
+export const identify: StepAct = async (bench) => {
+  const { port, link, family, unit, component, image, wake, step, clock, releases } = bench
+  const { snapshot, inBootloader } = await readUnit(port, link, family, clock.now)
+  bench.before = snapshot
+  bench.inBootloader = inBootloader
+  if (inBootloader) {
+    await wake.record({ type: 'note', step, says: 'The unit is in its bootloader already.' })
+  }
+  await wake.record({ type: 'snapshot', step, when: 'before', snapshot })
+
+  const facts = factsOf(snapshot)
+  if (facts.serial !== undefined && facts.serial !== unit.serial) {
+    throw new Problem({
+      kind: 'wrong-unit',
+      says: 'another unit is on the cable',
+      expected: `serial ${unit.serial}`,
+      found: `serial ${facts.serial}`,
+      remedy: 'Nothing was written. Join the right unit, or open the job of this one.',
+    })
+  }
+  const fit = judgeFit({ family, component, unit: facts, image })
+  await wake.record({ type: 'findings', step, findings: fit.findings })
+  const verdict = verdictAfter(fit.findings, releases)
+  const refusal = fit.findings.find(({ level }) => level === verdict)
+  if (verdict === 'stop' || verdict === 'hold' || verdict === 'unknown') {
+    throw new Problem({
+      kind: 'does-not-fit',
+      says: (refusal?.says ?? 'Fit could not be judged.').replace(/\.$/, ''),
+      ...(refusal ? { found: refusal.because } : {}),
+      remedy: `Nothing was written. ${refusal?.remedy ?? ''}`.trim(),
+    })
+  }
+}

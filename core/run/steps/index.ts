@@ -1,0 +1,21 @@
+import type { StepAct } from '../bench'
+import type { StepKind } from '../step'
+import { connect } from './connect'
+import { enter } from './enter'
+import { erase } from './erase'
+import { identify } from './identify'
+import { prove } from './prove'
+import { restart } from './restart'
+import { verify } from './verify'
+import { write } from './write'
+
+export const stepActs: Record<StepKind, StepAct> = {
+  connect,
+  identify,
+  enter,
+  erase,
+  write,
+  verify,
+  restart,
+  prove,
+}

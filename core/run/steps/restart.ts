@@ -1,0 +1,17 @@
+import type { StepAct } from '../bench'
+
+/** PRACTICE I1: starts the new firmware, then the power cycle as the family orders it. */
+export const restart: StepAct = async (bench) => {
+  const { family, loader, clock, ask } = bench
+  await loader.leave()
+  bench.inBootloader = false
+  await clock.sleep(family.restart.readyMs)
+  const { caution } = family.stages.restart
+  await ask({
+    id: 'power-cycle',
+    says: family.restart.powerCycle,
+    ...(caution ? { caution } : {}),
+    answers: [{ id: 'done', says: 'It is on again' }],
+  })
+  await clock.sleep(family.restart.readyMs)
+}

@@ -1,0 +1,171 @@
+import * as v from 'valibot'
+import { canonicalJson, sha256Hex, type Clock } from '../kernel'
+import { stepKinds } from './step'
+
+/*
+ * The wake: an append-only list of timed events, each written before the act it announces and chained to the one
+ * before by its digest. Everything else about a run is a fold over it (fold.ts).
+ */
+
+const finding = v.object({
+  rule: v.string(),
+  level: v.picklist(['go', 'note', 'hold', 'stop']),
+  says: v.string(),
+  because: v.string(),
+  remedy: v.exactOptional(v.string()),
+  numbers: v.exactOptional(v.record(v.string(), v.number())),
+})
+const snapshot = v.object({
+  at: v.number(),
+  source: v.picklist(['link', 'menu', 'boot-screen', 'label', 'app']),
+  lines: v.array(v.object({ field: v.string(), label: v.string(), value: v.string() })),
+})
+const problem = v.object({
+  kind: v.string(),
+  thing: v.exactOptional(v.string()),
+  place: v.exactOptional(
+    v.object({
+      line: v.exactOptional(v.number()),
+      offset: v.exactOptional(v.number()),
+      at: v.exactOptional(v.string()),
+    }),
+  ),
+  says: v.string(),
+  expected: v.exactOptional(v.string()),
+  found: v.exactOptional(v.string()),
+  remedy: v.string(),
+})
+const compared = v.object({
+  field: v.string(),
+  label: v.string(),
+  before: v.exactOptional(v.string()),
+  after: v.exactOptional(v.string()),
+  change: v.picklist(['must', 'must-not', 'may']),
+  ok: v.nullable(v.boolean()),
+})
+const step = v.number()
+
+/** What happened, or is about to. */
+export const WakeBody = v.variant('type', [
+  v.object({
+    type: v.literal('run.opened'),
+    runId: v.string(),
+    job: v.object({ id: v.string(), reason: v.string() }),
+    unit: v.object({ id: v.string(), name: v.string(), place: v.string(), serial: v.string() }),
+    family: v.object({ id: v.string(), revision: v.number(), name: v.string() }),
+    component: v.object({ id: v.string(), name: v.string() }),
+    image: v.object({
+      id: v.string(),
+      name: v.string(),
+      sha256: v.string(),
+      version: v.exactOptional(v.string()),
+      bytes: v.number(),
+    }),
+    port: v.object({ id: v.string(), name: v.string(), standIn: v.boolean() }),
+    /** How many times faster than life a stand-in runs; 0 is unpaced. A real port runs at 1. */
+    speed: v.number(),
+    floorVolts: v.number(),
+    releases: v.array(v.object({ rule: v.string(), name: v.string(), reason: v.string() })),
+    plan: v.array(
+      v.object({
+        kind: v.picklist(stepKinds),
+        says: v.string(),
+        predictedMs: v.number(),
+        personMs: v.number(),
+        handsOff: v.boolean(),
+      }),
+    ),
+  }),
+  v.object({ type: v.literal('step.started'), step }),
+  v.object({
+    type: v.literal('progress'),
+    step,
+    done: v.number(),
+    total: v.number(),
+    unit: v.picklist(['bytes', 'sectors']),
+    retries: v.number(),
+  }),
+  v.object({
+    type: v.literal('prompt.asked'),
+    step,
+    prompt: v.string(),
+    says: v.string(),
+    caution: v.exactOptional(v.string()),
+    answers: v.array(v.object({ id: v.string(), says: v.string() })),
+  }),
+  v.object({ type: v.literal('prompt.answered'), step, prompt: v.string(), answer: v.string() }),
+  v.object({ type: v.literal('supply'), volts: v.nullable(v.number()) }),
+  v.object({ type: v.literal('retry'), step, why: v.string() }),
+  v.object({ type: v.literal('note'), step, says: v.string() }),
+  v.object({ type: v.literal('snapshot'), step, when: v.picklist(['before', 'after']), snapshot }),
+  v.object({ type: v.literal('findings'), step, findings: v.array(finding) }),
+  v.object({
+    type: v.literal('verified'),
+    step,
+    how: v.picklist(['read-back', 'checksum', 'version-only']),
+    ok: v.boolean(),
+    expected: v.string(),
+    found: v.string(),
+  }),
+  v.object({ type: v.literal('compared'), step, rows: v.array(compared), findings: v.array(finding) }),
+  v.object({ type: v.literal('step.done'), step }),
+  v.object({ type: v.literal('failed'), step, problem }),
+  v.object({ type: v.literal('abandon.asked'), step }),
+  v.object({ type: v.literal('cut'), why: v.string() }),
+  v.object({ type: v.literal('run.closed'), outcome: v.picklist(['proved', 'abandoned']) }),
+])
+export type WakeBody = v.InferOutput<typeof WakeBody>
+
+/** An event as it is kept. `hash` is SHA-256 over the canonical JSON of [seq, at, prev, body]. */
+export const WakeEvent = v.object({
+  /** Counts from 1 without a gap. */
+  seq: v.number(),
+  /** Milliseconds since 1970 UTC, of the run's clock. */
+  at: v.number(),
+  body: WakeBody,
+  /** Hash of the event before; 64 zeros for the first. */
+  prev: v.string(),
+  hash: v.string(),
+})
+export type WakeEvent = v.InferOutput<typeof WakeEvent>
+export type BodyOf<T extends WakeBody['type']> = Extract<WakeBody, { type: T }>
+
+export const noHash = '0'.repeat(64)
+
+/** Chains a body behind the event before it. */
+export function sealEvent(body: WakeBody, at: number, before: WakeEvent | undefined): WakeEvent {
+  const seq = (before?.seq ?? 0) + 1
+  const prev = before?.hash ?? noHash
+  return { seq, at, body, prev, hash: sha256Hex(canonicalJson([seq, at, prev, body])) }
+}
+
+/** The sequence number of the first event that is missing, out of place or altered; null when the chain holds. */
+export function brokenAt(wake: readonly WakeEvent[]): number | null {
+  let before: WakeEvent | undefined
+  for (const event of wake) {
+    const due = sealEvent(event.body, event.at, before)
+    if (event.seq !== due.seq || event.prev !== due.prev || event.hash !== due.hash) return due.seq
+    before = event
+  }
+  return null
+}
+
+/** Keeps events. `append` resolves when the event is on disk, and events are kept in the order of the calls. */
+export interface Journal {
+  append(event: WakeEvent): Promise<void>
+}
+
+/** Writes a wake: seals each body in the order of the calls and hands it to the journal. */
+export interface WakeWriter {
+  record(body: WakeBody): Promise<void>
+}
+
+export function wakeWriter(journal: Journal, clock: Clock, last?: WakeEvent): WakeWriter {
+  let before = last
+  return {
+    record(body) {
+      before = sealEvent(body, clock.now(), before)
+      return journal.append(before)
+    },
+  }
+}

@@ -1,0 +1,66 @@
+import type { World } from './bench'
+
+/** Between two readings, ms. */
+const everyMs = 1000
+/** A change this small is the meter's own noise, V. */
+const worthRecording = 0.01
+/** Even an unchanged supply is recorded this often, so that the record shows it was watched, ms. */
+const atLeastEveryMs = 10_000
+
+/** Reads the supply all through a run, beside the link, and records what changes. */
+export function watchSupply({ meter, clock, wake }: Pick<World, 'meter' | 'clock' | 'wake'>) {
+  let state: 'idle' | 'watching' | 'paused' | 'ended' = 'idle'
+  let last: { at: number; volts: number | null } | undefined
+  let loop: Promise<void> = Promise.resolve()
+  let wakeUp: () => void = () => {}
+
+  const nap = () =>
+    new Promise<void>((resolve) => {
+      const callOff = clock.after(everyMs, resolve)
+      wakeUp = () => {
+        callOff()
+        resolve()
+      }
+    })
+
+  async function watch(): Promise<void> {
+    while (state === 'watching') {
+      const volts = await meter!.volts().catch(() => null)
+      const now = clock.now()
+      const changed =
+        !last ||
+        (volts === null) !== (last.volts === null) ||
+        Math.abs((volts ?? 0) - (last.volts ?? 0)) >= worthRecording ||
+        now - last.at >= atLeastEveryMs
+      if (changed && state === 'watching') {
+        last = { at: now, volts }
+        await wake.record({ type: 'supply', volts })
+      }
+      if (state === 'watching') await nap()
+    }
+  }
+  const go = () => {
+    state = 'watching'
+    // A journal that fails is found by the run itself at its next record.
+    loop = loop.then(watch).catch(() => {})
+  }
+
+  return {
+    start() {
+      if (meter && state === 'idle') go()
+    },
+    /** While a person is waited for, nothing draws on the supply that was not measured before. */
+    pause() {
+      if (state === 'watching') state = 'paused'
+      wakeUp()
+    },
+    resume() {
+      if (state === 'paused') go()
+    },
+    async end() {
+      state = 'ended'
+      wakeUp()
+      await loop
+    },
+  }
+}
