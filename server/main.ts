@@ -1,0 +1,35 @@
+import { existsSync } from 'node:fs'
+import { fileURLToPath } from 'node:url'
+import { readSettings } from './settings'
+import { startServer } from './start'
+
+const built = fileURLToPath(new URL('../web/dist', import.meta.url))
+
+try {
+  const settings = readSettings(process.env)
+  const { address, cutRuns, stop } = await startServer(settings, {
+    demo: process.argv.includes('--demo'),
+    ...(existsSync(built) ? { pageFolder: built } : {}),
+  })
+  if (cutRuns.length > 0) {
+    console.log(`${cutRuns.length} run(s) were cut when the program ended last time. Open them to go on.`)
+  }
+  console.log(`Bench Wake is at ${address}`)
+  let asked = 0
+  for (const signal of ['SIGTERM', 'SIGINT'] as const) {
+    process.on(signal, () => {
+      if (++asked === 1) {
+        console.log('Ending at the next safe point.')
+        void stop().then(() => process.exit(0))
+      } else console.log('A unit is being written. Wait for it.')
+    })
+  }
+} catch (error) {
+  const code = (error as NodeJS.ErrnoException).code
+  console.error(
+    code === 'EADDRINUSE'
+      ? 'The port is taken. Bench Wake may be running already; else set PORT to another number.'
+      : (error as Error).message,
+  )
+  process.exit(1)
+}

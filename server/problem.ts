@@ -1,0 +1,63 @@
+import { isProblem, Problem, type ProblemFacts } from '@bench-wake/core/kernel'
+import type { Context } from 'hono'
+import type { ContentfulStatusCode } from 'hono/utils/http-status'
+
+/** A problem as RFC 9457 writes it, with the place and the way out as members of its own. */
+export interface ProblemDocument extends ProblemFacts {
+  type: string
+  title: string
+  status: number
+  detail: string
+}
+
+const statuses: Record<string, number> = {
+  'not-found': 404,
+  'no-route': 404,
+  'port-held': 409,
+  'prompt-not-open': 409,
+  'run-over': 409,
+  'gate-not-go': 409,
+  'job-closed': 409,
+  'twin': 409,
+  'too-large': 413,
+  'input': 400,
+  'ending': 503,
+  'no-answer': 504,
+  'port-lost': 504,
+  'port-open': 502,
+  'defect': 500,
+}
+
+export function problemDocument(error: unknown): ProblemDocument {
+  const facts = isProblem(error)
+    ? error.facts
+    : {
+        kind: 'defect',
+        says: 'the program itself failed',
+        found: error instanceof Error ? error.message : String(error),
+        remedy: 'Nothing was lost. Try again; if it comes back, report what you did.',
+      }
+  return {
+    type: `urn:bench-wake:problem:${facts.kind}`,
+    title: facts.says.charAt(0).toUpperCase() + facts.says.slice(1),
+    status: statuses[facts.kind] ?? 422,
+    detail: new Problem(facts).message,
+    ...facts,
+  }
+}
+
+export function answerProblem(context: Context, error: unknown): Response {
+  const document = problemDocument(error)
+  return context.json(document, document.status as ContentfulStatusCode, {
+    'content-type': 'application/problem+json',
+  })
+}
+
+export function notFound(what: string, id: string): Problem {
+  return new Problem({
+    kind: 'not-found',
+    thing: `${what} ${id}`,
+    says: 'it is not here',
+    remedy: 'It may have been removed, or the address is mistyped. Look it up in its list.',
+  })
+}

@@ -1,0 +1,91 @@
+import type { WakeEvent } from '@bench-wake/core/run'
+import { Hono } from 'hono'
+import { streamSSE } from 'hono/streaming'
+import * as v from 'valibot'
+import type { Services } from '../app'
+import { speeds } from '../runner'
+import { getRun, readWake } from '../store/runs'
+import { release, text, valid } from './validate'
+
+/** A stream that is silent this long gets a comment, so that proxies and sleeping laptops notice. */
+const keepAliveMs = 15_000
+
+export const runs = ({ db, runner }: Services) =>
+  new Hono()
+    .get('/', (c) => c.json(runner.running()))
+    .post(
+      '/',
+      valid(
+        'json',
+        v.object({
+          jobId: text(80),
+          port: text(),
+          speed: v.exactOptional(v.picklist(speeds, 'Speed is 1, 10, 60, or 0 for unpaced')),
+          supplyVolts: v.exactOptional(v.pipe(v.number(), v.minValue(0), v.maxValue(1000))),
+          releases: v.exactOptional(v.array(release)),
+        }),
+      ),
+      async (c) => c.json({ id: await runner.start(c.req.valid('json')) }, 201),
+    )
+    .get('/:id', async (c) => c.json(await getRun(db, c.req.param('id'))))
+    .get('/:id/wake', async (c) => {
+      await getRun(db, c.req.param('id'))
+      return c.json(await readWake(db, c.req.param('id')))
+    })
+    .get('/:id/live', async (c) => {
+      const id = c.req.param('id')
+      await getRun(db, id)
+      const resumeAt = Number(c.req.header('last-event-id') ?? c.req.query('after') ?? 0) || 0
+      return streamSSE(c, async (stream) => {
+        let sent = resumeAt
+        let wakeUp: () => void = () => {}
+        const queue: WakeEvent[] = []
+        // Listen first, then read what is on disk: nothing can fall between the two.
+        const end = runner.listen(id, (event) => {
+          queue.push(event)
+          wakeUp()
+        })
+        stream.onAbort(() => {
+          end?.()
+          wakeUp()
+        })
+        const send = async (event: WakeEvent) => {
+          if (event.seq <= sent) return
+          sent = event.seq
+          await stream.writeSSE({ id: String(event.seq), event: 'wake', data: JSON.stringify(event) })
+        }
+        for (const event of await readWake(db, id, sent)) await send(event)
+        let over = end === undefined
+        const finished = runner.over(id).then(() => {
+          over = true
+          wakeUp()
+        })
+        while (!stream.aborted && !(over && queue.length === 0)) {
+          const next = queue.shift()
+          if (next) {
+            await send(next)
+            continue
+          }
+          const timer = setTimeout(() => {
+            void stream.write(': still here\n\n')
+            wakeUp()
+          }, keepAliveMs)
+          await new Promise<void>((wake) => {
+            wakeUp = wake
+          })
+          clearTimeout(timer)
+        }
+        end?.()
+        if (stream.aborted) return
+        await finished
+        await stream.writeSSE({ event: 'over', data: '' })
+      })
+    })
+    .post('/:id/answers', valid('json', v.object({ prompt: text(80), answer: text(80) })), (c) => {
+      const { prompt, answer } = c.req.valid('json')
+      runner.answer(c.req.param('id'), prompt, answer)
+      return c.json({ ok: true })
+    })
+    .post('/:id/abandon', valid('json', v.object({ token: v.exactOptional(text(80)) })), async (c) =>
+      c.json(await runner.abandon(c.req.param('id'), c.req.valid('json').token)),
+    )

@@ -1,0 +1,32 @@
+import { Problem } from '@bench-wake/core/kernel'
+import { vValidator } from '@hono/valibot-validator'
+import type { ValidationTargets } from 'hono'
+import * as v from 'valibot'
+
+/** Validates an input at the door; what does not pass is a problem that names the field. */
+export function valid<Target extends keyof ValidationTargets, Schema extends v.GenericSchema>(
+  target: Target,
+  schema: Schema,
+) {
+  return vValidator(target, schema, (result) => {
+    if (result.success) return
+    const issue = result.issues[0]
+    throw new Problem({
+      kind: 'input',
+      place: { at: v.getDotPath(issue) ?? target },
+      says: issue.message.replace(/\.$/, ''),
+      ...(issue.expected ? { expected: issue.expected } : {}),
+      found: issue.received,
+      remedy: 'Mend this field and send it again.',
+    })
+  })
+}
+
+export const text = (most = 400) => v.pipe(v.string(), v.trim(), v.minLength(1, 'This must not be empty'), v.maxLength(most))
+export const release = v.object({ rule: text(80), name: text(80), reason: text() })
+/** `12.4`, as a query writes it. */
+export const volts = v.pipe(
+  v.string(),
+  v.regex(/^\d{1,3}([.,]\d+)?\s*V?$/i, 'Write volts as a number, for example 12.4'),
+  v.transform((written) => Number(written.replace(/\s*V$/i, '').replace(',', '.'))),
+)

@@ -1,0 +1,440 @@
+import { componentOf, type Family } from '@bench-wake/core/family'
+import {
+  Problem,
+  realClock,
+  scaledClock,
+  verdictAfter,
+  verdictOf,
+  virtualClock,
+  type Clock,
+  type Release,
+  type VirtualClock,
+} from '@bench-wake/core/kernel'
+import { scpiMeter, type SerialSettings } from '@bench-wake/core/link'
+import { judgePort, judgeSupply, type Gate } from '@bench-wake/core/ready'
+import {
+  carryOut,
+  conditionOf,
+  foldEvent,
+  guidance,
+  loadsOf,
+  readUnit,
+  wakeWriter,
+  type Journal,
+  type RunState,
+  type WakeEvent,
+  type WakeWriter,
+} from '@bench-wake/core/run'
+import type { Snapshot } from '@bench-wake/core/unit'
+import { randomUUID } from 'node:crypto'
+import type { Database } from './db/open'
+import { hostTime, nextTurn } from './host-time'
+import { newId } from './new-id'
+import type { PortEntry, Ports } from './ports/ports'
+import { openJob, refuseClosed, type OpenJob } from './store/jobs'
+import { addRun, appendEvent } from './store/runs'
+import { keepStandIn } from './store/stand-ins'
+
+/** Speeds of a stand-in: as in life, 10 and 60 times as fast, and 0 for unpaced. */
+export const speeds = [1, 10, 60, 0] as const
+export type Speed = (typeof speeds)[number]
+
+const meterSettings: SerialSettings = { baudRate: 9600, dataBits: 8, parity: 'none', stopBits: 1 }
+/** A stand-in's memory is kept this often while it is written, ms. */
+const keepEveryMs = 1000
+
+export interface StartForm {
+  jobId: string
+  port: string
+  speed?: Speed
+  /** Volts a person measured, for ports without a meter. */
+  supplyVolts?: number
+  releases?: Release[]
+}
+
+interface ActiveRun {
+  id: string
+  portId: string
+  speed: Speed
+  state: RunState | null
+  wake: WakeWriter
+  answers: Map<string, (answer: string) => void>
+  abandon: { raised: boolean; token?: string }
+  halt: { raised: boolean }
+  listeners: Set<(event: WakeEvent) => void>
+  finished: Promise<void>
+}
+
+/** Runs live here, in the server, so that a closed tab never hurts a write. One run a port. */
+export class Runner {
+  private readonly active = new Map<string, ActiveRun>()
+  private readonly held = new Map<string, string>()
+  private ending = false
+
+  constructor(
+    private readonly db: Database,
+    private readonly ports: Ports,
+  ) {}
+
+  /** The run, or the reading, that holds a port. */
+  readonly heldBy = (portId: string): string | undefined => this.held.get(portId)
+
+  async listPorts(): Promise<PortEntry[]> {
+    return this.ports.list(this.heldBy)
+  }
+
+  /** Every gate between a job and its run. `unknown` is never go. */
+  async ready(jobId: string, portId: string | null, typedVolts: number | null): Promise<Gate[]> {
+    const open = await openJob(this.db, jobId)
+    return this.gatesOf(open, portId, typedVolts)
+  }
+
+  private async gatesOf(open: OpenJob, portId: string | null, typedVolts: number | null): Promise<Gate[]> {
+    const port = portId === null ? null : await this.ports.find(portId, this.heldBy)
+    const measured = port?.hasMeter && !port.heldBy ? await this.measure(port.id) : typedVolts
+    const findings = open.fit?.findings ?? []
+    return [
+      { id: 'fit', name: 'Fit', verdict: verdictOf(findings), findings, numbers: {} },
+      judgePort(
+        port && {
+          id: port.id,
+          name: port.name,
+          standIn: port.kind === 'stand-in',
+          present: port.present,
+          ...(port.heldBy ? { heldBy: port.heldBy } : {}),
+        },
+      ),
+      judgeSupply(open.family.power, measured),
+    ]
+  }
+
+  /** Volts at a stand-in's terminals with the unit idle, by its meter; null when it does not answer. */
+  private async measure(portId: string): Promise<number | null> {
+    return this.holding(portId, 'a reading of the supply', async () => {
+      const clock = this.clockFor(0)
+      const { port, meter } = this.ports.connect(portId, clock)
+      if (!meter) return null
+      await meter.open(meterSettings)
+      try {
+        return await scpiMeter(meter).volts()
+      } finally {
+        await meter.close()
+        await port.close()
+      }
+    })
+  }
+
+  /** Reads what a unit says of itself now. */
+  async read(portId: string, family: Family): Promise<Snapshot> {
+    const entry = await this.ports.find(portId, this.heldBy)
+    return this.holding(portId, 'a reading of the unit', async () => {
+      const clock = this.clockFor(entry.kind === 'stand-in' ? 0 : 1)
+      const { port } = this.ports.connect(portId, clock)
+      const link = family.links[0]!
+      await port.open(link.settings)
+      try {
+        // The page bears the time of the person's clock, whatever clock the line runs in.
+        return (await readUnit(port, link, family, () => Date.now())).snapshot
+      } finally {
+        await port.close()
+        const unit = this.ports.standIn(portId)
+        if (unit) await keepStandIn(this.db, unit)
+      }
+    })
+  }
+
+  private async holding<T>(portId: string, holder: string, act: () => Promise<T>): Promise<T> {
+    this.refuseHeld(portId)
+    this.held.set(portId, holder)
+    try {
+      return await act()
+    } finally {
+      this.held.delete(portId)
+    }
+  }
+
+  private refuseHeld(portId: string): void {
+    const holder = this.held.get(portId)
+    if (holder === undefined) return
+    throw new Problem({
+      kind: 'port-held',
+      thing: portId,
+      says: 'the port is in use',
+      found: holder,
+      remedy: 'One run a port: wait until it has ended, or use another adapter.',
+    })
+  }
+
+  private clockFor(speed: Speed): Clock {
+    if (speed === 1) return realClock(hostTime)
+    return speed === 0 ? virtualClock(nextTurn, Date.now()) : scaledClock(hostTime, speed)
+  }
+
+  /**
+   * Starts a job's run and returns as soon as its first event is on disk.
+   * @throws Problem `port-held`, `gate-not-go`, `job-closed`, `ending`.
+   */
+  async start(form: StartForm): Promise<string> {
+    if (this.ending) {
+      throw new Problem({
+        kind: 'ending',
+        says: 'the program is about to end',
+        remedy: 'Start it again, then start the run.',
+      })
+    }
+    const open = await openJob(this.db, form.jobId)
+    refuseClosed(open.job)
+    const entry = await this.ports.find(form.port, this.heldBy)
+    this.refuseHeld(form.port)
+    const releases = form.releases ?? []
+    const gates = await this.gatesOf(open, form.port, form.supplyVolts ?? null)
+    refuseShut(gates, releases)
+    const { job, unit, family, fit } = open
+    const { image, memory } = open.open!
+    if (!fit) throw notChosen(job.id)
+    const speed: Speed = entry.kind === 'stand-in' ? (form.speed ?? 1) : 1
+
+    // From here on the port is ours: nothing below may wait before it is marked.
+    this.refuseHeld(form.port)
+    const id = newId('run')
+    this.held.set(form.port, id)
+    try {
+      await addRun(this.db, { id, jobId: job.id, unitId: unit.id })
+      const clock = this.clockFor(speed)
+      const run = this.activate(id, form.port, speed, clock)
+      const component = componentOf(family, job.componentId)
+      const link = family.links[0]!
+      const { port, meter } = this.ports.connect(form.port, clock)
+      await run.wake.record({
+        type: 'run.opened',
+        runId: id,
+        job: { id: job.id, reason: job.reason },
+        unit: { id: unit.id, name: unit.name, place: unit.place, serial: unit.serial },
+        family: { id: family.id, revision: family.revision, name: family.name },
+        component: { id: component.id, name: component.name },
+        image: {
+          id: image.id,
+          name: image.name,
+          sha256: image.sha256,
+          bytes: loadsOf(component, memory).reduce((sum, load) => sum + load.bytes.length, 0),
+          ...(image.identity?.version ? { version: image.identity.version } : {}),
+        },
+        port: { id: form.port, name: entry.name, standIn: entry.kind === 'stand-in' },
+        speed,
+        floorVolts: family.power.floorVolts,
+        releases,
+        plan: open.plan,
+      })
+      await meter?.open(meterSettings)
+      const hold = 'hold' in clock ? (clock as VirtualClock).hold : <T>(pending: Promise<T>) => pending
+      run.finished = carryOut(
+        open.plan,
+        {
+          family,
+          component,
+          link,
+          unit: { id: unit.id, serial: unit.serial },
+          image: { name: image.name, memory, identity: image.identity },
+          releases,
+        },
+        {
+          port,
+          ...(meter ? { meter: scpiMeter(meter) } : {}),
+          clock,
+          wake: run.wake,
+          answers: { wait: (prompt) => hold(this.answerTo(run, prompt)) },
+          abandon: run.abandon,
+          halt: run.halt,
+        },
+      )
+        .catch((error: unknown) => process.stderr.write(`Run ${id} could not be recorded: ${String(error)}\n`))
+        .then(() => this.finish(run, meter))
+      return id
+    } catch (error) {
+      this.held.delete(form.port)
+      this.active.delete(id)
+      throw error
+    }
+  }
+
+  private activate(id: string, portId: string, speed: Speed, clock: Clock): ActiveRun {
+    const hold = 'hold' in clock ? (clock as VirtualClock).hold : <T>(pending: Promise<T>) => pending
+    let queue: Promise<void> = Promise.resolve()
+    const journal: Journal = {
+      append: (event) => {
+        // In order, one after the other; the first that fails keeps the rest from being written past a gap.
+        queue = queue.then(async () => {
+          await appendEvent(this.db, id, event)
+          run.state = foldEvent(run.state, event)
+          for (const listener of run.listeners) listener(event)
+          this.keepNowAndThen(run, event)
+        })
+        queue.catch(() => {})
+        return hold(queue)
+      },
+    }
+    const run: ActiveRun = {
+      id,
+      portId,
+      speed,
+      state: null,
+      wake: wakeWriter(journal, clock),
+      answers: new Map(),
+      abandon: { raised: false },
+      halt: { raised: this.ending },
+      listeners: new Set(),
+      finished: Promise.resolve(),
+    }
+    this.active.set(id, run)
+    return run
+  }
+
+  private keptAt = new Map<string, number>()
+
+  private keepNowAndThen(run: ActiveRun, event: WakeEvent): void {
+    const unit = this.ports.standIn(run.portId)
+    if (!unit || (event.body.type !== 'progress' && event.body.type !== 'step.started')) return
+    const now = Date.now()
+    if (event.body.type === 'progress' && now - (this.keptAt.get(run.id) ?? 0) < keepEveryMs) return
+    this.keptAt.set(run.id, now)
+    void keepStandIn(this.db, unit).catch(() => {})
+  }
+
+  private async finish(run: ActiveRun, meter: { close(): Promise<void> } | undefined): Promise<void> {
+    await meter?.close().catch(() => {})
+    const unit = this.ports.standIn(run.portId)
+    if (unit) await keepStandIn(this.db, unit).catch(() => {})
+    this.held.delete(run.portId)
+    this.active.delete(run.id)
+    this.keptAt.delete(run.id)
+  }
+
+  private answerTo(run: ActiveRun, prompt: string): Promise<string> {
+    return new Promise((resolve) => {
+      run.answers.set(prompt, (answer) => {
+        run.answers.delete(prompt)
+        // The stand-in's switch follows the person's word.
+        if (prompt === 'power-cycle') this.ports.standIn(run.portId)?.powerCycle()
+        resolve(answer)
+      })
+    })
+  }
+
+  /** @throws Problem `prompt-not-open` when nothing is asked, or another thing, or that is no answer to it. */
+  answer(runId: string, prompt: string, answer: string): void {
+    const run = this.active.get(runId)
+    const asked = run?.state?.prompt
+    const take = run?.answers.get(prompt)
+    if (!take || asked?.prompt !== prompt || !asked.answers.some(({ id }) => id === answer)) {
+      throw new Problem({
+        kind: 'prompt-not-open',
+        thing: runId,
+        place: { at: prompt },
+        says: asked ? 'another question is open' : 'no question is open',
+        ...(asked
+          ? { expected: `${asked.prompt}: ${asked.answers.map(({ id }) => id).join(' or ')}` }
+          : {}),
+        found: `${prompt}: ${answer}`,
+        remedy: 'Look at the run as it stands now and answer what it asks.',
+      })
+    }
+    take(answer)
+  }
+
+  /**
+   * Abandons a run in two steps: the first says what will be left behind and gives a token, the second needs it.
+   * @throws Problem `run-over`; `input` for a wrong token.
+   */
+  async abandon(runId: string, token?: string): Promise<{ token: string; leaves: string; next: string } | null> {
+    const run = this.active.get(runId)
+    if (!run?.state || run.state.outcome !== 'running') {
+      throw new Problem({
+        kind: 'run-over',
+        thing: runId,
+        says: 'this run is not under way',
+        remedy: 'There is nothing to abandon.',
+      })
+    }
+    const left = guidance[conditionOf(run.state)]
+    const open = run.state.open === null ? undefined : run.state.steps[run.state.open]
+    if (open?.kind !== 'write') {
+      throw new Problem({
+        kind: 'run-over',
+        thing: runId,
+        says: `the run is at "${open?.says ?? 'its start'}" and cannot be abandoned there`,
+        remedy: 'It ends by itself in a moment, or waits for your answer.',
+      })
+    }
+    if (token === undefined) {
+      run.abandon.token = randomUUID()
+      return { token: run.abandon.token, leaves: left.says, next: left.next }
+    }
+    if (token !== run.abandon.token) {
+      throw new Problem({
+        kind: 'input',
+        place: { at: 'token' },
+        says: 'this is not the second step of an abandon that was begun',
+        remedy: 'Begin it again and read what will be left behind.',
+      })
+    }
+    await run.wake.record({ type: 'abandon.asked', step: run.state.open! })
+    run.abandon.raised = true
+    return null
+  }
+
+  /** Calls `listener` for each event from now on; call the result to end that. Undefined when the run is over. */
+  listen(runId: string, listener: (event: WakeEvent) => void): (() => void) | undefined {
+    const run = this.active.get(runId)
+    if (!run) return undefined
+    run.listeners.add(listener)
+    return () => run.listeners.delete(listener)
+  }
+
+  /** The runs under way, for the band on top. */
+  running(): { id: string; state: RunState }[] {
+    return [...this.active.values()].flatMap(({ id, state }) => (state ? [{ id, state }] : []))
+  }
+
+  /** Resolves when a run is over. */
+  async over(runId: string): Promise<void> {
+    await this.active.get(runId)?.finished
+  }
+
+  /** Takes no new run and waits until each has reached a safe point; a run that waits for a person is cut there. */
+  async drain(): Promise<void> {
+    this.ending = true
+    for (const run of this.active.values()) run.halt.raised = true
+    await Promise.all([...this.active.values()].map(({ finished, answers }) => (answers.size > 0 ? undefined : finished)))
+  }
+}
+
+/** @throws Problem `gate-not-go` that names the first gate which is not open. */
+function refuseShut(gates: readonly Gate[], releases: readonly Release[]): void {
+  for (const gate of gates) {
+    const verdict = verdictAfter(gate.findings, releases)
+    if (verdict === 'go' || verdict === 'note') continue
+    const finding = gate.findings.find(({ level, rule }) =>
+      verdict === 'hold' ? level === 'hold' && !releases.some((release) => release.rule === rule) : level === verdict,
+    )
+    throw new Problem({
+      kind: 'gate-not-go',
+      thing: gate.name,
+      ...(finding ? { place: { at: finding.rule } } : {}),
+      says: (finding?.says ?? 'this gate has not been judged').replace(/\.$/, ''),
+      ...(finding ? { found: finding.because } : {}),
+      remedy:
+        verdict === 'hold'
+          ? `${finding?.remedy ?? ''} Or release the hold with your name and a reason.`.trim()
+          : (finding?.remedy ?? 'Choose an image first.'),
+    })
+  }
+}
+
+function notChosen(jobId: string): Problem {
+  return new Problem({
+    kind: 'gate-not-go',
+    thing: jobId,
+    says: 'no image is chosen',
+    remedy: 'Choose an image for the job first.',
+  })
+}

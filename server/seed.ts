@@ -1,0 +1,86 @@
+import { demoFamilies, demoFirmware, demoHexOf, demoImages, demoJobs, demoUnits } from '@bench-wake/demo'
+import { asciiBytes } from '@bench-wake/core/kernel'
+import type { Database } from './db/open'
+import { families, standIns } from './db/schema'
+import { Ports } from './ports/ports'
+import { Runner } from './runner'
+import { addFamily } from './store/families'
+import { addImage } from './store/images'
+import { addJob, closeJob } from './store/jobs'
+import { loadStandIns } from './store/stand-ins'
+import { addSnapshot, addUnit } from './store/units'
+
+const dayMs = 86_400_000
+
+/**
+ * Puts the demo scenario into an empty database; one that holds families already is left as it is. The past of the
+ * logbook is not written by hand: stand-ins are really run, unpaced, and leave their wakes.
+ */
+export async function seedDemo(db: Database): Promise<void> {
+  const [some] = await db.select({ id: families.id }).from(families).limit(1)
+  if (some) return
+  for (const document of demoFamilies) await addFamily(db, document)
+
+  const imageIds = new Map<string, string>()
+  for (const { name, image } of demoImages) {
+    imageIds.set(name, (await addImage(db, name, asciiBytes(demoHexOf(image)))).id)
+  }
+
+  for (const unit of demoUnits) {
+    const { id, name, place, serial, hardware, firmware } = unit
+    await addUnit(db, { id, familyId: 'fog-signal', name, place, serial })
+    const line = (field: string, label: string, value: string) => ({ field, label, value })
+    if (firmware && unit.readAt) {
+      await addSnapshot(db, id, {
+        at: Date.parse(unit.readAt),
+        source: 'link',
+        lines: [
+          line('deviceIdentifier', 'Device', 'FS-20'),
+          line('hardware', 'Hardware', hardware),
+          line('serial', 'Serial', serial),
+          line('bootloader', 'Bootloader', '1.3'),
+          line('version.main', 'Main firmware', firmware.version),
+          line('buildTime.main', 'Built', firmware.built),
+          line('horn', 'Horn character', '2 blasts every 60 s'),
+        ],
+      })
+    }
+    if (unit.standIn && firmware) {
+      const flash = Buffer.alloc(0x40000, 0xff)
+      const [major, minor] = hardware.split('.').map(Number)
+      flash.set(
+        demoFirmware({
+          deviceIdentifier: 'FS-20',
+          hardware: [major!, minor!],
+          version: firmware.version,
+          release: 'production',
+          built: Date.parse(firmware.built) / 1000,
+          length: 0x3c000,
+        }),
+      )
+      await db
+        .insert(standIns)
+        .values({ id, familyId: 'fog-signal', name, hardware, serial, flash, usedAh: 0, inBootloader: false })
+    }
+  }
+
+  const dayOf = (inDays: number) => new Date(Date.now() + inDays * dayMs).toISOString().slice(0, 10)
+  for (const { image, inDays, past, ...job } of demoJobs) {
+    const imageId = image === null ? null : imageIds.get(image)!
+    await addJob(db, { ...job, imageId, day: dayOf(inDays) })
+    if (past) await runPast(db, job.id, `stand-in:${job.unitId}`)
+  }
+}
+
+/** A job worked to its end on its stand-in, and closed. */
+async function runPast(db: Database, jobId: string, port: string): Promise<void> {
+  const runner = new Runner(db, new Ports(await loadStandIns(db)))
+  const runId = await runner.start({ jobId, port, speed: 0 })
+  const end = runner.listen(runId, ({ body }) => {
+    // Answered a turn later, when the run listens for it.
+    if (body.type === 'prompt.asked') setImmediate(() => runner.answer(runId, body.prompt, body.answers[0]!.id))
+  })
+  await runner.over(runId)
+  end?.()
+  await closeJob(db, jobId, { name: 'M. Ferrow', note: 'Horn heard from the mole, two blasts. Nothing left open.' })
+}

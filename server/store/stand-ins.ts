@@ -1,0 +1,26 @@
+import { fogSignal, type StandIn } from '@bench-wake/standins'
+import { eq } from 'drizzle-orm'
+import type { Database } from '../db/open'
+import { standIns } from '../db/schema'
+import { getFamily } from './families'
+
+/** The stand-ins on this bench, with the memory they had when they were last used. */
+export async function loadStandIns(db: Database): Promise<Map<string, StandIn>> {
+  const rows = await db.select().from(standIns).orderBy(standIns.name)
+  const bench = new Map<string, StandIn>()
+  for (const { id, familyId, name, hardware, serial, flash, usedAh, inBootloader } of rows) {
+    const family = await getFamily(db, familyId)
+    const state = { flash: new Uint8Array(flash), usedAh, inBootloader }
+    bench.set(id, fogSignal({ id, name, family, hardware, serial, state }))
+  }
+  return bench
+}
+
+/** Keeps a stand-in's memory, so that a unit left half written is half written tomorrow. */
+export async function keepStandIn(db: Database, unit: StandIn): Promise<void> {
+  const { flash, usedAh, inBootloader } = unit.state()
+  await db
+    .update(standIns)
+    .set({ flash: Buffer.from(flash), usedAh, inBootloader })
+    .where(eq(standIns.id, unit.id))
+}
