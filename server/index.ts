@@ -1,2 +1,8 @@
 export { createApp, version, type Api, type Services } from './app'
 export { startServer } from './start'
+export type { KeptRun } from './store/runs'
+export type { JobView } from './store/jobs'
+export type { KeptSnapshot, KnownUnit } from './store/units'
+export type { ShelfImage } from './store/images'
+export type { PortEntry } from './ports/ports'
+export type { ProblemDocument } from './problem'

@@ -1,4 +1,5 @@
-const thin = ' '
+/** No-break space, so that a figure is never torn at a line's end. */
+const thin = '\u00a0'
 
 /** `262 144`: a whole number in groups of three, kept on one line. */
 export function groupedNumber(value: number): string {

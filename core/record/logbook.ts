@@ -1,4 +1,4 @@
-import type { RunState } from '../run'
+import { troubleAt, type RunState } from '../run'
 import { stripOf, type Strip } from './strip'
 
 /** A run as the logbook shows it: PRACTICE J4, who, what unit, which image, from what to what, how long, what went wrong. */
@@ -48,7 +48,7 @@ export function logbookRow(state: RunState): LogbookRow {
     from: line(state.before),
     to: line(state.after),
     outcome: state.outcome,
-    trouble: troubleOf(state),
+    trouble: troubleAt(state),
     verifiedBy: state.verified?.ok ? state.verified.how : null,
     startedAt: state.startedAt,
     tookMs: (state.endedAt ?? state.at) - state.startedAt,
@@ -60,16 +60,3 @@ export function logbookRow(state: RunState): LogbookRow {
     strip: stripOf(state),
   }
 }
-
-/** What stopped a run, in a sentence; for a cut one at which byte. */
-export function troubleOf(state: RunState): string | null {
-  const broken = state.steps.find((step) => step.state === 'broken')
-  const bytes = state.facts.image.bytes
-  const where = broken?.kind === 'write' ? ` at byte ${state.acknowledged} of ${bytes}` : ''
-  if (state.outcome === 'cut') return `Cut${broken ? ` in ${broken.kind}` : ''}${where}.`
-  if (state.outcome === 'failed') return `${capital(state.problem?.says ?? 'It failed')}${where}.`
-  if (state.outcome === 'abandoned') return `Abandoned${where}.`
-  return null
-}
-
-const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1)

@@ -1,4 +1,4 @@
-import type { Finding, ProblemFacts } from '../kernel'
+import { groupedNumber, type Finding, type ProblemFacts } from '../kernel'
 import type { Compared } from '../proof'
 import type { Snapshot } from '../unit'
 import type { Step } from './step'
@@ -224,6 +224,20 @@ export function conditionOf(state: RunState): UnitCondition {
   if (reached('verify')) return 'written-not-verified'
   if (reached('write') || reached('erase')) return 'half-written'
   return reached('enter') ? 'in-bootloader' : 'as-it-was'
+}
+
+/** What stopped a run, in a sentence; in the write it says at which byte. Null for one that nothing stopped. */
+export function troubleAt(state: RunState): string | null {
+  const broken = state.steps.find((step) => step.state === 'broken')
+  const where =
+    broken?.kind === 'write' || broken?.kind === 'verify'
+      ? ` at byte ${groupedNumber(state.acknowledged)} of ${groupedNumber(state.facts.image.bytes)}`
+      : ''
+  const says = state.problem?.says ?? 'it failed'
+  if (state.outcome === 'cut') return `Cut${broken ? ` in ${broken.kind}` : ''}${where}.`
+  if (state.outcome === 'failed') return `${says.charAt(0).toUpperCase()}${says.slice(1)}${where}.`
+  if (state.outcome === 'abandoned') return `Abandoned${where}.`
+  return null
 }
 
 /** What a person is told about a unit in that condition (PRACTICE H7; NIST SP 800-193, recovery). */

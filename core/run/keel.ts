@@ -1,0 +1,130 @@
+import type { Verdict } from '../kernel'
+import { troubleAt, type RunState } from './fold'
+import type { StepKind } from './step'
+
+/** The stations of a job, in the order of the trade. */
+export const stations = ['unit', 'image', 'bench', 'entry', 'write', 'proof', 'close'] as const
+export type StationId = (typeof stations)[number]
+
+export interface Station {
+  id: StationId
+  name: string
+  state: 'done' | 'open' | 'waiting'
+  verdict: Verdict
+  /** Done: its result. Open: what it is about. Waiting: what for. */
+  says: string
+}
+
+export interface KeelFacts {
+  now: number
+  /** When the unit was last read, ms since 1970; null for never. */
+  unitReadAt: number | null
+  unitSays: string
+  image: { says: string; verdict: Verdict } | null
+  run: RunState | null
+  closed: boolean
+}
+
+/** A page this old is read again before a job: units are swapped between visits (common practice). */
+export const freshForMs = 12 * 3_600_000
+
+const stationOf: Record<StepKind, StationId> = {
+  connect: 'entry',
+  identify: 'entry',
+  enter: 'entry',
+  erase: 'write',
+  write: 'write',
+  verify: 'write',
+  restart: 'proof',
+  prove: 'proof',
+}
+
+const names: Record<StationId, string> = {
+  unit: 'Unit',
+  image: 'Image',
+  bench: 'Bench',
+  entry: 'Entry',
+  write: 'Write',
+  proof: 'Proof',
+  close: 'Close',
+}
+
+const waitsFor: Record<StationId, string> = {
+  unit: 'read the unit first',
+  image: 'an image that fits',
+  bench: 'port, supply and plan',
+  entry: 'into the bootloader',
+  write: 'erase, write, compare',
+  proof: 'power off and on, then read again',
+  close: 'name and last word',
+}
+
+/** The stations of a job with the one that is open; exactly one is, until the job is closed. */
+export function keelOf(facts: KeelFacts): Station[] {
+  const open = openStation(facts)
+  const openAt = stations.indexOf(open)
+  return stations.map((id, index) => {
+    const state = facts.closed || index < openAt ? 'done' : index === openAt ? 'open' : 'waiting'
+    return { id, name: names[id], state, ...sayOf(id, state, facts) }
+  })
+}
+
+/** The station that the job is at. */
+export function openStation({ now, unitReadAt, image, run, closed }: KeelFacts): StationId {
+  if (closed || run?.outcome === 'proved') return 'close'
+  if (run) {
+    const at = run.steps.find((step) => step.state === 'broken' || step.state === 'open')
+    const next = run.steps.find((step) => step.state === 'waiting')
+    return stationOf[(at ?? next ?? run.steps[run.steps.length - 1])?.kind ?? 'connect']
+  }
+  if (unitReadAt === null || now - unitReadAt > freshForMs) return 'unit'
+  if (!image || image.verdict === 'stop' || image.verdict === 'unknown') return 'image'
+  return 'bench'
+}
+
+function sayOf(
+  id: StationId,
+  state: Station['state'],
+  { image, run, unitSays }: KeelFacts,
+): Pick<Station, 'verdict' | 'says'> {
+  if (state === 'waiting') return { verdict: 'unknown', says: waitsFor[id] }
+  if (id === 'unit') return { verdict: state === 'done' ? 'go' : 'unknown', says: unitSays }
+  if (id === 'image') return image ?? { verdict: 'unknown', says: 'none chosen' }
+  if (!run) return { verdict: 'unknown', says: waitsFor[id] }
+  if (state === 'open' && run.outcome !== 'running' && run.outcome !== 'proved') {
+    return { verdict: 'stop', says: troubleAt(run) ?? 'did not reach its end' }
+  }
+  if (state === 'open') return { verdict: 'unknown', says: openSays(run) ?? waitsFor[id] }
+  return { verdict: verdictOf(id, run), says: doneSays(id, run) }
+}
+
+function openSays(run: RunState): string | undefined {
+  const step = run.open === null ? undefined : run.steps[run.open]
+  if (!step) return undefined
+  const { progress } = run
+  return progress && progress.total > 0
+    ? `${step.kind}, ${Math.floor((progress.done / progress.total) * 100)} %`
+    : step.says
+}
+
+function verdictOf(id: StationId, run: RunState): Verdict {
+  const noisy = run.retries.some(({ step }) => stationOf[run.steps[step]!.kind] === id)
+  return noisy || (id === 'bench' && run.facts.releases.length > 0) ? 'note' : 'go'
+}
+
+function doneSays(id: StationId, run: RunState): string {
+  const retries = run.retries.filter(({ step }) => stationOf[run.steps[step]!.kind] === id).length
+  const again = retries ? `, ${retries} ${retries === 1 ? 'retry' : 'retries'}` : ''
+  switch (id) {
+    case 'bench':
+      return run.facts.releases.length ? `go, released by ${run.facts.releases[0]!.name}` : run.facts.port.name
+    case 'entry':
+      return run.notes.length ? `already in the bootloader${again}` : `in the bootloader${again}`
+    case 'write':
+      return run.verified?.ok ? `written, ${run.verified.how} equal${again}` : `written${again}`
+    case 'proof':
+      return run.facts.image.version ? `the unit says ${run.facts.image.version}` : 'read again'
+    default:
+      return 'done'
+  }
+}

@@ -1,0 +1,43 @@
+<script setup lang="ts">
+import { darkTheme, NConfigProvider } from 'naive-ui'
+import { computed } from 'vue'
+import Band from './parts/Band.vue'
+import { useLook } from './stores/look'
+import { naiveTheme } from './theme/naive'
+
+const look = useLook()
+const theme = computed(() => (look.light === 'night' ? darkTheme : null))
+</script>
+
+<template>
+  <NConfigProvider :theme="theme" :theme-overrides="naiveTheme[look.light]" class="shell" inline-theme-disabled>
+    <a class="skip" href="#main">To the content</a>
+    <Band class="band" />
+    <main id="main" tabindex="-1">
+      <RouterView :key="String($route.params['id'] ?? $route.name)" />
+    </main>
+  </NConfigProvider>
+</template>
+
+<style>
+.shell {
+  min-height: 100%;
+  display: grid;
+  grid-template-rows: auto 1fr;
+}
+#main {
+  min-width: 0;
+  outline: none;
+}
+.skip {
+  position: absolute;
+  left: -999px;
+}
+.skip:focus {
+  left: 12px;
+  top: 12px;
+  z-index: 10;
+  background: var(--paper);
+  padding: 8px 12px;
+}
+</style>

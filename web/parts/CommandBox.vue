@@ -1,0 +1,183 @@
+<script setup lang="ts">
+import { computed, nextTick, onMounted, ref } from 'vue'
+import { useRouter } from 'vue-router'
+import { useBench } from '../stores/bench'
+import { useLook } from '../stores/look'
+
+/** Finds units, images, jobs and actions by what is typed. */
+const emit = defineEmits<{ close: [] }>()
+
+interface Entry {
+  kind: string
+  says: string
+  more: string
+  act: () => void
+}
+
+const router = useRouter()
+const bench = useBench()
+const look = useLook()
+const typed = ref('')
+const at = ref(0)
+const box = ref<HTMLDialogElement>()
+const field = ref<HTMLInputElement>()
+
+onMounted(() => {
+  box.value?.showModal()
+  void nextTick(() => field.value?.focus())
+  void bench.loadJobs()
+  void bench.loadUnits()
+  void bench.loadImages()
+})
+
+const go = (name: string, id?: string) => () => void router.push(id ? { name, params: { id } } : { name })
+
+const all = computed<Entry[]>(() => [
+  ...(bench.jobs ?? []).map(({ job, unit, headline }) => ({
+    kind: 'Job',
+    says: unit.name,
+    more: `${unit.place} · ${headline.says}`,
+    act: go('job', job.id),
+  })),
+  ...(bench.units ?? []).map((unit) => ({
+    kind: 'Unit',
+    says: unit.name,
+    more: `${unit.place} · ${unit.serial}`,
+    act: go('unit', unit.id),
+  })),
+  ...(bench.images ?? []).map((image) => ({
+    kind: 'Image',
+    says: image.names.join(', '),
+    more: image.identity
+      ? `${image.identity.version ?? 'no version'} · hardware ${image.identity.hardwareMajor ?? 'not known'}`
+      : 'not known',
+    act: () => void router.push({ name: 'shelf', query: { image: image.id } }),
+  })),
+  { kind: 'Go', says: 'Today', more: 'what is next', act: go('today') },
+  { kind: 'Go', says: 'Units', more: 'all equipment', act: go('units') },
+  { kind: 'Go', says: 'Shelf', more: 'images; drop a file there', act: go('shelf') },
+  { kind: 'Go', says: 'Logbook', more: 'every run', act: go('logbook') },
+  { kind: 'Do', says: 'Day light', more: 'strong contrast for sun', act: () => (look.wanted = 'day') },
+  { kind: 'Do', says: 'Night light', more: 'for dark rooms', act: () => (look.wanted = 'night') },
+  { kind: 'Do', says: 'Light as the system', more: '', act: () => (look.wanted = 'system') },
+  {
+    kind: 'Do',
+    says: look.sound ? 'Mute the sound cues' : 'Sound cues on',
+    more: '',
+    act: () => (look.sound = !look.sound),
+  },
+])
+
+const found = computed(() => {
+  const words = typed.value.toLowerCase().split(/\s+/).filter(Boolean)
+  return all.value
+    .filter(({ kind, says, more }) => words.every((word) => `${kind} ${says} ${more}`.toLowerCase().includes(word)))
+    .slice(0, 9)
+})
+
+function choose(entry: Entry | undefined) {
+  if (!entry) return
+  emit('close')
+  entry.act()
+}
+function move(by: number) {
+  at.value = (at.value + by + found.value.length) % Math.max(1, found.value.length)
+}
+</script>
+
+<template>
+  <dialog ref="box" class="box" aria-label="Find or do" @close="emit('close')" @click.self="emit('close')">
+    <input
+      ref="field"
+      v-model="typed"
+      type="text"
+      role="combobox"
+      aria-expanded="true"
+      aria-controls="found"
+      :aria-activedescendant="found.length ? `found-${at}` : undefined"
+      aria-label="Find a unit, an image, a job, or something to do"
+      placeholder="A unit, an image, a job, or something to do"
+      autocomplete="off"
+      spellcheck="false"
+      @input="at = 0"
+      @keydown.down.prevent="move(1)"
+      @keydown.up.prevent="move(-1)"
+      @keydown.enter.prevent="choose(found[at])"
+    />
+    <ul id="found" role="listbox" aria-label="Found">
+      <li
+        v-for="(entry, index) in found"
+        :id="`found-${index}`"
+        :key="entry.kind + entry.says + entry.more"
+        role="option"
+        :aria-selected="index === at"
+        :class="{ at: index === at }"
+        @mousemove="at = index"
+        @click="choose(entry)"
+      >
+        <span class="kind">{{ entry.kind }}</span
+        ><b>{{ entry.says }}</b
+        ><span class="more">{{ entry.more }}</span>
+      </li>
+    </ul>
+    <p v-if="found.length === 0" class="none">Nothing here is called that.</p>
+  </dialog>
+</template>
+
+<style scoped>
+.box {
+  width: min(640px, calc(100vw - 32px));
+  margin-top: 12vh;
+  padding: 0;
+  border: 1px solid var(--edge);
+  border-radius: 3px;
+  background: var(--paper);
+  color: var(--ink);
+}
+.box::backdrop {
+  background: rgb(15 26 29 / 45%);
+}
+input {
+  width: 100%;
+  border: 0;
+  border-bottom: 1px solid var(--hair);
+  padding: 14px 18px;
+  font: 400 18px var(--text);
+  color: inherit;
+  background: var(--sheet);
+}
+input:focus {
+  outline: none;
+}
+ul {
+  list-style: none;
+  margin: 0;
+  padding: 6px 0;
+}
+li {
+  display: grid;
+  grid-template-columns: 56px auto 1fr;
+  gap: 12px;
+  align-items: baseline;
+  min-height: 44px;
+  padding: 10px 18px;
+  cursor: pointer;
+}
+li.at {
+  background: var(--water);
+}
+.kind,
+.more {
+  font-size: 13px;
+  color: var(--soft);
+}
+.more {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.none {
+  padding: 14px 18px;
+  color: var(--soft);
+}
+</style>

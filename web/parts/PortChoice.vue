@@ -1,0 +1,53 @@
+<script setup lang="ts">
+import { useIntervalFn } from '@vueuse/core'
+import { computed, onMounted, watch } from 'vue'
+import { useBench } from '../stores/bench'
+
+/** Chooses the port: the unit's own stand-in first, then the only real one; a port that is plugged in shows by itself. */
+const port = defineModel<string | null>({ required: true })
+const { unitId } = defineProps<{ unitId: string }>()
+const bench = useBench()
+
+const kept = () => localStorage.getItem(`bench-wake.port.${unitId}`)
+const ports = computed(() => bench.ports ?? [])
+
+onMounted(() => bench.loadPorts().catch(() => {}))
+useIntervalFn(() => bench.loadPorts().catch(() => {}), 4000)
+
+watch(
+  ports,
+  (list) => {
+    if (port.value && list.some(({ id }) => id === port.value)) return
+    const real = list.filter(({ kind }) => kind === 'serial')
+    const first =
+      list.find(({ id }) => id === kept()) ??
+      list.find((each) => each.unitId === unitId) ??
+      (real.length === 1 ? real[0] : undefined)
+    port.value = first?.id ?? null
+  },
+  { immediate: true },
+)
+watch(port, (id) => id && localStorage.setItem(`bench-wake.port.${unitId}`, id))
+
+const words = ({ name, usb, heldBy }: (typeof ports.value)[number]) =>
+  [name, usb?.vendorId && `USB ${usb.vendorId}:${usb.productId}`, heldBy && 'in use'].filter(Boolean).join(', ')
+</script>
+
+<template>
+  <select
+    class="native port"
+    aria-label="Port"
+    :value="port ?? ''"
+    @change="port = ($event.target as HTMLSelectElement).value || null"
+  >
+    <option value="" disabled>{{ ports.length ? 'Choose the port' : 'No port is there: plug the adapter in' }}</option>
+    <option v-for="each in ports" :key="each.id" :value="each.id">{{ words(each) }}</option>
+  </select>
+</template>
+
+<style scoped>
+.port {
+  width: auto;
+  max-width: 100%;
+}
+</style>

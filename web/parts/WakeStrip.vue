@@ -1,0 +1,28 @@
+<script setup lang="ts">
+import { drawStrip, type Strip } from '@bench-wake/core/record'
+import { computed } from 'vue'
+
+const { strip, width = 200, height = 22, label } = defineProps<{
+  strip: Strip
+  width?: number
+  height?: number
+  label: string
+}>()
+
+const drawn = computed(() => drawStrip(strip, width, height, label))
+</script>
+
+<template>
+  <!-- The text comes from drawStrip alone: numbers, and a label it has escaped. -->
+  <!-- eslint-disable-next-line vue/no-v-html -->
+  <span class="strip" v-html="drawn" />
+</template>
+
+<style scoped>
+.strip {
+  display: inline-block;
+  max-width: 100%;
+  overflow: hidden;
+  vertical-align: middle;
+}
+</style>

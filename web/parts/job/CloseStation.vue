@@ -1,0 +1,86 @@
+<script setup lang="ts">
+import { durationText } from '@bench-wake/core/kernel'
+import { logbookRow } from '@bench-wake/core/record'
+import type { RunState } from '@bench-wake/core/run'
+import type { JobView } from '@bench-wake/server'
+import { NButton, NInput } from 'naive-ui'
+import { computed, reactive } from 'vue'
+import { api, got } from '../../stores/api'
+import { useLook } from '../../stores/look'
+import ComparedTable from '../ComparedTable.vue'
+import ProblemNote from '../ProblemNote.vue'
+import { useAsked } from '../useAsked'
+import VerdictMark from '../VerdictMark.vue'
+import { whenText } from '../words'
+
+const { view, run } = defineProps<{ view: JobView; run: RunState | null }>()
+const emit = defineEmits<{ closed: [] }>()
+const look = useLook()
+const form = reactive({ name: look.name, note: '' })
+const { busy, problem, ask } = useAsked()
+const row = computed(() => (run ? logbookRow(run) : null))
+
+const close = () =>
+  ask(async () => {
+    look.name = form.name.trim()
+    await got(
+      api.jobs[':id'].close.$post({ param: { id: view.job.id }, json: { name: form.name.trim(), note: form.note } }),
+    )
+    emit('closed')
+  })
+</script>
+
+<template>
+  <template v-if="view.job.closedAt !== null">
+    <p class="where">Closed by {{ view.job.closedBy }}, {{ whenText(view.job.closedAt) }}</p>
+    <h2 class="say calm"><VerdictMark verdict="go" :size="24" /> This job is closed.</h2>
+    <p v-if="view.job.closingNote" class="lead">{{ view.job.closingNote }}</p>
+    <div class="acts">
+      <RouterLink v-if="row" data-primary :to="{ name: 'record', params: { id: row.runId } }">Open the record</RouterLink>
+      <RouterLink :to="{ name: 'logbook' }">To the logbook</RouterLink>
+    </div>
+  </template>
+  <template v-else>
+    <p class="where">Proof, read from the unit after the power cycle</p>
+    <h2 class="say">
+      <VerdictMark verdict="go" :size="32" /> The unit says {{ row?.to ?? 'its version' }} itself.
+    </h2>
+    <p v-if="row" class="lead">
+      {{ row.from ?? 'not known' }} to {{ row.to ?? 'not known' }} in {{ durationText(row.tookMs) }}, compared by
+      {{ row.verifiedBy ?? 'nothing' }}, {{ row.retries }} {{ row.retries === 1 ? 'retry' : 'retries' }}.
+    </p>
+    <form class="close" @submit.prevent="close">
+      <label>Your name <NInput v-model:value="form.name" :input-props="{ name: 'name', autocomplete: 'name' }" /></label>
+      <label
+        >Last word
+        <NInput v-model:value="form.note" placeholder="Function test, anything left open" :input-props="{ name: 'note' }"
+      /></label>
+      <NButton data-primary type="primary" size="large" attr-type="submit" :disabled="!form.name.trim()" :loading="busy">
+        Close the job
+      </NButton>
+    </form>
+    <ProblemNote v-if="problem" :problem="problem" />
+    <ComparedTable v-if="run?.compared.length" :rows="run.compared" />
+  </template>
+</template>
+
+<style scoped>
+.close {
+  display: grid;
+  grid-template-columns: 180px 1fr auto;
+  gap: 14px;
+  align-items: end;
+  margin-bottom: 20px;
+}
+label {
+  display: grid;
+  gap: 4px;
+  font-size: 13px;
+  color: var(--soft);
+}
+@media (max-width: 900px) {
+  .close {
+    grid-template-columns: 1fr;
+  }
+}
+</style>

@@ -1,0 +1,108 @@
+<script setup lang="ts">
+import { type Fit } from '@bench-wake/core/fit'
+import { heaviestFirst, verdictOf } from '@bench-wake/core/kernel'
+import type { JobView, ShelfImage } from '@bench-wake/server'
+import { NButton } from 'naive-ui'
+import { computed, onMounted, ref } from 'vue'
+import { api, got } from '../../stores/api'
+import { useBench } from '../../stores/bench'
+import FindingList from '../FindingList.vue'
+import ProblemNote from '../ProblemNote.vue'
+import { useAsked } from '../useAsked'
+import VerdictMark from '../VerdictMark.vue'
+import { verdictWords } from '../words'
+
+const { view } = defineProps<{ view: JobView }>()
+const emit = defineEmits<{ chosen: [] }>()
+const bench = useBench()
+const { busy, problem, ask } = useAsked()
+const fits = ref(new Map<string, Fit>())
+
+onMounted(() =>
+  ask(async () => {
+    await bench.loadImages()
+    const judged = await Promise.all(
+      (bench.images ?? []).map(async ({ id }) => {
+        const fit = await got<Fit>(api.fit.$post({ json: { unitId: view.unit.id, imageId: id } }))
+        return [id, fit] as const
+      }),
+    )
+    fits.value = new Map(judged)
+  }),
+)
+const order = { go: 0, note: 1, hold: 2, unknown: 3, stop: 4 }
+const sorted = computed(() =>
+  [...(bench.images ?? [])].sort((a, b) => weight(a) - weight(b) || newer(a, b)),
+)
+/** What fits first; a test release behind every production release (PRACTICE B4). */
+const weight = (image: ShelfImage) =>
+  order[fits.value.get(image.id)?.verdict ?? 'unknown'] + (image.identity?.release === 'test' ? 0.5 : 0)
+const newer = (a: ShelfImage, b: ShelfImage) => (b.identity?.buildTime ?? 0) - (a.identity?.buildTime ?? 0)
+const usable = (image: ShelfImage) => !['stop', 'unknown'].includes(fits.value.get(image.id)?.verdict ?? 'unknown')
+const why = (image: ShelfImage) => heaviestFirst(fits.value.get(image.id)?.findings ?? [])[0]?.says ?? 'Judging…'
+
+const choose = (image: ShelfImage) =>
+  ask(async () => {
+    await got(api.jobs[':id'].$patch({ param: { id: view.job.id }, json: { imageId: image.id } }))
+    emit('chosen')
+  })
+</script>
+
+<template>
+  <p class="where">Image, for {{ view.unit.name }}</p>
+  <h2 class="say">{{ view.fit?.verdict === 'stop' ? 'This image must not go on.' : 'Choose the image.' }}</h2>
+  <FindingList v-if="view.fit" :findings="view.fit.findings.filter(({ level }) => level !== 'go')" />
+  <h3 class="from">On the shelf, what fits first</h3>
+  <ul>
+    <li v-for="(image, index) in sorted" :key="image.id" :data-verdict="fits.get(image.id)?.verdict">
+      <VerdictMark :verdict="verdictOf(fits.get(image.id)?.findings ?? [])" :size="16" quiet />
+      <div>
+        <p class="title">
+          {{ image.identity?.version ?? 'no version' }}, hardware {{ image.identity?.hardwareMajor ?? 'not known'
+          }}<template v-if="image.identity?.release && image.identity.release !== 'production'">, {{ image.identity.release }} release</template>
+          <span class="mono soft small">{{ image.name }}</span>
+        </p>
+        <p class="small soft">
+          {{ verdictWords[verdictOf(fits.get(image.id)?.findings ?? [])] }}: {{ why(image) }}
+        </p>
+      </div>
+      <NButton
+        v-if="usable(image)"
+        :data-primary="index === 0 || undefined"
+        :type="index === 0 ? 'primary' : 'default'"
+        :loading="busy"
+        @click="choose(image)"
+      >
+        Take this one
+      </NButton>
+    </li>
+  </ul>
+  <p class="soft">Not here? <RouterLink :to="{ name: 'shelf' }">Drop it onto the shelf.</RouterLink></p>
+  <ProblemNote v-if="problem" :problem="problem" />
+</template>
+
+<style scoped>
+.from {
+  margin-top: 14px;
+}
+ul {
+  list-style: none;
+  margin: 0 0 14px;
+  padding: 0;
+}
+li {
+  display: grid;
+  grid-template-columns: 16px 1fr auto;
+  gap: 12px;
+  align-items: center;
+  padding: 10px 0;
+  border-bottom: 1px solid var(--hair);
+  min-height: 64px;
+}
+.title {
+  font-size: 18px;
+}
+.title .mono {
+  margin-left: 10px;
+}
+</style>

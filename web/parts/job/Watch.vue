@@ -1,0 +1,115 @@
+<script setup lang="ts">
+import type { FamilyDocument } from '@bench-wake/core/family'
+import { durationText } from '@bench-wake/core/kernel'
+import { stripOf } from '@bench-wake/core/record'
+import type { Gate } from '@bench-wake/core/ready'
+import { supplyNow, type RunState } from '@bench-wake/core/run'
+import type { JobView } from '@bench-wake/server'
+import { computed } from 'vue'
+import Plimsoll from '../Plimsoll.vue'
+import VerdictMark from '../VerdictMark.vue'
+import WakeStrip from '../WakeStrip.vue'
+
+const { view, run, gates, family } = defineProps<{
+  view: JobView
+  run: RunState | null
+  gates: Gate[] | null
+  family: FamilyDocument | undefined
+}>()
+
+const power = computed(() => gates?.find(({ id }) => id === 'power')?.numbers)
+/** Read in the run, else measured for the gate. */
+const supply = computed(() => {
+  const inRun = run ? supplyNow(run) : null
+  if (inRun) return inRun
+  const { supplyVolts, floorVolts } = power.value ?? {}
+  return supplyVolts === undefined || floorVolts === undefined
+    ? null
+    : { now: supplyVolts, floor: floorVolts, lowest: null, atLastByte: null }
+})
+const top = computed(() => Math.max((family?.power.nominalVolts ?? 12) * 1.08, (supply.value?.now ?? 0) + 0.15))
+const sags = computed(() => {
+  const { now, atLastByte } = supply.value ?? {}
+  return now === undefined || atLastByte === null || atLastByte === undefined ? null : now - atLastByte
+})
+</script>
+
+<template>
+  <aside class="watch" aria-label="What is watched">
+    <h2>Supply at the terminals</h2>
+    <template v-if="supply">
+      <p class="big">{{ supply.now.toFixed(2) }} <span>V{{ run && run.outcome === 'running' ? ' now' : ', last read' }}</span></p>
+      <Plimsoll :now="supply.now" :floor="supply.floor" :at-end="supply.atLastByte" :top="top" />
+      <p class="under">
+        <template v-if="sags !== null && sags > 0.005">Sags {{ sags.toFixed(2) }} V more before the end.</template>
+        <template v-else-if="supply.lowest !== null">Lowest so far {{ supply.lowest.toFixed(2) }} V.</template>
+        <template v-else>Measured with the unit idle; it sags in the write.</template>
+      </p>
+    </template>
+    <template v-else>
+      <p class="big unknown"><VerdictMark verdict="unknown" :size="22" /> not known</p>
+      <p class="under">
+        Nobody measures it. The floor is {{ family ? family.power.floorVolts.toFixed(2) : '?' }} V at the unit’s terminals.
+      </p>
+    </template>
+    <dl>
+      <div><dt>Port</dt><dd>{{ run?.facts.port.name ?? 'not chosen' }}</dd></div>
+      <div><dt>Retries</dt><dd>{{ run ? run.retries.length : 'none yet' }}</dd></div>
+      <div><dt>Your hands</dt><dd>{{ view.plan.length ? durationText(view.time.personMs) : 'not known' }}</dd></div>
+      <div><dt>Alone</dt><dd>{{ view.plan.length ? durationText(view.time.aloneMs) : 'not known' }}</dd></div>
+    </dl>
+    <template v-if="view.runs.length">
+      <h2>Wakes of this job</h2>
+      <WakeStrip v-for="each in view.runs" :key="each.id" :strip="stripOf(run && run.facts.runId === each.id ? run : each.state)" :width="210" :height="24" label="Run" />
+    </template>
+  </aside>
+</template>
+
+<style scoped>
+.watch {
+  padding: 26px 24px 20px;
+}
+h2 {
+  font-size: 13px;
+  font-weight: 650;
+  color: var(--soft);
+  margin: 0 0 4px;
+}
+.big {
+  font-size: 34px;
+  font-weight: 650;
+  line-height: 1.1;
+  margin-bottom: 6px;
+}
+.big span {
+  font-size: 15px;
+  font-weight: 400;
+  color: var(--soft);
+}
+.big.unknown {
+  font-size: 24px;
+}
+.under {
+  margin: 8px 0 20px;
+  font-size: 13px;
+  color: var(--soft);
+}
+dl {
+  margin: 0 0 22px;
+}
+dl div {
+  display: grid;
+  grid-template-columns: auto 1fr;
+  gap: 14px;
+  padding: 10px 0;
+  border-top: 1px solid var(--hair);
+}
+dt {
+  color: var(--soft);
+}
+dd {
+  margin: 0;
+  text-align: right;
+  overflow-wrap: anywhere;
+}
+</style>

@@ -1,0 +1,33 @@
+import type { Verdict } from '@bench-wake/core/kernel'
+
+export const verdictWords: Record<Verdict, string> = {
+  go: 'Go',
+  note: 'Note',
+  hold: 'Hold',
+  stop: 'Stop',
+  unknown: 'Not known',
+}
+
+const two = (value: number) => String(value).padStart(2, '0')
+
+/** `14:32`, this computer's time. */
+export function timeText(at: number): string {
+  const time = new Date(at)
+  return `${two(time.getHours())}:${two(time.getMinutes())}`
+}
+
+/** `14:32:07.412`. */
+export function exactTimeText(at: number): string {
+  const time = new Date(at)
+  return `${timeText(at)}:${two(time.getSeconds())}.${String(time.getMilliseconds()).padStart(3, '0')}`
+}
+
+/** `24 Nov 2026`. */
+export function dayText(at: number | string): string {
+  return new Date(at).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' })
+}
+
+/** `24 Nov 2026, 14:32`. */
+export function whenText(at: number): string {
+  return `${dayText(at)}, ${timeText(at)}`
+}

@@ -1,0 +1,272 @@
+<script setup lang="ts">
+import type { Gate } from '@bench-wake/core/ready'
+import type { Release } from '@bench-wake/core/kernel'
+import { keelOf, type RunState } from '@bench-wake/core/run'
+import type { JobView } from '@bench-wake/server'
+import { useDebounceFn, useEventListener } from '@vueuse/core'
+import { computed, nextTick, onMounted, reactive, ref, watch } from 'vue'
+import { useRoute } from 'vue-router'
+import BenchStation from '../parts/job/BenchStation.vue'
+import CloseStation from '../parts/job/CloseStation.vue'
+import ImageStation from '../parts/job/ImageStation.vue'
+import Keel from '../parts/job/Keel.vue'
+import LiveStation from '../parts/job/LiveStation.vue'
+import UnitStation from '../parts/job/UnitStation.vue'
+import Watch from '../parts/job/Watch.vue'
+import ProblemNote from '../parts/ProblemNote.vue'
+import { useAsked } from '../parts/useAsked'
+import { timeText } from '../parts/words'
+import { api, got } from '../stores/api'
+import { useBench } from '../stores/bench'
+import { useLive } from '../stores/live'
+
+const id = String(useRoute().params['id'])
+const bench = useBench()
+const live = useLive()
+const loading = useAsked()
+const starting = useAsked()
+const view = ref<JobView | null>(null)
+const gates = ref<Gate[] | null>(null)
+const bed = reactive({
+  port: null as string | null,
+  speed: 1,
+  volts: '',
+  releases: [] as Release[],
+})
+
+const load = async () => {
+  view.value = await got<JobView>(api.jobs[':id'].$get({ param: { id } }))
+  const last = view.value.runs[0]
+  if (last) {
+    bed.port ??= last.state.facts.port.id
+    if (last.state.outcome === 'running') live.follow(last.id)
+  }
+}
+onMounted(() => loading.ask(() => Promise.all([load(), bench.loadFamilies()])))
+
+const family = computed(() => bench.families?.find((each) => each.id === view.value?.unit.familyId))
+const lastRun = computed(() => view.value?.runs[0] ?? null)
+/** The stream's state where there is one, else what was loaded. */
+const run = computed<RunState | null>(() => {
+  const last = lastRun.value
+  if (!last) return null
+  return live.followed.get(last.id)?.state ?? last.state
+})
+const followed = computed(() => (lastRun.value ? live.followed.get(lastRun.value.id) : undefined))
+
+const keel = computed(() => {
+  if (!view.value) return []
+  const { unit, image, fit, job } = view.value
+  const versions = Object.entries(unit.facts.versions).map(([component, version]) => `${component} ${version}`)
+  const hop = fit?.path[0]
+  return keelOf({
+    now: Date.now(),
+    unitReadAt: unit.facts.readAt ?? null,
+    unitSays: unit.facts.readAt
+      ? [...versions, `hardware ${unit.facts.hardware ?? 'not known'}`, `read ${timeText(unit.facts.readAt)}`].join(', ')
+      : 'never read',
+    image:
+      image && fit
+        ? {
+            verdict: fit.verdict,
+            says:
+              fit.verdict === 'stop'
+                ? 'does not fit'
+                : `${hop?.componentId} ${hop?.to ?? 'no version'}, ${fit.verdict === 'hold' ? 'held' : 'fits'}, one hop`,
+          }
+        : null,
+    run: run.value,
+    closed: job.closedAt !== null,
+  })
+})
+const open = computed(() => keel.value.find(({ state }) => state === 'open')?.id ?? 'close')
+
+// What the gates say follows every change of what they rest on.
+const judge = useDebounceFn(async () => {
+  if (open.value !== 'bench' && run.value?.outcome === 'running') return
+  const answer = await got<{ gates: Gate[] }>(
+    api.jobs[':id'].ready.$get({
+      param: { id },
+      query: {
+        ...(bed.port ? { port: bed.port } : {}),
+        ...(/^\d+([.,]\d+)?\s*V?$/i.test(bed.volts.trim()) ? { supplyVolts: bed.volts.trim() } : {}),
+      },
+    }),
+  ).catch(() => null)
+  if (answer) gates.value = answer.gates
+}, 120)
+watch([() => bed.port, () => bed.volts, open, view], judge)
+
+const start = () =>
+  starting.ask(async () => {
+    const volts = Number(bed.volts.replace(',', '.').replace(/\s*V$/i, ''))
+    const made = await got<{ id: string }>(
+      api.runs.$post({
+        json: {
+          jobId: id,
+          port: bed.port!,
+          speed: bed.speed as 0 | 1 | 10 | 60,
+          releases: bed.releases,
+          ...(bed.volts && Number.isFinite(volts) ? { supplyVolts: volts } : {}),
+        },
+      }),
+    )
+    live.follow(made.id)
+    await load()
+  })
+
+watch(
+  () => run.value?.outcome,
+  (outcome, before) => {
+    if (before === 'running' && outcome !== 'running') void load()
+  },
+)
+
+/** The one next thing takes the focus when a station opens, so that Enter or Space does it. */
+const primary = () => document.querySelector<HTMLButtonElement>('.deck [data-primary]:not(:disabled)')
+watch(
+  [open, () => run.value?.prompt?.prompt, () => run.value?.outcome, () => gates.value === null, () => bed.port],
+  async () => {
+    await nextTick()
+    const active = document.activeElement
+    if (!active || active === document.body || active.closest('.deck') === null) primary()?.focus()
+  },
+  { flush: 'post' },
+)
+useEventListener('keydown', (event) => {
+  if (event.key !== 'Enter' && event.key !== ' ') return
+  if (document.activeElement && document.activeElement !== document.body && document.activeElement.id !== 'main') return
+  event.preventDefault()
+  primary()?.click()
+})
+
+const ended = computed(
+  () => run.value !== null && ['failed', 'cut', 'abandoned'].includes(run.value.outcome),
+)
+</script>
+
+<template>
+  <div v-if="view" class="job">
+    <Keel :stations="keel" :unit="view.unit" class="keel" />
+    <section class="deck" :aria-label="`Station ${open}`">
+      <UnitStation v-if="open === 'unit'" v-model:port="bed.port" :unit="view.unit" :reason="view.job.reason" @read="loading.ask(load)" />
+      <ImageStation v-else-if="open === 'image'" :view="view" @chosen="loading.ask(load)" />
+      <BenchStation
+        v-else-if="open === 'bench'"
+        v-model:port="bed.port"
+        v-model:speed="bed.speed"
+        v-model:volts="bed.volts"
+        v-model:releases="bed.releases"
+        :view="view"
+        :gates="gates"
+        :busy="starting.busy.value"
+        @start="start"
+      />
+      <CloseStation v-else-if="open === 'close'" :view="view" :run="run" @closed="loading.ask(load)" />
+      <LiveStation
+        v-else-if="run && lastRun"
+        :id="lastRun.id"
+        :run="run"
+        :joined="followed?.joined ?? run.outcome !== 'running'"
+        :events="followed?.events ?? []"
+        :family="family"
+        :ended="ended"
+        :restarting="starting.busy.value"
+        @again="start"
+      />
+      <ProblemNote v-if="starting.problem.value" :problem="starting.problem.value" class="trouble" />
+      <ProblemNote v-if="loading.problem.value" :problem="loading.problem.value" class="trouble" />
+    </section>
+    <Watch :view="view" :run="run" :gates="gates" :family="family" class="watch" />
+  </div>
+  <div v-else class="page">
+    <ProblemNote v-if="loading.problem.value" :problem="loading.problem.value" />
+    <p v-else class="soft" role="status">Opening the job…</p>
+  </div>
+</template>
+
+<style scoped>
+.job {
+  display: grid;
+  grid-template-columns: 296px minmax(0, 1fr) 268px;
+  min-height: 100%;
+}
+.keel {
+  border-right: 1px solid var(--hair);
+}
+.deck {
+  padding: 34px 44px 24px;
+  display: flex;
+  flex-direction: column;
+  min-width: 0;
+}
+.watch {
+  border-left: 1px solid var(--hair);
+}
+.trouble {
+  margin-top: 18px;
+}
+@media (max-width: 1080px) {
+  .job {
+    grid-template-columns: 240px minmax(0, 1fr);
+  }
+  .watch {
+    grid-column: 1 / -1;
+    border-left: 0;
+    border-top: 1px solid var(--hair);
+  }
+  .deck {
+    padding: 28px 28px 24px;
+  }
+}
+@media (max-width: 700px) {
+  .job {
+    grid-template-columns: minmax(0, 1fr);
+    grid-template-rows: auto auto 1fr;
+  }
+  .keel {
+    border-right: 0;
+    border-bottom: 1px solid var(--hair);
+  }
+  .deck {
+    padding: 20px 16px;
+  }
+}
+</style>
+
+<style>
+/* Shared by the stations of a job. */
+.deck .where {
+  font-size: 13px;
+  color: var(--soft);
+  margin-bottom: 6px;
+}
+.deck .say {
+  font-size: 44px;
+  line-height: 1.1;
+  font-weight: 650;
+  letter-spacing: -0.015em;
+  margin: 0 0 18px;
+}
+.deck .say.calm {
+  font-size: 34px;
+}
+.deck .lead {
+  font-size: 18px;
+  margin-bottom: 16px;
+  max-width: 62ch;
+}
+.deck .acts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 12px;
+  align-items: center;
+  margin: 6px 0 20px;
+}
+@media (max-width: 700px) {
+  .deck .say,
+  .deck .say.calm {
+    font-size: 28px;
+  }
+}
+</style>

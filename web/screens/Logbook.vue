@@ -1,0 +1,93 @@
+<script setup lang="ts">
+import { durationText } from '@bench-wake/core/kernel'
+import type { LogbookRow } from '@bench-wake/core/record'
+import { useDebounceFn } from '@vueuse/core'
+import { NInput } from 'naive-ui'
+import { onMounted, ref, watch } from 'vue'
+import ProblemNote from '../parts/ProblemNote.vue'
+import { useAsked } from '../parts/useAsked'
+import VerdictMark from '../parts/VerdictMark.vue'
+import WakeStrip from '../parts/WakeStrip.vue'
+import { outcomeWords, outcomeVerdict } from '../parts/outcome'
+import { whenText } from '../parts/words'
+import { api, got } from '../stores/api'
+
+const rows = ref<LogbookRow[] | null>(null)
+const q = ref('')
+const { problem, ask } = useAsked()
+
+const load = () =>
+  ask(async () => {
+    rows.value = await got<LogbookRow[]>(api.logbook.$get({ query: { q: q.value } }))
+  })
+onMounted(load)
+watch(q, useDebounceFn(load, 200))
+</script>
+
+<template>
+  <div class="page">
+    <div class="head">
+      <h1>Logbook</h1>
+      <div class="tools">
+        <NInput v-model:value="q" placeholder="Unit, place, serial, image, what went wrong" clearable :input-props="{ 'aria-label': 'Search the logbook' }" />
+        <a :href="`/api/logbook/export?format=csv&q=${encodeURIComponent(q)}`" download>As CSV</a>
+        <a :href="`/api/logbook/export?format=json&q=${encodeURIComponent(q)}`" download>As JSON</a>
+      </div>
+    </div>
+    <ProblemNote v-if="problem" :problem="problem" />
+    <table v-if="rows?.length" class="list">
+      <thead>
+        <tr>
+          <th style="width: 27%">Unit</th>
+          <th>When, how long</th>
+          <th>From and to</th>
+          <th style="width: 250px">Wake</th>
+          <th style="width: 24%">What came of it</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="row in rows" :key="row.runId" class="leads">
+          <td>
+            <RouterLink :to="{ name: 'record', params: { id: row.runId } }">{{ row.unitName }}</RouterLink>
+            <small>{{ row.place }}, <span class="mono">{{ row.serial }}</span></small>
+          </td>
+          <td>{{ whenText(row.startedAt) }}<small>{{ durationText(row.tookMs) }}</small></td>
+          <td>
+            {{ row.from ?? 'not known' }} to {{ row.to ?? 'not known' }}<small class="mono">{{ row.imageName }}</small>
+          </td>
+          <td>
+            <WakeStrip :strip="row.strip" :width="230" :height="26" :label="`${row.unitName}: ${outcomeWords[row.outcome]}`" />
+          </td>
+          <td>
+            <VerdictMark :verdict="outcomeVerdict[row.outcome]" quiet /> {{ outcomeWords[row.outcome] }}
+            <small v-if="row.trouble">{{ row.trouble }}</small>
+            <small v-else-if="row.verifiedBy">compared by {{ row.verifiedBy }}</small>
+            <small v-if="row.standIn">on a stand-in</small>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <p v-else-if="rows && q" class="lead">No run has “{{ q }}” in it.</p>
+    <p v-else-if="rows" class="lead">No run yet. The first one writes itself here.</p>
+    <p v-else-if="!problem" class="soft" role="status">Opening the logbook…</p>
+  </div>
+</template>
+
+<style scoped>
+.tools {
+  display: flex;
+  gap: 20px;
+  align-items: center;
+  flex-wrap: wrap;
+}
+.tools > :first-child {
+  width: 340px;
+  max-width: 100%;
+}
+.tools a {
+  line-height: 44px;
+}
+.lead {
+  font-size: 18px;
+}
+</style>

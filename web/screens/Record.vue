@@ -1,0 +1,254 @@
+<script setup lang="ts">
+import { clockText, durationText, groupedNumber, voltsText } from '@bench-wake/core/kernel'
+import { logbookRow, stripOf } from '@bench-wake/core/record'
+import { conditionOf, guidance, type WakeEvent } from '@bench-wake/core/run'
+import type { KeptRun } from '@bench-wake/server'
+import { NButton } from 'naive-ui'
+import { computed, onMounted, ref } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import ComparedTable from '../parts/ComparedTable.vue'
+import FindingList from '../parts/FindingList.vue'
+import { outcomeVerdict, outcomeWords } from '../parts/outcome'
+import ProblemNote from '../parts/ProblemNote.vue'
+import { useAsked } from '../parts/useAsked'
+import VerdictMark from '../parts/VerdictMark.vue'
+import WakeStrip from '../parts/WakeStrip.vue'
+import { exactTimeText, whenText } from '../parts/words'
+import { api, got } from '../stores/api'
+
+const id = String(useRoute().params['id'])
+const router = useRouter()
+const run = ref<KeptRun | null>(null)
+const wake = ref<WakeEvent[]>([])
+const { problem, ask } = useAsked()
+
+onMounted(() =>
+  ask(async () => {
+    run.value = await got<KeptRun>(api.runs[':id'].$get({ param: { id } }))
+    wake.value = await got<WakeEvent[]>(api.runs[':id'].wake.$get({ param: { id } }))
+  }),
+)
+const state = computed(() => run.value?.state ?? null)
+const row = computed(() => (state.value ? logbookRow(state.value) : null))
+const events = computed(() => wake.value.filter(({ body }) => body.type !== 'progress'))
+
+function words({ body }: WakeEvent): string {
+  const kind = (step: number) => state.value?.steps[step]?.kind ?? ''
+  switch (body.type) {
+    case 'run.opened':
+      return `Run opened on ${body.port.name}, ${body.image.name}`
+    case 'step.started':
+      return `${kind(body.step)} begins`
+    case 'step.done':
+      return `${kind(body.step)} done`
+    case 'supply':
+      return body.volts === null ? 'Supply: the meter does not answer' : `Supply ${voltsText(body.volts)}`
+    case 'prompt.asked':
+      return `Asked: ${body.says}`
+    case 'prompt.answered':
+      return `Answered: ${body.answer}`
+    case 'retry':
+      return `Again: ${body.why}`
+    case 'note':
+      return body.says
+    case 'snapshot':
+      return `Page read ${body.when === 'before' ? 'before' : 'after'} the write, ${body.snapshot.lines.length} lines`
+    case 'verified':
+      return `Compared by ${body.how}: ${body.found}, ${body.ok ? 'equal' : `not ${body.expected}`}`
+    case 'findings':
+    case 'compared':
+      return `${body.findings.length} findings`
+    case 'failed':
+      return `Failed: ${body.problem.says}`
+    case 'abandon.asked':
+      return 'Abandoned by two steps'
+    case 'cut':
+      return `Cut. ${body.why}`
+    case 'run.closed':
+      return `Run closed: ${body.outcome}`
+    default:
+      return body.type
+  }
+}
+</script>
+
+<template>
+  <div class="page">
+    <ProblemNote v-if="problem" :problem="problem" />
+    <template v-else-if="run && state && row">
+      <div class="head">
+        <div>
+          <p class="small soft">{{ state.facts.unit.place }}, {{ whenText(state.startedAt) }}</p>
+          <h1>
+            <VerdictMark :verdict="outcomeVerdict[state.outcome]" :size="24" /> {{ state.facts.unit.name }}:
+            {{ outcomeWords[state.outcome].toLowerCase() }}
+          </h1>
+          <p v-if="row.trouble" class="lead">{{ row.trouble }}</p>
+        </div>
+        <div class="acts no-print">
+          <NButton @click="router.push({ name: 'job', params: { id: run.jobId } })">Open the job</NButton>
+        </div>
+      </div>
+      <WakeStrip :strip="stripOf(state)" :width="1100" :height="54" :label="`Wake of ${state.facts.unit.name}`" />
+      <ol class="phases">
+        <li v-for="step in state.steps" :key="step.kind" :data-state="step.state">
+          {{ step.kind }}
+          <b v-if="step.startedAt !== undefined">{{ durationText((step.endedAt ?? state.at) - step.startedAt) }}</b>
+          <span v-else>not reached</span>
+        </li>
+      </ol>
+
+      <div class="figs">
+        <div>
+          <b>{{ row.from ?? 'not known' }} to {{ row.to ?? 'not known' }}</b>{{ state.facts.component.name.toLowerCase() }}
+        </div>
+        <div><b>{{ clockText(row.tookMs) }}</b>from first to last event</div>
+        <div>
+          <b>{{ groupedNumber(row.bytesAcknowledged) }}</b>of {{ groupedNumber(state.facts.image.bytes) }} bytes
+          acknowledged
+        </div>
+        <div><b>{{ row.retries }}</b>{{ row.retries === 1 ? 'retry' : 'retries' }}</div>
+        <div>
+          <b>{{ row.lowestVolts === null ? 'not known' : voltsText(row.lowestVolts) }}</b>lowest supply, floor
+          {{ voltsText(state.facts.floorVolts) }}
+        </div>
+      </div>
+
+      <div class="two">
+        <section>
+          <template v-if="state.problem">
+            <h2>What went wrong</h2>
+            <ProblemNote
+              :problem="{ ...state.problem, type: '', status: 0, detail: '', title: state.problem.says }"
+            />
+          </template>
+          <template v-if="state.outcome !== 'proved' && state.outcome !== 'running'">
+            <h2>What the unit is now</h2>
+            <p class="lead">{{ guidance[conditionOf(state)].says }}</p>
+            <p>{{ guidance[conditionOf(state)].next }}</p>
+          </template>
+          <template v-if="state.compared.length">
+            <h2>Before and after</h2>
+            <ComparedTable :rows="state.compared" />
+          </template>
+          <template v-if="state.findings.length">
+            <h2>Judged</h2>
+            <FindingList :findings="state.findings" :releases="state.facts.releases" />
+          </template>
+        </section>
+        <section>
+          <h2>The record</h2>
+          <dl>
+            <div><dt>Why</dt><dd>{{ state.facts.job.reason }}</dd></div>
+            <div><dt>Unit</dt><dd>{{ state.facts.unit.name }}, <span class="mono">{{ state.facts.unit.serial }}</span></dd></div>
+            <div><dt>Image</dt><dd class="mono">{{ state.facts.image.name }}</dd></div>
+            <div><dt>SHA-256</dt><dd class="mono">{{ state.facts.image.sha256 }}</dd></div>
+            <div><dt>Compared by</dt><dd>{{ state.verified ? `${state.verified.how}: ${state.verified.found}` : 'not compared' }}</dd></div>
+            <div><dt>Port</dt><dd>{{ state.facts.port.name }}<template v-if="state.facts.port.standIn">, speed {{ state.facts.speed || 'unpaced' }}</template></dd></div>
+            <div v-for="release in state.facts.releases" :key="release.rule">
+              <dt>Released</dt><dd>{{ release.rule }}, by {{ release.name }}: {{ release.reason }}</dd>
+            </div>
+            <div>
+              <dt>Chain of events</dt>
+              <dd>
+                <VerdictMark :verdict="run.brokenAt === null ? 'go' : 'stop'" quiet />
+                {{ run.brokenAt === null ? `whole, ${wake.length} events` : `altered from event ${run.brokenAt} on` }}
+              </dd>
+            </div>
+          </dl>
+          <h2>Events</h2>
+          <ol class="events mono">
+            <li v-for="event in events" :key="event.seq"><span>{{ exactTimeText(event.at) }}</span> {{ words(event) }}</li>
+          </ol>
+        </section>
+      </div>
+    </template>
+    <p v-else class="soft" role="status">Looking up the record…</p>
+  </div>
+</template>
+
+<style scoped>
+.lead {
+  font-size: 18px;
+}
+.phases {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 20px;
+  list-style: none;
+  margin: 8px 0 22px;
+  padding: 0;
+  font-size: 13px;
+  color: var(--soft);
+}
+.phases b {
+  color: var(--ink);
+  font-weight: 650;
+}
+.phases [data-state='broken'] {
+  color: var(--stop);
+}
+.figs {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 16px 44px;
+  border-bottom: 1px solid var(--hair);
+  padding-bottom: 22px;
+}
+.figs div {
+  font-size: 13px;
+  color: var(--soft);
+}
+.figs b {
+  display: block;
+  font-size: 24px;
+  font-weight: 650;
+  color: var(--ink);
+}
+.two {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
+  gap: 48px;
+}
+h2 {
+  margin: 24px 0 8px;
+}
+dl {
+  margin: 0;
+}
+dl div {
+  display: grid;
+  grid-template-columns: 120px 1fr;
+  gap: 16px;
+  padding: 6px 0;
+  border-bottom: 1px solid var(--hair);
+}
+dt {
+  color: var(--soft);
+}
+dd {
+  margin: 0;
+  overflow-wrap: anywhere;
+}
+.events {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  font-size: 13px;
+  max-height: 420px;
+  overflow-y: auto;
+}
+.events li {
+  padding: 2px 0;
+}
+.events span {
+  color: var(--soft);
+  margin-right: 10px;
+}
+@media (max-width: 900px) {
+  .two {
+    grid-template-columns: minmax(0, 1fr);
+    gap: 0;
+  }
+}
+</style>

@@ -1,0 +1,124 @@
+<script setup lang="ts">
+import { durationText } from '@bench-wake/core/kernel'
+import { logbookRow } from '@bench-wake/core/record'
+import type { JobView } from '@bench-wake/server'
+import { NButton } from 'naive-ui'
+import { computed, onMounted } from 'vue'
+import { useRouter } from 'vue-router'
+import ProblemNote from '../parts/ProblemNote.vue'
+import { useAsked } from '../parts/useAsked'
+import VerdictMark from '../parts/VerdictMark.vue'
+import WakeStrip from '../parts/WakeStrip.vue'
+import { dayText, verdictWords } from '../parts/words'
+import { useBench } from '../stores/bench'
+
+const bench = useBench()
+const router = useRouter()
+const { problem, ask } = useAsked()
+onMounted(() => ask(() => bench.loadJobs()))
+
+const weight = { note: 0, go: 1, hold: 2, stop: 3, unknown: 4 }
+const open = computed(() =>
+  (bench.jobs ?? [])
+    .filter(({ job }) => job.closedAt === null)
+    .sort((a, b) => a.job.day.localeCompare(b.job.day) || weight[a.headline.verdict] - weight[b.headline.verdict]),
+)
+const next = computed(() => open.value[0])
+
+function versions({ fit, unit }: JobView): string {
+  const hop = fit?.path[0]
+  if (hop) return `${hop.componentId} ${hop.from ?? 'not known'} to ${hop.to ?? 'not known'}`
+  const known = Object.entries(unit.facts.versions).map(([component, version]) => `${component} ${version}`)
+  return known.join(', ') || 'not known'
+}
+const hops = ({ fit }: JobView) => (fit?.path.length === 1 ? 'one hop' : fit ? 'no way' : 'no image chosen')
+</script>
+
+<template>
+  <div class="page">
+    <ProblemNote v-if="problem" :problem="problem" />
+    <section v-else-if="next" class="next">
+      <div>
+        <p class="small soft">Next, {{ next.unit.place }}, {{ dayText(next.job.day) }}</p>
+        <h1>{{ next.unit.name }}: {{ next.headline.says.replace(/\.$/, '') }}</h1>
+        <p class="lead">{{ next.headline.remedy ?? next.job.reason }}</p>
+      </div>
+      <NButton
+        type="primary"
+        size="large"
+        autofocus
+        @click="router.push({ name: 'job', params: { id: next.job.id } })"
+      >
+        Open the job
+      </NButton>
+    </section>
+    <section v-else-if="bench.jobs" class="next">
+      <div>
+        <h1>No job is open</h1>
+        <p class="lead">Open a unit and start a job for it, or drop a new image onto the shelf.</p>
+      </div>
+      <NButton type="primary" size="large" @click="router.push({ name: 'units' })">To the units</NButton>
+    </section>
+    <p v-else class="soft" role="status">Looking up the day…</p>
+
+    <table v-if="open.length" class="list jobs">
+      <thead>
+        <tr>
+          <th style="width: 28%">Unit</th>
+          <th style="width: 22%">From and to</th>
+          <th style="width: 34%">What holds it</th>
+          <th>Hands on, alone</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="view in open" :key="view.job.id" class="leads">
+          <td>
+            <RouterLink :to="{ name: 'job', params: { id: view.job.id } }">{{ view.unit.name }}</RouterLink>
+            <small>{{ view.unit.place }}, serial {{ view.unit.serial }}</small>
+            <small v-if="view !== next && view.job.day !== next?.job.day">{{ dayText(view.job.day) }}</small>
+          </td>
+          <td>{{ versions(view) }}<small>{{ hops(view) }}</small></td>
+          <td>
+            <VerdictMark :verdict="view.headline.verdict" quiet />
+            {{ verdictWords[view.headline.verdict] }}: {{ view.headline.says }}
+            <WakeStrip
+              v-if="view.runs[0]"
+              :strip="logbookRow(view.runs[0].state).strip"
+              :width="180"
+              :label="`Last run of ${view.unit.name}`"
+            />
+          </td>
+          <td v-if="view.plan.length">
+            {{ durationText(view.time.personMs) }}, {{ durationText(view.time.aloneMs) }}
+          </td>
+          <td v-else class="soft">not known</td>
+        </tr>
+      </tbody>
+    </table>
+  </div>
+</template>
+
+<style scoped>
+.next {
+  display: grid;
+  grid-template-columns: 1fr auto;
+  gap: 24px;
+  align-items: end;
+  border-bottom: 1px solid var(--hair);
+  padding-bottom: 24px;
+}
+.next h1 {
+  margin: 4px 0 6px;
+}
+.lead {
+  font-size: 18px;
+}
+.jobs {
+  margin-top: 22px;
+}
+@media (max-width: 700px) {
+  .next {
+    grid-template-columns: 1fr;
+  }
+}
+</style>

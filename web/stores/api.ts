@@ -1,0 +1,54 @@
+import type { Api, ProblemDocument } from '@bench-wake/server'
+import { hc } from 'hono/client'
+
+/** The server's paths, typed from its routes. */
+export const api = hc<Api>('/api')
+
+/** What the server said was wrong, as it said it. */
+export class ServerProblem extends Error {
+  constructor(readonly document: ProblemDocument) {
+    super(document.detail)
+  }
+}
+
+interface Answer {
+  ok: boolean
+  status: number
+  headers: Headers
+  json(): Promise<unknown>
+}
+
+/** The answer's content, or a ServerProblem in words for a person. */
+export async function got<T>(asking: Promise<Answer>): Promise<T> {
+  let answer: Answer
+  try {
+    answer = await asking
+  } catch {
+    throw new ServerProblem(unreachable)
+  }
+  const content = answer.headers.get('content-type')?.includes('json') ? await answer.json() : null
+  if (answer.ok) return content as T
+  throw new ServerProblem((content as ProblemDocument | null) ?? { ...unreachable, status: answer.status })
+}
+
+const unreachable: ProblemDocument = {
+  type: 'urn:bench-wake:problem:unreachable',
+  kind: 'unreachable',
+  title: 'Bench Wake does not answer',
+  status: 0,
+  says: 'the program on this laptop does not answer',
+  detail: 'The program on this laptop does not answer. A write that is under way goes on without this page.',
+  remedy: 'Look whether it is still running where you started it. A write that is under way goes on without this page.',
+}
+
+export function problemOf(error: unknown): ProblemDocument {
+  if (error instanceof ServerProblem) return error.document
+  return {
+    ...unreachable,
+    kind: 'page',
+    title: 'This page failed',
+    detail: String(error),
+    says: String(error),
+    remedy: 'Reload the page. Nothing on the server was lost.',
+  }
+}

@@ -1,0 +1,37 @@
+import type { FamilyDocument } from '@bench-wake/core/family'
+import type { JobView, KnownUnit, PortEntry, ShelfImage } from '@bench-wake/server'
+import { defineStore } from 'pinia'
+import { ref } from 'vue'
+import { api, got } from './api'
+
+/** What the server holds, as last asked. Nothing here is known that the server does not know. */
+export const useBench = defineStore('bench', () => {
+  const jobs = ref<JobView[] | null>(null)
+  const units = ref<KnownUnit[] | null>(null)
+  const images = ref<ShelfImage[] | null>(null)
+  const ports = ref<PortEntry[] | null>(null)
+  const families = ref<FamilyDocument[] | null>(null)
+
+  return {
+    jobs,
+    units,
+    images,
+    ports,
+    families,
+    async loadJobs() {
+      jobs.value = await got<JobView[]>(api.jobs.$get())
+    },
+    async loadUnits() {
+      units.value = await got<KnownUnit[]>(api.units.$get())
+    },
+    async loadImages() {
+      images.value = await got<ShelfImage[]>(api.images.$get())
+    },
+    async loadPorts() {
+      ports.value = await got<PortEntry[]>(api.ports.$get())
+    },
+    async loadFamilies() {
+      families.value ??= await got<FamilyDocument[]>(api.families.$get())
+    },
+  }
+})

@@ -1,0 +1,80 @@
+import { foldEvent, timeLeft, type RunState, type WakeEvent } from '@bench-wake/core/run'
+import { useIntervalFn } from '@vueuse/core'
+import { defineStore } from 'pinia'
+import { computed, reactive, ref } from 'vue'
+import { api, got } from './api'
+import { cue } from './cue'
+
+/** How often the band asks whether a run was started elsewhere, ms. */
+const lookEveryMs = 4000
+
+interface Followed {
+  state: RunState | null
+  /** When the newest event came here, by this computer's clock. */
+  heardAt: number
+  /** False while the stream is broken; it comes back by itself. */
+  joined: boolean
+  events: WakeEvent[]
+  source: EventSource | undefined
+}
+
+/** Runs under way, followed by their event streams; each is folded here by the same function as on the server. */
+export const useLive = defineStore('live', () => {
+  const followed = reactive(new Map<string, Followed>())
+  const tick = ref(Date.now())
+  useIntervalFn(() => {
+    if (followed.size > 0) tick.value = Date.now()
+  }, 200)
+
+  function follow(id: string): void {
+    if (followed.has(id)) return
+    const source = new EventSource(`/api/runs/${id}/live`)
+    followed.set(id, { state: null, heardAt: Date.now(), joined: false, events: [], source })
+    const run = followed.get(id)!
+    source.onopen = () => (run.joined = true)
+    source.onerror = () => (run.joined = false)
+    source.addEventListener('wake', (message) => {
+      const event = JSON.parse((message as MessageEvent<string>).data) as WakeEvent
+      if (run.state && event.seq <= run.state.seq) return
+      run.joined = true
+      run.state = foldEvent(run.state, event)
+      run.events.push(event)
+      run.heardAt = Date.now()
+      // Old events read again at the start are silent; only what happens now is heard.
+      if (Date.now() - openedAt > 1500) cueFor(event)
+    })
+    source.addEventListener('over', () => {
+      source.close()
+      run.joined = true
+    })
+    const openedAt = Date.now()
+  }
+
+  function cueFor({ body }: WakeEvent): void {
+    if (body.type === 'prompt.asked') cue('ask')
+    if (body.type === 'failed' || body.type === 'cut') cue('fail')
+    if (body.type === 'run.closed') cue('done')
+  }
+
+  /** The run's own time now: its last event's, and what has passed since at its speed. */
+  function runNow(id: string): number {
+    const run = followed.get(id)
+    if (!run?.state) return tick.value
+    return run.state.at + Math.max(0, tick.value - run.heardAt) * (run.state.facts.speed || 0)
+  }
+
+  async function lookForRuns(): Promise<void> {
+    const running = await got<{ id: string }[]>(api.runs.$get()).catch(() => [])
+    for (const { id } of running) follow(id)
+  }
+  void lookForRuns()
+  useIntervalFn(lookForRuns, lookEveryMs)
+
+  const running = computed(() =>
+    [...followed].flatMap(([id, { state }]) =>
+      state?.outcome === 'running' ? [{ id, state, leftMs: timeLeft(state, runNow(id)) ?? 0 }] : [],
+    ),
+  )
+
+  return { followed, running, follow, runNow, lookForRuns }
+})
