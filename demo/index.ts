@@ -133,8 +133,8 @@ export interface DemoJob {
   image: string | null
   reason: string
   day: string
-  /** True when a past run of it belongs into the logbook. */
-  past?: 'proved' | 'cut'
+  /** What happened to it before today, leg by leg; the last leg proved it. */
+  past?: { powerFailsAtByte?: number; flippedBlocks?: number[] }[]
 }
 
 /** `day` is counted in days from the day of seeding. */
@@ -166,6 +166,6 @@ export const demoJobs: (Omit<DemoJob, 'day'> & { inDays: number })[] = [
     image: 'fs20-main-2.48.hex',
     reason: 'Horn skips a blast, seen once.',
     inDays: -6,
-    past: 'proved',
+    past: [{ powerFailsAtByte: 157_000 }, { flippedBlocks: [84, 85] }],
   },
 ]

@@ -35,7 +35,9 @@ function api(services: Services) {
     .route('/logbook', logbook(services))
     .route('/sums', sumRoutes())
     .get('/ports', async (c) => c.json(await runner.listPorts()))
-    .get('/health', (c) => c.json({ ok: true, name: 'Bench Wake', version, running: runner.running().length }))
+    .get('/health', (c) =>
+      c.json({ ok: true, name: 'Bench Wake', version, running: runner.running().length }),
+    )
 }
 
 /** The paths' types, for the typed client. */

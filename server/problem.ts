@@ -18,14 +18,14 @@ const statuses: Record<string, number> = {
   'run-over': 409,
   'gate-not-go': 409,
   'job-closed': 409,
-  'twin': 409,
+  twin: 409,
   'too-large': 413,
-  'input': 400,
-  'ending': 503,
+  input: 400,
+  ending: 503,
   'no-answer': 504,
   'port-lost': 504,
   'port-open': 502,
-  'defect': 500,
+  defect: 500,
 }
 
 export function problemDocument(error: unknown): ProblemDocument {

@@ -63,6 +63,8 @@ interface ActiveRun {
   halt: { raised: boolean }
   listeners: Set<(event: WakeEvent) => void>
   finished: Promise<void>
+  /** Called when the run waits for a person, who may not come before the program ends. */
+  onWaiting: () => void
 }
 
 /** Runs live here, in the server, so that a closed tab never hurts a write. One run a port. */
@@ -165,16 +167,17 @@ export class Runner {
     })
   }
 
-  private clockFor(speed: Speed): Clock {
+  private clockFor(speed: Speed, at = Date.now()): Clock {
     if (speed === 1) return realClock(hostTime)
-    return speed === 0 ? virtualClock(nextTurn, Date.now()) : scaledClock(hostTime, speed)
+    return speed === 0 ? virtualClock(nextTurn, at) : scaledClock(hostTime, speed)
   }
 
   /**
    * Starts a job's run and returns as soon as its first event is on disk.
+   * @param at when an unpaced run is to have happened, ms since 1970; now where nothing is said.
    * @throws Problem `port-held`, `gate-not-go`, `job-closed`, `ending`.
    */
-  async start(form: StartForm): Promise<string> {
+  async start(form: StartForm, at?: number): Promise<string> {
     if (this.ending) {
       throw new Problem({
         kind: 'ending',
@@ -200,7 +203,7 @@ export class Runner {
     this.held.set(form.port, id)
     try {
       await addRun(this.db, { id, jobId: job.id, unitId: unit.id })
-      const clock = this.clockFor(speed)
+      const clock = this.clockFor(speed, at)
       const run = this.activate(id, form.port, speed, clock)
       const component = componentOf(family, job.componentId)
       const link = family.links[0]!
@@ -247,7 +250,9 @@ export class Runner {
           halt: run.halt,
         },
       )
-        .catch((error: unknown) => process.stderr.write(`Run ${id} could not be recorded: ${String(error)}\n`))
+        .catch((error: unknown) =>
+          process.stderr.write(`Run ${id} could not be recorded: ${String(error)}\n`),
+        )
         .then(() => this.finish(run, meter))
       return id
     } catch (error) {
@@ -284,6 +289,7 @@ export class Runner {
       halt: { raised: this.ending },
       listeners: new Set(),
       finished: Promise.resolve(),
+      onWaiting: () => {},
     }
     this.active.set(id, run)
     return run
@@ -311,6 +317,7 @@ export class Runner {
 
   private answerTo(run: ActiveRun, prompt: string): Promise<string> {
     return new Promise((resolve) => {
+      run.onWaiting()
       run.answers.set(prompt, (answer) => {
         run.answers.delete(prompt)
         // The stand-in's switch follows the person's word.
@@ -331,9 +338,7 @@ export class Runner {
         thing: runId,
         place: { at: prompt },
         says: asked ? 'another question is open' : 'no question is open',
-        ...(asked
-          ? { expected: `${asked.prompt}: ${asked.answers.map(({ id }) => id).join(' or ')}` }
-          : {}),
+        ...(asked ? { expected: `${asked.prompt}: ${asked.answers.map(({ id }) => id).join(' or ')}` } : {}),
         found: `${prompt}: ${answer}`,
         remedy: 'Look at the run as it stands now and answer what it asks.',
       })
@@ -345,7 +350,10 @@ export class Runner {
    * Abandons a run in two steps: the first says what will be left behind and gives a token, the second needs it.
    * @throws Problem `run-over`; `input` for a wrong token.
    */
-  async abandon(runId: string, token?: string): Promise<{ token: string; leaves: string; next: string } | null> {
+  async abandon(
+    runId: string,
+    token?: string,
+  ): Promise<{ token: string; leaves: string; next: string } | null> {
     const run = this.active.get(runId)
     if (!run?.state || run.state.outcome !== 'running') {
       throw new Problem({
@@ -403,8 +411,13 @@ export class Runner {
   /** Takes no new run and waits until each has reached a safe point; a run that waits for a person is cut there. */
   async drain(): Promise<void> {
     this.ending = true
-    for (const run of this.active.values()) run.halt.raised = true
-    await Promise.all([...this.active.values()].map(({ finished, answers }) => (answers.size > 0 ? undefined : finished)))
+    await Promise.all(
+      [...this.active.values()].map((run) => {
+        run.halt.raised = true
+        if (run.answers.size > 0) return undefined
+        return Promise.race([run.finished, new Promise<void>((resolve) => (run.onWaiting = resolve))])
+      }),
+    )
   }
 }
 
@@ -414,7 +427,9 @@ function refuseShut(gates: readonly Gate[], releases: readonly Release[]): void 
     const verdict = verdictAfter(gate.findings, releases)
     if (verdict === 'go' || verdict === 'note') continue
     const finding = gate.findings.find(({ level, rule }) =>
-      verdict === 'hold' ? level === 'hold' && !releases.some((release) => release.rule === rule) : level === verdict,
+      verdict === 'hold'
+        ? level === 'hold' && !releases.some((release) => release.rule === rule)
+        : level === verdict,
     )
     throw new Problem({
       kind: 'gate-not-go',

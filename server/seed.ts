@@ -1,4 +1,12 @@
-import { demoFamilies, demoFirmware, demoHexOf, demoImages, demoJobs, demoUnits } from '@bench-wake/demo'
+import {
+  demoFamilies,
+  demoFirmware,
+  demoHexOf,
+  demoImages,
+  demoJobs,
+  demoUnits,
+  type DemoJob,
+} from '@bench-wake/demo'
 import { asciiBytes } from '@bench-wake/core/kernel'
 import type { Database } from './db/open'
 import { families, standIns } from './db/schema'
@@ -68,19 +76,41 @@ export async function seedDemo(db: Database): Promise<void> {
   for (const { image, inDays, past, ...job } of demoJobs) {
     const imageId = image === null ? null : imageIds.get(image)!
     await addJob(db, { ...job, imageId, day: dayOf(inDays) })
-    if (past) await runPast(db, job.id, `stand-in:${job.unitId}`)
+    if (past) await workPast(db, job.id, job.unitId, past, Date.parse(`${dayOf(inDays)}T09:40:00Z`))
   }
 }
 
-/** A job worked to its end on its stand-in, and closed. */
-async function runPast(db: Database, jobId: string, port: string): Promise<void> {
-  const runner = new Runner(db, new Ports(await loadStandIns(db)))
-  const runId = await runner.start({ jobId, port, speed: 0 })
-  const end = runner.listen(runId, ({ body }) => {
-    // Answered a turn later, when the run listens for it.
-    if (body.type === 'prompt.asked') setImmediate(() => runner.answer(runId, body.prompt, body.answers[0]!.id))
+/** A job worked on its stand-in, leg by leg, with the faults of each; then closed. */
+async function workPast(
+  db: Database,
+  jobId: string,
+  unitId: string,
+  legs: NonNullable<DemoJob['past']>,
+  from: number,
+): Promise<void> {
+  let at = from
+  for (const { powerFailsAtByte, flippedBlocks = [] } of legs) {
+    let blocks = 0
+    const disturb = (bytes: Uint8Array, to: string) => {
+      const isBlock = to === 'unit' && bytes.length > 1000
+      if (!isBlock || !flippedBlocks.includes(++blocks)) return bytes
+      return bytes.map((byte, index) => (index === 300 ? byte ^ 4 : byte))
+    }
+    const faults = { disturb, ...(powerFailsAtByte ? { powerFailsAtByte } : {}) }
+    const runner = new Runner(db, new Ports(await loadStandIns(db, new Map([[unitId, faults]]))))
+    const runId = await runner.start({ jobId, port: `stand-in:${unitId}`, speed: 0 }, at)
+    const end = runner.listen(runId, ({ body }) => {
+      // Answered a turn later, when the run listens for it.
+      if (body.type === 'prompt.asked')
+        setImmediate(() => runner.answer(runId, body.prompt, body.answers[0]!.id))
+    })
+    await runner.over(runId)
+    end?.()
+    at += 8 * 60_000
+  }
+  await closeJob(db, jobId, {
+    name: 'M. Ferrow',
+    note: 'First leg cut: battery clamp was loose, tightened. Horn heard from the mole, two blasts.',
+    at,
   })
-  await runner.over(runId)
-  end?.()
-  await closeJob(db, jobId, { name: 'M. Ferrow', note: 'Horn heard from the mole, two blasts. Nothing left open.' })
 }

@@ -29,7 +29,9 @@ export async function startServer(
   const runner = new Runner(db, new Ports(await loadStandIns(db)))
   const app = createApp({ db, runner }, pageFolder)
   const server = await new Promise<ServerType>((resolve, reject) => {
-    const starting = serve({ fetch: app.fetch, port: settings.port, hostname: settings.host }, () => resolve(starting))
+    const starting = serve({ fetch: app.fetch, port: settings.port, hostname: settings.host }, () =>
+      resolve(starting),
+    )
     starting.once('error', reject)
   })
   const bound = server.address()

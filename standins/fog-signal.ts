@@ -1,5 +1,14 @@
 import { applicationRegions, componentOf, type Family, type Region } from '@bench-wake/core/family'
-import { addressText, asciiBytes, asciiText, crc32, hexNumber, isProblem, Problem, type Clock } from '@bench-wake/core/kernel'
+import {
+  addressText,
+  asciiBytes,
+  asciiText,
+  crc32,
+  hexNumber,
+  isProblem,
+  Problem,
+  type Clock,
+} from '@bench-wake/core/kernel'
 import { portLost, receiveXmodem, type Port, type SerialSettings } from '@bench-wake/core/link'
 import { serialLine, type Disturb, type Line } from './line'
 import { norFlash, type NorFlash } from './nor-flash'
@@ -46,7 +55,15 @@ const resetMs = 500
 
 /** Where the firmware keeps its own papers (the family's memory plan). */
 const headerAt = 0x1c0
-const header = { magic: 'FOGSIGNL', device: 8, hardwareMajor: 16, hardwareMinor: 17, version: 20, built: 32, length: 36 }
+const header = {
+  magic: 'FOGSIGNL',
+  device: 8,
+  hardwareMajor: 16,
+  hardwareMinor: 17,
+  version: 20,
+  built: 32,
+  length: 36,
+}
 
 export function fogSignal(form: FogSignalForm): StandIn {
   const { family, state } = form

@@ -10,13 +10,23 @@ export interface NorFlash {
   readonly address: number
   readonly bytes: Uint8Array
   /** Erases the sectors that the range touches, each in its time. */
-  erase(address: number, length: number, onSector: (done: number, total: number) => Promise<void>): Promise<void>
+  erase(
+    address: number,
+    length: number,
+    onSector: (done: number, total: number) => Promise<void>,
+  ): Promise<void>
   /** Programs bytes page by page. Throws RangeError outside the region. */
   program(address: number, data: Uint8Array): Promise<void>
 }
 
 export function norFlash(region: Region, clock: Clock, bytes: Uint8Array): NorFlash {
-  const { address: base, sectorBytes = 4096, pageBytes = 256, eraseMsPerSector = 0, programMsPerPage = 0 } = region
+  const {
+    address: base,
+    sectorBytes = 4096,
+    pageBytes = 256,
+    eraseMsPerSector = 0,
+    programMsPerPage = 0,
+  } = region
   const inside = (address: number, length: number) => {
     if (address < base || address + length > base + bytes.length) throw new RangeError('outside the flash')
   }

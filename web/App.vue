@@ -10,7 +10,12 @@ const theme = computed(() => (look.light === 'night' ? darkTheme : null))
 </script>
 
 <template>
-  <NConfigProvider :theme="theme" :theme-overrides="naiveTheme[look.light]" class="shell" inline-theme-disabled>
+  <NConfigProvider
+    :theme="theme"
+    :theme-overrides="naiveTheme[look.light]"
+    class="shell"
+    inline-theme-disabled
+  >
     <a class="skip" href="#main">To the content</a>
     <Band class="band" />
     <main id="main" tabindex="-1">

@@ -5,11 +5,31 @@ export const router = createRouter({
   scrollBehavior: (_to, _from, saved) => saved ?? { top: 0 },
   routes: [
     { path: '/', name: 'today', component: () => import('./screens/Today.vue'), meta: { title: 'Today' } },
-    { path: '/units', name: 'units', component: () => import('./screens/Units.vue'), meta: { title: 'Units' } },
-    { path: '/units/:id', name: 'unit', component: () => import('./screens/Unit.vue'), meta: { title: 'Unit' } },
-    { path: '/shelf', name: 'shelf', component: () => import('./screens/Shelf.vue'), meta: { title: 'Shelf' } },
+    {
+      path: '/units',
+      name: 'units',
+      component: () => import('./screens/Units.vue'),
+      meta: { title: 'Units' },
+    },
+    {
+      path: '/units/:id',
+      name: 'unit',
+      component: () => import('./screens/Unit.vue'),
+      meta: { title: 'Unit' },
+    },
+    {
+      path: '/shelf',
+      name: 'shelf',
+      component: () => import('./screens/Shelf.vue'),
+      meta: { title: 'Shelf' },
+    },
     { path: '/jobs/:id', name: 'job', component: () => import('./screens/Job.vue'), meta: { title: 'Job' } },
-    { path: '/logbook', name: 'logbook', component: () => import('./screens/Logbook.vue'), meta: { title: 'Logbook' } },
+    {
+      path: '/logbook',
+      name: 'logbook',
+      component: () => import('./screens/Logbook.vue'),
+      meta: { title: 'Logbook' },
+    },
     {
       path: '/logbook/:id',
       name: 'record',

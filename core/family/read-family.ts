@@ -81,10 +81,7 @@ function checkComponent(component: Component, place: string): void {
       throw refused(`${place}.identity.fields.${index}.length`, 'A text field needs its length')
     }
   })
-  if (
-    component.identity.integrity &&
-    !component.identity.fields.some((field) => field.field === 'length')
-  ) {
+  if (component.identity.integrity && !component.identity.fields.some((field) => field.field === 'length')) {
     throw refused(`${place}.identity.integrity`, 'The check needs a `length` field')
   }
 }

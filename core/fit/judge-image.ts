@@ -30,6 +30,17 @@ export function judgeImage(
       because: 'Read from the identity block, not from the file name.',
     })
   }
+  // PRACTICE B6: one design under many labels; a look-alike carries another device identifier.
+  const device = identity?.deviceIdentifier
+  if (family && device !== undefined && device !== family.hardware.deviceIdentifier) {
+    findings.push({
+      rule: 'look-alike',
+      level: 'hold',
+      says: `It is for ${device}, not for ${family.hardware.deviceIdentifier}.`,
+      because: `Its identity block has this family’s form, but another device identifier.`,
+      remedy: 'Keep it for the unit it is for; it fits no unit of this family.',
+    })
+  }
   if (identity?.intact && !identity.intact.ok) {
     const { expected, found } = identity.intact
     findings.push({

@@ -130,7 +130,13 @@ describe('a damaged file is refused with line, expectation and finding', () => {
     ['a line that goes on', `${good}00\n${END}`, 'hex-too-long', 1, /end after 15 characters/],
     ['a text file', 'release notes\n', 'hex-not-a-record', 1, /found "release note/],
     ['an unknown record type', `${rec('00000006')}\n${END}`, 'hex-type', 1, /found type 06/],
-    ['a base record of the wrong length', `${rec('0100000408')}\n${END}`, 'hex-length', 1, /expected 2 bytes/],
+    [
+      'a base record of the wrong length',
+      `${rec('0100000408')}\n${END}`,
+      'hex-length',
+      1,
+      /expected 2 bytes/,
+    ],
     ['data behind the end', `${good}\n${END}\n${good}`, 'hex-after-end', 3, /Two files/],
     ['an end record alone', `${END}\n`, 'hex-no-data', undefined, /no data/],
   ]
@@ -193,7 +199,10 @@ describe('against outside readers and writers', () => {
   // Reference: the npm package nrf-intel-hex.
   it('writes and reads any sparse map as the reference package does', () => {
     const gapped = fc.array(
-      fc.record({ gap: fc.integer({ min: 1, max: 90_000 }), bytes: fc.uint8Array({ minLength: 1, maxLength: 70 }) }),
+      fc.record({
+        gap: fc.integer({ min: 1, max: 90_000 }),
+        bytes: fc.uint8Array({ minLength: 1, maxLength: 70 }),
+      }),
       { minLength: 1, maxLength: 8 },
     )
     fc.assert(

@@ -190,7 +190,7 @@ export function writeIntelHex(memory: MemoryMap, form: IntelHexForm = {}): strin
   const lines: string[] = []
   let upper = 0
   for (const { address, bytes } of memory) {
-    for (let at = 0; at < bytes.length; ) {
+    for (let at = 0; at < bytes.length;) {
       const here = address + at
       const wanted = Math.floor(here / 0x1_0000)
       if (wanted !== upper) {
@@ -233,7 +233,7 @@ function joinRuns(text: Uint8Array, runs: Run[], data: Uint8Array): Segment[] {
   }
   if (!sorted) runs.sort((a, b) => a.address - b.address || a.at - b.at)
   const segments: Segment[] = []
-  for (let first = 0; first < runs.length; ) {
+  for (let first = 0; first < runs.length;) {
     let behind = first + 1
     let end = runs[first]!.address + runs[first]!.length
     for (; behind < runs.length && runs[behind]!.address <= end; behind++) {
@@ -402,7 +402,8 @@ function recordsSetting(text: Uint8Array, wanted: number): number[] {
     } else if (type === dataRecord) {
       const offset = field(3, 4)
       const behind = wanted - base - offset
-      const into = wraps && wanted >= base && wanted < base + 0x1_0000 ? (behind + 0x1_0000) % 0x1_0000 : behind
+      const into =
+        wraps && wanted >= base && wanted < base + 0x1_0000 ? (behind + 0x1_0000) % 0x1_0000 : behind
       if (into >= 0 && into < field(1, 2)) lines.push(index + 1)
     }
   })

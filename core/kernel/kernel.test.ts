@@ -43,8 +43,8 @@ describe('checksums', () => {
     fc.assert(
       fc.property(fc.uint8Array({ maxLength: 300 }), fc.nat(300), (bytes, cut) => {
         const [head, tail] = [bytes.subarray(0, cut), bytes.subarray(cut)]
-        expect(crc16Xmodem(tail, crc16Xmodem(head))).toBe(crc16xmodem(bytes))
-        expect(crc32(tail, crc32(head))).toBe(referenceCrc32(bytes))
+        expect(crc16Xmodem(tail, crc16Xmodem(head))).toBe(crc16xmodem(Buffer.from(bytes)))
+        expect(crc32(tail, crc32(head))).toBe(referenceCrc32(Buffer.from(bytes)))
       }),
     )
   })
@@ -70,7 +70,9 @@ describe('digest', () => {
 describe('canonical JSON', () => {
   // Source: RFC 8785, 3.2.3: members sorted, no white space.
   it('does not depend on the order in which members were set', () => {
-    expect(canonicalJson({ b: [1, { d: null, c: 'x' }], a: 0.5 })).toBe('{"a":0.5,"b":[1,{"c":"x","d":null}]}')
+    expect(canonicalJson({ b: [1, { d: null, c: 'x' }], a: 0.5 })).toBe(
+      '{"a":0.5,"b":[1,{"c":"x","d":null}]}',
+    )
     expect(canonicalJson({ a: undefined, b: 1 })).toBe(canonicalJson({ b: 1 }))
   })
 })

@@ -52,7 +52,7 @@ export async function readExactly(port: Port, count: number, timeoutMs: number):
   if (!first || first.length === count) return first
   const whole = new Uint8Array(count)
   whole.set(first)
-  for (let at = first.length; at < count; ) {
+  for (let at = first.length; at < count;) {
     const more = await port.read(count - at, timeoutMs)
     if (!more) return null
     whole.set(more, at)

@@ -45,8 +45,12 @@ function judge(port: PortChoice | null): Omit<Finding, 'rule'> {
   return port.standIn
     ? {
         level: 'note',
-        says: `${port.name} is a stand-in: nothing real is written.`,
-        because: 'It behaves like the unit, its flash and its battery are simulated.',
+        says: 'This port is a stand-in: nothing real is written.',
+        because: `${port.name} behaves like the unit; its flash and its battery are simulated.`,
       }
-    : { level: 'go', says: `${port.name} is there and free.`, because: 'The system lists it and no run holds it.' }
+    : {
+        level: 'go',
+        says: `${port.name} is there and free.`,
+        because: 'The system lists it and no run holds it.',
+      }
 }

@@ -88,7 +88,9 @@ export function drawStrip(strip: Strip, width: number, height: number, label: st
     if (last && strip.torn) {
       const right = left + Math.max(6, wide)
       const step = high / 4
-      const edge = [0, 1, 2, 3, 4].map((tooth) => `L${at(right - (tooth % 2 ? 0 : 4))} ${at(band.top + tooth * step)}`)
+      const edge = [0, 1, 2, 3, 4].map(
+        (tooth) => `L${at(right - (tooth % 2 ? 0 : 4))} ${at(band.top + tooth * step)}`,
+      )
       parts.push(
         `<path d="M${at(left)} ${at(band.top)}${edge.join('')}L${at(left)} ${at(band.bottom)}Z" fill="${fill}"${opacity}/>`,
       )
@@ -102,7 +104,9 @@ export function drawStrip(strip: Strip, width: number, height: number, label: st
     parts.push(`<path d="M${at(x(ms))} 0V${at(band.top - 1)}" stroke="var(--ink)" stroke-width="1.5"/>`)
   }
   for (const ms of strip.retriesMs) {
-    parts.push(`<path d="M${at(x(ms))} ${at(band.bottom + 1)}V${at(height)}" stroke="var(--hold)" stroke-width="1.5"/>`)
+    parts.push(
+      `<path d="M${at(x(ms))} ${at(band.bottom + 1)}V${at(height)}" stroke="var(--hold)" stroke-width="1.5"/>`,
+    )
   }
   for (const { atMs, depth } of strip.dips) {
     const low = band.bottom + Math.min(1, depth * 5) * (height - band.bottom)

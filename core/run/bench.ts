@@ -46,7 +46,12 @@ export interface Bench extends Errand, World {
   /** Records progress; resolves when the record before it is on disk, so that the link need not wait for each. */
   report: Report
   /** Asks the person and waits. */
-  ask(prompt: { id: string; says: string; caution?: string; answers: { id: string; says: string }[] }): Promise<string>
+  ask(prompt: {
+    id: string
+    says: string
+    caution?: string
+    answers: { id: string; says: string }[]
+  }): Promise<string>
 }
 
 /** What a step of one kind does. Throws a Problem when it cannot be done. */

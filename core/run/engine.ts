@@ -54,7 +54,10 @@ export async function carryOut(plan: readonly Step[], errand: Errand, world: Wor
       await wake.record({ type: 'step.done', step: index })
       if (halt.raised && safeAfter.has(step.kind) && index < plan.length - 1) {
         await supply.end()
-        await wake.record({ type: 'cut', why: 'The program was told to end and stopped here, at a safe point.' })
+        await wake.record({
+          type: 'cut',
+          why: 'The program was told to end and stopped here, at a safe point.',
+        })
         return 'cut'
       }
     }

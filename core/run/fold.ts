@@ -184,7 +184,8 @@ export function openStepLeft(state: RunState, step: StepState, now: number): num
 export function bytesPerSecond(state: RunState): number | null {
   const { progress, open } = state
   const startedAt = open === null ? undefined : state.steps[open]?.startedAt
-  if (!progress || progress.unit !== 'bytes' || startedAt === undefined || progress.at <= startedAt) return null
+  if (!progress || progress.unit !== 'bytes' || startedAt === undefined || progress.at <= startedAt)
+    return null
   return (progress.done * 1000) / (progress.at - startedAt)
 }
 

@@ -117,7 +117,9 @@ function doneSays(id: StationId, run: RunState): string {
   const again = retries ? `, ${retries} ${retries === 1 ? 'retry' : 'retries'}` : ''
   switch (id) {
     case 'bench':
-      return run.facts.releases.length ? `go, released by ${run.facts.releases[0]!.name}` : run.facts.port.name
+      return run.facts.releases.length
+        ? `go, released by ${run.facts.releases[0]!.name}`
+        : run.facts.port.name
     case 'entry':
       return run.notes.length ? `already in the bootloader${again}` : `in the bootloader${again}`
     case 'write':

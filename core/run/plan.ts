@@ -41,7 +41,12 @@ export function loadsOf(component: Component, memory: MemoryMap): Load[] {
     const address = inside[0]!.address
     const last = inside[inside.length - 1]!
     const length = last.address + last.bytes.length - address
-    const { sectorBytes = region.length, pageBytes = 256, eraseMsPerSector = 0, programMsPerPage = 0 } = region
+    const {
+      sectorBytes = region.length,
+      pageBytes = 256,
+      eraseMsPerSector = 0,
+      programMsPerPage = 0,
+    } = region
     const offset = address - region.address
     const sectors = Math.ceil((offset + length) / sectorBytes) - Math.floor(offset / sectorBytes)
     const pages = Math.ceil(length / pageBytes)

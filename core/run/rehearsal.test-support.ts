@@ -123,5 +123,14 @@ export async function rehearse(form: Rehearsal = {}) {
       halt: form.halt ?? { raised: false },
     },
   )
-  return { outcome, events, plan, flash, unit, clock, state: foldWake(events) as RunState, bytes: demoFirmware(image) }
+  return {
+    outcome,
+    events,
+    plan,
+    flash,
+    unit,
+    clock,
+    state: foldWake(events) as RunState,
+    bytes: demoFirmware(image),
+  }
 }

@@ -30,10 +30,14 @@ describe('a run from the bench to the proof', () => {
   // Source: docs/architecture.md: an event is recorded before the act it announces.
   it('announces each step before its act and each only once', async () => {
     const { events, plan } = await rehearse()
-    const started = events.flatMap(({ body }) => (body.type === 'step.started' ? [plan[body.step]!.kind] : []))
+    const started = events.flatMap(({ body }) =>
+      body.type === 'step.started' ? [plan[body.step]!.kind] : [],
+    )
     expect(started).toEqual(['connect', 'identify', 'enter', 'erase', 'write', 'verify', 'restart', 'prove'])
     const firstByte = events.findIndex(({ body }) => body.type === 'progress' && body.unit === 'bytes')
-    const writing = events.findIndex(({ body }) => body.type === 'step.started' && plan[body.step]!.kind === 'write')
+    const writing = events.findIndex(
+      ({ body }) => body.type === 'step.started' && plan[body.step]!.kind === 'write',
+    )
     expect(writing).toBeLessThan(firstByte)
   })
 
@@ -52,7 +56,9 @@ describe('a run from the bench to the proof', () => {
     const state = foldWake(events.slice(0, middle + 1))!
     const supply = supplyNow(state)!
     const end = foldWake(events)!
-    const readings = end.supply.filter(({ at }) => at <= end.steps.find((step) => step.kind === 'write')!.endedAt!)
+    const readings = end.supply.filter(
+      ({ at }) => at <= end.steps.find((step) => step.kind === 'write')!.endedAt!,
+    )
     const truth = readings[readings.length - 1]!.volts
     expect(supply.atLastByte).not.toBeNull()
     expect(Math.abs(supply.atLastByte! - truth)).toBeLessThan(0.05)
@@ -214,7 +220,10 @@ describe('the wake', () => {
 describe('the supply’s way', () => {
   // Worked example: 12.40 V falling by 0.01 V a second reaches 12.20 V after 20 s.
   it('goes straight on from the readings', () => {
-    const readings = Array.from({ length: 9 }, (_, second) => ({ at: second * 1000, volts: 12.4 - second * 0.01 }))
+    const readings = Array.from({ length: 9 }, (_, second) => ({
+      at: second * 1000,
+      volts: 12.4 - second * 0.01,
+    }))
     expect(voltsAtLastByte(readings, 20_000)).toBeCloseTo(12.2, 6)
   })
   it('says nothing from too few readings', () => {

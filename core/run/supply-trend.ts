@@ -1,13 +1,13 @@
 /**
  * Volts at a later moment, straight on from the readings so far: a least-squares line through the second half of
  * them, since the first half holds the step when the load came on (common practice for a short horizon).
- * @returns null for fewer than four readings, or readings all at one moment.
+ * @returns null for fewer than three readings, or readings all at one moment.
  */
 export function voltsAtLastByte(
   readings: readonly { at: number; volts: number }[],
   endsAt: number,
 ): number | null {
-  if (readings.length < 4) return null
+  if (readings.length < 3) return null
   const used = readings.slice(Math.floor(readings.length / 2))
   const meanAt = mean(used.map(({ at }) => at))
   const meanVolts = mean(used.map(({ volts }) => volts))

@@ -3,9 +3,9 @@ import type { World } from './bench'
 /** Between two readings, ms. */
 const everyMs = 1000
 /** A change this small is the meter's own noise, V. */
-const worthRecording = 0.01
+const worthRecording = 0.005
 /** Even an unchanged supply is recorded this often, so that the record shows it was watched, ms. */
-const atLeastEveryMs = 10_000
+const atLeastEveryMs = 5000
 
 /** Reads the supply all through a run, beside the link, and records what changes. */
 export function watchSupply({ meter, clock, wake }: Pick<World, 'meter' | 'clock' | 'wake'>) {

@@ -1,17 +1,15 @@
-import { RuleTester } from 'eslint'
+import { RuleTester, type Rule } from 'eslint'
 import tseslint from 'typescript-eslint'
 import { afterAll, describe, it } from 'vitest'
 import { boundaries } from './boundaries.js'
 
-RuleTester.afterAll = afterAll
-RuleTester.describe = describe
-RuleTester.it = it
+Object.assign(RuleTester, { afterAll, describe, it })
 
 const tester = new RuleTester({ languageOptions: { parser: tseslint.parser } })
 const options = [{ root: '/p' }]
 
 // Source: docs/architecture.md, "Folders": imports go only to faces, and only to folders listed above.
-tester.run('boundaries', boundaries, {
+tester.run('boundaries', boundaries as Rule.RuleModule, {
   valid: [
     { filename: '/p/core/fit/a.ts', code: "import { x } from '../kernel'", options },
     { filename: '/p/core/fit/rules/a.ts', code: "import { x } from '../rule'", options },

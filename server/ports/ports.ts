@@ -37,7 +37,7 @@ export class Ports {
   async list(heldBy: (portId: string) => string | undefined): Promise<PortEntry[]> {
     const simulated = [...this.standIns.values()].map((unit): PortEntry => ({
       id: standInPrefix + unit.id,
-      name: `Stand-in of ${unit.name}`,
+      name: `Stand-in, ${unit.name}`,
       kind: 'stand-in',
       unitId: unit.id,
       hasMeter: true,

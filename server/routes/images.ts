@@ -48,10 +48,7 @@ export const images = ({ db }: Services) =>
       valid(
         'query',
         v.object({
-          format: v.optional(
-            v.picklist(['ihex', 'bin'], 'This version writes ihex and bin'),
-            'ihex',
-          ),
+          format: v.optional(v.picklist(['ihex', 'bin'], 'This version writes ihex and bin'), 'ihex'),
         }),
       ),
       async (c) => {
@@ -63,7 +60,11 @@ export const images = ({ db }: Services) =>
           'content-disposition': `attachment; filename*=UTF-8''${encodeURIComponent(`${stem}.${ending}`)}`,
         })
         if (format === 'ihex') {
-          return c.body(writeIntelHex(memory, start ? { start } : {}), 200, head('hex', 'text/plain; charset=us-ascii'))
+          return c.body(
+            writeIntelHex(memory, start ? { start } : {}),
+            200,
+            head('hex', 'text/plain; charset=us-ascii'),
+          )
         }
         const only = memory[0]
         if (!only || memory.length > 1) {

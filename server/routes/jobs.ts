@@ -42,8 +42,12 @@ export const jobs = ({ db, runner }: Services) =>
         return c.json({ verdict: unknown && verdict !== 'stop' ? ('unknown' as const) : verdict, gates })
       },
     )
-    .post('/:id/close', valid('json', v.object({ name: text(80), note: v.optional(v.string(), '') })), async (c) => {
-      const id = c.req.param('id')
-      await closeJob(db, id, c.req.valid('json'))
-      return c.json(viewOf(await openJob(db, id)))
-    })
+    .post(
+      '/:id/close',
+      valid('json', v.object({ name: text(80), note: v.optional(v.string(), '') })),
+      async (c) => {
+        const id = c.req.param('id')
+        await closeJob(db, id, c.req.valid('json'))
+        return c.json(viewOf(await openJob(db, id)))
+      },
+    )

@@ -33,7 +33,9 @@ export const logbook = ({ db }: Services) =>
 
 async function search(db: Database, q: string): Promise<LogbookRow[]> {
   const words = q.toLowerCase().split(/\s+/).filter(Boolean)
-  const rows = (await listRuns(db)).map(({ state }) => logbookRow(state)).sort((a, b) => b.startedAt - a.startedAt)
+  const rows = (await listRuns(db))
+    .map(({ state }) => logbookRow(state))
+    .sort((a, b) => b.startedAt - a.startedAt)
   return rows.filter((row) => {
     const { strip: _, ...facts } = row
     const text = Object.values(facts).join(' ').toLowerCase()

@@ -18,8 +18,10 @@ const snapshotForm = v.union([
 export const units = ({ db, runner }: Services) =>
   new Hono()
     .get('/', async (c) => c.json(await listUnits(db)))
-    .post('/', valid('json', v.object({ familyId: text(80), name: text(), place: text(), serial: text(80) })), async (c) =>
-      c.json(await addUnit(db, c.req.valid('json')), 201),
+    .post(
+      '/',
+      valid('json', v.object({ familyId: text(80), name: text(), place: text(), serial: text(80) })),
+      async (c) => c.json(await addUnit(db, c.req.valid('json')), 201),
     )
     .get('/:id', async (c) => {
       const unit = await getUnit(db, c.req.param('id'))

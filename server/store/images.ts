@@ -74,7 +74,9 @@ export async function addImage(db: Database, name: string, file: Uint8Array): Pr
       .values({ sha256, bytes: Buffer.from(file) })
       .onConflictDoNothing(),
     db.insert(images).values({ id, contentSha256, addedAt }).onConflictDoNothing(),
-    ...(again ? [] : [db.insert(imageFiles).values({ imageId: id, name, sha256, size: file.length, addedAt })]),
+    ...(again
+      ? []
+      : [db.insert(imageFiles).values({ imageId: id, name, sha256, size: file.length, addedAt })]),
   ])
   remember(sha256, parsed)
   return (await openImage(db, id)).image

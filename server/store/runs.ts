@@ -1,18 +1,14 @@
-import {
-  brokenAt,
-  foldWake,
-  sealEvent,
-  WakeEvent,
-  type RunState,
-  type WakeBody,
-} from '@bench-wake/core/run'
+import { brokenAt, foldWake, sealEvent, WakeEvent, type RunState, type WakeBody } from '@bench-wake/core/run'
 import { and, desc, eq, gt, inArray } from 'drizzle-orm'
 import * as v from 'valibot'
 import type { Database } from '../db/open'
 import { runs, wakeEvents } from '../db/schema'
 import { notFound } from '../problem'
 
-export async function addRun(db: Database, run: { id: string; jobId: string; unitId: string }): Promise<void> {
+export async function addRun(
+  db: Database,
+  run: { id: string; jobId: string; unitId: string },
+): Promise<void> {
   await db.insert(runs).values({ ...run, addedAt: Date.now() })
 }
 

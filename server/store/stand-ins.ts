@@ -1,17 +1,23 @@
-import { fogSignal, type StandIn } from '@bench-wake/standins'
+import { fogSignal, type FogSignalForm, type StandIn } from '@bench-wake/standins'
 import { eq } from 'drizzle-orm'
 import type { Database } from '../db/open'
 import { standIns } from '../db/schema'
 import { getFamily } from './families'
 
+type Faults = NonNullable<FogSignalForm['faults']>
+
 /** The stand-ins on this bench, with the memory they had when they were last used. */
-export async function loadStandIns(db: Database): Promise<Map<string, StandIn>> {
+export async function loadStandIns(
+  db: Database,
+  faults: ReadonlyMap<string, Faults> = new Map(),
+): Promise<Map<string, StandIn>> {
   const rows = await db.select().from(standIns).orderBy(standIns.name)
   const bench = new Map<string, StandIn>()
   for (const { id, familyId, name, hardware, serial, flash, usedAh, inBootloader } of rows) {
     const family = await getFamily(db, familyId)
     const state = { flash: new Uint8Array(flash), usedAh, inBootloader }
-    bench.set(id, fogSignal({ id, name, family, hardware, serial, state }))
+    const own = faults.get(id)
+    bench.set(id, fogSignal({ id, name, family, hardware, serial, state, ...(own ? { faults: own } : {}) }))
   }
   return bench
 }

@@ -79,10 +79,7 @@ async function allSnapshots(db: Database, unitId?: string): Promise<Map<string, 
     .from(wakeEvents)
     .innerJoin(runs, eq(runs.id, wakeEvents.runId))
     .where(
-      and(
-        inArray(wakeEvents.type, ['snapshot']),
-        unitId === undefined ? undefined : eq(runs.unitId, unitId),
-      ),
+      and(inArray(wakeEvents.type, ['snapshot']), unitId === undefined ? undefined : eq(runs.unitId, unitId)),
     )
   const pages = new Map<string, KeptSnapshot[]>()
   const add = (id: string, page: KeptSnapshot) => pages.set(id, [...(pages.get(id) ?? []), page])

@@ -59,7 +59,12 @@ useEventListener('keydown', (event) => {
         class="run"
         :to="{ name: 'job', params: { id: state.facts.job.id } }"
       >
-        <WakeStrip :strip="stripOf(state)" :width="120" :height="18" :label="`Run on ${state.facts.unit.name}`" />
+        <WakeStrip
+          :strip="stripOf(state)"
+          :width="120"
+          :height="18"
+          :label="`Run on ${state.facts.unit.name}`"
+        />
         <span>
           <b>{{ state.facts.unit.name }}</b>
           {{ state.prompt ? 'asks you' : state.open === null ? 'starting' : state.steps[state.open]!.kind
@@ -67,11 +72,26 @@ useEventListener('keydown', (event) => {
         </span>
       </RouterLink>
     </div>
-    <button class="tool" type="button" :aria-label="look.sound ? 'Sound is on: mute' : 'Sound is off: switch on'" :title="look.sound ? 'Mute' : 'Sound on'" @click="look.sound = !look.sound">
+    <button
+      class="tool"
+      type="button"
+      :aria-label="look.sound ? 'Sound is on: mute' : 'Sound is off: switch on'"
+      :title="look.sound ? 'Mute' : 'Sound on'"
+      @click="look.sound = !look.sound"
+    >
       <IconVolume v-if="look.sound" :size="20" /><IconVolumeOff v-else :size="20" />
     </button>
-    <button class="tool" type="button" :aria-label="`Light: ${look.wanted}. Change to ${nextLight}`" :title="`Light: ${look.wanted}`" @click="look.wanted = nextLight">
-      <IconSun v-if="look.wanted === 'day'" :size="20" /><IconMoon v-else-if="look.wanted === 'night'" :size="20" /><IconDeviceDesktop v-else :size="20" />
+    <button
+      class="tool"
+      type="button"
+      :aria-label="`Light: ${look.wanted}. Change to ${nextLight}`"
+      :title="`Light: ${look.wanted}`"
+      @click="look.wanted = nextLight"
+    >
+      <IconSun v-if="look.wanted === 'day'" :size="20" /><IconMoon
+        v-else-if="look.wanted === 'night'"
+        :size="20"
+      /><IconDeviceDesktop v-else :size="20" />
     </button>
     <button class="find" type="button" @click="finding = true">
       <span>Find or do</span><kbd>{{ isMac ? '⌘ K' : 'Ctrl K' }}</kbd>

@@ -71,7 +71,9 @@ const all = computed<Entry[]>(() => [
 const found = computed(() => {
   const words = typed.value.toLowerCase().split(/\s+/).filter(Boolean)
   return all.value
-    .filter(({ kind, says, more }) => words.every((word) => `${kind} ${says} ${more}`.toLowerCase().includes(word)))
+    .filter(({ kind, says, more }) =>
+      words.every((word) => `${kind} ${says} ${more}`.toLowerCase().includes(word)),
+    )
     .slice(0, 9)
 })
 
@@ -115,8 +117,7 @@ function move(by: number) {
         @mousemove="at = index"
         @click="choose(entry)"
       >
-        <span class="kind">{{ entry.kind }}</span
-        ><b>{{ entry.says }}</b
+        <span class="kind">{{ entry.kind }}</span><b>{{ entry.says }}</b
         ><span class="more">{{ entry.more }}</span>
       </li>
     </ul>

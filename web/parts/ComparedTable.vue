@@ -22,7 +22,7 @@ const words = { must: 'had to change', 'must-not': 'must not change', may: 'may 
         <td>{{ row.label }}</td>
         <td class="mono">{{ row.before ?? 'not read' }}</td>
         <td class="mono" :class="{ changed: row.before !== row.after }">{{ row.after ?? 'not said' }}</td>
-        <td>
+        <td class="rule">
           <VerdictMark :verdict="row.ok === null ? 'unknown' : row.ok ? 'go' : 'stop'" />
           {{ words[row.change] }}
         </td>
@@ -35,6 +35,9 @@ const words = { must: 'had to change', 'must-not': 'must not change', may: 'may 
 .compared td {
   padding-top: 7px;
   padding-bottom: 7px;
+}
+.rule {
+  white-space: nowrap;
 }
 .changed {
   font-weight: 650;

@@ -4,7 +4,11 @@ import { computed } from 'vue'
 import VerdictMark from './VerdictMark.vue'
 import { verdictWords } from './words'
 
-const { findings, releases = [], releasable = false } = defineProps<{
+const {
+  findings,
+  releases = [],
+  releasable = false,
+} = defineProps<{
   findings: readonly Finding[]
   releases?: readonly Release[]
   /** Offers to release holds. */
@@ -18,11 +22,17 @@ const releaseOf = (rule: string) => releases.find((release) => release.rule === 
 
 <template>
   <ul class="findings">
-    <li v-for="finding in sorted" :key="finding.rule + finding.says" :data-level="finding.level" :data-rule="finding.rule">
+    <li
+      v-for="finding in sorted"
+      :key="finding.rule + finding.says"
+      :data-level="finding.level"
+      :data-rule="finding.rule"
+    >
       <VerdictMark :verdict="finding.level" quiet />
       <div>
         <p class="says">
-          <b v-if="finding.level !== 'go'" class="word">{{ verdictWords[finding.level] }}: </b>{{ finding.says }}
+          <b v-if="finding.level !== 'go'" class="word">{{ verdictWords[finding.level] }}: </b
+          >{{ finding.says }}
         </p>
         <p class="because">{{ finding.because }}</p>
         <p v-if="finding.remedy && finding.level !== 'go'" class="remedy">{{ finding.remedy }}</p>

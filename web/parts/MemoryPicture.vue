@@ -28,12 +28,46 @@ const wide = (length: number) => Math.max(2, (length / (span.value.to - span.val
 </script>
 
 <template>
-  <svg viewBox="-1 0 562 64" width="100%" height="64" role="img" class="memory" :aria-label="segments.map((each) => `${bytesText(each.length)} from ${addressText(each.address)}`).join('; ')">
+  <svg
+    viewBox="-1 0 562 64"
+    width="100%"
+    height="64"
+    role="img"
+    class="memory"
+    :aria-label="
+      segments.map((each) => `${bytesText(each.length)} from ${addressText(each.address)}`).join('; ')
+    "
+  >
     <g v-for="region in regions" :key="region.name">
-      <rect :x="x(region.address)" y="16" :width="wide(region.length)" height="24" fill="none" stroke="var(--edge)" :stroke-dasharray="region.use === 'application' ? undefined : '3 3'" />
+      <rect
+        :x="x(region.address)"
+        y="16"
+        :width="wide(region.length)"
+        height="24"
+        fill="none"
+        stroke="var(--edge)"
+        :stroke-dasharray="region.use === 'application' ? undefined : '3 3'"
+      />
     </g>
-    <rect v-for="segment in segments" :key="segment.address" :x="x(segment.address)" y="20" :width="wide(segment.length)" height="16" fill="var(--hull)" />
-    <text v-for="(region, index) in regions" :key="region.name + 't'" :x="Math.min(x(region.address), 470)" :y="index % 2 ? 11 : 54" font-size="11" fill="var(--soft)">{{ region.name }}</text>
+    <rect
+      v-for="segment in segments"
+      :key="segment.address"
+      :x="x(segment.address)"
+      y="20"
+      :width="wide(segment.length)"
+      height="16"
+      fill="var(--hull)"
+    />
+    <text
+      v-for="(region, index) in regions"
+      :key="region.name + 't'"
+      :x="Math.min(x(region.address), 470)"
+      :y="index % 2 ? 11 : 54"
+      font-size="11"
+      fill="var(--soft)"
+    >
+      {{ region.name }}
+    </text>
   </svg>
 </template>
 

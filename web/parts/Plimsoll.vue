@@ -2,13 +2,22 @@
 import { computed } from 'vue'
 
 /** A level that matters, drawn as a hull mark: limit line, present level, predicted level at the last byte. */
-const { now, floor, atEnd = null, top, unit = 'V' } = defineProps<{
+const {
+  now,
+  floor,
+  atEnd = null,
+  top,
+  unit = 'V',
+  live = true,
+} = defineProps<{
   now: number
   floor: number
   atEnd?: number | null
   /** Top of the scale. */
   top: number
   unit?: string
+  /** False for a level that was read once and is not followed. */
+  live?: boolean
 }>()
 
 const height = 190
@@ -20,7 +29,7 @@ const y = (value: number) => {
 /** Texts stand at least 17 apart, so that near levels can still be read. */
 const texts = computed(() => {
   const rows = [
-    { key: 'now', says: `${now.toFixed(2)} now`, at: y(now) },
+    { key: 'now', says: `${now.toFixed(2)} ${live ? 'now' : 'measured'}`, at: y(now) },
     ...(atEnd === null ? [] : [{ key: 'end', says: `${atEnd.toFixed(2)} at the last byte`, at: y(atEnd) }]),
     { key: 'floor', says: `${floor.toFixed(2)} floor`, at: y(floor) },
   ].sort((a, b) => a.at - b.at)

@@ -30,7 +30,9 @@ watch(
 watch(port, (id) => id && localStorage.setItem(`bench-wake.port.${unitId}`, id))
 
 const words = ({ name, usb, heldBy }: (typeof ports.value)[number]) =>
-  [name, usb?.vendorId && `USB ${usb.vendorId}:${usb.productId}`, heldBy && 'in use'].filter(Boolean).join(', ')
+  [name, usb?.vendorId && `USB ${usb.vendorId}:${usb.productId}`, heldBy && 'in use']
+    .filter(Boolean)
+    .join(', ')
 </script>
 
 <template>
@@ -40,7 +42,9 @@ const words = ({ name, usb, heldBy }: (typeof ports.value)[number]) =>
     :value="port ?? ''"
     @change="port = ($event.target as HTMLSelectElement).value || null"
   >
-    <option value="" disabled>{{ ports.length ? 'Choose the port' : 'No port is there: plug the adapter in' }}</option>
+    <option value="" disabled>
+      {{ ports.length ? 'Choose the port' : 'No port is there: plug the adapter in' }}
+    </option>
     <option v-for="each in ports" :key="each.id" :value="each.id">{{ words(each) }}</option>
   </select>
 </template>

@@ -2,7 +2,11 @@
 import type { Verdict } from '@bench-wake/core/kernel'
 
 /** Shape, word and colour, all three: disc, bar, notched square, barred ring, dashed outline. */
-const { verdict, size = 14, quiet = false } = defineProps<{ verdict: Verdict | 'open'; size?: number; quiet?: boolean }>()
+const {
+  verdict,
+  size = 14,
+  quiet = false,
+} = defineProps<{ verdict: Verdict | 'open'; size?: number; quiet?: boolean }>()
 
 const words = { go: 'Go', note: 'Note', hold: 'Hold', stop: 'Stop', unknown: 'Not known', open: 'Now' }
 </script>

@@ -2,7 +2,12 @@
 import { drawStrip, type Strip } from '@bench-wake/core/record'
 import { computed } from 'vue'
 
-const { strip, width = 200, height = 22, label } = defineProps<{
+const {
+  strip,
+  width = 200,
+  height = 22,
+  label,
+} = defineProps<{
   strip: Strip
   width?: number
   height?: number

@@ -2,6 +2,7 @@
 import type { Gate } from '@bench-wake/core/ready'
 import type { Release } from '@bench-wake/core/kernel'
 import { keelOf, type RunState } from '@bench-wake/core/run'
+import { factsOf } from '@bench-wake/core/unit'
 import type { JobView } from '@bench-wake/server'
 import { useDebounceFn, useEventListener } from '@vueuse/core'
 import { computed, nextTick, onMounted, reactive, ref, watch } from 'vue'
@@ -57,16 +58,24 @@ const followed = computed(() => (lastRun.value ? live.followed.get(lastRun.value
 const keel = computed(() => {
   if (!view.value) return []
   const { unit, image, fit, job } = view.value
-  const versions = Object.entries(unit.facts.versions).map(([component, version]) => `${component} ${version}`)
+  // Once a run has begun, the keel tells what it rested on, not what the unit has become since.
+  const before = run.value?.before ? factsOf(run.value.before) : unit.facts
+  const versions = Object.entries(before.versions).map(([component, version]) => `${component} ${version}`)
   const hop = fit?.path[0]
   return keelOf({
     now: Date.now(),
     unitReadAt: unit.facts.readAt ?? null,
-    unitSays: unit.facts.readAt
-      ? [...versions, `hardware ${unit.facts.hardware ?? 'not known'}`, `read ${timeText(unit.facts.readAt)}`].join(', ')
+    unitSays: before.readAt
+      ? [...versions, `hardware ${before.hardware ?? 'not known'}`, `read ${timeText(before.readAt)}`].join(
+          ', ',
+        )
       : 'never read',
-    image:
-      image && fit
+    image: run.value
+      ? {
+          verdict: 'go',
+          says: `${run.value.facts.component.id} ${run.value.facts.image.version ?? ''}, fits`,
+        }
+      : image && fit
         ? {
             verdict: fit.verdict,
             says:
@@ -125,7 +134,13 @@ watch(
 /** The one next thing takes the focus when a station opens, so that Enter or Space does it. */
 const primary = () => document.querySelector<HTMLButtonElement>('.deck [data-primary]:not(:disabled)')
 watch(
-  [open, () => run.value?.prompt?.prompt, () => run.value?.outcome, () => gates.value === null, () => bed.port],
+  [
+    open,
+    () => run.value?.prompt?.prompt,
+    () => run.value?.outcome,
+    () => gates.value === null,
+    () => bed.port,
+  ],
   async () => {
     await nextTick()
     const active = document.activeElement
@@ -135,21 +150,30 @@ watch(
 )
 useEventListener('keydown', (event) => {
   if (event.key !== 'Enter' && event.key !== ' ') return
-  if (document.activeElement && document.activeElement !== document.body && document.activeElement.id !== 'main') return
+  if (
+    document.activeElement &&
+    document.activeElement !== document.body &&
+    document.activeElement.id !== 'main'
+  )
+    return
   event.preventDefault()
   primary()?.click()
 })
 
-const ended = computed(
-  () => run.value !== null && ['failed', 'cut', 'abandoned'].includes(run.value.outcome),
-)
+const ended = computed(() => run.value !== null && ['failed', 'cut', 'abandoned'].includes(run.value.outcome))
 </script>
 
 <template>
   <div v-if="view" class="job">
     <Keel :stations="keel" :unit="view.unit" class="keel" />
     <section class="deck" :aria-label="`Station ${open}`">
-      <UnitStation v-if="open === 'unit'" v-model:port="bed.port" :unit="view.unit" :reason="view.job.reason" @read="loading.ask(load)" />
+      <UnitStation
+        v-if="open === 'unit'"
+        v-model:port="bed.port"
+        :unit="view.unit"
+        :reason="view.job.reason"
+        @read="loading.ask(load)"
+      />
       <ImageStation v-else-if="open === 'image'" :view="view" @chosen="loading.ask(load)" />
       <BenchStation
         v-else-if="open === 'bench'"
@@ -177,7 +201,7 @@ const ended = computed(
       <ProblemNote v-if="starting.problem.value" :problem="starting.problem.value" class="trouble" />
       <ProblemNote v-if="loading.problem.value" :problem="loading.problem.value" class="trouble" />
     </section>
-    <Watch :view="view" :run="run" :gates="gates" :family="family" class="watch" />
+    <Watch :view="view" :run="run" :gates="gates" :family="family" :port-id="bed.port" class="watch" />
   </div>
   <div v-else class="page">
     <ProblemNote v-if="loading.problem.value" :problem="loading.problem.value" />

@@ -29,7 +29,12 @@ watch(q, useDebounceFn(load, 200))
     <div class="head">
       <h1>Logbook</h1>
       <div class="tools">
-        <NInput v-model:value="q" placeholder="Unit, place, serial, image, what went wrong" clearable :input-props="{ 'aria-label': 'Search the logbook' }" />
+        <NInput
+          v-model:value="q"
+          placeholder="Unit, place, serial, image, what went wrong"
+          clearable
+          :input-props="{ 'aria-label': 'Search the logbook' }"
+        />
         <a :href="`/api/logbook/export?format=csv&q=${encodeURIComponent(q)}`" download>As CSV</a>
         <a :href="`/api/logbook/export?format=json&q=${encodeURIComponent(q)}`" download>As JSON</a>
       </div>
@@ -49,14 +54,24 @@ watch(q, useDebounceFn(load, 200))
         <tr v-for="row in rows" :key="row.runId" class="leads">
           <td>
             <RouterLink :to="{ name: 'record', params: { id: row.runId } }">{{ row.unitName }}</RouterLink>
-            <small>{{ row.place }}, <span class="mono">{{ row.serial }}</span></small>
-          </td>
-          <td>{{ whenText(row.startedAt) }}<small>{{ durationText(row.tookMs) }}</small></td>
-          <td>
-            {{ row.from ?? 'not known' }} to {{ row.to ?? 'not known' }}<small class="mono">{{ row.imageName }}</small>
+            <small
+              >{{ row.place }}, <span class="mono">{{ row.serial }}</span></small
+            >
           </td>
           <td>
-            <WakeStrip :strip="row.strip" :width="230" :height="26" :label="`${row.unitName}: ${outcomeWords[row.outcome]}`" />
+            {{ whenText(row.startedAt) }}<small>{{ durationText(row.tookMs) }}</small>
+          </td>
+          <td>
+            {{ row.from ?? 'not known' }} to {{ row.to ?? 'not known'
+            }}<small class="mono">{{ row.imageName }}</small>
+          </td>
+          <td>
+            <WakeStrip
+              :strip="row.strip"
+              :width="230"
+              :height="26"
+              :label="`${row.unitName}: ${outcomeWords[row.outcome]}`"
+            />
           </td>
           <td>
             <VerdictMark :verdict="outcomeVerdict[row.outcome]" quiet /> {{ outcomeWords[row.outcome] }}

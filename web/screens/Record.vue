@@ -89,25 +89,39 @@ function words({ body }: WakeEvent): string {
           <NButton @click="router.push({ name: 'job', params: { id: run.jobId } })">Open the job</NButton>
         </div>
       </div>
-      <WakeStrip :strip="stripOf(state)" :width="1100" :height="54" :label="`Wake of ${state.facts.unit.name}`" />
+      <WakeStrip
+        :strip="stripOf(state)"
+        :width="1100"
+        :height="54"
+        :label="`Wake of ${state.facts.unit.name}`"
+      />
       <ol class="phases">
         <li v-for="step in state.steps" :key="step.kind" :data-state="step.state">
           {{ step.kind }}
-          <b v-if="step.startedAt !== undefined">{{ durationText((step.endedAt ?? state.at) - step.startedAt) }}</b>
+          <b v-if="step.startedAt !== undefined">{{
+            durationText((step.endedAt ?? state.at) - step.startedAt)
+          }}</b>
           <span v-else>not reached</span>
         </li>
       </ol>
 
       <div class="figs">
         <div>
-          <b>{{ row.from ?? 'not known' }} to {{ row.to ?? 'not known' }}</b>{{ state.facts.component.name.toLowerCase() }}
+          <b>{{ row.from ?? 'not known' }} to {{ row.to ?? 'not known' }}</b
+          >{{ state.facts.component.name.toLowerCase() }}
         </div>
-        <div><b>{{ clockText(row.tookMs) }}</b>from first to last event</div>
         <div>
-          <b>{{ groupedNumber(row.bytesAcknowledged) }}</b>of {{ groupedNumber(state.facts.image.bytes) }} bytes
-          acknowledged
+          <b>{{ clockText(row.tookMs) }}</b
+          >from first to last event
         </div>
-        <div><b>{{ row.retries }}</b>{{ row.retries === 1 ? 'retry' : 'retries' }}</div>
+        <div>
+          <b>{{ groupedNumber(row.bytesAcknowledged) }}</b>of
+          {{ groupedNumber(state.facts.image.bytes) }} bytes acknowledged
+        </div>
+        <div>
+          <b>{{ row.retries }}</b
+          >{{ row.retries === 1 ? 'retry' : 'retries' }}
+        </div>
         <div>
           <b>{{ row.lowestVolts === null ? 'not known' : voltsText(row.lowestVolts) }}</b>lowest supply, floor
           {{ voltsText(state.facts.floorVolts) }}
@@ -139,26 +153,60 @@ function words({ body }: WakeEvent): string {
         <section>
           <h2>The record</h2>
           <dl>
-            <div><dt>Why</dt><dd>{{ state.facts.job.reason }}</dd></div>
-            <div><dt>Unit</dt><dd>{{ state.facts.unit.name }}, <span class="mono">{{ state.facts.unit.serial }}</span></dd></div>
-            <div><dt>Image</dt><dd class="mono">{{ state.facts.image.name }}</dd></div>
-            <div><dt>SHA-256</dt><dd class="mono">{{ state.facts.image.sha256 }}</dd></div>
-            <div><dt>Compared by</dt><dd>{{ state.verified ? `${state.verified.how}: ${state.verified.found}` : 'not compared' }}</dd></div>
-            <div><dt>Port</dt><dd>{{ state.facts.port.name }}<template v-if="state.facts.port.standIn">, speed {{ state.facts.speed || 'unpaced' }}</template></dd></div>
+            <div>
+              <dt>Why</dt>
+              <dd>{{ state.facts.job.reason }}</dd>
+            </div>
+            <div>
+              <dt>Unit</dt>
+              <dd>
+                {{ state.facts.unit.name }}, <span class="mono">{{ state.facts.unit.serial }}</span>
+              </dd>
+            </div>
+            <div>
+              <dt>Image</dt>
+              <dd class="mono">{{ state.facts.image.name }}</dd>
+            </div>
+            <div>
+              <dt>SHA-256</dt>
+              <dd class="mono">{{ state.facts.image.sha256 }}</dd>
+            </div>
+            <div>
+              <dt>Compared by</dt>
+              <dd>
+                {{ state.verified ? `${state.verified.how}: ${state.verified.found}` : 'not compared' }}
+              </dd>
+            </div>
+            <div>
+              <dt>Port</dt>
+              <dd>
+                {{ state.facts.port.name
+                }}<template v-if="state.facts.port.standIn"
+                  >, speed {{ state.facts.speed || 'unpaced' }}</template
+                >
+              </dd>
+            </div>
             <div v-for="release in state.facts.releases" :key="release.rule">
-              <dt>Released</dt><dd>{{ release.rule }}, by {{ release.name }}: {{ release.reason }}</dd>
+              <dt>Released</dt>
+              <dd>{{ release.rule }}, by {{ release.name }}: {{ release.reason }}</dd>
             </div>
             <div>
               <dt>Chain of events</dt>
               <dd>
                 <VerdictMark :verdict="run.brokenAt === null ? 'go' : 'stop'" quiet />
-                {{ run.brokenAt === null ? `whole, ${wake.length} events` : `altered from event ${run.brokenAt} on` }}
+                {{
+                  run.brokenAt === null
+                    ? `whole, ${wake.length} events`
+                    : `altered from event ${run.brokenAt} on`
+                }}
               </dd>
             </div>
           </dl>
           <h2>Events</h2>
           <ol class="events mono">
-            <li v-for="event in events" :key="event.seq"><span>{{ exactTimeText(event.at) }}</span> {{ words(event) }}</li>
+            <li v-for="event in events" :key="event.seq">
+              <span>{{ exactTimeText(event.at) }}</span> {{ words(event) }}
+            </li>
           </ol>
         </section>
       </div>

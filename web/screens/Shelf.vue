@@ -75,7 +75,9 @@ const componentName = (image: ShelfImage) =>
         <h1>Shelf</h1>
         <p class="soft">Images, by what is in them. Drop a file anywhere on this page.</p>
       </div>
-      <NButton type="primary" size="large" :loading="sending !== null" @click="field?.click()">Choose a file</NButton>
+      <NButton type="primary" size="large" :loading="sending !== null" @click="field?.click()"
+        >Choose a file</NButton
+      >
       <input ref="field" type="file" multiple hidden aria-label="Image file" @change="picked" />
     </div>
     <p v-if="sending" role="status" class="soft">Reading {{ sending }}…</p>
@@ -99,8 +101,17 @@ const componentName = (image: ShelfImage) =>
       <tbody v-for="image in bench.images" :key="image.id">
         <tr class="leads" :class="{ fresh: arrived.includes(image.id) }">
           <td>
-            <button class="bare" type="button" :aria-expanded="open === image.id" @click="open = open === image.id ? null : image.id">
-              {{ familyOf(image) ? `${familyOf(image)!.name}, ${componentName(image)?.toLowerCase()}` : 'Not known' }}
+            <button
+              class="bare"
+              type="button"
+              :aria-expanded="open === image.id"
+              @click="open = open === image.id ? null : image.id"
+            >
+              {{
+                familyOf(image)
+                  ? `${familyOf(image)!.name}, ${componentName(image)?.toLowerCase()}`
+                  : 'Not known'
+              }}
             </button>
             <small class="mono">{{ image.names.join(', ') }}</small>
           </td>
@@ -109,36 +120,60 @@ const componentName = (image: ShelfImage) =>
             <small v-if="image.identity?.release">{{ image.identity.release }}</small>
           </td>
           <td>
-            {{ image.identity?.deviceIdentifier ?? 'not known' }}<small>hardware {{ image.identity?.hardwareMajor ?? 'not known' }}</small>
+            {{ image.identity?.deviceIdentifier ?? 'not known'
+            }}<small>hardware {{ image.identity?.hardwareMajor ?? 'not known' }}</small>
           </td>
           <td>{{ image.identity?.buildTime ? dayText(image.identity.buildTime) : 'not known' }}</td>
           <td>{{ bytesText(image.bytes) }}</td>
           <td>
             <VerdictMark :verdict="verdictOf(image.findings)" quiet />
             {{ verdictWords[verdictOf(image.findings)] }}
-            <small v-for="finding in image.findings.filter(({ level }) => level !== 'go')" :key="finding.rule">{{ finding.says }}</small>
+            <small
+              v-for="finding in image.findings.filter(({ level }) => level !== 'go')"
+              :key="finding.rule"
+              >{{ finding.says }}</small
+            >
           </td>
         </tr>
         <tr v-if="open === image.id" class="more">
           <td colspan="6">
             <div class="two">
               <div>
-                <MemoryPicture :segments="image.segments" :family="familyOf(image)" :component="image.identity?.componentId" />
+                <MemoryPicture
+                  :segments="image.segments"
+                  :family="familyOf(image)"
+                  :component="image.identity?.componentId"
+                />
                 <dl>
                   <div v-for="segment in image.segments" :key="segment.address">
                     <dt>Range</dt>
                     <dd class="mono">
-                      {{ addressText(segment.address) }} to {{ addressText(segment.address + segment.length - 1) }},
+                      {{ addressText(segment.address) }} to
+                      {{ addressText(segment.address + segment.length - 1) }},
                       {{ groupedNumber(segment.length) }} bytes
                     </dd>
                   </div>
-                  <div v-if="image.identity?.buildTime"><dt>Built</dt><dd>{{ whenText(image.identity.buildTime) }}</dd></div>
-                  <div><dt>On the shelf since</dt><dd>{{ whenText(image.addedAt) }}</dd></div>
-                  <div><dt>SHA-256 of the file</dt><dd class="mono">{{ image.sha256 }}</dd></div>
+                  <div v-if="image.identity?.buildTime">
+                    <dt>Built</dt>
+                    <dd>{{ whenText(image.identity.buildTime) }}</dd>
+                  </div>
+                  <div>
+                    <dt>On the shelf since</dt>
+                    <dd>{{ whenText(image.addedAt) }}</dd>
+                  </div>
+                  <div>
+                    <dt>SHA-256 of the file</dt>
+                    <dd class="mono">{{ image.sha256 }}</dd>
+                  </div>
                 </dl>
                 <p class="acts">
                   <a :href="`/api/images/${image.id}/bytes?format=ihex`" download>Take it as Intel HEX</a>
-                  <a v-if="image.segments.length === 1" :href="`/api/images/${image.id}/bytes?format=bin`" download>Take it as plain binary</a>
+                  <a
+                    v-if="image.segments.length === 1"
+                    :href="`/api/images/${image.id}/bytes?format=bin`"
+                    download
+                    >Take it as plain binary</a
+                  >
                 </p>
               </div>
               <FindingList :findings="image.findings" />
@@ -186,7 +221,9 @@ const componentName = (image: ShelfImage) =>
   inset: 0;
 }
 tr.fresh td:first-child {
-  box-shadow: -10px 0 0 var(--paper), -13px 0 0 var(--brass);
+  box-shadow:
+    -10px 0 0 var(--paper),
+    -13px 0 0 var(--brass);
 }
 .more td {
   background: var(--sheet);

@@ -21,7 +21,9 @@ const weight = { note: 0, go: 1, hold: 2, stop: 3, unknown: 4 }
 const open = computed(() =>
   (bench.jobs ?? [])
     .filter(({ job }) => job.closedAt === null)
-    .sort((a, b) => a.job.day.localeCompare(b.job.day) || weight[a.headline.verdict] - weight[b.headline.verdict]),
+    .sort(
+      (a, b) => a.job.day.localeCompare(b.job.day) || weight[a.headline.verdict] - weight[b.headline.verdict],
+    ),
 )
 const next = computed(() => open.value[0])
 
@@ -77,7 +79,9 @@ const hops = ({ fit }: JobView) => (fit?.path.length === 1 ? 'one hop' : fit ? '
             <small>{{ view.unit.place }}, serial {{ view.unit.serial }}</small>
             <small v-if="view !== next && view.job.day !== next?.job.day">{{ dayText(view.job.day) }}</small>
           </td>
-          <td>{{ versions(view) }}<small>{{ hops(view) }}</small></td>
+          <td>
+            {{ versions(view) }}<small>{{ hops(view) }}</small>
+          </td>
           <td>
             <VerdictMark :verdict="view.headline.verdict" quiet />
             {{ verdictWords[view.headline.verdict] }}: {{ view.headline.says }}

@@ -39,7 +39,13 @@ const family = computed<FamilyDocument | undefined>(() =>
   bench.families?.find((each) => each.id === unit.value?.familyId),
 )
 const newest = computed(() => unit.value?.snapshots[0])
-const sources = { link: 'read over the link', menu: 'from its menu', 'boot-screen': 'from its start screen', label: 'from its label', app: 'from its app' }
+const sources = {
+  link: 'read over the link',
+  menu: 'from its menu',
+  'boot-screen': 'from its start screen',
+  label: 'from its label',
+  app: 'from its app',
+}
 
 const read = () =>
   reading.ask(async () => {
@@ -79,7 +85,9 @@ const start = () =>
         <div>
           <p class="small soft">{{ family?.name ?? unit.familyId }}, {{ unit.place }}</p>
           <h1>{{ unit.name }}</h1>
-          <p>serial <span class="mono">{{ unit.serial }}</span></p>
+          <p>
+            serial <span class="mono">{{ unit.serial }}</span>
+          </p>
         </div>
         <NButton v-if="!job.open" type="primary" size="large" @click="job.open = true">Start a job</NButton>
       </div>
@@ -103,7 +111,11 @@ const start = () =>
           </select></label
         >
         <div class="acts">
-          <NButton type="primary" attr-type="submit" :loading="starting.busy.value" :disabled="!job.reason.trim()"
+          <NButton
+            type="primary"
+            attr-type="submit"
+            :loading="starting.busy.value"
+            :disabled="!job.reason.trim()"
             >Open the job</NButton
           >
           <NButton @click="job.open = false">Leave it</NButton>
@@ -114,9 +126,7 @@ const start = () =>
       <div class="two">
         <section>
           <h2>What it says of itself</h2>
-          <p v-if="newest" class="small soft">
-            {{ sources[newest.source] }}, {{ whenText(newest.at) }}
-          </p>
+          <p v-if="newest" class="small soft">{{ sources[newest.source] }}, {{ whenText(newest.at) }}</p>
           <SnapshotTable v-if="newest" :snapshot="newest" />
           <p v-else class="lead"><VerdictMark verdict="unknown" /> Nobody has read this unit yet.</p>
           <div class="read">
@@ -126,7 +136,11 @@ const start = () =>
           </div>
           <form v-if="byHand" class="form" @submit.prevent="keep">
             <label v-for="line in family?.snapshot ?? []" :key="line.field"
-              >{{ line.label }} <NInput :value="values[line.field] ?? ''" class="mono" @update:value="values[line.field] = $event"
+              >{{ line.label }}
+              <NInput
+                :value="values[line.field] ?? ''"
+                class="mono"
+                @update:value="values[line.field] = $event"
             /></label>
             <div class="acts"><NButton type="primary" attr-type="submit">Keep this page</NButton></div>
           </form>
@@ -141,7 +155,10 @@ const start = () =>
                   <RouterLink :to="{ name: 'record', params: { id: run.runId } }">{{
                     whenText(run.startedAt)
                   }}</RouterLink>
-                  <small>{{ run.from ?? 'not known' }} to {{ run.to ?? 'not known' }}, {{ durationText(run.tookMs) }}</small>
+                  <small
+                    >{{ run.from ?? 'not known' }} to {{ run.to ?? 'not known' }},
+                    {{ durationText(run.tookMs) }}</small
+                  >
                 </td>
                 <td>
                   <WakeStrip :strip="run.strip" :width="170" :label="`Run of ${whenText(run.startedAt)}`" />

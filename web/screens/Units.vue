@@ -44,7 +44,9 @@ const add = () =>
       <label>
         What it is
         <select v-model="form.familyId" class="native">
-          <option v-for="family in bench.families ?? []" :key="family.id" :value="family.id">{{ family.name }}</option>
+          <option v-for="family in bench.families ?? []" :key="family.id" :value="family.id">
+            {{ family.name }}
+          </option>
         </select>
       </label>
       <label>Name <NInput v-model:value="form.name" placeholder="Fog signal 12" /></label>

@@ -38,7 +38,8 @@ const unreachable: ProblemDocument = {
   status: 0,
   says: 'the program on this laptop does not answer',
   detail: 'The program on this laptop does not answer. A write that is under way goes on without this page.',
-  remedy: 'Look whether it is still running where you started it. A write that is under way goes on without this page.',
+  remedy:
+    'Look whether it is still running where you started it. A write that is under way goes on without this page.',
 }
 
 export function problemOf(error: unknown): ProblemDocument {

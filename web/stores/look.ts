@@ -9,7 +9,9 @@ export const useLook = defineStore('look', () => {
   /** Name that goes under releases and closings. */
   const name = useStorage('bench-wake.name', '')
   const systemDark = useMediaQuery('(prefers-color-scheme: dark)')
-  const light = computed(() => (wanted.value === 'system' ? (systemDark.value ? 'night' : 'day') : wanted.value))
+  const light = computed(() =>
+    wanted.value === 'system' ? (systemDark.value ? 'night' : 'day') : wanted.value,
+  )
   watchEffect(() => {
     document.documentElement.dataset['light'] = light.value
   })

@@ -8,7 +8,9 @@ const themes = {
 }
 
 function tokensOf(block: string): Record<string, string> {
-  return Object.fromEntries([...block.matchAll(/--([a-z-]+): (#[0-9a-f]{6})/g)].map(([, name, colour]) => [name, colour]))
+  return Object.fromEntries(
+    [...block.matchAll(/--([a-z-]+): (#[0-9a-f]{6})/g)].map(([, name, colour]) => [name, colour]),
+  )
 }
 
 /** Source: WCAG 2.2, definitions of relative luminance and contrast ratio. */
@@ -26,10 +28,13 @@ function contrast(a: string, b: string): number {
 
 describe.each(Object.entries(themes))('the %s theme', (_, token) => {
   // Source: WCAG 2.2, 1.4.3: text at least 4.5 to 1.
-  it.each(['ink', 'soft', 'go', 'note', 'hold', 'stop', 'brass'])('%s can be read on paper and sheet', (name) => {
-    expect(contrast(token[name]!, token['paper']!)).toBeGreaterThanOrEqual(4.5)
-    expect(contrast(token[name]!, token['sheet']!)).toBeGreaterThanOrEqual(4.5)
-  })
+  it.each(['ink', 'soft', 'go', 'note', 'hold', 'stop', 'brass'])(
+    '%s can be read on paper and sheet',
+    (name) => {
+      expect(contrast(token[name]!, token['paper']!)).toBeGreaterThanOrEqual(4.5)
+      expect(contrast(token[name]!, token['sheet']!)).toBeGreaterThanOrEqual(4.5)
+    },
+  )
   it('the one next thing can be read', () => {
     expect(contrast(token['brass-ink']!, token['brass']!)).toBeGreaterThanOrEqual(4.5)
   })

@@ -38,7 +38,9 @@ export const memoryBounds: FitRule = {
         ? `The image would write over the ${hit.name.toLowerCase()}.`
         : 'The image lies outside the memory that may be written.',
       because: `It sets ${from} to ${to}; the application is ${regions
-        .map((region) => `${addressText(region.address)} to ${addressText(region.address + region.length - 1)}`)
+        .map(
+          (region) => `${addressText(region.address)} to ${addressText(region.address + region.length - 1)}`,
+        )
         .join(', ')}.`,
       remedy: 'Take the image for this component, without bootloader and settings.',
       numbers,

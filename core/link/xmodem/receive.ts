@@ -1,17 +1,6 @@
 import { Problem } from '../../kernel'
 import { discardInput, readExactly, type Port } from '../port'
-import {
-  ACK,
-  ASK_CRC,
-  CAN,
-  cancelledByPeer,
-  decodeBlock,
-  EOT,
-  NAK,
-  SOH,
-  STX,
-  type Check,
-} from './xmodem'
+import { ACK, ASK_CRC, CAN, cancelledByPeer, decodeBlock, EOT, NAK, SOH, STX, type Check } from './xmodem'
 
 export interface ReceiveForm {
   /** Takes a block's data; the block is acknowledged when the promise resolves. */
@@ -41,7 +30,13 @@ export interface Received {
  * @throws Problem `xmodem-cancelled`, `xmodem-out-of-step`, `xmodem-no-sender`.
  */
 export async function receiveXmodem(port: Port, form: ReceiveForm): Promise<Received> {
-  const { askEveryMs = 3000, crcAskings = 4, characterTimeoutMs = 1000, blockTimeoutMs = 10_000, tries = 10 } = form
+  const {
+    askEveryMs = 3000,
+    crcAskings = 4,
+    characterTimeoutMs = 1000,
+    blockTimeoutMs = 10_000,
+    tries = 10,
+  } = form
   const got: Received = { bytes: 0, blocks: 0, duplicates: 0, check: 'crc' }
   let ends = 0
   let cancels = 0

@@ -43,7 +43,7 @@ export async function sendXmodem(port: Port, bytes: Uint8Array, form: SendForm):
   const check = await awaitStart(port, form.startTimeoutMs ?? 60_000)
   const sent: Sent = { check, blocks: 0, retries: 0 }
 
-  for (let at = 0; at < bytes.length; ) {
+  for (let at = 0; at < bytes.length;) {
     if (abandon?.raised) {
       await cancel(port)
       throw abandoned(port.name, at)
@@ -135,7 +135,8 @@ function gaveUp(thing: string, offset: number, tries: number, found: string): Pr
     says: `the block was sent ${tries} times and not acknowledged`,
     expected: 'ACK',
     found,
-    remedy: 'Do not power down. Check the contacts, then write again from the beginning, at a lower speed if need be.',
+    remedy:
+      'Do not power down. Check the contacts, then write again from the beginning, at a lower speed if need be.',
   })
 }
 

@@ -15,6 +15,7 @@ export function blockCount(bytes: number, blockBytes: 128 | 1024): { large: numb
 export function xmodemWireMs(bytes: number, blockBytes: 128 | 1024, settings: SerialSettings): number {
   const { large, small } = blockCount(bytes, blockBytes)
   return (
-    large * wireMs(1024 + blockOverhead.crc + 1, settings) + small * wireMs(128 + blockOverhead.crc + 1, settings)
+    large * wireMs(1024 + blockOverhead.crc + 1, settings) +
+    small * wireMs(128 + blockOverhead.crc + 1, settings)
   )
 }

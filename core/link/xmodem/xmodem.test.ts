@@ -31,7 +31,12 @@ async function bench(disturb?: Disturb) {
 }
 
 /** Sends over a line to the receiving half; what came out, and how long it took in virtual time. */
-async function transfer(bytes: Uint8Array, blockBytes: 128 | 1024, disturb?: Disturb, form: { crcAskings?: number } = {}) {
+async function transfer(
+  bytes: Uint8Array,
+  blockBytes: 128 | 1024,
+  disturb?: Disturb,
+  form: { crcAskings?: number } = {},
+) {
   const { clock, host, unit } = await bench(disturb)
   const out: number[] = []
   const receiving = receiveXmodem(unit, { onBlock: (data) => void out.push(...data), ...form })
@@ -82,17 +87,20 @@ describe('XMODEM blocks', () => {
 })
 
 describe('sender and receiver', () => {
-  it.each([1, 127, 128, 129, 896, 897, 1024, 1025, 5000])('carry %i bytes, padded with what was asked', async (length) => {
-    for (const blockBytes of [128, 1024] as const) {
-      const bytes = patterned(length)
-      const { out, received, sent } = await transfer(bytes, blockBytes)
-      expect(equalBytes(out.subarray(0, length), bytes)).toBe(true)
-      expect([...new Set(out.subarray(length))]).toEqual(out.length > length ? [0xff] : [])
-      const { large, small } = blockCount(length, blockBytes)
-      expect(received.blocks).toBe(large + small)
-      expect(sent.check).toBe('crc')
-    }
-  })
+  it.each([1, 127, 128, 129, 896, 897, 1024, 1025, 5000])(
+    'carry %i bytes, padded with what was asked',
+    async (length) => {
+      for (const blockBytes of [128, 1024] as const) {
+        const bytes = patterned(length)
+        const { out, received, sent } = await transfer(bytes, blockBytes)
+        expect(equalBytes(out.subarray(0, length), bytes)).toBe(true)
+        expect([...new Set(out.subarray(length))]).toEqual(out.length > length ? [0xff] : [])
+        const { large, small } = blockCount(length, blockBytes)
+        expect(received.blocks).toBe(large + small)
+        expect(sent.check).toBe('crc')
+      }
+    },
+  )
   // Source: Forsberg 1988, section 8: a receiver that is not answered falls back to NAK and sums.
   it('fall back to sums when the receiver asks with NAK', async () => {
     const { sent, out } = await transfer(patterned(300), 1024, undefined, { crcAskings: 0 })
@@ -163,7 +171,9 @@ describe('the sender, against a receiver played by hand', () => {
   // Source: Forsberg 1988: the sender waits a minute for the receiver to start.
   it('waits a minute for the first C', async () => {
     const { host, clock } = await bench()
-    const error = await sendXmodem(host, patterned(1), { blockBytes: 128, padByte: 0 }).catch((reason: unknown) => reason)
+    const error = await sendXmodem(host, patterned(1), { blockBytes: 128, padByte: 0 }).catch(
+      (reason: unknown) => reason,
+    )
     expect(isProblem(error, 'xmodem-no-start')).toBe(true)
     expect(clock.now()).toBe(60_000)
   })

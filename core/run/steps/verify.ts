@@ -12,7 +12,8 @@ export const verify: StepAct = async ({ loads, loader, wake, step }) => {
         says: 'what is in the unit is not the image',
         expected: verification.expected,
         found: verification.found,
-        remedy: 'Do not power down. Write again from the beginning; if it fails the same way, try another adapter.',
+        remedy:
+          'Do not power down. Write again from the beginning; if it fails the same way, try another adapter.',
       })
     }
   }

@@ -27,13 +27,16 @@ const chosen = computed(() => bench.ports?.find(({ id }) => id === port.value))
 const findings = computed(() => (gates ?? []).flatMap((gate) => gate.findings))
 const notGo = computed(() => findings.value.filter(({ level }) => level !== 'go'))
 const verdict = computed<Verdict>(() =>
-  !gates || gates.some((gate) => gate.verdict === 'unknown') ? 'unknown' : verdictAfter(findings.value, releases.value),
+  !gates || gates.some((gate) => gate.verdict === 'unknown')
+    ? 'unknown'
+    : verdictAfter(findings.value, releases.value),
 )
 const open = computed(() => verdict.value === 'go' || verdict.value === 'note')
 const hop = computed(() => view.fit?.path[0])
 const says = computed(() => {
   if (!gates) return 'Judging the bench…'
-  if (open.value) return `Ready: ${hop.value?.componentId} ${hop.value?.from ?? 'not known'} to ${hop.value?.to}.`
+  if (open.value)
+    return `Ready: ${hop.value?.componentId} ${hop.value?.from ?? 'not known'} to ${hop.value?.to}.`
   if (verdict.value === 'hold') return 'Held. Mend it, or release it by name.'
   return verdict.value === 'stop' ? 'Stop. Not with the bench like this.' : 'Not known yet.'
 })
@@ -67,23 +70,53 @@ function release() {
     </label>
     <label v-if="chosen && !chosen.hasMeter" class="volts">
       Supply at the terminals
-      <NInput v-model:value="volts" placeholder="12.4 V" class="mono" :input-props="{ inputmode: 'decimal' }" />
+      <NInput
+        v-model:value="volts"
+        placeholder="12.4 V"
+        class="mono"
+        :input-props="{ inputmode: 'decimal' }"
+      />
     </label>
-    <NButton data-primary type="primary" size="large" :disabled="!open || !port" :loading="busy" @click="$emit('start')">
+    <NButton
+      data-primary
+      type="primary"
+      size="large"
+      :disabled="!open || !port"
+      :loading="busy"
+      @click="$emit('start')"
+    >
       Start the run
     </NButton>
   </div>
-  <FindingList v-if="notGo.length" :findings="notGo" :releases="releases" releasable @release="releasing = $event" />
+  <FindingList
+    v-if="notGo.length"
+    :findings="notGo"
+    :releases="releases"
+    releasable
+    @release="releasing = $event"
+  />
   <form v-if="releasing" class="release" @submit.prevent="release">
     <p class="small soft">Releasing “{{ releasing }}”. Your name and the reason go into the wake.</p>
     <NInput v-model:value="word.name" placeholder="Your name" :input-props="{ 'aria-label': 'Your name' }" />
-    <NInput v-model:value="word.reason" placeholder="Why it may pass" :input-props="{ 'aria-label': 'Reason' }" />
-    <NButton attr-type="submit" :disabled="!word.name.trim() || !word.reason.trim()">Release the hold</NButton>
+    <NInput
+      v-model:value="word.reason"
+      placeholder="Why it may pass"
+      :input-props="{ 'aria-label': 'Reason' }"
+    />
+    <NButton attr-type="submit" :disabled="!word.name.trim() || !word.reason.trim()"
+      >Release the hold</NButton
+    >
     <NButton quaternary @click="releasing = null">Leave it held</NButton>
   </form>
   <details v-if="gates" class="all">
     <summary>
-      <span v-for="gate in gates" :key="gate.id" class="gate" :data-gate="gate.id" :data-verdict="gate.verdict">
+      <span
+        v-for="gate in gates"
+        :key="gate.id"
+        class="gate"
+        :data-gate="gate.id"
+        :data-verdict="gate.verdict"
+      >
         <VerdictMark :verdict="gate.verdict" quiet /> {{ gate.name }}: {{ verdictWords[gate.verdict] }}
       </span>
     </summary>
@@ -91,7 +124,8 @@ function release() {
   </details>
   <section v-if="view.plan.length" class="plan">
     <h3>
-      The plan: {{ durationText(view.time.aloneMs) }} alone, {{ durationText(view.time.personMs) }} of your hands
+      The plan: {{ durationText(view.time.aloneMs) }} alone, {{ durationText(view.time.personMs) }} of your
+      hands
     </h3>
     <ol>
       <li v-for="step in view.plan" :key="step.kind">

@@ -24,7 +24,10 @@ const close = () =>
   ask(async () => {
     look.name = form.name.trim()
     await got(
-      api.jobs[':id'].close.$post({ param: { id: view.job.id }, json: { name: form.name.trim(), note: form.note } }),
+      api.jobs[':id'].close.$post({
+        param: { id: view.job.id },
+        json: { name: form.name.trim(), note: form.note },
+      }),
     )
     emit('closed')
   })
@@ -36,7 +39,9 @@ const close = () =>
     <h2 class="say calm"><VerdictMark verdict="go" :size="24" /> This job is closed.</h2>
     <p v-if="view.job.closingNote" class="lead">{{ view.job.closingNote }}</p>
     <div class="acts">
-      <RouterLink v-if="row" data-primary :to="{ name: 'record', params: { id: row.runId } }">Open the record</RouterLink>
+      <RouterLink v-if="row" data-primary :to="{ name: 'record', params: { id: row.runId } }"
+        >Open the record</RouterLink
+      >
       <RouterLink :to="{ name: 'logbook' }">To the logbook</RouterLink>
     </div>
   </template>
@@ -46,16 +51,33 @@ const close = () =>
       <VerdictMark verdict="go" :size="32" /> The unit says {{ row?.to ?? 'its version' }} itself.
     </h2>
     <p v-if="row" class="lead">
-      {{ row.from ?? 'not known' }} to {{ row.to ?? 'not known' }} in {{ durationText(row.tookMs) }}, compared by
-      {{ row.verifiedBy ?? 'nothing' }}, {{ row.retries }} {{ row.retries === 1 ? 'retry' : 'retries' }}.
+      {{ row.from ?? 'not known' }} to {{ row.to ?? 'not known' }} in {{ durationText(row.tookMs) }}, compared
+      by {{ row.verifiedBy ?? 'nothing' }}, {{ row.retries }} {{ row.retries === 1 ? 'retry' : 'retries' }}.
     </p>
     <form class="close" @submit.prevent="close">
-      <label>Your name <NInput v-model:value="form.name" :input-props="{ name: 'name', autocomplete: 'name' }" /></label>
+      <label
+        >Your name
+        <NInput
+          v-model:value="form.name"
+          placeholder="Who closes it"
+          :autofocus="!form.name"
+          :input-props="{ name: 'name', autocomplete: 'name' }"
+      /></label>
       <label
         >Last word
-        <NInput v-model:value="form.note" placeholder="Function test, anything left open" :input-props="{ name: 'note' }"
+        <NInput
+          v-model:value="form.note"
+          placeholder="Function test, anything left open"
+          :input-props="{ name: 'note' }"
       /></label>
-      <NButton data-primary type="primary" size="large" attr-type="submit" :disabled="!form.name.trim()" :loading="busy">
+      <NButton
+        data-primary
+        type="primary"
+        size="large"
+        attr-type="submit"
+        :disabled="!form.name.trim()"
+        :loading="busy"
+      >
         Close the job
       </NButton>
     </form>

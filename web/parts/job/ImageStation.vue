@@ -31,15 +31,22 @@ onMounted(() =>
   }),
 )
 const order = { go: 0, note: 1, hold: 2, unknown: 3, stop: 4 }
-const sorted = computed(() =>
-  [...(bench.images ?? [])].sort((a, b) => weight(a) - weight(b) || newer(a, b)),
-)
+const sorted = computed(() => [...(bench.images ?? [])].sort((a, b) => weight(a) - weight(b) || newer(a, b)))
 /** What fits first; a test release behind every production release (PRACTICE B4). */
 const weight = (image: ShelfImage) =>
   order[fits.value.get(image.id)?.verdict ?? 'unknown'] + (image.identity?.release === 'test' ? 0.5 : 0)
 const newer = (a: ShelfImage, b: ShelfImage) => (b.identity?.buildTime ?? 0) - (a.identity?.buildTime ?? 0)
-const usable = (image: ShelfImage) => !['stop', 'unknown'].includes(fits.value.get(image.id)?.verdict ?? 'unknown')
-const why = (image: ShelfImage) => heaviestFirst(fits.value.get(image.id)?.findings ?? [])[0]?.says ?? 'Judging…'
+const usable = (image: ShelfImage) =>
+  !['stop', 'unknown'].includes(fits.value.get(image.id)?.verdict ?? 'unknown')
+/** The heaviest finding; where all is go, where it leads. */
+function why(image: ShelfImage): string {
+  const findings = fits.value.get(image.id)?.findings
+  if (!findings) return 'Judging…'
+  const worst = heaviestFirst(findings)[0]
+  return (
+    (worst?.level === 'go' ? findings.find(({ rule }) => rule === 'version-direction') : worst)?.says ?? ''
+  )
+}
 
 const choose = (image: ShelfImage) =>
   ask(async () => {
@@ -58,8 +65,11 @@ const choose = (image: ShelfImage) =>
       <VerdictMark :verdict="verdictOf(fits.get(image.id)?.findings ?? [])" :size="16" quiet />
       <div>
         <p class="title">
-          {{ image.identity?.version ?? 'no version' }}, hardware {{ image.identity?.hardwareMajor ?? 'not known'
-          }}<template v-if="image.identity?.release && image.identity.release !== 'production'">, {{ image.identity.release }} release</template>
+          {{ image.identity?.version ?? 'no version' }}, hardware
+          {{ image.identity?.hardwareMajor ?? 'not known'
+          }}<template v-if="image.identity?.release && image.identity.release !== 'production'"
+            >, {{ image.identity.release }} release</template
+          >
           <span class="mono soft small">{{ image.name }}</span>
         </p>
         <p class="small soft">

@@ -11,7 +11,9 @@ defineProps<{ stations: Station[]; unit: KnownUnit }>()
     <h1>
       <RouterLink :to="{ name: 'unit', params: { id: unit.id } }">{{ unit.name }}</RouterLink>
     </h1>
-    <p class="sub">{{ unit.place }}, serial <span class="mono">{{ unit.serial }}</span></p>
+    <p class="sub">
+      {{ unit.place }}, serial <span class="mono">{{ unit.serial }}</span>
+    </p>
     <ol>
       <li
         v-for="station in stations"
@@ -21,7 +23,13 @@ defineProps<{ stations: Station[]; unit: KnownUnit }>()
         :aria-current="station.state === 'open' ? 'step' : undefined"
       >
         <VerdictMark
-          :verdict="station.state === 'open' && station.verdict !== 'stop' ? 'open' : station.state === 'waiting' ? 'unknown' : station.verdict"
+          :verdict="
+            station.state === 'open' && station.verdict !== 'stop'
+              ? 'open'
+              : station.state === 'waiting'
+                ? 'unknown'
+                : station.verdict
+          "
         />
         {{ station.name }}
         <small>{{ station.says }}</small>

@@ -75,11 +75,13 @@ const marks = computed(() => {
     .map(({ at }) => Math.min(1, (at - writing.startedAt!) / Math.max(1, span)) * share.value)
 })
 const condition = computed(() => guidance[conditionOf(run)])
-const last = computed(() => events.slice(-3))
+const last = computed(() => events.slice(-2))
 
 const answer = (chosen: string) =>
   answering.ask(() =>
-    got(api.runs[':id'].answers.$post({ param: { id }, json: { prompt: run.prompt!.prompt, answer: chosen } })),
+    got(
+      api.runs[':id'].answers.$post({ param: { id }, json: { prompt: run.prompt!.prompt, answer: chosen } }),
+    ),
   )
 const abandon = () =>
   abandoning.ask(async () => {
@@ -97,7 +99,8 @@ function words({ body }: WakeEvent): string {
       ? `acknowledged up to byte ${groupedNumber(body.done)}`
       : `sector ${body.done} of ${body.total} erased`
   }
-  if (body.type === 'supply') return body.volts === null ? 'meter silent' : `supply ${body.volts.toFixed(2)} V`
+  if (body.type === 'supply')
+    return body.volts === null ? 'meter silent' : `supply ${body.volts.toFixed(2)} V`
   if (body.type === 'retry') return body.why
   if (body.type === 'step.started') return `${run.steps[body.step]?.kind} begins`
   if (body.type === 'step.done') return `${run.steps[body.step]?.kind} done`
@@ -126,10 +129,20 @@ function words({ body }: WakeEvent): string {
   <template v-else>
     <p class="where">
       {{ step ? `${step.says}` : 'Starting' }}, step {{ (run.open ?? 0) + 1 }} of {{ run.steps.length
-      }}<template v-if="run.facts.port.standIn">, on a stand-in{{ run.facts.speed === 1 ? '' : run.facts.speed ? ` at ${run.facts.speed} times the speed of life` : ', unpaced' }}</template>
+      }}<template v-if="run.facts.port.standIn"
+        >, on a stand-in{{
+          run.facts.speed === 1
+            ? ''
+            : run.facts.speed
+              ? ` at ${run.facts.speed} times the speed of life`
+              : ', unpaced'
+        }}</template
+      >
     </p>
     <p v-if="run.prompt?.caution" class="caution"><b>Caution.</b> {{ run.prompt.caution }}</p>
-    <h2 class="say" aria-live="assertive">{{ run.prompt ? run.prompt.says : step ? commands[step.kind] : 'Starting.' }}</h2>
+    <h2 class="say" aria-live="assertive">
+      {{ run.prompt ? run.prompt.says : step ? commands[step.kind] : 'Starting.' }}
+    </h2>
     <div v-if="run.prompt" class="acts">
       <NButton
         v-for="(choice, index) in run.prompt.answers"
@@ -144,8 +157,8 @@ function words({ body }: WakeEvent): string {
       </NButton>
     </div>
     <p v-if="!joined" class="lost" role="status">
-      <VerdictMark verdict="unknown" /> This page has lost the program. The write goes on without it; the page joins again by
-      itself.
+      <VerdictMark verdict="unknown" /> This page has lost the program. The write goes on without it; the page
+      joins again by itself.
     </p>
 
     <template v-if="progress && step?.handsOff">
@@ -162,7 +175,13 @@ function words({ body }: WakeEvent): string {
         <rect x=".5" y="10.5" width="627" height="25" fill="var(--sheet)" stroke="var(--edge)" />
         <rect x="0" y="10" :width="628 * share" height="26" fill="var(--brass)" />
         <path d="M157 10v26M314 10v26M471 10v26" stroke="var(--paper)" stroke-opacity=".6" />
-        <path v-for="(mark, index) in marks" :key="index" :d="`M${628 * mark} 36v9`" stroke="var(--hold)" stroke-width="2" />
+        <path
+          v-for="(mark, index) in marks"
+          :key="index"
+          :d="`M${628 * mark} 36v9`"
+          stroke="var(--hold)"
+          stroke-width="2"
+        />
         <path :d="`M${Math.max(1, 628 * share)} 4v38`" stroke="var(--ink)" stroke-width="2" />
       </svg>
       <div class="figs">
@@ -177,7 +196,9 @@ function words({ body }: WakeEvent): string {
           <b>{{ clockText(stepLeft) }}</b>left of this, {{ clockText(left) }} of all, done at {{ doneAt }}
         </div>
         <div v-if="rate !== null && progress.unit === 'bytes'">
-          <b>{{ rateText(rate) }}</b>acknowledged{{ progress.retries ? `, ${progress.retries} sent again` : '' }}
+          <b>{{ rateText(rate) }}</b>acknowledged{{
+            progress.retries ? `, ${progress.retries} sent again` : ''
+          }}
         </div>
       </div>
     </template>
@@ -199,7 +220,7 @@ function words({ body }: WakeEvent): string {
         <h3>If not</h3>
         <ul>
           <li v-for="each in stage.ifNot" :key="each.sign">
-            <VerdictMark verdict="hold" quiet />{{ each.sign }}: {{ each.do }}
+            <VerdictMark verdict="hold" quiet />{{ each.sign }}. {{ each.do }}
           </li>
         </ul>
       </section>
@@ -218,7 +239,9 @@ function words({ body }: WakeEvent): string {
     </div>
     <ProblemNote v-if="answering.problem.value" :problem="answering.problem.value" />
     <p v-if="last.length" class="trace mono">
-      <span v-for="event in last" :key="event.seq"><b>{{ exactTimeText(event.at) }}</b> {{ words(event) }}</span>
+      <span v-for="event in last" :key="event.seq"
+        ><b>{{ exactTimeText(event.at) }}</b> {{ words(event) }}</span
+      >
     </p>
   </template>
 </template>

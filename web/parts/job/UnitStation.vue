@@ -30,7 +30,10 @@ const read = () =>
     </NButton>
   </div>
   <p class="soft">
-    <template v-if="unit.facts.readAt">Last read {{ whenText(unit.facts.readAt) }}. A page that old is read again: units are swapped between visits.</template>
+    <template v-if="unit.facts.readAt"
+      >Last read {{ whenText(unit.facts.readAt) }}. A page that old is read again: units are swapped between
+      visits.</template
+    >
     <template v-else>This unit was never read. Nothing is assumed about it.</template>
     No link yet?
     <RouterLink :to="{ name: 'unit', params: { id: unit.id } }">Type the page from its label.</RouterLink>

@@ -6,16 +6,22 @@ import type { Gate } from '@bench-wake/core/ready'
 import { supplyNow, type RunState } from '@bench-wake/core/run'
 import type { JobView } from '@bench-wake/server'
 import { computed } from 'vue'
+import { useBench } from '../../stores/bench'
 import Plimsoll from '../Plimsoll.vue'
 import VerdictMark from '../VerdictMark.vue'
 import WakeStrip from '../WakeStrip.vue'
 
-const { view, run, gates, family } = defineProps<{
+const { view, run, gates, family, portId } = defineProps<{
   view: JobView
   run: RunState | null
   gates: Gate[] | null
   family: FamilyDocument | undefined
+  portId: string | null
 }>()
+const bench = useBench()
+const portName = computed(
+  () => run?.facts.port.name ?? bench.ports?.find(({ id }) => id === portId)?.name ?? 'not chosen',
+)
 
 const power = computed(() => gates?.find(({ id }) => id === 'power')?.numbers)
 /** Read in the run, else measured for the gate. */
@@ -27,7 +33,9 @@ const supply = computed(() => {
     ? null
     : { now: supplyVolts, floor: floorVolts, lowest: null, atLastByte: null }
 })
-const top = computed(() => Math.max((family?.power.nominalVolts ?? 12) * 1.08, (supply.value?.now ?? 0) + 0.15))
+const top = computed(() =>
+  Math.max((family?.power.nominalVolts ?? 12) * 1.08, (supply.value?.now ?? 0) + 0.15),
+)
 const sags = computed(() => {
   const { now, atLastByte } = supply.value ?? {}
   return now === undefined || atLastByte === null || atLastByte === undefined ? null : now - atLastByte
@@ -38,29 +46,62 @@ const sags = computed(() => {
   <aside class="watch" aria-label="What is watched">
     <h2>Supply at the terminals</h2>
     <template v-if="supply">
-      <p class="big">{{ supply.now.toFixed(2) }} <span>V{{ run && run.outcome === 'running' ? ' now' : ', last read' }}</span></p>
-      <Plimsoll :now="supply.now" :floor="supply.floor" :at-end="supply.atLastByte" :top="top" />
+      <p class="big">
+        {{ supply.now.toFixed(2) }}
+        <span>V{{ run && run.outcome === 'running' ? ' now' : ', last read' }}</span>
+      </p>
+      <Plimsoll
+        :now="supply.now"
+        :floor="supply.floor"
+        :at-end="supply.atLastByte"
+        :top="top"
+        :live="run?.outcome === 'running'"
+      />
       <p class="under">
-        <template v-if="sags !== null && sags > 0.005">Sags {{ sags.toFixed(2) }} V more before the end.</template>
-        <template v-else-if="supply.lowest !== null">Lowest so far {{ supply.lowest.toFixed(2) }} V.</template>
+        <template v-if="sags !== null && sags > 0.005"
+          >Sags {{ sags.toFixed(2) }} V more before the end.</template
+        >
+        <template v-else-if="supply.lowest !== null"
+          >Lowest so far {{ supply.lowest.toFixed(2) }} V.</template
+        >
         <template v-else>Measured with the unit idle; it sags in the write.</template>
       </p>
     </template>
     <template v-else>
       <p class="big unknown"><VerdictMark verdict="unknown" :size="22" /> not known</p>
       <p class="under">
-        Nobody measures it. The floor is {{ family ? family.power.floorVolts.toFixed(2) : '?' }} V at the unit’s terminals.
+        Nobody measures it. The floor is {{ family ? family.power.floorVolts.toFixed(2) : '?' }} V at the
+        unit’s terminals.
       </p>
     </template>
     <dl>
-      <div><dt>Port</dt><dd>{{ run?.facts.port.name ?? 'not chosen' }}</dd></div>
-      <div><dt>Retries</dt><dd>{{ run ? run.retries.length : 'none yet' }}</dd></div>
-      <div><dt>Your hands</dt><dd>{{ view.plan.length ? durationText(view.time.personMs) : 'not known' }}</dd></div>
-      <div><dt>Alone</dt><dd>{{ view.plan.length ? durationText(view.time.aloneMs) : 'not known' }}</dd></div>
+      <div>
+        <dt>Port</dt>
+        <dd>{{ portName }}</dd>
+      </div>
+      <div>
+        <dt>Retries</dt>
+        <dd>{{ run ? run.retries.length : 'none yet' }}</dd>
+      </div>
+      <div>
+        <dt>Your hands</dt>
+        <dd>{{ view.plan.length ? durationText(view.time.personMs) : 'not known' }}</dd>
+      </div>
+      <div>
+        <dt>Alone</dt>
+        <dd>{{ view.plan.length ? durationText(view.time.aloneMs) : 'not known' }}</dd>
+      </div>
     </dl>
     <template v-if="view.runs.length">
       <h2>Wakes of this job</h2>
-      <WakeStrip v-for="each in view.runs" :key="each.id" :strip="stripOf(run && run.facts.runId === each.id ? run : each.state)" :width="210" :height="24" label="Run" />
+      <WakeStrip
+        v-for="each in view.runs"
+        :key="each.id"
+        :strip="stripOf(run && run.facts.runId === each.id ? run : each.state)"
+        :width="210"
+        :height="24"
+        label="Run"
+      />
     </template>
   </aside>
 </template>

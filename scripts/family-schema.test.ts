@@ -1,0 +1,20 @@
+import { demoFamilies } from '@bench-wake/demo'
+import { readFileSync } from 'node:fs'
+import { describe, expect, it } from 'vitest'
+import { familySchema } from './family-schema-text'
+
+const published = readFileSync(new URL('../docs/family.schema.json', import.meta.url), 'utf8')
+
+describe('docs/family.schema.json', () => {
+  it('is the schema the program reads profiles by; else run "npm run schema"', () => {
+    expect(published).toBe(familySchema())
+  })
+  it('describes addresses as the hexadecimal text that profiles write', () => {
+    const regions = JSON.parse(published).properties.components.items.properties.memory.properties.regions
+    expect(regions.items.properties.address).toMatchObject({
+      type: 'string',
+      pattern: '^0x[0-9A-Fa-f]{1,8}$',
+    })
+    expect(demoFamilies[0]!.components[0]!.memory.regions[0]!.address).toMatch(/^0x/)
+  })
+})

@@ -1,0 +1,92 @@
+import { spawn, type ChildProcess } from 'node:child_process'
+import { fileURLToPath } from 'node:url'
+import { describe, expect, it } from 'vitest'
+import { scratchFolder, talker } from './server.test-support'
+
+const main = fileURLToPath(new URL('./main.ts', import.meta.url))
+
+/** The program as a process of its own, so that it can be killed. */
+async function startProgram(folder: string) {
+  const child = spawn(process.execPath, ['--import', 'tsx', main, '--demo'], {
+    env: { ...process.env, PORT: '0', BENCH_WAKE_DATA: folder },
+    stdio: ['ignore', 'pipe', 'inherit'],
+  })
+  const address = await new Promise<string>((resolve, reject) => {
+    let text = ''
+    child.stdout!.on('data', (chunk: Buffer) => {
+      text += chunk.toString()
+      const found = /Bench Wake is at (\S+)/.exec(text)?.[1]
+      if (found) resolve(found)
+    })
+    child.once('exit', () => reject(new Error(`the program ended: ${text}`)))
+  })
+  return { child, ...talker(`${address}/api`) }
+}
+
+const ended = (child: ChildProcess) =>
+  new Promise<number | null>((done) =>
+    child.exitCode !== null ? done(child.exitCode) : child.once('exit', done),
+  )
+
+describe('the program ends in the middle of a write', () => {
+  const folder = scratchFolder()
+
+  it('killed outright: the run is shown as cut at its byte, its chain holds, and the job goes on to the proof', async () => {
+    const first = await startProgram(folder)
+    const { id } = (
+      await first.send('POST', '/runs', { jobId: 'job-fog-07', port: 'stand-in:fog-07', speed: 10 })
+    ).body
+    const { events } = await first.stream(
+      id,
+      ({ body }) => body.type === 'progress' && body.unit === 'bytes' && body.done > 90_000,
+    )
+    const seen = events[events.length - 1]!.data.body.done as number
+    first.child.kill('SIGKILL')
+    await ended(first.child)
+
+    const second = await startProgram(folder)
+    const run = (await second.get(`/runs/${id}`)).body
+    expect(run.state.outcome).toBe('cut')
+    expect(run.brokenAt).toBeNull()
+    // What was seen was on disk before; a block more may have been acknowledged before the end.
+    expect(run.state.acknowledged).toBeGreaterThanOrEqual(seen)
+    expect(run.state.acknowledged).toBeLessThan(0x40000)
+    const row = (await second.get('/logbook?q=skerrow')).body[0]
+    expect(row.trouble).toMatch(/^Cut in write at byte \d+\s\d{3} of 262\s144\.$/)
+
+    const again = (
+      await second.send('POST', '/runs', { jobId: 'job-fog-07', port: 'stand-in:fog-07', speed: 0 })
+    ).body
+    await second.stream(again.id, ({ body }) => body.type === 'prompt.asked')
+    await second.send('POST', `/runs/${again.id}/answers`, { prompt: 'power-cycle', answer: 'done' })
+    await second.stream(again.id, () => false)
+    const proved = (await second.get(`/runs/${again.id}`)).body.state
+    expect(proved.outcome).toBe('proved')
+    expect(proved.notes[0].says).toMatch(/bootloader already/)
+    second.child.kill('SIGTERM')
+    expect(await ended(second.child)).toBe(0)
+  })
+
+  it('asked to end: it writes to the end first, and stops where it waits for a person', async () => {
+    const program = await startProgram(folder)
+    const { id } = (
+      await program.send('POST', '/runs', {
+        jobId: 'job-fog-07',
+        port: 'stand-in:fog-07',
+        speed: 60,
+        releases: [{ rule: 'version-direction', name: 'T. Reader', reason: 'test of the ending' }],
+      })
+    ).body
+    await program.stream(id, ({ body }) => body.type === 'progress' && body.unit === 'bytes')
+    program.child.kill('SIGTERM')
+    expect(await ended(program.child)).toBe(0)
+
+    const after = await startProgram(folder)
+    const { state } = (await after.get(`/runs/${id}`)).body
+    expect(state.acknowledged).toBe(0x40000)
+    expect(state.verified.ok).toBe(true)
+    expect(state.outcome).toBe('cut')
+    after.child.kill('SIGTERM')
+    await ended(after.child)
+  })
+})

@@ -1,0 +1,95 @@
+import { realClock } from '@bench-wake/core/kernel'
+import { readExactly, receiveXmodem, sendXmodem, type Port, type SerialSettings } from '@bench-wake/core/link'
+import { spawn } from 'node:child_process'
+import { existsSync, readFileSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { describe, expect, it } from 'vitest'
+import { hostTime } from '../host-time'
+import { scratchFolder } from '../server.test-support'
+import { serialPort } from './serial-port'
+
+/*
+ * Outside peers: `rx` and `sx` of lrzsz behind a pseudo-terminal that socat makes, through the real serialport driver.
+ * The peer itself stands on pipes: on a terminal of its own it throws away, when it ends, what was not yet carried over.
+ */
+const folder = scratchFolder()
+const settings: SerialSettings = { baudRate: 115_200, dataBits: 8, parity: 'none', stopBits: 1 }
+const patterned = (length: number) => Uint8Array.from({ length }, (_, at) => (at * 41 + (at >> 7)) & 255)
+let count = 0
+
+/** A line with `far` at its other end; `act` gets the port at the near end. Gives what `act` gave and socat's exit code. */
+async function onLine<T>(
+  far: string,
+  act: (port: Port) => Promise<T>,
+): Promise<{ done: T; code: number | null }> {
+  const near = join(folder, `near-${count++}`)
+  const socat = spawn('socat', ['-t3', `pty,rawer,link=${near},wait-slave`, far], { stdio: 'ignore' })
+  const exit = new Promise<number | null>((done) => socat.once('exit', done))
+  for (let tries = 0; tries < 200 && !existsSync(near); tries++)
+    await new Promise((done) => setTimeout(done, 20))
+  const port = serialPort(near, realClock(hostTime))
+  await port.open(settings)
+  try {
+    const done = await act(port)
+    await port.close()
+    return { done, code: await exit }
+  } finally {
+    await port.close()
+    socat.kill()
+  }
+}
+
+describe('XMODEM with lrzsz over a real serial port', () => {
+  it.each([
+    ['rx, asked for sums by NAK', 'rx', 128, 5_000, 'sum'],
+    ['rx -c, asked for CRC by C, blocks of 128', 'rx -c', 128, 5_000, 'crc'],
+    ['rx -c, blocks of 1K', 'rx -c', 1024, 70_001, 'crc'],
+  ] as const)('sends to %s', async (_, command, blockBytes, length, check) => {
+    const bytes = patterned(length)
+    const out = join(folder, `out-${blockBytes}-${check}`)
+    const { done: sent, code } = await onLine(`EXEC:${command} ${out},pipes`, (port) =>
+      sendXmodem(port, bytes, { blockBytes, padByte: 0xff }),
+    )
+    expect(code).toBe(0)
+    expect(sent.check).toBe(check)
+    const got = readFileSync(out)
+    expect(got.subarray(0, length).equals(bytes)).toBe(true)
+    expect([...got.subarray(length)].every((byte) => byte === 0xff)).toBe(true)
+  })
+
+  it.each([
+    ['sx, blocks of 128', 'sx'],
+    ['sx -k, blocks of 1K', 'sx -k'],
+  ])('receives from %s', async (_, command) => {
+    const bytes = patterned(20_000)
+    const source = join(folder, 'source')
+    writeFileSync(source, bytes)
+    const got: number[] = []
+    const { code } = await onLine(`EXEC:${command} ${source},pipes`, (port) =>
+      receiveXmodem(port, { onBlock: (data) => void got.push(...data) }),
+    )
+    expect(code).toBe(0)
+    expect(Buffer.from(got.slice(0, 20_000)).equals(bytes)).toBe(true)
+  })
+})
+
+describe('a real serial port', () => {
+  it('keeps the guarantees of Port: null on silence, closed while reading', async () => {
+    await onLine('EXEC:cat,pipes', async (port) => {
+      expect(await port.read(10, 30)).toBeNull()
+      expect(await port.read(10, 0)).toBeNull()
+      await port.write(Uint8Array.of(0x11, 0x13, 0xff, 0x00))
+      expect([...(await readExactly(port, 4, 2000))!]).toEqual([0x11, 0x13, 0xff, 0x00])
+      const pending = expect(port.read(1, 5000)).rejects.toMatchObject({ facts: { kind: 'port-closed' } })
+      await port.close()
+      await pending
+      await expect(port.write(Uint8Array.of(1))).rejects.toMatchObject({ facts: { kind: 'port-closed' } })
+    })
+  })
+  it('says what to do when it is not there', async () => {
+    const port = serialPort(join(folder, 'none'), realClock(hostTime))
+    await expect(port.open(settings)).rejects.toMatchObject({
+      facts: { kind: 'port-open', thing: join(folder, 'none') },
+    })
+  })
+})

@@ -1,0 +1,73 @@
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { afterAll } from 'vitest'
+import { readSettings } from './settings'
+import { startServer } from './start'
+
+/** A folder that goes when the tests of this file are over. */
+export function scratchFolder(): string {
+  const folder = mkdtempSync(join(tmpdir(), 'bench-wake-'))
+  afterAll(() => rmSync(folder, { recursive: true, force: true }))
+  return folder
+}
+
+/** A server with the demo scenario on a free port, over real HTTP. */
+export async function demoServer(folder: string) {
+  const settings = readSettings({ PORT: '0', BENCH_WAKE_DATA: folder })
+  const server = await startServer(settings, { demo: true })
+  return { ...server, ...talker(`${server.address}/api`), databaseUrl: settings.databaseUrl }
+}
+
+/** Short ways to talk to a server. */
+export function talker(base: string) {
+  const json = async (response: Response) => ({
+    status: response.status,
+    type: response.headers.get('content-type') ?? '',
+    // Tests read answers as an outside tool would: by member.
+    body: (await response.json()) as any, // eslint-disable-line @typescript-eslint/no-explicit-any
+  })
+  return {
+    base,
+    get: async (path: string) => json(await fetch(base + path)),
+    send: async (method: string, path: string, content: unknown) =>
+      json(
+        await fetch(base + path, {
+          method,
+          headers: { 'content-type': 'application/json' },
+          body: JSON.stringify(content),
+        }),
+      ),
+    async upload(name: string, content: string | Uint8Array) {
+      const form = new FormData()
+      form.append('file', new File([content as BlobPart], name))
+      return json(await fetch(`${base}/images`, { method: 'POST', body: form }))
+    },
+    /** Reads a run's stream until `stop` says so or the run is over; the ids and data of its events. */
+    async stream(runId: string, stop: (data: any) => boolean, lastEventId?: number) {
+       
+      const response = await fetch(`${base}/runs/${runId}/live`, {
+        headers: lastEventId === undefined ? {} : { 'last-event-id': String(lastEventId) },
+      })
+      const events: { id: number; data: any }[] = [] // eslint-disable-line @typescript-eslint/no-explicit-any
+      let text = ''
+      const decoder = new TextDecoder()
+      for await (const chunk of response.body!) {
+        text += decoder.decode(chunk as Uint8Array, { stream: true })
+        for (let at = text.indexOf('\n\n'); at >= 0; at = text.indexOf('\n\n')) {
+          const block = text.slice(0, at)
+          text = text.slice(at + 2)
+          if (/^event: over/m.test(block)) return { events, over: true }
+          const id = /^id: (\d+)$/m.exec(block)?.[1]
+          const data = /^data: (.*)$/m.exec(block)?.[1]
+          if (!id || !data) continue
+          const event = { id: Number(id), data: JSON.parse(data) }
+          events.push(event)
+          // Leaving the loop cancels the stream.
+          if (stop(event.data)) return { events, over: false }
+        }
+      }
+      return { events, over: true }
+    },
+  }
+}
