@@ -33,12 +33,15 @@ export default tseslint.config(
       eqeqeq: 'error',
       'no-console': 'error',
       '@typescript-eslint/no-non-null-assertion': 'off',
-      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_' }],
+      '@typescript-eslint/no-unused-vars': [
+        'error',
+        { argsIgnorePattern: '^_', varsIgnorePattern: '^_', ignoreRestSiblings: true },
+      ],
     },
   },
   {
     files: ['core/**/*.ts', 'standins/**/*.ts', 'demo/**/*.ts'],
-    ignores: ['**/*.test.ts'],
+    ignores: ['**/*.test.ts', '**/*.test-support.ts'],
     rules: {
       'no-restricted-globals': ['error', ...noSystem],
       'no-restricted-properties': [

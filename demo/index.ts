@@ -1,5 +1,5 @@
 import { readFamily, type FamilyDocument } from '@bench-wake/core/family'
-import fogSignalDocument from './families/fog-signal.json'
+import fogSignalDocument from './families/fog-signal.json' with { type: 'json' }
 import { demoHex, type DemoImage } from './image'
 
 export * from './image'

@@ -25,7 +25,7 @@ import {
   type WakeEvent,
   type WakeWriter,
 } from '@bench-wake/core/run'
-import type { Snapshot } from '@bench-wake/core/unit'
+import { lineOf, newestSnapshot, type Snapshot } from '@bench-wake/core/unit'
 import { randomUUID } from 'node:crypto'
 import type { Database } from './db/open'
 import { hostTime, nextTurn } from './host-time'
@@ -34,6 +34,7 @@ import type { PortEntry, Ports } from './ports/ports'
 import { openJob, refuseClosed, type OpenJob } from './store/jobs'
 import { addRun, appendEvent } from './store/runs'
 import { keepStandIn } from './store/stand-ins'
+import { getUnit } from './store/units'
 
 /** Speeds of a stand-in: as in life, 10 and 60 times as fast, and 0 for unpaced. */
 export const speeds = [1, 10, 60, 0] as const
@@ -71,6 +72,7 @@ interface ActiveRun {
 export class Runner {
   private readonly active = new Map<string, ActiveRun>()
   private readonly held = new Map<string, string>()
+  private readonly readings = new Map<string, Promise<unknown>>()
   private ending = false
 
   constructor(
@@ -78,7 +80,7 @@ export class Runner {
     private readonly ports: Ports,
   ) {}
 
-  /** The run, or the reading, that holds a port. */
+  /** The run that holds a port. */
   readonly heldBy = (portId: string): string | undefined => this.held.get(portId)
 
   async listPorts(): Promise<PortEntry[]> {
@@ -112,7 +114,7 @@ export class Runner {
 
   /** Volts at a stand-in's terminals with the unit idle, by its meter; null when it does not answer. */
   private async measure(portId: string): Promise<number | null> {
-    return this.holding(portId, 'a reading of the supply', async () => {
+    return this.reading(portId, async () => {
       const clock = this.clockFor(0)
       const { port, meter } = this.ports.connect(portId, clock)
       if (!meter) return null
@@ -129,7 +131,7 @@ export class Runner {
   /** Reads what a unit says of itself now. */
   async read(portId: string, family: Family): Promise<Snapshot> {
     const entry = await this.ports.find(portId, this.heldBy)
-    return this.holding(portId, 'a reading of the unit', async () => {
+    return this.reading(portId, async () => {
       const clock = this.clockFor(entry.kind === 'stand-in' ? 0 : 1)
       const { port } = this.ports.connect(portId, clock)
       const link = family.links[0]!
@@ -145,13 +147,21 @@ export class Runner {
     })
   }
 
-  private async holding<T>(portId: string, holder: string, act: () => Promise<T>): Promise<T> {
+  /** Readings of one port take turns; a run that holds the port refuses them. */
+  private async reading<T>(portId: string, act: () => Promise<T>): Promise<T> {
     this.refuseHeld(portId)
-    this.held.set(portId, holder)
+    const before = this.readings.get(portId) ?? Promise.resolve()
+    const turn = before
+      .catch(() => {})
+      .then(() => {
+        this.refuseHeld(portId)
+        return act()
+      })
+    this.readings.set(portId, turn)
     try {
-      return await act()
+      return await turn
     } finally {
-      this.held.delete(portId)
+      if (this.readings.get(portId) === turn) this.readings.delete(portId)
     }
   }
 
@@ -202,12 +212,20 @@ export class Runner {
     const id = newId('run')
     this.held.set(form.port, id)
     try {
+      await this.readings.get(form.port)?.catch(() => {})
       await addRun(this.db, { id, jobId: job.id, unitId: unit.id })
       const clock = this.clockFor(speed, at)
       const run = this.activate(id, form.port, speed, clock)
       const component = componentOf(family, job.componentId)
       const link = family.links[0]!
       const { port, meter } = this.ports.connect(form.port, clock)
+      const versionField = `version.${component.id}`
+      const lastPage = newestSnapshot(
+        (await getUnit(this.db, unit.id)).snapshots.filter(
+          (page) => lineOf(page, versionField) !== undefined,
+        ),
+      )
+      const from = lineOf(lastPage, versionField)
       await run.wake.record({
         type: 'run.opened',
         runId: id,
@@ -224,6 +242,7 @@ export class Runner {
         },
         port: { id: form.port, name: entry.name, standIn: entry.kind === 'stand-in' },
         speed,
+        ...(from === undefined ? {} : { from }),
         floorVolts: family.power.floorVolts,
         releases,
         plan: open.plan,
@@ -237,6 +256,7 @@ export class Runner {
           component,
           link,
           unit: { id: unit.id, serial: unit.serial },
+          lastPage,
           image: { name: image.name, memory, identity: image.identity },
           releases,
         },

@@ -1,3 +1,4 @@
+/* eslint-disable @typescript-eslint/no-explicit-any -- tests read answers as an outside tool does: by member */
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -25,7 +26,7 @@ export function talker(base: string) {
     status: response.status,
     type: response.headers.get('content-type') ?? '',
     // Tests read answers as an outside tool would: by member.
-    body: (await response.json()) as any, // eslint-disable-line @typescript-eslint/no-explicit-any
+    body: (await response.json()) as any,
   })
   return {
     base,
@@ -45,11 +46,10 @@ export function talker(base: string) {
     },
     /** Reads a run's stream until `stop` says so or the run is over; the ids and data of its events. */
     async stream(runId: string, stop: (data: any) => boolean, lastEventId?: number) {
-       
       const response = await fetch(`${base}/runs/${runId}/live`, {
         headers: lastEventId === undefined ? {} : { 'last-event-id': String(lastEventId) },
       })
-      const events: { id: number; data: any }[] = [] // eslint-disable-line @typescript-eslint/no-explicit-any
+      const events: { id: number; data: any }[] = []
       let text = ''
       const decoder = new TextDecoder()
       for await (const chunk of response.body!) {

@@ -45,7 +45,7 @@ export function logbookRow(state: RunState): LogbookRow {
     component: facts.component.name,
     imageName: facts.image.name,
     imageSha256: facts.image.sha256,
-    from: line(state.before),
+    from: line(state.before) ?? facts.from ?? null,
     to: line(state.after),
     outcome: state.outcome,
     trouble: troubleAt(state),

@@ -18,6 +18,8 @@ export interface Errand {
   component: Component
   link: Link
   unit: { id: string; serial: string }
+  /** The newest page on which the unit said its version; a unit found in its bootloader cannot say it any more. */
+  lastPage?: Snapshot | undefined
   image: { name: string; memory: MemoryMap; identity: ImageIdentity | null }
   releases: readonly Release[]
 }

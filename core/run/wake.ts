@@ -64,6 +64,8 @@ export const WakeBody = v.variant('type', [
     port: v.object({ id: v.string(), name: v.string(), standIn: v.boolean() }),
     /** How many times faster than life a stand-in runs; 0 is unpaced. A real port runs at 1. */
     speed: v.number(),
+    /** Version that the unit last said it had, before this run. */
+    from: v.exactOptional(v.string()),
     floorVolts: v.number(),
     releases: v.array(v.object({ rule: v.string(), name: v.string(), reason: v.string() })),
     plan: v.array(

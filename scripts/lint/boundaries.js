@@ -50,7 +50,7 @@ export const boundaries = {
     const root = context.options[0]?.root ?? context.cwd
     const path = relative(root, context.filename).split(sep)
     const [from, folder] = path
-    const isTest = /\.test\.ts$/.test(context.filename)
+    const isTest = /\.test(-support)?\.ts$/.test(context.filename)
     if (!(from in packages)) return {}
 
     function check(node) {

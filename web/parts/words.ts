@@ -31,3 +31,8 @@ export function dayText(at: number | string): string {
 export function whenText(at: number): string {
   return `${dayText(at)}, ${timeText(at)}`
 }
+
+/** `14:32` today, `19 Nov 2026` before. */
+export function agoText(at: number): string {
+  return new Date(at).toDateString() === new Date().toDateString() ? timeText(at) : dayText(at)
+}

@@ -16,7 +16,7 @@ import UnitStation from '../parts/job/UnitStation.vue'
 import Watch from '../parts/job/Watch.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
-import { timeText } from '../parts/words'
+import { agoText } from '../parts/words'
 import { api, got } from '../stores/api'
 import { useBench } from '../stores/bench'
 import { useLive } from '../stores/live'
@@ -66,7 +66,7 @@ const keel = computed(() => {
     now: Date.now(),
     unitReadAt: unit.facts.readAt ?? null,
     unitSays: before.readAt
-      ? [...versions, `hardware ${before.hardware ?? 'not known'}`, `read ${timeText(before.readAt)}`].join(
+      ? [...versions, `hardware ${before.hardware ?? 'not known'}`, `read ${agoText(before.readAt)}`].join(
           ', ',
         )
       : 'never read',
@@ -132,7 +132,9 @@ watch(
 )
 
 /** The one next thing takes the focus when a station opens, so that Enter or Space does it. */
-const primary = () => document.querySelector<HTMLButtonElement>('.deck [data-primary]:not(:disabled)')
+const primary = () => document.querySelector<HTMLElement>('.deck [data-primary]:not(:disabled)')
+/** Where the next thing cannot be done yet, its first field. */
+const firstField = () => document.querySelector<HTMLElement>('.deck form input')
 watch(
   [
     open,
@@ -144,7 +146,8 @@ watch(
   async () => {
     await nextTick()
     const active = document.activeElement
-    if (!active || active === document.body || active.closest('.deck') === null) primary()?.focus()
+    if (!active || active === document.body || active.closest('.deck') === null)
+      (primary() ?? firstField())?.focus()
   },
   { flush: 'post' },
 )

@@ -111,16 +111,14 @@ function words({ body }: WakeEvent): string {
           >{{ state.facts.component.name.toLowerCase() }}
         </div>
         <div>
-          <b>{{ clockText(row.tookMs) }}</b
-          >from first to last event
+          <b>{{ clockText(row.tookMs) }}</b>from first to last event
         </div>
         <div>
           <b>{{ groupedNumber(row.bytesAcknowledged) }}</b>of
           {{ groupedNumber(state.facts.image.bytes) }} bytes acknowledged
         </div>
         <div>
-          <b>{{ row.retries }}</b
-          >{{ row.retries === 1 ? 'retry' : 'retries' }}
+          <b>{{ row.retries }}</b>{{ row.retries === 1 ? 'retry' : 'retries' }}
         </div>
         <div>
           <b>{{ row.lowestVolts === null ? 'not known' : voltsText(row.lowestVolts) }}</b>lowest supply, floor
@@ -203,7 +201,7 @@ function words({ body }: WakeEvent): string {
             </div>
           </dl>
           <h2>Events</h2>
-          <ol class="events mono">
+          <ol class="events mono" tabindex="0" aria-label="Events">
             <li v-for="event in events" :key="event.seq">
               <span>{{ exactTimeText(event.at) }}</span> {{ words(event) }}
             </li>

@@ -1,6 +1,6 @@
 import { judgeFit } from '../../fit'
 import { Problem, verdictAfter } from '../../kernel'
-import { factsOf } from '../../unit'
+import { factsOf, type Snapshot } from '../../unit'
 import type { StepAct } from '../bench'
 import { readUnit } from '../read-unit'
 
@@ -11,7 +11,7 @@ import { readUnit } from '../read-unit'
 export const identify: StepAct = async (bench) => {
   const { port, link, family, unit, component, image, wake, step, clock, releases } = bench
   const { snapshot, inBootloader } = await readUnit(port, link, family, clock.now)
-  bench.before = snapshot
+  bench.before = inBootloader ? withLinesOf(snapshot, bench.lastPage) : snapshot
   bench.inBootloader = inBootloader
   if (inBootloader) {
     await wake.record({ type: 'note', step, says: 'The unit is in its bootloader already.' })
@@ -39,5 +39,14 @@ export const identify: StepAct = async (bench) => {
       ...(refusal ? { found: refusal.because } : {}),
       remedy: `Nothing was written. ${refusal?.remedy ?? ''}`.trim(),
     })
+  }
+}
+
+/** The page as it is, and the lines that only running firmware can say from the page before. */
+function withLinesOf(snapshot: Snapshot, lastPage: Snapshot | undefined): Snapshot {
+  const said = new Set(snapshot.lines.map(({ field }) => field))
+  return {
+    ...snapshot,
+    lines: [...snapshot.lines, ...(lastPage?.lines ?? []).filter(({ field }) => !said.has(field))],
   }
 }

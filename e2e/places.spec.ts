@@ -1,0 +1,126 @@
+import AxeBuilder from '@axe-core/playwright'
+import { demoHexOf, demoImages } from '@bench-wake/demo'
+import { expect, test } from './program'
+
+test('a file dropped onto the shelf says what it is; a damaged one says the line, and nothing of it is kept', async ({
+  page,
+  program,
+}) => {
+  await page.goto(`${program.address}/shelf`)
+  const rows = page.locator('tr.leads')
+  await expect(rows).toHaveCount(demoImages.length)
+
+  const drop = async (name: string, text: string) => {
+    const transfer = await page.evaluateHandle(
+      ([file, content]) => {
+        const data = new DataTransfer()
+        data.items.add(new File([content!], file!))
+        return data
+      },
+      [name, text] as const,
+    )
+    await page.dispatchEvent('.page', 'drop', { dataTransfer: transfer })
+  }
+  const good = demoHexOf({ ...demoImages[0]!.image, version: '2.50', length: 0x8000 })
+  await drop('unnamed (3).hex', good)
+  await expect(rows).toHaveCount(demoImages.length + 1)
+  await expect(page.locator('tr.fresh')).toContainText('2.50')
+
+  const lines = good.split('\r\n')
+  lines[9] = `${lines[9]!.slice(0, -2)}00`
+  await drop('broken.hex', lines.join('\r\n'))
+  const alert = page.getByRole('alert')
+  await expect(alert).toContainText('broken.hex')
+  await expect(alert).toContainText('Line 10.')
+  await expect(alert).toContainText(/Expected [0-9A-F]{2}\. Found 00/)
+  await expect(rows).toHaveCount(demoImages.length + 1)
+})
+
+test('a unit is added, its page typed from the label, and what is not known stays so', async ({
+  page,
+  program,
+}) => {
+  await page.goto(`${program.address}/units`)
+  await page.getByRole('button', { name: 'Add a unit' }).click()
+  await page.getByLabel('Name').fill('Fog signal 12')
+  await page.getByRole('textbox', { name: 'Place' }).fill('Tarn Stack')
+  await page.getByLabel('Serial').fill('FS3-00611')
+  await page.getByRole('button', { name: 'Add it' }).click()
+  await expect(page.getByText('Nobody has read this unit yet.')).toBeVisible()
+  await page.getByRole('button', { name: 'Type it from the label' }).click()
+  await page.getByLabel('Hardware').fill('3.2')
+  await page.getByRole('button', { name: 'Keep this page' }).click()
+  await expect(page.getByText('from its label')).toBeVisible()
+  await page.goto(`${program.address}/units`)
+  const row = page.locator('tr', { hasText: 'Fog signal 12' })
+  await expect(row).toContainText('3.2')
+  await expect(row).toContainText('not known')
+})
+
+test('the past is in the logbook: a cut leg, the second leg, the chain of events', async ({
+  page,
+  program,
+}) => {
+  await page.goto(`${program.address}/logbook`)
+  await expect(page.locator('tr.leads')).toHaveCount(2)
+  await page.getByLabel('Search the logbook').fill('hesper failed')
+  await expect(page.locator('tr.leads')).toHaveCount(1)
+  await page.locator('tr.leads a').click()
+  await expect(page.getByRole('heading', { name: /Fog signal 11: failed/ })).toBeVisible()
+  await expect(page.getByText(/whole, \d+ events/)).toBeVisible()
+  await expect(page.getByText('The unit holds a part of the image')).toBeVisible()
+})
+
+// Source: WCAG 2.2 AA by the rules of axe-core.
+for (const light of ['light', 'dark'] as const) {
+  test(`every place passes the accessibility rules by ${light === 'light' ? 'day' : 'night'}`, async ({
+    browser,
+    program,
+  }) => {
+    const context = await browser.newContext({ colorScheme: light, viewport: { width: 1280, height: 800 } })
+    const page = await context.newPage()
+    const run = (await program.get('/logbook'))[0].runId
+    for (const path of [
+      '/',
+      '/units',
+      '/units/fog-11',
+      '/shelf',
+      '/jobs/job-fog-07',
+      '/jobs/job-fog-11',
+      '/logbook',
+      `/logbook/${run}`,
+    ]) {
+      await page.goto(program.address + path)
+      await page.waitForLoadState('networkidle')
+      const { violations } = await new AxeBuilder({ page })
+        .withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa'])
+        .analyze()
+      expect(violations.map(({ id, nodes }) => `${path} ${id}: ${nodes[0]?.html}`)).toEqual([])
+    }
+    await context.close()
+  })
+}
+
+test('the page is light to load and fits a phone', async ({ browser, program }) => {
+  const context = await browser.newContext({ viewport: { width: 390, height: 844 }, hasTouch: true })
+  const page = await context.newPage()
+  let script = 0
+  page.on('response', async (response) => {
+    if (!/\.js(\?|$)/.test(response.url())) return
+    const { responseBodySize } = await response.request().sizes()
+    script += responseBodySize
+  })
+  await page.goto(program.address)
+  await page.getByRole('button', { name: 'Open the job' }).waitFor()
+  await page.waitForLoadState('networkidle')
+  expect(script).toBeGreaterThan(0)
+  // Wanted: at most 300 KB of script, compressed, on the first load.
+  expect(script).toBeLessThan(300_000)
+  for (const path of ['/', '/units', '/shelf', '/jobs/job-fog-07', '/logbook']) {
+    await page.goto(program.address + path)
+    await page.waitForLoadState('networkidle')
+    const overflow = await page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth)
+    expect(overflow, path).toBeLessThanOrEqual(0)
+  }
+  await context.close()
+})

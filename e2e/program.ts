@@ -1,0 +1,66 @@
+import { test as base, type Page } from '@playwright/test'
+import { spawn, type ChildProcess } from 'node:child_process'
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+
+const main = fileURLToPath(new URL('../server/main.ts', import.meta.url))
+
+/** The whole program as a person starts it: one process, a folder of its own, the demo scenario. */
+export class Program {
+  readonly folder = mkdtempSync(join(tmpdir(), 'bench-wake-e2e-'))
+  address = ''
+  private child: ChildProcess | undefined
+  private port = '0'
+
+  async start(): Promise<void> {
+    const child = spawn(process.execPath, ['--import', 'tsx', main, '--demo'], {
+      env: { ...process.env, PORT: this.port, BENCH_WAKE_DATA: this.folder },
+      stdio: ['ignore', 'pipe', 'inherit'],
+    })
+    this.child = child
+    this.address = await new Promise<string>((resolve, reject) => {
+      let text = ''
+      child.stdout!.on('data', (chunk: Buffer) => {
+        text += chunk.toString()
+        const found = /Bench Wake is at (\S+)/.exec(text)?.[1]
+        if (found) resolve(found)
+      })
+      child.once('exit', () => reject(new Error(`the program ended: ${text}`)))
+    })
+    // A second start takes the same address, as it would on a laptop.
+    this.port = new URL(this.address).port
+  }
+
+  async end(signal: 'SIGTERM' | 'SIGKILL'): Promise<void> {
+    const child = this.child
+    if (!child || child.exitCode !== null) return
+    const ended = new Promise((done) => child.once('exit', done))
+    child.kill(signal)
+    await ended
+  }
+
+  async get(path: string): Promise<any> {
+    // eslint-disable-line @typescript-eslint/no-explicit-any
+    return (await fetch(`${this.address}/api${path}`)).json()
+  }
+}
+
+/** A test with a program of its own, so that no test sees another's runs. */
+export const test = base.extend<{ program: Program }>({
+  // eslint-disable-next-line no-empty-pattern
+  program: async ({}, use) => {
+    const program = new Program()
+    await program.start()
+    await use(program)
+    await program.end('SIGKILL')
+    rmSync(program.folder, { recursive: true, force: true })
+  },
+})
+export { expect } from '@playwright/test'
+
+/** Chooses the stand-in's speed at the bench. */
+export async function setSpeed(page: Page, speed: '1' | '10' | '60' | '0'): Promise<void> {
+  await page.getByLabel('Speed of the stand-in').selectOption(speed)
+}

@@ -1,0 +1,28 @@
+import { writeFileSync } from 'node:fs'
+import type { Figure } from './figure'
+import { intelHex } from './intel-hex'
+import { rehearsal } from './rehearsal'
+import { xmodem } from './xmodem'
+
+const benches = [xmodem, intelHex, rehearsal]
+
+const option = (name: string) => {
+  const at = process.argv.indexOf(name)
+  return at < 0 ? undefined : process.argv[at + 1]
+}
+const only = option('--only')
+const file = option('--json')
+
+const figures: Figure[] = []
+for (const bench of benches) {
+  if (only && !bench.name.includes(only)) continue
+  for (const figure of await bench.measure()) {
+    figures.push(figure)
+    const { name, value, unit, reference, ratio, wanted, holds } = figure
+    const against = reference === undefined ? '' : `, against ${reference.toFixed(1)} ${unit}`
+    const share = ratio === undefined ? '' : `, ratio ${ratio.toFixed(3)}`
+    const verdict = wanted === undefined ? '' : ` (wanted: ${wanted}; ${holds ? 'holds' : 'does not hold'})`
+    console.log(`${name}: ${value.toFixed(1)} ${unit}${against}${share}${verdict}`)
+  }
+}
+if (file) writeFileSync(file, `${JSON.stringify(figures, null, 2)}\n`)
