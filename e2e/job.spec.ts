@@ -50,6 +50,7 @@ test('the demo job from today to the logbook, by keyboard alone', async ({ page,
 
   // The unit's page shows the new version; the logbook the run with its strip.
   await page.keyboard.press('Control+k')
+  await expect(page.getByRole('combobox', { name: /Find a unit/ })).toBeFocused()
   await page.keyboard.type('logbook')
   await page.keyboard.press('Enter')
   const row = page.locator('tr', { hasText: 'Fog signal 07' })

@@ -52,8 +52,8 @@ export function talker(base: string) {
       const events: { id: number; data: any }[] = []
       let text = ''
       const decoder = new TextDecoder()
-      for await (const chunk of response.body!) {
-        text += decoder.decode(chunk as Uint8Array, { stream: true })
+      for await (const chunk of response.body as unknown as AsyncIterable<Uint8Array>) {
+        text += decoder.decode(chunk, { stream: true })
         for (let at = text.indexOf('\n\n'); at >= 0; at = text.indexOf('\n\n')) {
           const block = text.slice(0, at)
           text = text.slice(at + 2)

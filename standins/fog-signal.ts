@@ -334,7 +334,7 @@ class Session {
   private async command(life: number): Promise<string> {
     let text = ''
     for (;;) {
-      const got = await this.uart.read(64, 3_600_000)
+      const got = await this.uart.read(64, Infinity)
       if (this.life !== life) throw portLost(this.form.name)
       if (!got) continue
       text += asciiText(got)

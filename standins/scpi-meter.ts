@@ -17,7 +17,7 @@ export function scpiMeterUnit(name: string, clock: Clock, volts: () => number): 
   async function serve(): Promise<void> {
     let text = ''
     for (;;) {
-      const got = await line.unit.read(64, 3_600_000)
+      const got = await line.unit.read(64, Infinity)
       text += got ? asciiText(got) : ''
       const end = text.indexOf('\n')
       if (end < 0) continue

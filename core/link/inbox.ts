@@ -28,10 +28,13 @@ export class Inbox {
     if (this.arrived.length > 0) return Promise.resolve(this.take(max))
     if (timeoutMs <= 0) return Promise.resolve(null)
     return new Promise((resolve, reject) => {
-      const callOff = this.clock.after(timeoutMs, () => {
-        this.waiting = undefined
-        resolve(null)
-      })
+      const callOff =
+        timeoutMs === Infinity
+          ? () => {}
+          : this.clock.after(timeoutMs, () => {
+              this.waiting = undefined
+              resolve(null)
+            })
       this.waiting = {
         max,
         settle(bytes) {

@@ -21,7 +21,7 @@ export interface ControlLines {
  *
  * Guarantees:
  * - `read` resolves with 1 to `max` bytes, or with null when `timeoutMs` went by without one; never with an
- *   empty array. A timeout of 0 takes only what is already there.
+ *   empty array. A timeout of 0 takes only what is already there; Infinity waits for ever.
  * - `write` resolves when the last bit has left, as near as the system can tell.
  * - `close` makes a pending read fail with Problem `port-closed`; a device that goes away, with `port-lost`.
  * - One reader and one writer at a time.

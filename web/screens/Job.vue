@@ -152,7 +152,7 @@ watch(
   { flush: 'post' },
 )
 useEventListener('keydown', (event) => {
-  if (event.key !== 'Enter' && event.key !== ' ') return
+  if (event.defaultPrevented || (event.key !== 'Enter' && event.key !== ' ')) return
   if (
     document.activeElement &&
     document.activeElement !== document.body &&
