@@ -240,6 +240,27 @@ describe('what is asked wrongly', () => {
       (await server.send('POST', '/families', { ...family, revision: family.revision + 1 })).status,
     ).toBe(201)
   })
+  // Source: OpenAPI 3.1.0, paths object; the paths are those docs/architecture.md promises to outside tools.
+  it('can be read up in the OpenAPI document, with every promised path and its inputs', async () => {
+    const { body } = await server.get('/openapi.json')
+    expect(body.openapi).toBe('3.1.0')
+    const operations = Object.entries(body.paths).flatMap(([path, methods]) =>
+      Object.keys(methods as object).map((method) => `${method.toUpperCase()} ${path}`),
+    )
+    expect(operations).toEqual(
+      expect.arrayContaining(
+        `POST /api/images|GET /api/images|GET /api/images/{id}|GET /api/images/{id}/bytes|GET /api/families
+POST /api/families|GET /api/units|POST /api/units|POST /api/units/{id}/snapshots|POST /api/fit|GET /api/jobs
+POST /api/jobs|GET /api/jobs/{id}/ready|POST /api/runs|GET /api/runs/{id}|GET /api/runs/{id}/wake
+GET /api/runs/{id}/live|POST /api/runs/{id}/answers|GET /api/ports|POST /api/sums/{name}|GET /api/logbook
+GET /api/logbook/export|GET /api/health`.split(/[|\n]/),
+      ),
+    )
+    const start = body.paths['/api/runs'].post.requestBody.content['application/json'].schema
+    expect(start.required).toEqual(['jobId', 'port'])
+    const tags = body.tags.map((tag: { name: string }) => tag.name)
+    for (const operation of operations) expect(tags).toContain(operation.split('/')[2])
+  })
   // Source: the wire-time formula of the trade, (1 024 + 5 + 1) × 10 / 115 200 s a block.
   it('sums the time on the wire', async () => {
     const { body } = await server.send('POST', '/sums/wire-time', { bytes: 262_144, baudRate: 115_200 })

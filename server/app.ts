@@ -4,6 +4,7 @@ import { compress } from 'hono/compress'
 import { existsSync, readFileSync } from 'node:fs'
 import { join, relative } from 'node:path'
 import type { Database } from './db/open'
+import { openApi } from './openapi'
 import { answerProblem, notFound } from './problem'
 import { families } from './routes/families'
 import { fit } from './routes/fit'
@@ -21,6 +22,19 @@ export interface Services {
 }
 
 export const version = '0.1.0'
+
+const places: Record<string, string> = {
+  images: 'Images on the shelf, by their content',
+  families: 'Family profiles',
+  units: 'Units and what they said of themselves',
+  fit: 'Whether an image fits a unit, and the way there',
+  jobs: 'Jobs and their gates',
+  runs: 'Runs: start, follow, answer, abandon',
+  logbook: 'The record of every run',
+  sums: 'Calculators, the same functions as the gates use',
+  ports: 'Serial ports and stand-ins',
+  health: 'Whether the program is well',
+}
 
 /** The public paths, as docs/architecture.md lists them. */
 function api(services: Services) {
@@ -50,7 +64,9 @@ export type Api = ReturnType<typeof api>
 export function createApp(services: Services, pageFolder?: string): Hono {
   const app = new Hono()
   app.onError((error, c) => answerProblem(c, error))
-  app.route('/api', api(services))
+  const paths = api(services)
+  app.route('/api', paths)
+  app.get('/api/openapi.json', (c) => c.json(openApi(paths.routes, places, version)))
   app.all('/api/*', (c) => answerProblem(c, notFound('path', c.req.path)))
   if (pageFolder && existsSync(join(pageFolder, 'index.html'))) {
     const page = readFileSync(join(pageFolder, 'index.html'), 'utf8')

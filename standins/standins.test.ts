@@ -20,12 +20,16 @@ describe('NOR flash', () => {
   // Source: JEDEC JESD68.01 and the makers' sheets: programming only clears bits, erasing sets a whole sector.
   it('only clears bits when it is programmed', async () => {
     await fc.assert(
-      fc.asyncProperty(fc.uint8Array({ minLength: 1, maxLength: 64 }), fc.uint8Array({ minLength: 1, maxLength: 64 }), async (old, data) => {
-        const bytes = new Uint8Array(0x2000).fill(0xff)
-        bytes.set(old)
-        await norFlash(region, virtualClock(turn), bytes).program(0x1000, data)
-        data.forEach((byte, at) => expect(bytes[at]).toBe((old[at] ?? 0xff) & byte))
-      }),
+      fc.asyncProperty(
+        fc.uint8Array({ minLength: 1, maxLength: 64 }),
+        fc.uint8Array({ minLength: 1, maxLength: 64 }),
+        async (old, data) => {
+          const bytes = new Uint8Array(0x2000).fill(0xff)
+          bytes.set(old)
+          await norFlash(region, virtualClock(turn), bytes).program(0x1000, data)
+          data.forEach((byte, at) => expect(bytes[at]).toBe((old[at] ?? 0xff) & byte))
+        },
+      ),
       { numRuns: 50 },
     )
   })
@@ -64,10 +68,16 @@ describe('a battery under load', () => {
   })
   it('never stands higher under more load', () => {
     fc.assert(
-      fc.property(fc.double({ min: 0, max: 20, noNaN: true }), fc.double({ min: 0, max: 20, noNaN: true }), (a, b) => {
-        const [less, more] = [Math.min(a, b), Math.max(a, b)]
-        expect(batterySupply(form).voltsAt(0, more)).toBeLessThanOrEqual(batterySupply(form).voltsAt(0, less))
-      }),
+      fc.property(
+        fc.double({ min: 0, max: 20, noNaN: true }),
+        fc.double({ min: 0, max: 20, noNaN: true }),
+        (a, b) => {
+          const [less, more] = [Math.min(a, b), Math.max(a, b)]
+          expect(batterySupply(form).voltsAt(0, more)).toBeLessThanOrEqual(
+            batterySupply(form).voltsAt(0, less),
+          )
+        },
+      ),
     )
   })
 })

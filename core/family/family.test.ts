@@ -9,7 +9,10 @@ function changed(path: string, value: unknown): unknown {
   const document = structuredClone(demoFamilies[0]!) as Record<string, unknown>
   const keys = path.split('.')
   const last = keys.pop()!
-  const holder = keys.reduce<Record<string, unknown>>((at, key) => at[key] as Record<string, unknown>, document)
+  const holder = keys.reduce<Record<string, unknown>>(
+    (at, key) => at[key] as Record<string, unknown>,
+    document,
+  )
   if (value === undefined) delete holder[last]
   else holder[last] = value
   return document
@@ -45,7 +48,9 @@ describe('a family profile', () => {
     expect(refusedAt(changed(path, value))).toBe(path)
   })
   it('is refused when regions overlap or names are used twice', () => {
-    expect(refusedAt(changed('components.0.memory.regions.1.address', '0x08007000'))).toBe('components.0.memory.regions.1')
+    expect(refusedAt(changed('components.0.memory.regions.1.address', '0x08007000'))).toBe(
+      'components.0.memory.regions.1',
+    )
     const document = structuredClone(demoFamilies[0]!)
     document.entry = []
     expect(refusedAt(document)).toBe('entry')

@@ -6,16 +6,32 @@ import { componentOf } from '../family'
 import { fitRules, judgeFit, judgeImage } from '.'
 
 const component = componentOf(family)
-const unit: UnitFacts = { deviceIdentifier: 'FS-20', hardware: '3.1', hardwareMajor: 3, versions: { main: '2.41' } }
+const unit: UnitFacts = {
+  deviceIdentifier: 'FS-20',
+  hardware: '3.1',
+  hardwareMajor: 3,
+  versions: { main: '2.41' },
+}
 const image248 = demoImages[0]!.image
 
-function fitOf(change: Partial<DemoImage> = {}, facts: UnitFacts = unit, at = 0x08008000, spoil?: (bytes: Uint8Array) => void) {
+function fitOf(
+  change: Partial<DemoImage> = {},
+  facts: UnitFacts = unit,
+  at = 0x08008000,
+  spoil?: (bytes: Uint8Array) => void,
+) {
   const bytes = demoFirmware({ ...image248, length: 0x8000, ...change })
   spoil?.(bytes)
   const memory: MemoryMap = [{ address: at, bytes }]
-  return judgeFit({ family, component, unit: facts, image: { name: 'x.hex', memory, identity: identifyImage(memory, [family]) } })
+  return judgeFit({
+    family,
+    component,
+    unit: facts,
+    image: { name: 'x.hex', memory, identity: identifyImage(memory, [family]) },
+  })
 }
-const found = (fit: ReturnType<typeof fitOf>, rule: string) => fit.findings.find((finding) => finding.rule === rule)
+const found = (fit: ReturnType<typeof fitOf>, rule: string) =>
+  fit.findings.find((finding) => finding.rule === rule)
 
 describe('an image fits', () => {
   it('when every rule says go, and the path is one hop', () => {
@@ -25,7 +41,12 @@ describe('an image fits', () => {
     expect(fit.path).toEqual([{ componentId: 'main', from: '2.41', to: '2.48' }])
   })
   it('says with each finding what it rests on, and with each refusal the way out', () => {
-    for (const fit of [fitOf(), fitOf({ hardware: [2, 0] }), fitOf({ version: '2.40' }), fitOf({}, { versions: {} })]) {
+    for (const fit of [
+      fitOf(),
+      fitOf({ hardware: [2, 0] }),
+      fitOf({ version: '2.40' }),
+      fitOf({}, { versions: {} }),
+    ]) {
       for (const finding of fit.findings) {
         expect(finding.because).not.toBe('')
         if (finding.level === 'stop' || finding.level === 'hold') expect(finding.remedy).toBeTruthy()
@@ -50,7 +71,9 @@ describe('an image is refused', () => {
   })
   // PRACTICE A3: hardware that no profile line names must not be flashed with either image.
   it('on hardware that the family does not know', () => {
-    expect(found(fitOf({}, { ...unit, hardware: '4.0', hardwareMajor: 4 }), 'hardware-major')?.level).toBe('stop')
+    expect(found(fitOf({}, { ...unit, hardware: '4.0', hardwareMajor: 4 }), 'hardware-major')?.level).toBe(
+      'stop',
+    )
   })
   it('and never go while the unit is not known', () => {
     const fit = fitOf({}, { versions: {} })
@@ -74,11 +97,19 @@ describe('an image is refused', () => {
       unit,
       image: { name: 'x.hex', memory: spoiled, identity: identifyImage(spoiled, [family]) },
     })
-    expect(found(fit, 'memory-bounds')).toMatchObject({ level: 'stop', says: expect.stringMatching(/horn settings/) })
+    expect(found(fit, 'memory-bounds')).toMatchObject({
+      level: 'stop',
+      says: expect.stringMatching(/horn settings/),
+    })
   })
   it('when nothing in it says what it is for, whatever its name', () => {
     const memory: MemoryMap = [{ address: 0x08008000, bytes: new Uint8Array(1024).fill(0xff) }]
-    const fit = judgeFit({ family, component, unit, image: { name: 'fs20-main-2.48.hex', memory, identity: identifyImage(memory, [family]) } })
+    const fit = judgeFit({
+      family,
+      component,
+      unit,
+      image: { name: 'fs20-main-2.48.hex', memory, identity: identifyImage(memory, [family]) },
+    })
     expect(fit.verdict).toBe('stop')
     expect(fit.findings).toHaveLength(1)
   })
@@ -86,7 +117,11 @@ describe('an image is refused', () => {
 
 describe('an image on the shelf', () => {
   const judged = (change: Partial<DemoImage>, names: string[] = []) =>
-    judgeImage(identifyImage([{ address: 0x08008000, bytes: demoFirmware({ ...image248, ...change }) }], [family]), [family], names)
+    judgeImage(
+      identifyImage([{ address: 0x08008000, bytes: demoFirmware({ ...image248, ...change }) }], [family]),
+      [family],
+      names,
+    )
   // PRACTICE B2, B4, B6, common practice.
   it('is flagged as a test release, as a look-alike, as one image with two names', () => {
     expect(judged({}).every(({ level }) => level === 'go')).toBe(true)

@@ -17,7 +17,12 @@ async function bench(reply: string, host: SerialSettings = settings) {
 }
 
 describe('asking a text console', () => {
-  const exchange = { send: 'crc {a:hex8}', reads: 'crc {crc32}', progress: 'sector {done}/{total}', timeoutMs: 500 }
+  const exchange = {
+    send: 'crc {a:hex8}',
+    reads: 'crc {crc32}',
+    progress: 'sector {done}/{total}',
+    timeoutMs: 500,
+  }
   it('gathers lines and slots until the closing line, past the echo, with any line end', async () => {
     const { port } = await bench('crc 00000010\r\nsector 1/2\nsector 2/2\r\ncrc CBF43926\rok\r\n')
     const seen: string[] = []
@@ -30,19 +35,27 @@ describe('asking a text console', () => {
   })
   it('gives the unit’s own reason when it refuses', async () => {
     const { port } = await bench('error outside the application\r\n')
-    const error = await askConsole(port, dialect, exchange, { values: { a: 0 } }).catch((reason: unknown) => reason)
+    const error = await askConsole(port, dialect, exchange, { values: { a: 0 } }).catch(
+      (reason: unknown) => reason,
+    )
     expect(isProblem(error, 'unit-refused') && error.facts.found).toBe('outside the application')
   })
   // PRACTICE F2, common practice: swapped pair, bad contact, not in the bootloader, in that order of ease.
   it('says after silence what to check first, and takes no longer than the time-out', async () => {
     const { port, clock } = await bench('')
-    const error = await askConsole(port, dialect, exchange, { values: { a: 0 } }).catch((reason: unknown) => reason)
-    expect(isProblem(error, 'no-answer') && error.facts.remedy).toMatch(/^Check in this order: transmit and receive swapped/)
+    const error = await askConsole(port, dialect, exchange, { values: { a: 0 } }).catch(
+      (reason: unknown) => reason,
+    )
+    expect(isProblem(error, 'no-answer') && error.facts.remedy).toMatch(
+      /^Check in this order: transmit and receive swapped/,
+    )
     expect(clock.now()).toBeLessThan(600)
   })
   it('hears only noise at a wrong speed', async () => {
     const { port } = await bench('ok\r\n', { ...settings, baudRate: 9600 })
-    const error = await askConsole(port, dialect, exchange, { values: { a: 0 } }).catch((reason: unknown) => reason)
+    const error = await askConsole(port, dialect, exchange, { values: { a: 0 } }).catch(
+      (reason: unknown) => reason,
+    )
     expect(isProblem(error, 'no-answer')).toBe(true)
   })
 })

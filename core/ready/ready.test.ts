@@ -20,7 +20,9 @@ describe('the supply before a write', () => {
   it('is never better with less', () => {
     const rank = { go: 0, note: 1, hold: 2, stop: 3, unknown: 4 }
     for (let volts = 10; volts < 15; volts += 0.05) {
-      expect(rank[judgeSupply(power, volts).verdict]).toBeGreaterThanOrEqual(rank[judgeSupply(power, volts + 0.05).verdict] - (volts + 0.05 > 15 ? 3 : 0))
+      expect(rank[judgeSupply(power, volts).verdict]).toBeGreaterThanOrEqual(
+        rank[judgeSupply(power, volts + 0.05).verdict] - (volts + 0.05 > 15 ? 3 : 0),
+      )
     }
   })
 })

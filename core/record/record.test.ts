@@ -15,7 +15,9 @@ describe('the wake strip', () => {
     expect(strip).toMatchObject({ torn: false, retriesMs: [], dips: [] })
     expect(strip.questionsMs).toHaveLength(1)
     const svg = drawStrip(strip, 1000, 20, 'x')
-    const widest = Math.max(...[...svg.matchAll(/<rect[^>]* width="([\d.]+)"/g)].map(([, wide]) => Number(wide)))
+    const widest = Math.max(
+      ...[...svg.matchAll(/<rect[^>]* width="([\d.]+)"/g)].map(([, wide]) => Number(wide)),
+    )
     expect(widest / 1000).toBeCloseTo((write.toMs - write.fromMs) / strip.totalMs, 2)
   })
   it('tears the edge of a cut run, dips where the supply sagged, notches retries', async () => {

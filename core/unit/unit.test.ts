@@ -3,18 +3,35 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { compareVersions, factsOf, lineOf, newestSnapshot, readSnapshot } from '.'
 
-const page = ['device   FS-20', 'main 2.41', 'hardware 3.1', 'serial FS3-00417', 'lamp hours 210', 'built 2025-03-04T10:12Z']
+const page = [
+  'device   FS-20',
+  'main 2.41',
+  'hardware 3.1',
+  'serial FS3-00417',
+  'lamp hours 210',
+  'built 2025-03-04T10:12Z',
+]
 
 describe('a snapshot', () => {
   const snapshot = readSnapshot(fogSignalFamily, page, 1000, 'link')
   // PRACTICE A1, common practice: all lines of the page are kept, in the order of the page.
   it('keeps every line, also those the family does not know', () => {
     expect(snapshot.lines).toHaveLength(page.length)
-    expect(snapshot.lines.map((line) => line.field).slice(0, 3)).toEqual(['deviceIdentifier', 'hardware', 'serial'])
-    expect(snapshot.lines.some((line) => line.field.startsWith('other') && line.value === 'lamp hours 210')).toBe(true)
+    expect(snapshot.lines.map((line) => line.field).slice(0, 3)).toEqual([
+      'deviceIdentifier',
+      'hardware',
+      'serial',
+    ])
+    expect(
+      snapshot.lines.some((line) => line.field.startsWith('other') && line.value === 'lamp hours 210'),
+    ).toBe(true)
   })
   it('tells the facts that fit rests on, and leaves unknown what was not said', () => {
-    expect(factsOf(snapshot)).toMatchObject({ deviceIdentifier: 'FS-20', hardwareMajor: 3, versions: { main: '2.41' } })
+    expect(factsOf(snapshot)).toMatchObject({
+      deviceIdentifier: 'FS-20',
+      hardwareMajor: 3,
+      versions: { main: '2.41' },
+    })
     const bare = factsOf(readSnapshot(fogSignalFamily, ['lamp on'], 1, 'label'))
     expect(bare.hardwareMajor).toBeUndefined()
     expect(bare.versions).toEqual({})

@@ -3,12 +3,20 @@ import { vValidator } from '@hono/valibot-validator'
 import type { ValidationTargets } from 'hono'
 import * as v from 'valibot'
 
+/** What a route takes, kept on its validator so that the OpenAPI document is made from the routes themselves. */
+export interface TakenInput {
+  target: keyof ValidationTargets
+  schema: v.GenericSchema
+}
+const taken = new WeakMap<object, TakenInput>()
+export const inputOf = (handler: object): TakenInput | undefined => taken.get(handler)
+
 /** Validates an input at the door; what does not pass is a problem that names the field. */
 export function valid<Target extends keyof ValidationTargets, Schema extends v.GenericSchema>(
   target: Target,
   schema: Schema,
 ) {
-  return vValidator(target, schema, (result) => {
+  const validator = vValidator(target, schema, (result) => {
     if (result.success) return
     const issue = result.issues[0]
     throw new Problem({
@@ -20,6 +28,8 @@ export function valid<Target extends keyof ValidationTargets, Schema extends v.G
       remedy: 'Mend this field and send it again.',
     })
   })
+  taken.set(validator, { target, schema })
+  return validator
 }
 
 export const text = (most = 400) =>

@@ -1,0 +1,64 @@
+// One picture of each main view, from the demo data, into docs/screenshots. Starts a program of its own.
+import { chromium } from '@playwright/test'
+import { mkdirSync, rmSync } from 'node:fs'
+import { fileURLToPath } from 'node:url'
+import { Program } from '../e2e/program'
+
+const folder = fileURLToPath(new URL('../docs/screenshots/', import.meta.url))
+mkdirSync(folder, { recursive: true })
+const program = new Program()
+await program.start()
+const browser = await chromium.launch({
+  executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium',
+  args: ['--no-sandbox', '--disable-gpu'],
+})
+
+async function page(light: 'day' | 'night', size = { width: 1280, height: 800 }) {
+  const context = await browser.newContext({
+    viewport: size,
+    colorScheme: light === 'night' ? 'dark' : 'light',
+  })
+  return context.newPage()
+}
+async function shoot(
+  name: string,
+  path: string,
+  light: 'day' | 'night' = 'day',
+  size?: { width: number; height: number },
+) {
+  const view = await page(light, size)
+  await view.goto(program.address + path)
+  await view.waitForTimeout(800)
+  await view.screenshot({ path: `${folder}${name}.png` })
+  await view.context().close()
+}
+
+await shoot('today', '/')
+await shoot('today-phone', '/', 'night', { width: 390, height: 844 })
+await shoot('units', '/units', 'night')
+await shoot('shelf', '/shelf')
+await shoot('logbook', '/logbook')
+const past = (await program.get('/logbook?q=hesper'))[1].runId
+await shoot('record', `/logbook/${past}`)
+const refused = await page('night')
+await refused.goto(`${program.address}/jobs/job-fog-02`)
+await refused.getByRole('button', { name: 'Read the unit' }).click()
+await refused.waitForTimeout(900)
+await refused.screenshot({ path: `${folder}refused.png` })
+const job = await page('day')
+await job.goto(`${program.address}/jobs/job-fog-07`)
+await job.getByRole('button', { name: 'Read the unit' }).click()
+await job.waitForTimeout(900)
+await job.screenshot({ path: `${folder}bench.png` })
+await job.getByRole('button', { name: 'Start the run' }).click()
+await job.waitForTimeout(20_000)
+await job.screenshot({ path: `${folder}write.png` })
+await job.getByRole('button', { name: 'It is on again' }).click({ timeout: 40_000 })
+await job.getByText('The unit says 2.48 itself').waitFor()
+await job.waitForTimeout(300)
+await job.screenshot({ path: `${folder}proof.png` })
+await shoot('unit', '/units/fog-07')
+
+await browser.close()
+await program.end('SIGTERM')
+rmSync(program.folder, { recursive: true, force: true })
