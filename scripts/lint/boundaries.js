@@ -78,6 +78,8 @@ export const boundaries = {
       const [to, toFolder, ...inside] = target
       if (to !== from) return report('package', { from, to: target.join('/') })
       if (from !== 'core' || !folder?.match(/^[a-z]+$/) || toFolder === folder) return
+      // What serves tests is no part of a face; tests may share it.
+      if (isTest && source.endsWith('.test-support')) return
       if (inside.length > 0 && inside.join('/') !== 'index') {
         return report('inner', { to: `core/${toFolder}`, face: `../${toFolder}` })
       }
