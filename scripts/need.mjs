@@ -13,7 +13,11 @@ export function run(command, args, options = {}) {
   return status ?? 1
 }
 
-export const bin = (name) => join(root, 'node_modules', '.bin', name)
+/** An installed program; npm puts it beside the workspace that asks for it where it cannot be shared. */
+export const bin = (name) => {
+  const places = ['', 'web', 'server'].map((part) => join(root, part, 'node_modules', '.bin', name))
+  return places.find((place) => existsSync(place)) ?? places[0]
+}
 
 /** Installs the packages of the lock file when they are missing or older than it. */
 export function needPackages() {
