@@ -59,8 +59,14 @@ interface Sleeper {
  * A clock that jumps to the next sleeper as soon as nothing else can happen.
  * @param turn resolves after all pending promise jobs have run (in Node `setImmediate`).
  * @param start milliseconds since 1970.
+ * @param pace waits in the host's time for what a jump of so many milliseconds is to take; without it jumps take
+ * none. Time still only moves when nothing else can happen, so a busy host rings no time-out.
  */
-export function virtualClock(turn: () => Promise<void>, start = 0): VirtualClock {
+export function virtualClock(
+  turn: () => Promise<void>,
+  start = 0,
+  pace?: (aheadMs: number) => Promise<void>,
+): VirtualClock {
   const sleepers: Sleeper[] = []
   let now = start
   let order = 0
@@ -74,9 +80,14 @@ export function virtualClock(turn: () => Promise<void>, start = 0): VirtualClock
       await turn()
       // What ran in that turn may have begun to hold, or called its timer off: look again.
       if (holds > 0) break
-      let next = pop(sleepers)
-      while (next && !next.wake) next = pop(sleepers)
+      while (sleepers.length > 0 && !sleepers[0]!.wake) pop(sleepers)
+      const next = sleepers[0]
       if (!next) break
+      if (pace && next.due > now) {
+        await pace(next.due - now)
+        if (holds > 0 || sleepers[0] !== next || !next.wake) continue
+      }
+      pop(sleepers)
       now = Math.max(now, next.due)
       next.wake?.()
     }

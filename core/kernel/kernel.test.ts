@@ -115,6 +115,14 @@ describe('clocks', () => {
     expect(await timeOut).toBe('time-out')
     expect(clock.now()).toBe(5)
   })
+  it('virtual time can be paced by the host, and a host that is late rings no time-out early', async () => {
+    const waits: number[] = []
+    const clock = virtualClock(turn, 0, async (ahead) => void waits.push(ahead))
+    await clock.sleep(50)
+    await clock.sleep(25)
+    expect(waits).toEqual([50, 25])
+    expect(clock.now()).toBe(75)
+  })
   it('forgets a timer that was called off, without spending time on it', async () => {
     const clock = virtualClock(turn)
     let rang = false
