@@ -1,7 +1,101 @@
-import type { Family } from '@bench-wake/core/family'
+import { applicationRegions, componentOf, type Family, type IdentityFieldName } from '@bench-wake/core/family'
 import { asciiBytes, crc32 } from '@bench-wake/core/kernel'
-import { writeIntelHex } from '@bench-wake/core/image'
+import { writeIntelHex, type MemoryMap } from '@bench-wake/core/image'
 
+/** What an invented image says of itself, in the words of its family's profile. */
+export interface DemoFirmware {
+  component: string
+  length: number
+  fields: Partial<Record<IdentityFieldName, string | number>>
+  /** Bytes of an older build to start from: the two then share most blocks, as real releases do. */
+  like?: Uint8Array
+}
+
+/** Bytes that look like firmware to every check there is: vectors, identity block, body, CRC-32 trailer. */
+export function firmwareOf(
+  family: Family,
+  { component: id, length, fields, like }: DemoFirmware,
+): Uint8Array {
+  const component = componentOf(family, id)
+  const start = applicationRegions(component)[0]!.address
+  const bytes = new Uint8Array(length)
+  // A linear congruential generator (Numerical Recipes' constants); what the image says seeds it, so bodies differ.
+  let seed = crc32(asciiBytes(`${family.id}/${id}/${JSON.stringify(fields)}`))
+  for (let at = 0; at < bytes.length; at++) {
+    seed = (Math.imul(seed, 1_664_525) + 1_013_904_223) >>> 0
+    bytes[at] = seed >>> 24
+  }
+  if (like) bytes.set(like.subarray(0, Math.floor((Math.min(length, like.length) * 7) / 8)), 0)
+  const view = new DataView(bytes.buffer)
+  const at = component.identity.address - start
+  if (start >= 0x0800_0000 && at >= 0xc0) {
+    view.setUint32(0, 0x2000_8000, true)
+    for (let vector = 1; vector < 48; vector++)
+      view.setUint32(vector * 4, start + 0x200 + vector * 24 + 1, true)
+  }
+  bytes.fill(0, at, at + 0x40)
+  bytes.set(asciiBytes(component.identity.magic), at)
+  for (const rule of component.identity.fields) {
+    const said = rule.field === 'length' ? length : rule.field === 'component' ? id : fields[rule.field]
+    if (said === undefined) continue
+    const place = at + rule.offset
+    if (rule.type === 'ascii') {
+      bytes.set(asciiBytes(String(said)).subarray(0, rule.length), place)
+      continue
+    }
+    if (rule.type === 'hex') {
+      const digits = String(said)
+      for (let index = 0; index < rule.length!; index++)
+        bytes[place + index] = parseInt(digits.slice(index * 2, index * 2 + 2), 16)
+      continue
+    }
+    const named = Object.entries(rule.names ?? {}).find(([, name]) => name === said)?.[0]
+    const value = Number(named ?? said)
+    if (rule.type === 'u8') bytes[place] = value
+    else if (rule.type === 'u16le' || rule.type === 'u16be')
+      view.setUint16(place, value, rule.type === 'u16le')
+    else view.setUint32(place, value, rule.type.endsWith('le'))
+  }
+  if (component.identity.integrity) view.setUint32(length - 4, crc32(bytes.subarray(0, length - 4)), true)
+  return bytes
+}
+
+/** The image where it belongs. */
+export function placed(family: Family, form: DemoFirmware): MemoryMap {
+  const start = applicationRegions(componentOf(family, form.component))[0]!.address
+  return [{ address: start, bytes: firmwareOf(family, form) }]
+}
+
+/** The smallest ELF32 executable that carries a memory map: a header, program headers, the bytes. */
+export function elfOf(memory: MemoryMap, little: boolean, machine: number): Uint8Array {
+  const table = 52
+  const from = table + 32 * memory.length
+  const file = new Uint8Array(from + memory.reduce((sum, { bytes }) => sum + bytes.length, 0))
+  const view = new DataView(file.buffer)
+  file.set([0x7f, 0x45, 0x4c, 0x46, 1, little ? 1 : 2, 1])
+  const half = (at: number, value: number) => view.setUint16(at, value, little)
+  const word = (at: number, value: number) => view.setUint32(at, value, little)
+  half(16, 2)
+  half(18, machine)
+  word(20, 1)
+  word(24, memory[0]?.address ?? 0)
+  word(28, table)
+  half(40, 52)
+  half(42, 32)
+  half(44, memory.length)
+  half(46, 40)
+  let place = from
+  memory.forEach(({ address, bytes }, index) => {
+    const at = table + 32 * index
+    const header = [1, place, address, address, bytes.length, bytes.length, 5, 4]
+    header.forEach((value, member) => word(at + member * 4, value))
+    file.set(bytes, place)
+    place += bytes.length
+  })
+  return file
+}
+
+/** An image of the fog-signal controller. */
 export interface DemoImage {
   deviceIdentifier: string
   hardware: [major: number, minor: number]
@@ -12,37 +106,10 @@ export interface DemoImage {
   length: number
 }
 
-/** Bytes that look like firmware to every check there is: vectors, identity block, body, CRC-32 trailer. */
-export function demoFirmware(form: DemoImage): Uint8Array {
-  const bytes = new Uint8Array(form.length)
-  // A linear congruential generator (Numerical Recipes' constants); the version seeds it, so bodies differ.
-  let seed = crc32(asciiBytes(`${form.deviceIdentifier}/${form.hardware[0]}/${form.version}`))
-  for (let at = 0; at < bytes.length; at++) {
-    seed = (Math.imul(seed, 1_664_525) + 1_013_904_223) >>> 0
-    bytes[at] = seed >>> 24
-  }
-  const view = new DataView(bytes.buffer)
-  view.setUint32(0, 0x2000_8000, true)
-  for (let vector = 1; vector < 48; vector++) view.setUint32(vector * 4, 0x0800_8200 + vector * 24 + 1, true)
-  const at = 0x1c0
-  bytes.fill(0, at, at + 0x40)
-  bytes.set(asciiBytes('FOGSIGNL'), at)
-  bytes.set(asciiBytes(form.deviceIdentifier), at + 8)
-  bytes[at + 16] = form.hardware[0]
-  bytes[at + 17] = form.hardware[1]
-  bytes[at + 18] = form.release === 'test' ? 1 : 0
-  bytes.set(asciiBytes(form.version), at + 20)
-  view.setUint32(at + 32, form.built, true)
-  view.setUint32(at + 36, form.length, true)
-  view.setUint32(form.length - 4, crc32(bytes.subarray(0, form.length - 4)), true)
-  return bytes
-}
-
 /** The image as the Intel HEX file a supplier sends. */
-export function demoHex(family: Family, form: DemoImage): string {
-  const application = family.components[0]!.memory.regions.find((region) => region.use === 'application')!
-  return writeIntelHex([{ address: application.address, bytes: demoFirmware(form) }], {
+export function hexOf(memory: MemoryMap): string {
+  return writeIntelHex(memory, {
     lineEnd: '\r\n',
-    start: { kind: 'linear', address: application.address },
+    start: { kind: 'linear', address: memory[0]!.address },
   })
 }

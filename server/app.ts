@@ -14,10 +14,16 @@ import { logbook } from './routes/logbook'
 import { runs } from './routes/runs'
 import { sumRoutes } from './routes/sums'
 import { units } from './routes/units'
+import { house } from './routes/house'
+import { requests } from './routes/requests'
 import type { Runner } from './runner'
+import type { Shelf } from './store/shelf'
+import type { Heavy } from './worker/heavy'
 
 export interface Services {
   db: Database
+  shelf: Shelf
+  heavy: Heavy
   runner: Runner
 }
 
@@ -28,6 +34,8 @@ const places: Record<string, string> = {
   families: 'Family profiles',
   units: 'Units and what they said of themselves',
   fit: 'Whether an image fits a unit, and the way there',
+  requests: 'What was asked of suppliers, and what they answered',
+  house: 'How this house works where a family leaves it open',
   jobs: 'Jobs and their gates',
   runs: 'Runs: start, follow, answer, abandon',
   logbook: 'The record of every run',
@@ -44,6 +52,8 @@ function api(services: Services) {
     .route('/families', families(services))
     .route('/units', units(services))
     .route('/fit', fit(services))
+    .route('/requests', requests(services))
+    .route('/house', house(services))
     .route('/jobs', jobs(services))
     .route('/runs', runs(services))
     .route('/logbook', logbook(services))

@@ -69,9 +69,12 @@ describe('the program ends in the middle of a write', () => {
 
   it('asked to end: it writes to the end first, and stops where it waits for a person', async () => {
     const program = await startProgram(folder)
+    const { imageId } = (await program.get('/jobs/job-fog-07')).body.job
+    const job = { unitId: 'fog-07', imageId, reason: 'written again', day: '2026-11-24' }
+    const jobId = (await program.send('POST', '/jobs', job)).body.id
     const { id } = (
       await program.send('POST', '/runs', {
-        jobId: 'job-fog-07',
+        jobId,
         port: 'stand-in:fog-07',
         speed: 60,
         releases: [{ rule: 'version-direction', name: 'T. Reader', reason: 'test of the ending' }],

@@ -1,14 +1,14 @@
-import { componentOf, type Family } from '@bench-wake/core/family'
+import { drivenLink, type Family, type Link } from '@bench-wake/core/family'
 import {
   Problem,
   realClock,
   verdictAfter,
-  verdictOf,
   virtualClock,
   type Clock,
   type Release,
   type VirtualClock,
 } from '@bench-wake/core/kernel'
+import type { ImageIdentity } from '@bench-wake/core/image'
 import { scpiMeter, type SerialSettings } from '@bench-wake/core/link'
 import { judgePort, judgeSupply, type Gate } from '@bench-wake/core/ready'
 import {
@@ -30,8 +30,9 @@ import type { Database } from './db/open'
 import { hostTime, nextTurn } from './host-time'
 import { newId } from './new-id'
 import type { PortEntry, Ports } from './ports/ports'
-import { openJob, refuseClosed, type OpenJob } from './store/jobs'
+import { fitGates, openJob, refuseClosed, type OpenJob } from './store/jobs'
 import { addRun, appendEvent } from './store/runs'
+import type { Shelf } from './store/shelf'
 import { keepStandIn } from './store/stand-ins'
 import { getUnit } from './store/units'
 
@@ -76,6 +77,7 @@ export class Runner {
 
   constructor(
     private readonly db: Database,
+    private readonly shelf: Shelf,
     private readonly ports: Ports,
   ) {}
 
@@ -88,16 +90,15 @@ export class Runner {
 
   /** Every gate between a job and its run. `unknown` is never go. */
   async ready(jobId: string, portId: string | null, typedVolts: number | null): Promise<Gate[]> {
-    const open = await openJob(this.db, jobId)
+    const open = await openJob(this.db, this.shelf, jobId)
     return this.gatesOf(open, portId, typedVolts)
   }
 
   private async gatesOf(open: OpenJob, portId: string | null, typedVolts: number | null): Promise<Gate[]> {
     const port = portId === null ? null : await this.ports.find(portId, this.heldBy)
     const measured = port?.hasMeter && !port.heldBy ? await this.measure(port.id) : typedVolts
-    const findings = open.fit?.findings ?? []
     return [
-      { id: 'fit', name: 'Fit', verdict: verdictOf(findings), findings, numbers: {} },
+      ...fitGates(open, new Date().toISOString().slice(0, 10)),
       judgePort(
         port && {
           id: port.id,
@@ -133,7 +134,7 @@ export class Runner {
     return this.reading(portId, async () => {
       const clock = this.clockFor(entry.kind === 'stand-in' ? 0 : 1)
       const { port } = this.ports.connect(portId, clock)
-      const link = family.links[0]!
+      const link = linkOf(family)
       await port.open(link.settings)
       try {
         // The page bears the time of the person's clock, whatever clock the line runs in.
@@ -197,16 +198,17 @@ export class Runner {
         remedy: 'Start it again, then start the run.',
       })
     }
-    const open = await openJob(this.db, form.jobId)
+    const open = await openJob(this.db, this.shelf, form.jobId)
     refuseClosed(open.job)
     const entry = await this.ports.find(form.port, this.heldBy)
     this.refuseHeld(form.port)
     const releases = form.releases ?? []
     const gates = await this.gatesOf(open, form.port, form.supplyVolts ?? null)
     refuseShut(gates, releases)
-    const { job, unit, family, fit } = open
-    const { image, memory } = open.open!
-    if (!fit) throw notChosen(job.id)
+    const { job, unit, family, component } = open
+    if (!open.open) throw notChosen(job.id)
+    const { image, memory } = open.open
+    const link = linkOf(family)
     const speed: Speed = entry.kind === 'stand-in' ? (form.speed ?? 1) : 1
 
     // From here on the port is ours: nothing below may wait before it is marked.
@@ -218,8 +220,6 @@ export class Runner {
       await addRun(this.db, { id, jobId: job.id, unitId: unit.id })
       const clock = this.clockFor(speed, at)
       const run = this.activate(id, form.port, speed, clock)
-      const component = componentOf(family, job.componentId)
-      const link = family.links[0]!
       const { port, meter } = this.ports.connect(form.port, clock)
       const versionField = `version.${component.id}`
       const lastPage = newestSnapshot(
@@ -240,8 +240,9 @@ export class Runner {
           name: image.name,
           sha256: image.sha256,
           bytes: loadsOf(component, memory).reduce((sum, load) => sum + load.bytes.length, 0),
-          ...(image.identity?.version ? { version: image.identity.version } : {}),
+          ...said(image.identity, 'version', 'variant', 'options', 'release'),
         },
+        ...(Object.keys(unit.answers).length > 0 ? { answers: unit.answers } : {}),
         port: { id: form.port, name: entry.name, standIn: entry.kind === 'stand-in' },
         speed,
         ...(from === undefined ? {} : { from }),
@@ -259,7 +260,8 @@ export class Runner {
           link,
           unit: { id: unit.id, serial: unit.serial },
           lastPage,
-          image: { name: image.name, memory, identity: image.identity },
+          image: { name: image.name, memory, identity: image.identity, claim: image.claim },
+          use: unit.answers,
           releases,
         },
         {
@@ -465,6 +467,29 @@ function refuseShut(gates: readonly Gate[], releases: readonly Release[]): void 
           : (finding?.remedy ?? 'Choose an image first.'),
     })
   }
+}
+
+/** @throws Problem `no-link` when this program drives none of the family's links. */
+function linkOf(family: Family): Link {
+  const link = drivenLink(family)
+  if (link) return link
+  throw new Problem({
+    kind: 'no-link',
+    thing: family.name,
+    says: 'this version does not talk to this equipment over any of its links yet',
+    found: family.links.map(({ name }) => name).join(', '),
+    remedy: 'Type or paste its page instead.',
+  })
+}
+
+/** Those members of an identity that are known. */
+function said<Name extends 'version' | 'variant' | 'options' | 'release'>(
+  identity: ImageIdentity | null,
+  ...names: Name[]
+): Partial<Record<Name, string>> {
+  return Object.fromEntries(
+    names.flatMap((name) => (identity?.[name] === undefined ? [] : [[name, identity[name]]])),
+  ) as Partial<Record<Name, string>>
 }
 
 function notChosen(jobId: string): Problem {

@@ -1,9 +1,12 @@
 import {
   demoFamilies,
+  demoFamily,
   demoFirmware,
   demoHexOf,
   demoImages,
   demoJobs,
+  demoRequests,
+  demoShelf,
   demoUnits,
   type DemoJob,
 } from '@bench-wake/demo'
@@ -13,8 +16,9 @@ import { families, standIns } from './db/schema'
 import { Ports } from './ports/ports'
 import { Runner } from './runner'
 import { addFamily } from './store/families'
-import { addImage } from './store/images'
 import { addJob, closeJob } from './store/jobs'
+import { addRequest, answerRequest } from './store/requests'
+import type { Shelf } from './store/shelf'
 import { loadStandIns } from './store/stand-ins'
 import { addSnapshot, addUnit } from './store/units'
 
@@ -24,65 +28,76 @@ const dayMs = 86_400_000
  * Puts the demo scenario into an empty database; one that holds families already is left as it is. The past of the
  * logbook is not written by hand: stand-ins are really run, unpaced, and leave their wakes.
  */
-export async function seedDemo(db: Database): Promise<void> {
+export async function seedDemo(db: Database, shelf: Shelf): Promise<void> {
   const [some] = await db.select({ id: families.id }).from(families).limit(1)
   if (some) return
   for (const document of demoFamilies) await addFamily(db, document)
 
   const imageIds = new Map<string, string>()
-  for (const { name, image } of demoImages) {
-    imageIds.set(name, (await addImage(db, name, asciiBytes(demoHexOf(image)))).id)
+  const files = [
+    ...demoImages.map(({ name, image }) => ({
+      name,
+      file: asciiBytes(demoHexOf(image)),
+      from: 'supplier’s download page',
+    })),
+    ...demoShelf(),
+  ]
+  for (const { name, file, from } of files) {
+    for (const image of (await shelf.add(name, file, { origin: from })).images) {
+      for (const each of image.names) imageIds.set(each, image.id)
+    }
   }
 
-  for (const unit of demoUnits) {
-    const { id, name, place, serial, hardware, firmware } = unit
-    await addUnit(db, { id, familyId: 'fog-signal', name, place, serial })
-    const line = (field: string, label: string, value: string) => ({ field, label, value })
-    if (firmware && unit.readAt) {
+  for (const { id, familyId, name, place, serial, pages, standIn } of demoUnits) {
+    await addUnit(db, { id, familyId, name, place, serial })
+    const family = demoFamily(familyId)
+    for (const { source, at, lines } of pages) {
       await addSnapshot(db, id, {
-        at: Date.parse(unit.readAt),
-        source: 'link',
-        lines: [
-          line('deviceIdentifier', 'Device', 'FS-20'),
-          line('hardware', 'Hardware', hardware),
-          line('serial', 'Serial', serial),
-          line('bootloader', 'Bootloader', '1.3'),
-          line('version.main', 'Main firmware', firmware.version),
-          line('buildTime.main', 'Built', firmware.built),
-          line('horn', 'Horn character', '2 blasts every 60 s'),
-        ],
+        at: Date.parse(at),
+        source,
+        lines: family.snapshot.flatMap(({ field, label }) =>
+          lines[field] === undefined ? [] : [{ field, label, value: lines[field] }],
+        ),
       })
     }
-    if (unit.standIn && firmware) {
-      const flash = Buffer.alloc(0x40000, 0xff)
-      const [major, minor] = hardware.split('.').map(Number)
-      flash.set(
-        demoFirmware({
-          deviceIdentifier: 'FS-20',
-          hardware: [major!, minor!],
-          version: firmware.version,
-          release: 'production',
-          built: Date.parse(firmware.built) / 1000,
-          length: 0x3c000,
-        }),
-      )
-      await db
-        .insert(standIns)
-        .values({ id, familyId: 'fog-signal', name, hardware, serial, flash, usedAh: 0, inBootloader: false })
-    }
+    if (!standIn) continue
+    const flash = Buffer.alloc(0x40000, 0xff)
+    const [major, minor] = standIn.hardware.split('.').map(Number)
+    flash.set(
+      demoFirmware({
+        deviceIdentifier: 'FS-20',
+        hardware: [major!, minor!],
+        version: standIn.version,
+        release: 'production',
+        built: Date.parse(standIn.built) / 1000,
+        length: 0x3c000,
+      }),
+    )
+    const { hardware } = standIn
+    await db
+      .insert(standIns)
+      .values({ id, familyId, name, hardware, serial, flash, usedAh: 0, inBootloader: false })
   }
 
-  const dayOf = (inDays: number) => new Date(Date.now() + inDays * dayMs).toISOString().slice(0, 10)
-  for (const { image, inDays, past, ...job } of demoJobs) {
-    const imageId = image === null ? null : imageIds.get(image)!
-    await addJob(db, { ...job, imageId, day: dayOf(inDays) })
-    if (past) await workPast(db, job.id, job.unitId, past, Date.parse(`${dayOf(inDays)}T09:40:00Z`))
+  const now = Date.now()
+  const dayOf = (inDays: number) => new Date(now + inDays * dayMs).toISOString().slice(0, 10)
+  for (const { unitId, asked, of, askedDaysAgo, dueInDays, answer } of demoRequests) {
+    const form = { unitId, asked, of, dueDay: dayOf(dueInDays), askedAt: now - askedDaysAgo * dayMs }
+    const { id } = await addRequest(db, form)
+    await answerRequest(db, id, { says: answer.says, by: answer.by, at: now - answer.daysAgo * dayMs })
+  }
+  for (const { image, inDays, past, symptoms = [], ...job } of demoJobs) {
+    const imageId = image === null ? null : imageIds.get(image)
+    if (imageId === undefined) throw new Error(`the scenario has no image ${image}`)
+    await addJob(db, shelf, { ...job, symptoms, imageId, day: dayOf(inDays) })
+    if (past) await workPast(db, shelf, job.id, job.unitId, past, Date.parse(`${dayOf(inDays)}T09:40:00Z`))
   }
 }
 
 /** A job worked on its stand-in, leg by leg, with the faults of each; then closed. */
 async function workPast(
   db: Database,
+  shelf: Shelf,
   jobId: string,
   unitId: string,
   legs: NonNullable<DemoJob['past']>,
@@ -97,7 +112,7 @@ async function workPast(
       return bytes.map((byte, index) => (index === 300 ? byte ^ 4 : byte))
     }
     const faults = { disturb, ...(powerFailsAtByte ? { powerFailsAtByte } : {}) }
-    const runner = new Runner(db, new Ports(await loadStandIns(db, new Map([[unitId, faults]]))))
+    const runner = new Runner(db, shelf, new Ports(await loadStandIns(db, new Map([[unitId, faults]]))))
     const runId = await runner.start({ jobId, port: `stand-in:${unitId}`, speed: 0 }, at)
     const end = runner.listen(runId, ({ body }) => {
       // Answered a turn later, when the run listens for it.
@@ -108,7 +123,7 @@ async function workPast(
     end?.()
     at += 8 * 60_000
   }
-  await closeJob(db, jobId, {
+  await closeJob(db, shelf, jobId, {
     name: 'M. Ferrow',
     note: 'First leg cut: battery clamp was loose, tightened. Horn heard from the mole, two blasts.',
     at,

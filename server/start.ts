@@ -7,7 +7,9 @@ import { Runner } from './runner'
 import { seedDemo } from './seed'
 import type { Settings } from './settings'
 import { markCutRuns } from './store/runs'
+import { Shelf } from './store/shelf'
 import { loadStandIns } from './store/stand-ins'
+import { Heavy } from './worker/heavy'
 
 export interface StartedServer {
   address: string
@@ -24,10 +26,12 @@ export async function startServer(
 ): Promise<StartedServer> {
   await mkdir(settings.dataFolder, { recursive: true })
   const { db, close } = await openDatabase(settings.databaseUrl)
-  if (demo) await seedDemo(db)
+  const heavy = new Heavy(settings.databaseUrl)
+  const shelf = new Shelf(db, heavy)
+  if (demo) await seedDemo(db, shelf)
   const cutRuns = await markCutRuns(db)
-  const runner = new Runner(db, new Ports(await loadStandIns(db)))
-  const app = createApp({ db, runner }, pageFolder)
+  const runner = new Runner(db, shelf, new Ports(await loadStandIns(db)))
+  const app = createApp({ db, shelf, heavy, runner }, pageFolder)
   const server = await new Promise<ServerType>((resolve, reject) => {
     const starting = serve({ fetch: app.fetch, port: settings.port, hostname: settings.host }, () =>
       resolve(starting),
@@ -43,6 +47,7 @@ export async function startServer(
       await runner.drain()
       if ('closeAllConnections' in server) server.closeAllConnections()
       await new Promise<void>((done) => server.close(() => done()))
+      await heavy.close()
       close()
     },
   }

@@ -1,8 +1,18 @@
-import { demoFamilies, fogSignalFamily } from '@bench-wake/demo'
+import { demoFamilies, demoFamilyList, fogSignalFamily } from '@bench-wake/demo'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { isProblem } from '../kernel'
-import { applicationRegions, componentOf, fillTemplate, readFamily, readTemplate, slotsOf } from '.'
+import {
+  applicationRegions,
+  checkFamily,
+  compareProfiles,
+  componentOf,
+  componentsOn,
+  fillTemplate,
+  readFamily,
+  readTemplate,
+  slotsOf,
+} from '.'
 
 /** The demo profile with one place changed, by its path. */
 function changed(path: string, value: unknown): unknown {
@@ -85,5 +95,81 @@ describe('texts with slots', () => {
   })
   it('say which value is missing', () => {
     expect(() => fillTemplate('load {address}', {})).toThrow(/\{address\}/)
+  })
+})
+
+describe('the ten demo families', () => {
+  // PRACTICE A3–A5, B7–B11: each profile exercises something another does not.
+  it('are told by label, by menu page, by the chip’s marking and over a link', () => {
+    const told = new Set(
+      demoFamilyList.flatMap(({ hardware }) => hardware.revisions.map(({ told }) => told.by)),
+    )
+    expect([...told]).toEqual(expect.arrayContaining(['label', 'menu', 'chip-marking', 'link']))
+    expect(demoFamilyList).toHaveLength(10)
+  })
+  it('count their versions in every way there is', () => {
+    const schemes = new Set(
+      demoFamilyList.flatMap(({ components }) => components.map(({ version }) => version.scheme)),
+    )
+    expect([...schemes].sort()).toEqual(['date', 'decimal', 'dotted', 'lettered', 'line', 'opaque', 'semver'])
+  })
+  it('have processors on one model only, six joints in order, a question, options, one serial, a card, a stick', () => {
+    const by = (id: string) => demoFamilyList.find((family) => family.id === id)!
+    expect(componentsOn(by('station-inverter'), 'LI-30').map(({ id }) => id)).toEqual(['power'])
+    expect(componentsOn(by('station-inverter'), 'LI-50').map(({ id }) => id)).toEqual(['power', 'panel'])
+    expect(by('boat-davit').components.map(({ id }) => id)).toEqual(
+      [0, 1, 2, 3, 4, 5].map((joint) => `joint-${joint}`),
+    )
+    expect(by('marine-radio').questions).toHaveLength(1)
+    expect(by('mains-relay').components[0]!.options!.length).toBeGreaterThan(1)
+    expect(by('beacon-receiver').updates.issuedPerSerial).toBe(true)
+    const media = demoFamilyList.flatMap(({ links }) =>
+      links.flatMap((link) => (link.kind === 'media' ? [link.medium!.name] : [])),
+    )
+    expect(media).toEqual(expect.arrayContaining(['memory card', 'USB stick']))
+    expect(by('signal-desk').links.map(({ kind }) => kind)).toContain('chip')
+  })
+})
+
+describe('two revisions of a profile', () => {
+  it('differ at named places, an inserted line being one change', () => {
+    const after = structuredClone(demoFamilies[0]!)
+    after.power = { ...after.power, floorVolts: 11.8 }
+    after.snapshot = [{ field: 'lamp', label: 'Lamp', change: 'may' }, ...after.snapshot]
+    delete after.advisories
+    expect(compareProfiles(demoFamilies[0], after).map(({ at }) => at)).toEqual(
+      expect.arrayContaining(['power.floorVolts', 'snapshot.lamp', 'advisories']),
+    )
+    expect(compareProfiles(demoFamilies[0], after)).toHaveLength(3)
+    expect(compareProfiles(after, after)).toEqual([])
+  })
+  it('a changed order is told as such', () => {
+    const after = structuredClone(demoFamilies[0]!)
+    after.snapshot = [...after.snapshot].reverse()
+    expect(compareProfiles(demoFamilies[0], after).map(({ at }) => at)).toEqual(['snapshot.order'])
+  })
+})
+
+describe('a profile with faults', () => {
+  it('lists every one with its place, for an editor to point at', () => {
+    const document = structuredClone(demoFamilies[0]!) as unknown as {
+      snapshot: { field: string }[]
+      advisories: { component: string }[]
+      power: { floorVolts: number }
+    }
+    document.snapshot[0]!.field = 'version.panel'
+    document.advisories[0]!.component = 'panel'
+    document.power.floorVolts = 99
+    expect(checkFamily(document).faults.map(({ at }) => at)).toEqual(
+      expect.arrayContaining(['snapshot.0.field', 'advisories.0.component', 'power.floorVolts']),
+    )
+  })
+  it('never throws, whatever the document', () => {
+    fc.assert(
+      fc.property(fc.jsonValue(), (value) => {
+        expect(checkFamily(value).family).toBeNull()
+      }),
+      { numRuns: 200 },
+    )
   })
 })

@@ -1,3 +1,5 @@
 export * from './profile'
+export * from './version-schemes'
 export * from './read-family'
 export * from './template'
+export * from './compare-profiles'

@@ -1,32 +1,66 @@
 import * as v from 'valibot'
 import { addressText, Problem } from '../kernel'
-import { FamilyProfile, type Component, type Family, type Link, type Region } from './profile'
+import {
+  FamilyProfile,
+  type Component,
+  type Family,
+  type FamilyLink,
+  type Link,
+  type Region,
+} from './profile'
 import { slotsOf } from './template'
 
+/** A fault in a profile: the field by its path (`components.0.identity.address`) and what is wrong with it. */
+export interface ProfileFault {
+  at: string
+  says: string
+}
+
 /**
- * Reads a family profile from parsed JSON: its shape by the schema, then what a schema cannot say (regions
- * that overlap, names used twice, an identity block outside the application, templates without their slot).
- * @throws Problem of kind `family-profile` that names the field.
+ * Checks a family profile from parsed JSON: its shape by the schema, then what a schema cannot say (regions that
+ * overlap, names used twice, an identity block outside the application, texts without their slot, references to
+ * nothing). Every fault is listed, so that an editor can point at each field.
  */
-export function readFamily(document: unknown): Family {
+export function checkFamily(document: unknown): { family: Family | null; faults: ProfileFault[] } {
   const parsed = v.safeParse(FamilyProfile, document)
   if (!parsed.success) {
-    const issue = parsed.issues[0]
-    throw refused(v.getDotPath(issue) ?? 'the document', issue.message)
+    const faults = parsed.issues.map((issue) => ({
+      at: v.getDotPath(issue) ?? 'the document',
+      says: issue.message,
+    }))
+    return { family: null, faults }
   }
   const family = parsed.output
-  noTwins(family.components, 'components')
-  noTwins(family.links, 'links')
-  family.components.forEach((component, index) => checkComponent(component, `components.${index}`))
-  family.links.forEach((link, index) => checkLink(link, `links.${index}`))
-  const majors = family.hardware.revisions.map((revision) => revision.major)
-  if (new Set(majors).size !== majors.length) {
-    throw refused('hardware.revisions', 'Two revisions have the same major number')
+  const faults: ProfileFault[] = []
+  const fault = (at: string, says: string) => faults.push({ at, says })
+  for (const place of ['components', 'links', 'entry', 'questions', 'advisories'] as const) {
+    noTwins(family[place] ?? [], place, fault)
   }
+  family.components.forEach((component, index) => checkComponent(component, `components.${index}`, fault))
+  family.links.forEach((link, index) => checkLink(link, `links.${index}`, fault))
+  checkHardware(family, fault)
+  checkReferences(family, fault)
   if (family.power.floorVolts >= family.power.ceilingVolts) {
-    throw refused('power.floorVolts', 'The floor must lie below the ceiling')
+    fault('power.floorVolts', 'The floor must lie below the ceiling')
   }
-  return family
+  return { family: faults.length === 0 ? family : null, faults }
+}
+
+/**
+ * Reads a family profile.
+ * @throws Problem of kind `family-profile` that names the first faulty field.
+ */
+export function readFamily(document: unknown): Family {
+  const { family, faults } = checkFamily(document)
+  if (family) return family
+  const [first, ...more] = faults
+  throw new Problem({
+    kind: 'family-profile',
+    place: { at: first!.at },
+    says: first!.says,
+    ...(more.length > 0 ? { found: `${more.length} more: ${more.map(({ at }) => at).join(', ')}` } : {}),
+    remedy: 'Mend this field of the profile and load it again.',
+  })
 }
 
 /** The component with that id; the first when none is named. */
@@ -44,6 +78,16 @@ export function componentOf(family: Family, id?: string): Component {
   return found
 }
 
+/** The components that a model has; all of them while the model is not known or the family has one only. */
+export function componentsOn(family: Family, model: string | undefined): Component[] {
+  return family.components.filter(({ onlyOn }) => !onlyOn || model === undefined || onlyOn.includes(model))
+}
+
+/** The link that this program drives itself, or undefined when the family has none such. */
+export function drivenLink(family: Family): Link | undefined {
+  return family.links.find((link) => link.kind === 'serial')
+}
+
 /** The regions an image may be written to, lowest address first. */
 export function applicationRegions(component: Component): Region[] {
   return component.memory.regions
@@ -51,18 +95,18 @@ export function applicationRegions(component: Component): Region[] {
     .sort((a, b) => a.address - b.address)
 }
 
-function checkComponent(component: Component, place: string): void {
+type Fault = (at: string, says: string) => void
+
+function checkComponent(component: Component, place: string, fault: Fault): void {
   const regions = component.memory.regions
   regions.forEach((region, index) => {
     const end = region.address + region.length
-    if (end > 0x1_0000_0000) {
-      throw refused(`${place}.memory.regions.${index}`, 'The region runs past 32 bits')
-    }
+    if (end > 0x1_0000_0000) fault(`${place}.memory.regions.${index}`, 'The region runs past 32 bits')
     const other = regions
       .slice(0, index)
       .find((each) => region.address < each.address + each.length && each.address < end)
     if (other) {
-      throw refused(
+      fault(
         `${place}.memory.regions.${index}`,
         `The region at ${addressText(region.address)} overlaps "${other.name}"`,
       )
@@ -74,19 +118,27 @@ function checkComponent(component: Component, place: string): void {
       (region) => at >= region.address && at < region.address + region.length,
     )
   ) {
-    throw refused(`${place}.identity.address`, 'The identity block must lie in an application region')
+    fault(`${place}.identity.address`, 'The identity block must lie in an application region')
   }
   component.identity.fields.forEach((field, index) => {
-    if (field.type === 'ascii' && field.length === undefined) {
-      throw refused(`${place}.identity.fields.${index}.length`, 'A text field needs its length')
+    if ((field.type === 'ascii' || field.type === 'hex') && field.length === undefined) {
+      fault(`${place}.identity.fields.${index}.length`, 'This type needs its length')
     }
   })
-  if (component.identity.integrity && !component.identity.fields.some((field) => field.field === 'length')) {
-    throw refused(`${place}.identity.integrity`, 'The check needs a `length` field')
+  const has = (name: string) => component.identity.fields.some(({ field }) => field === name)
+  if (component.identity.integrity && !has('length')) {
+    fault(`${place}.identity.integrity`, 'The check needs a `length` field')
+  }
+  if (component.options && !has('options')) {
+    fault(`${place}.options`, 'No field of the identity block carries the options')
   }
 }
 
-function checkLink(link: Link, place: string): void {
+function checkLink(link: FamilyLink, place: string, fault: Fault): void {
+  if (link.kind !== 'serial') {
+    if (link.kind === 'media' && !link.medium) fault(`${place}.medium`, 'A medium needs its package of files')
+    return
+  }
   const needs: [string, string | undefined, string[]][] = [
     ['loader.erase.send', link.loader.erase.send, ['address', 'length']],
     ['loader.write.send', link.loader.write.send, ['address']],
@@ -96,23 +148,67 @@ function checkLink(link: Link, place: string): void {
   ]
   for (const [path, template, slots] of needs) {
     const missing = slots.find((slot) => !template || !slotsOf(template).includes(slot))
-    if (missing) throw refused(`${place}.${path}`, `The text must hold {${missing}}`)
+    if (missing) fault(`${place}.${path}`, `The text must hold {${missing}}`)
   }
 }
 
-function noTwins(list: readonly { id: string }[], place: string): void {
-  list.forEach(({ id }, index) => {
-    if (list.findIndex((each) => each.id === id) !== index) {
-      throw refused(`${place}.${index}.id`, `"${id}" is used twice`)
+function checkHardware(family: Family, fault: Fault): void {
+  family.hardware.revisions.forEach(({ major }, index, all) => {
+    if (all.findIndex((each) => each.major === major) !== index) {
+      fault(`hardware.revisions.${index}.major`, `Major ${major} is used twice`)
     }
+  })
+  const models = family.hardware.models?.map(({ id }) => id) ?? []
+  family.components.forEach(({ onlyOn }, index) => {
+    onlyOn?.forEach((model, at) => {
+      if (!models.includes(model)) {
+        fault(`components.${index}.onlyOn.${at}`, `"${model}" is not among the models`)
+      }
+    })
   })
 }
 
-function refused(at: string, says: string): Problem {
-  return new Problem({
-    kind: 'family-profile',
-    place: { at },
-    says,
-    remedy: 'Mend this field of the profile and load it again.',
+/** Everything that names a component, or a line of the snapshot, names one that is there. */
+function checkReferences(family: Family, fault: Fault): void {
+  const ids = family.components.map(({ id }) => id)
+  const named: [string, { component: string }[] | undefined][] = [
+    ['updates.stones', family.updates.stones],
+    ['updates.noWayBack', family.updates.noWayBack],
+    ['advisories', family.advisories],
+    ['factory', family.factory],
+    ...family.links.map((link, index): [string, { component: string }[] | undefined] => [
+      `links.${index}.medium.files`,
+      link.kind === 'serial' ? undefined : link.medium?.files,
+    ]),
+  ]
+  for (const [place, list] of named) {
+    list?.forEach(({ component }, index) => {
+      if (!ids.includes(component))
+        fault(`${place}.${index}.component`, `There is no component "${component}"`)
+    })
+  }
+  family.snapshot.forEach(({ field }, index, all) => {
+    if (all.findIndex((each) => each.field === field) !== index) {
+      fault(`snapshot.${index}.field`, `"${field}" is used twice`)
+    }
+    const component = /^(?:version|buildTime|options|sequence|digest)\.(.+)$/.exec(field)?.[1]
+    if (component !== undefined && !ids.includes(component)) {
+      fault(`snapshot.${index}.field`, `There is no component "${component}"`)
+    }
+  })
+  const fields = family.snapshot.map(({ field }) => field)
+  family.hardware.revisions.forEach(({ signs }, index) => {
+    signs?.forEach(({ field }, at) => {
+      if (!fields.includes(field)) {
+        fault(`hardware.revisions.${index}.signs.${at}.field`, `The snapshot has no line "${field}"`)
+      }
+    })
+  })
+}
+
+function noTwins(list: readonly { id: string }[], place: string, fault: Fault): void {
+  list.forEach(({ id }, index) => {
+    if (list.findIndex((each) => each.id === id) !== index)
+      fault(`${place}.${index}.id`, `"${id}" is used twice`)
   })
 }

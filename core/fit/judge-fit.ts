@@ -1,37 +1,51 @@
 import { verdictOf, type Finding, type Verdict } from '../kernel'
-import type { FitQuestion } from './question'
-import { fitRules } from './rules'
+import type { FitQuestion, FitRule } from './question'
+import { fitRules, standingRules, stepRules } from './rules'
 
-/** One step of the way from what is on the unit to what is wanted. */
-export interface Hop {
-  componentId: string
-  /** Version now; absent when not known. */
-  from?: string
-  to?: string
-}
-
-export interface Fit {
+export interface Judged {
   verdict: Verdict
   findings: Finding[]
-  /** Empty when the image must not go on. */
-  path: Hop[]
 }
 
-/** Says whether an image fits a unit, by every rule, and the hops to get there. */
-export function judgeFit(question: FitQuestion): Fit {
-  const claimed = question.image.identity?.familyId === question.family.id
-  const findings = fitRules.flatMap((rule) => {
-    // An image of nobody knows has nothing the other rules could read.
+/** Says whether an image fits a unit as it is now, by every rule. The way there is path.ts. */
+export function judgeFit(question: FitQuestion): Judged {
+  const findings = judgeRules(question, fitRules)
+  return { verdict: verdictOf(findings), findings }
+}
+
+/** Says whether an image belongs on this unit at all, whatever version is on it now. */
+export function judgeBelonging(question: FitQuestion): Judged {
+  const findings = judgeRules(question, standingRules)
+  return { verdict: verdictOf(findings), findings }
+}
+
+/** Says whether the step from the version that is on the unit to the image's may be taken. */
+export function judgeSteps(question: FitQuestion): Finding[] {
+  return judgeRules(question, stepRules)
+}
+
+/** The heaviest finding alone, for a matrix: the rules are asked until one says stop. */
+export function worstOf(question: FitQuestion, rules: readonly FitRule[] = fitRules): Finding {
+  let worst: Finding | undefined
+  const weigh = { go: 0, note: 1, hold: 2, stop: 3 }
+  for (const rule of rules) {
+    const finding = rule.judge(question)
+    if (!finding) continue
+    if (!worst || weigh[finding.level] > weigh[worst.level]) worst = { rule: rule.id, ...finding }
+    if (worst.level === 'stop') break
+  }
+  return worst!
+}
+
+function judgeRules(question: FitQuestion, rules: readonly FitRule[]): Finding[] {
+  const claimed = claims(question)
+  return rules.flatMap((rule) => {
+    // An image that nobody knows has nothing the other rules could read.
     if (!claimed && rule.id !== 'image-known') return []
     const finding = rule.judge(question)
     return finding ? [{ rule: rule.id, ...finding }] : []
   })
-  const verdict = verdictOf(findings)
-  if (verdict === 'stop') return { verdict, findings, path: [] }
-  const hop: Hop = { componentId: question.component.id }
-  const from = question.unit.versions[question.component.id]
-  if (from !== undefined) hop.from = from
-  const to = question.image.identity?.version
-  if (to !== undefined) hop.to = to
-  return { verdict, findings, path: [hop] }
 }
+
+const claims = ({ image, family, component }: FitQuestion) =>
+  image.identity?.familyId === family.id && image.identity.componentId === component.id

@@ -1,15 +1,24 @@
 import type { Family } from '../family'
-import type { ImageIdentity } from '../image'
+import { disagreements, type ImageIdentity, type ManifestClaim, type ReadImage } from '../image'
 import { hexNumber, type Finding } from '../kernel'
 
-/**
- * What can be said of an image before any unit is named: whose it is, whether it is whole, what to mind.
- * @param otherNames names under which the same bytes already lie on the shelf.
- */
+/** What lies around an image on the shelf. */
+export interface ShelfNeighbours {
+  /** Names under which the same bytes already lie there. */
+  otherNames?: readonly string[]
+  /** Names of images with other bytes that say the same of themselves: family, component, hardware, version. */
+  sameVersion?: readonly string[]
+  /** Names of images that had the same file name before a "(1)" was put behind it. */
+  twins?: readonly string[]
+  placed?: ReadImage['placed']
+  claim?: ManifestClaim | null
+}
+
+/** What can be said of an image before any unit is named: whose it is, whether it is whole, what to mind. */
 export function judgeImage(
   identity: ImageIdentity | null,
   families: readonly Family[],
-  otherNames: readonly string[] = [],
+  { otherNames = [], sameVersion = [], twins = [], placed, claim }: ShelfNeighbours = {},
 ): Finding[] {
   const findings: Finding[] = []
   const family = families.find((each) => each.id === identity?.familyId)
@@ -28,6 +37,15 @@ export function judgeImage(
       level: 'go',
       says: `${component?.name ?? identity.componentId} of a ${family.name}, hardware ${identity.hardwareMajor ?? 'not known'}.`,
       because: 'Read from the identity block, not from the file name.',
+    })
+  }
+  if (identity?.serial !== undefined) {
+    findings.push({
+      rule: 'issued-serial',
+      level: 'note',
+      says: `Issued for ${identity.serial} alone.`,
+      because: 'Its identity block names the serial.',
+      remedy: 'It fits no other unit.',
     })
   }
   // PRACTICE B6: one design under many labels; a look-alike carries another device identifier.
@@ -69,6 +87,45 @@ export function judgeImage(
       says: `The same image as ${otherNames.join(', ')}.`,
       because: 'Equal bytes at equal addresses; only the name differs.',
     })
+  }
+  if (twins.length > 0) {
+    findings.push({
+      rule: 'twin-name',
+      level: 'note',
+      says: `Not the same as ${twins.join(', ')}, though the names are.`,
+      because: 'A second download got a number behind its name; the bytes differ.',
+      remedy: 'Go by version and digest, not by the name.',
+    })
+  }
+  if (sameVersion.length > 0) {
+    findings.push({
+      rule: 'same-version',
+      level: 'hold',
+      says: `${sameVersion.join(', ')} says the same version and holds other bytes.`,
+      because: 'Same family, component, hardware, variant and version, but another digest.',
+      remedy: 'Ask the supplier which of the two is the release.',
+    })
+  }
+  if (placed === 'not-known') {
+    findings.push({
+      rule: 'address',
+      level: 'hold',
+      says: 'Nobody knows at which address it belongs.',
+      because: 'A plain binary carries none, and no profile knows its bytes.',
+      remedy: 'Say the address when you drop it, or take the image as Intel HEX.',
+    })
+  }
+  if (identity && claim) {
+    const different = disagreements(identity, claim)
+    if (different.length > 0) {
+      findings.push({
+        rule: 'manifest-agrees',
+        level: 'stop',
+        says: 'The manifest that came with it speaks of another image.',
+        because: `${different.join('; ')}.`,
+        remedy: 'Fetch the bundle again from where it came.',
+      })
+    }
   }
   return findings
 }

@@ -1,7 +1,21 @@
 import type { Component, Family } from '../family'
-import type { ImageIdentity, MemoryMap } from '../image'
+import type { ImageIdentity, ManifestClaim } from '../image'
 import type { Finding } from '../kernel'
 import type { UnitFacts } from '../unit'
+
+/** What fit has to know of an image; its bytes play no part any more. */
+export interface FitImage {
+  name: string
+  /** Ranges it sets, lowest address first. */
+  segments: readonly { address: number; length: number }[]
+  /** Null when no family profile claims the image. */
+  identity: ImageIdentity | null
+  /** What a manifest that came with it says. */
+  claim?: ManifestClaim | null
+}
+
+/** Answers to the family's questions about how the unit is used, by the question's id. */
+export type UnitAnswers = Readonly<Record<string, string>>
 
 /** What fit is asked: does this image belong on this component of this unit? */
 export interface FitQuestion {
@@ -9,12 +23,8 @@ export interface FitQuestion {
   component: Component
   /** What the unit said of itself, last time it was read. */
   unit: UnitFacts
-  image: {
-    name: string
-    memory: MemoryMap
-    /** Null when no family profile claims the image. */
-    identity: ImageIdentity | null
-  }
+  answers?: UnitAnswers
+  image: FitImage
 }
 
 /** A condition of fit: a pure function in a file of its own, named after it. No finding when it does not apply. */

@@ -1,4 +1,4 @@
-import { asciiBytes, asciiText, crc32, equalBytes } from '../kernel'
+import { asciiBytes, asciiText, crc32, equalBytes, hexOf } from '../kernel'
 import type { Component, Family } from '../family'
 import { bytesAt, holdsRange, type MemoryMap } from './memory-map'
 
@@ -9,16 +9,38 @@ export interface ImageIdentity {
   deviceIdentifier?: string
   hardwareMajor?: number
   hardwareMinor?: number
+  /** Model of the family it was built for. */
+  model?: string
   version?: string
   /** Milliseconds since 1970 UTC. */
   buildTime?: number
   /** `production` or `test`, by the profile's names. */
   release?: string
+  /** The one unit it was issued for. */
+  serial?: string
+  /** Answer to one of the family's questions. */
+  variant?: string
+  /** What it was built with: names joined by "+", "none" for nothing. */
+  options?: string
+  /** Memory layout or definition it belongs to. */
+  layout?: string
+  /** RFC 9124, monotonic sequence number. */
+  sequence?: number
+  /** Versions it may be put on: from this one on, and below that one. */
+  requiresFrom?: string
+  requiresBelow?: string
+  /** First bytes of the SHA-256 of the image that must be on the unit, lower-case hexadecimal. */
+  precursor?: string
   /** Bytes the image says it has. */
   length?: number
+  vendorId?: string
+  classId?: string
   /** The image's own check over its bytes; absent where the family has none. */
   intact?: { ok: boolean; expected: number; found: number }
 }
+
+/** What stands in an identity block before anybody knows which component it is. */
+type Found = Omit<ImageIdentity, 'familyId' | 'componentId'> & { component?: string }
 
 /**
  * Finds the family and component whose identity block the image carries; null when no profile claims it.
@@ -27,7 +49,14 @@ export interface ImageIdentity {
 export function identifyImage(memory: MemoryMap, families: readonly Family[]): ImageIdentity | null {
   for (const family of families) {
     for (const component of family.components) {
-      if (carriesMagic(memory, component)) return readIdentity(memory, family, component)
+      if (!carriesMagic(memory, component)) continue
+      const { component: named, ...found } = readBlock(memory, component)
+      // Components that share a mark are told apart by the block's own number (PRACTICE A5).
+      if (named !== undefined && named !== component.id) continue
+      const identity: ImageIdentity = { familyId: family.id, componentId: component.id, ...found }
+      const major = identity.hardwareMajor ?? majorByVersion(family, component, identity.version)
+      if (major !== undefined) identity.hardwareMajor = major
+      return identity
     }
   }
   return null
@@ -41,31 +70,95 @@ function carriesMagic(memory: MemoryMap, { identity }: Component): boolean {
   )
 }
 
-function readIdentity(memory: MemoryMap, family: Family, component: Component): ImageIdentity {
-  const found: ImageIdentity = { familyId: family.id, componentId: component.id }
+const typeBytes = {
+  ascii: 0,
+  hex: 0,
+  u8: 1,
+  u16le: 2,
+  u32le: 4,
+  u16be: 2,
+  u32be: 4,
+  unix32le: 4,
+  unix32be: 4,
+}
+type TextField =
+  | 'deviceIdentifier'
+  | 'model'
+  | 'version'
+  | 'release'
+  | 'serial'
+  | 'variant'
+  | 'layout'
+  | 'requiresFrom'
+  | 'requiresBelow'
+  | 'precursor'
+  | 'component'
+const numbers = ['hardwareMajor', 'hardwareMinor', 'sequence', 'length'] as const
+
+function readBlock(memory: MemoryMap, component: Component): Found {
+  const found: Found = {}
   for (const rule of component.identity.fields) {
     const address = component.identity.address + rule.offset
-    const length = rule.length ?? { ascii: 0, u8: 1, u16le: 2, u32le: 4, unix32le: 4 }[rule.type]
+    const length = rule.length ?? typeBytes[rule.type]
     if (!holdsRange(memory, address, length)) continue
     const bytes = bytesAt(memory, address, length, 0)
-    if (rule.type === 'ascii') {
-      const zero = bytes.indexOf(0)
-      const text = asciiText(zero < 0 ? bytes : bytes.subarray(0, zero)).trim()
-      if (text === '' || !/^[\x20-\x7e]+$/.test(text)) continue
-      if (rule.field === 'deviceIdentifier' || rule.field === 'version' || rule.field === 'release') {
-        found[rule.field] = text
-      }
-      continue
+    const value =
+      rule.type === 'ascii'
+        ? textIn(bytes)
+        : rule.type === 'hex'
+          ? digitsIn(bytes)
+          : numberIn(bytes, rule.type)
+    if (value === undefined) continue
+    if (rule.field === 'buildTime') {
+      if (typeof value === 'number') found.buildTime = value * 1000
+      else if (!Number.isNaN(Date.parse(value))) found.buildTime = Date.parse(value)
+    } else if (rule.field === 'options') {
+      found.options = optionsText(component, Number(value))
+    } else if ((numbers as readonly string[]).includes(rule.field)) {
+      if (Number.isInteger(Number(value))) found[rule.field as (typeof numbers)[number]] = Number(value)
+    } else {
+      found[rule.field as TextField] = rule.names?.[String(value)] ?? String(value)
     }
-    const value = bytes.reduceRight((sum, byte) => sum * 256 + byte, 0)
-    if (rule.field === 'buildTime') found.buildTime = value * 1000
-    else if (rule.field === 'hardwareMajor' || rule.field === 'hardwareMinor' || rule.field === 'length') {
-      found[rule.field] = value
-    } else found[rule.field] = rule.names?.[String(value)] ?? String(value)
   }
   const intact = component.identity.integrity && checkTrailer(memory, component, found.length)
   if (intact) found.intact = intact
   return found
+}
+
+function textIn(bytes: Uint8Array): string | undefined {
+  const zero = bytes.indexOf(0)
+  const text = asciiText(zero < 0 ? bytes : bytes.subarray(0, zero)).trim()
+  return text !== '' && /^[\x20-\x7e]+$/.test(text) ? text : undefined
+}
+
+/** All zero or all one bits stand for "none". */
+function digitsIn(bytes: Uint8Array): string | undefined {
+  return bytes.every((byte) => byte === 0) || bytes.every((byte) => byte === 0xff) ? undefined : hexOf(bytes)
+}
+
+function numberIn(bytes: Uint8Array, type: string): number {
+  const ordered = type.endsWith('be') ? bytes : [...bytes].reverse()
+  return [...ordered].reduce((sum, byte) => sum * 256 + byte, 0)
+}
+
+/** PRACTICE B9: the options an image was built with, by their names. */
+export function optionsText(component: Component, value: number): string {
+  const on = (component.options ?? []).filter(({ bit }) => Math.floor(value / 2 ** bit) % 2 === 1)
+  return on.length > 0 ? on.map(({ id }) => id).join('+') : 'none'
+}
+
+/** PRACTICE A4: where leading digits name the hardware line, the image's own version tells what it is for. */
+function majorByVersion(
+  family: Family,
+  component: Component,
+  version: string | undefined,
+): number | undefined {
+  if (version === undefined) return undefined
+  return family.hardware.revisions.find(({ signs }) =>
+    signs?.some(
+      ({ field, startsWith }) => field === `version.${component.id}` && version.startsWith(startsWith),
+    ),
+  )?.major
 }
 
 /** `crc32-trailer`: the image's last four bytes, little endian, are the CRC-32 of all before them. */

@@ -1,4 +1,4 @@
-import { concatBytes, sha256Hex } from '../kernel'
+import { sha256OfParts } from '../kernel'
 
 /*
  * An image is a handful of pieces scattered over a large address space: vectors here, program there, a
@@ -17,6 +17,11 @@ export type MemoryMap = readonly Segment[]
 /** Bytes the image holds. */
 export function byteCount(memory: MemoryMap): number {
   return memory.reduce((sum, segment) => sum + segment.bytes.length, 0)
+}
+
+/** The ranges it sets, without their bytes. */
+export function rangesOf(memory: MemoryMap): { address: number; length: number }[] {
+  return memory.map(({ address, bytes }) => ({ address, length: bytes.length }))
 }
 
 /** First address and the one behind the last; null for an empty map. */
@@ -64,14 +69,15 @@ export function segmentsWithin(memory: MemoryMap, address: number, length: numbe
  * big endian) followed by its bytes. Two files with this digest are one image with two names (PRACTICE B2).
  */
 export function contentDigest(memory: MemoryMap): string {
-  return sha256Hex(
-    concatBytes(
-      memory.flatMap((segment) => {
+  return sha256OfParts(
+    (function* () {
+      for (const { address, bytes } of memory) {
         const head = new DataView(new ArrayBuffer(8))
-        head.setUint32(0, segment.address)
-        head.setUint32(4, segment.bytes.length)
-        return [new Uint8Array(head.buffer), segment.bytes]
-      }),
-    ),
+        head.setUint32(0, address)
+        head.setUint32(4, bytes.length)
+        yield new Uint8Array(head.buffer)
+        yield bytes
+      }
+    })(),
   )
 }

@@ -1,11 +1,12 @@
 import { fogSignalFamily } from '@bench-wake/demo'
 import { serialLine } from '@bench-wake/standins'
 import { describe, expect, it } from 'vitest'
+import { drivenLink } from '../family'
 import { asciiBytes, isProblem, virtualClock } from '../kernel'
 import { askConsole, readScpiNumber, scpiMeter, wireMs, bitsPerCharacter, type SerialSettings } from '.'
 
 const turn = () => new Promise<void>((done) => setImmediate(done))
-const { console: dialect, settings } = fogSignalFamily.links[0]!
+const { console: dialect, settings } = drivenLink(fogSignalFamily)!
 
 async function bench(reply: string, host: SerialSettings = settings) {
   const clock = virtualClock(turn)

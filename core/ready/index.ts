@@ -1,3 +1,4 @@
 export * from './gate'
 export * from './supply-floor'
 export * from './port-chosen'
+export * from './link-driven'

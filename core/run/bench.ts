@@ -1,5 +1,6 @@
 import type { Component, Family, Link } from '../family'
-import type { ImageIdentity, MemoryMap } from '../image'
+import type { UnitAnswers } from '../fit'
+import type { ImageIdentity, ManifestClaim, MemoryMap } from '../image'
 import type { Clock, Release } from '../kernel'
 import type { Abandon, Loader, Meter, Port, Report } from '../link'
 import type { Snapshot } from '../unit'
@@ -20,7 +21,9 @@ export interface Errand {
   unit: { id: string; serial: string }
   /** The newest page on which the unit said its version; a unit found in its bootloader cannot say it any more. */
   lastPage?: Snapshot | undefined
-  image: { name: string; memory: MemoryMap; identity: ImageIdentity | null }
+  image: { name: string; memory: MemoryMap; identity: ImageIdentity | null; claim?: ManifestClaim | null }
+  /** How the unit is used: answers to the family's questions. */
+  use?: UnitAnswers
   releases: readonly Release[]
 }
 

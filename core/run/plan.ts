@@ -1,4 +1,4 @@
-import { applicationRegions, type Component, type Family, type Link } from '../family'
+import { applicationRegions, drivenLink, type Component, type Family, type Link } from '../family'
 import { bytesAt, segmentsWithin, type MemoryMap } from '../image'
 import { bytesText, Problem, groupedNumber } from '../kernel'
 import { wireMs, xmodemWireMs } from '../link'
@@ -109,4 +109,32 @@ export function planTime(steps: readonly Step[]): { aloneMs: number; personMs: n
   const aloneMs = steps.reduce((sum, step) => sum + step.predictedMs, 0)
   const personMs = steps.reduce((sum, step) => sum + step.personMs, 0)
   return { aloneMs, personMs, totalMs: aloneMs + personMs }
+}
+
+/**
+ * Predicted time of one write over the family's own link, ms: by the link's arithmetic where this program drives it,
+ * else by the usual net rate and the memory's own times. It weighs the hops of a path.
+ */
+export function hopMs(
+  family: Family,
+  component: Component,
+  segments: readonly { address: number; length: number }[],
+): number {
+  const bytes = segments.reduce((sum, { length }) => sum + length, 0)
+  const driven = drivenLink(family)
+  const restartMs = 2 * family.restart.readyMs + powerCyclePersonMs
+  const memoryMs = applicationRegions(component).reduce((sum, region) => {
+    const inside = segments.filter(
+      ({ address, length }) => address < region.address + region.length && region.address < address + length,
+    )
+    const length = inside.reduce((total, each) => total + each.length, 0)
+    const sectors = region.sectorBytes ? Math.ceil(length / region.sectorBytes) : inside.length
+    const pages = Math.ceil(length / (region.pageBytes ?? 256))
+    return sum + sectors * (region.eraseMsPerSector ?? 0) + pages * (region.programMsPerPage ?? 0)
+  }, 0)
+  if (driven) return xmodemWireMs(bytes, driven.loader.blockBytes, driven.settings) + memoryMs + restartMs
+  if (component.usualMs !== undefined) return component.usualMs + restartMs
+  const [link] = family.links
+  const rate = link && link.kind !== 'serial' ? link.bytesPerSecond : 0
+  return (rate > 0 ? (bytes * 1000) / rate : 0) + memoryMs + restartMs
 }

@@ -1,4 +1,4 @@
-import { componentOf } from '@bench-wake/core/family'
+import { componentOf, drivenLink } from '@bench-wake/core/family'
 import { identifyImage, readIntelHex } from '@bench-wake/core/image'
 import { virtualClock, type Release } from '@bench-wake/core/kernel'
 import { scpiMeter } from '@bench-wake/core/link'
@@ -62,7 +62,7 @@ export async function rehearse(form: Rehearsal = {}) {
   const { image, name } = form.image ?? image248
   const { memory } = readIntelHex(asciiBytes(demoHexOf(image)))
   const component = componentOf(family)
-  const link = family.links[0]!
+  const link = drivenLink(family)!
   const { port, meter } = unit.connect(clock)
   if (form.withMeter !== false) {
     await meter.open({ baudRate: 9600, dataBits: 8, parity: 'none', stopBits: 1 })

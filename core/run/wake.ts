@@ -1,4 +1,5 @@
 import * as v from 'valibot'
+import { readingPlaces } from '../family'
 import { canonicalJson, sha256Hex, type Clock } from '../kernel'
 import { stepKinds } from './step'
 
@@ -17,8 +18,15 @@ const finding = v.object({
 })
 const snapshot = v.object({
   at: v.number(),
-  source: v.picklist(['link', 'menu', 'boot-screen', 'label', 'app']),
-  lines: v.array(v.object({ field: v.string(), label: v.string(), value: v.string() })),
+  source: v.picklist(readingPlaces),
+  lines: v.array(
+    v.object({
+      field: v.string(),
+      label: v.string(),
+      value: v.string(),
+      source: v.exactOptional(v.picklist(readingPlaces)),
+    }),
+  ),
 })
 const problem = v.object({
   kind: v.string(),
@@ -60,7 +68,13 @@ export const WakeBody = v.variant('type', [
       sha256: v.string(),
       version: v.exactOptional(v.string()),
       bytes: v.number(),
+      /** Which form of the version it is, and what it was built with (PRACTICE B7, B9). */
+      variant: v.exactOptional(v.string()),
+      options: v.exactOptional(v.string()),
+      release: v.exactOptional(v.string()),
     }),
+    /** How the unit is used, as it was answered. */
+    answers: v.exactOptional(v.record(v.string(), v.string())),
     port: v.object({ id: v.string(), name: v.string(), standIn: v.boolean() }),
     /** How many times faster than life a stand-in runs; 0 is unpaced. A real port runs at 1. */
     speed: v.number(),

@@ -1,4 +1,5 @@
-import { lineOf, type Snapshot } from './snapshot'
+import type { Family, Revision } from '../family'
+import { lineOf, type Snapshot, type SnapshotLine } from './snapshot'
 
 /** One piece of equipment. What it is now is told by its snapshots, never kept a second time. */
 export interface Unit {
@@ -9,39 +10,89 @@ export interface Unit {
   serial: string
 }
 
-/** What is known of a unit from its newest snapshot; a missing member is not known. */
+/** What is known of a unit from its snapshots; a missing member is not known. */
 export interface UnitFacts {
   deviceIdentifier?: string
   hardware?: string
   hardwareMajor?: number
+  /** Lines that tell different revisions, in words; then `hardwareMajor` is not known. */
+  contradiction?: string
+  /** Lines that should tell the revision and tell none that the profile knows, in words (PRACTICE A4). */
+  unknownSign?: string
+  model?: string
   serial?: string
+  batch?: string
+  layout?: string
   /** Version by component id. */
   versions: Record<string, string>
+  /** What the component on the unit was built with, by component id: "watchdog+inverted", "none". */
+  options?: Record<string, string>
+  /** RFC 9124 sequence number of what is on the unit, by component id. */
+  sequences?: Record<string, number>
+  /** SHA-256 of what is on the unit, by component id. */
+  digests?: Record<string, string>
   readAt?: number
   source?: Snapshot['source']
 }
 
-/** Reads a unit's facts off a snapshot. `hardware` reads "3.1" or "3": the first number is the major. */
-export function factsOf(snapshot: Snapshot | undefined): UnitFacts {
+/**
+ * Reads a unit's facts off a snapshot. Where the profile lists signs for its hardware revisions (a version's leading
+ * digits, a chip's marking), these tell the major; else the first number of the line `hardware` does: "3.1" is 3.
+ */
+export function factsOf(snapshot: Snapshot | undefined, family?: Family): UnitFacts {
   const facts: UnitFacts = { versions: {} }
   if (!snapshot) return facts
   facts.readAt = snapshot.at
   facts.source = snapshot.source
-  const device = lineOf(snapshot, 'deviceIdentifier')
-  if (device !== undefined) facts.deviceIdentifier = device
-  const serial = lineOf(snapshot, 'serial')
-  if (serial !== undefined) facts.serial = serial
-  const hardware = lineOf(snapshot, 'hardware')
-  if (hardware !== undefined) {
-    facts.hardware = hardware
-    const major = /^\d+/.exec(hardware)
-    if (major) facts.hardwareMajor = Number(major[0])
+  for (const field of ['deviceIdentifier', 'hardware', 'model', 'serial', 'batch', 'layout'] as const) {
+    const value = lineOf(snapshot, field)
+    if (value !== undefined) facts[field] = value
   }
   for (const { field, value } of snapshot.lines) {
-    const component = /^version\.(.+)$/.exec(field)?.[1]
-    if (component) facts.versions[component] = value
+    const [kind, component] = [field.slice(0, field.indexOf('.')), field.slice(field.indexOf('.') + 1)]
+    if (kind === 'version') facts.versions[component] = value
+    else if (kind === 'options') facts.options = { ...facts.options, [component]: value }
+    else if (kind === 'digest') facts.digests = { ...facts.digests, [component]: value.toLowerCase() }
+    else if (kind === 'sequence' && /^\d{1,15}$/.test(value)) {
+      facts.sequences = { ...facts.sequences, [component]: Number(value) }
+    }
+  }
+  const told = family ? toldRevisions(family, snapshot) : []
+  if (told.length > 0) {
+    const majors = [...new Set(told.map(({ revision }) => revision.major))]
+    if (majors.length === 1) facts.hardwareMajor = majors[0]!
+    else
+      facts.contradiction = told
+        .map(({ revision, line }) => `${line.label} ${line.value} tells ${revision.name}`)
+        .join('; ')
+    facts.hardware ??= told[0]!.revision.name
+  } else if (family && strangeSigns(family, snapshot).length > 0) {
+    facts.unknownSign = strangeSigns(family, snapshot)
+      .map(({ label, value }) => `${label} ${value}`)
+      .join('; ')
+  } else if (facts.hardware !== undefined && !family?.hardware.revisions.some(({ signs }) => signs)) {
+    const major = /^\d+/.exec(facts.hardware)
+    if (major) facts.hardwareMajor = Number(major[0])
   }
   return facts
+}
+
+/** Every sign on the page that tells a revision (PRACTICE A3, A4). */
+function toldRevisions(family: Family, snapshot: Snapshot): { revision: Revision; line: SnapshotLine }[] {
+  return family.hardware.revisions.flatMap((revision) =>
+    (revision.signs ?? []).flatMap(({ field, startsWith }) => {
+      const line = snapshot.lines.find((each) => each.field === field)
+      return line && line.value.trim().startsWith(startsWith) ? [{ revision, line }] : []
+    }),
+  )
+}
+
+/** Lines on which signs are looked for and that carry none. */
+function strangeSigns(family: Family, snapshot: Snapshot): SnapshotLine[] {
+  const fields = new Set(
+    family.hardware.revisions.flatMap(({ signs }) => (signs ?? []).map(({ field }) => field)),
+  )
+  return snapshot.lines.filter(({ field }) => fields.has(field))
 }
 
 /** The newest of a unit's snapshots. */
@@ -50,4 +101,27 @@ export function newestSnapshot<S extends Snapshot>(snapshots: readonly S[]): S |
     (newest, each) => (!newest || each.at >= newest.at ? each : newest),
     undefined,
   )
+}
+
+const lasting: ReadonlySet<string> = new Set(['label', 'chip-marking'])
+
+/**
+ * What is known now: the newest page that the unit said of itself, and with it what labels and chips show, which
+ * does not change with the firmware. A line the unit says outweighs the label's.
+ */
+export function knownPage(snapshots: readonly Snapshot[]): Snapshot | undefined {
+  const isLasting = (page: Snapshot, line?: SnapshotLine) => lasting.has(line?.source ?? page.source)
+  const said = newestSnapshot(snapshots.filter((page) => !isLasting(page)))
+  const newest = newestSnapshot(snapshots)
+  if (!newest) return undefined
+  const lines = new Map<string, SnapshotLine>()
+  for (const page of [...snapshots].sort((a, b) => a.at - b.at)) {
+    for (const line of page.lines) {
+      if (isLasting(page, line)) lines.set(line.field, { ...line, source: line.source ?? page.source })
+    }
+  }
+  const own = said?.lines ?? []
+  for (const { field } of own) lines.delete(field)
+  const { at, source } = said ?? newest
+  return { at, source, lines: [...own, ...lines.values()] }
 }

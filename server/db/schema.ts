@@ -1,4 +1,6 @@
 import type { FamilyDocument } from '@bench-wake/core/family'
+import type { HousePolicy, ReasonKind, SupplierRequest, Symptom } from '@bench-wake/core/fit'
+import type { DfuSuffix, ImageFormat, ImageIdentity, ManifestClaim, ReadImage } from '@bench-wake/core/image'
 import type { SnapshotLine, SnapshotSource } from '@bench-wake/core/unit'
 import type { WakeBody } from '@bench-wake/core/run'
 import { blob, index, integer, primaryKey, real, sqliteTable, text } from 'drizzle-orm/sqlite-core'
@@ -7,6 +9,27 @@ import { blob, index, integer, primaryKey, real, sqliteTable, text } from 'drizz
  * Facts as they came in, and wakes. What can be computed from them (fit, identity, run state, statistics) has no
  * table here.
  */
+
+/** A file of an archive: an image on the shelf, a note to read, or something else and why it is none. */
+export interface BundleRow {
+  path: string
+  size: number
+  imageId?: string
+  note?: string
+  other?: string
+}
+
+/** What reading an image's bytes told, whatever the profiles say of it. */
+export interface ImageFacts {
+  format: ImageFormat
+  segments: { address: number; length: number }[]
+  placed: ReadImage['placed']
+  /** First byte of a plain binary, which carries no address of its own. */
+  address?: number
+  header?: string
+  dfu?: DfuSuffix
+  uf2Family?: number
+}
 
 export const families = sqliteTable(
   'families',
@@ -37,8 +60,25 @@ export const snapshots = sqliteTable(
     at: real().notNull(),
     source: text().$type<SnapshotSource>().notNull(),
     lines: text({ mode: 'json' }).$type<SnapshotLine[]>().notNull(),
+    /** A photo of the label or the page, among the blobs. */
+    photoSha256: text(),
+    photoType: text(),
   },
   (table) => [index('snapshots_by_unit').on(table.unitId)],
+)
+
+/** How a unit is used: answers to its family's questions, each with who gave it; the newest counts. */
+export const unitAnswers = sqliteTable(
+  'unit_answers',
+  {
+    id: integer().primaryKey({ autoIncrement: true }),
+    unitId: text().notNull(),
+    question: text().notNull(),
+    answer: text().notNull(),
+    by: text().notNull(),
+    at: integer().notNull(),
+  },
+  (table) => [index('unit_answers_by_unit').on(table.unitId)],
 )
 
 /** Bytes by their SHA-256. */
@@ -47,11 +87,25 @@ export const blobs = sqliteTable('blobs', {
   bytes: blob({ mode: 'buffer' }).notNull(),
 })
 
-/** An image is what it says at which addresses; `id` comes from the digest of that. */
+/**
+ * An image is what it says at which addresses; `id` comes from the digest of that. `facts` is what reading its bytes
+ * told, whatever the profiles: kept, because reading ten thousand images anew for each look at the shelf takes a
+ * minute; it can be made again from the bytes at any time.
+ */
 export const images = sqliteTable('images', {
   id: text().primaryKey(),
   contentSha256: text().notNull().unique(),
   addedAt: integer().notNull(),
+  facts: text({ mode: 'json' }).$type<ImageFacts>(),
+  /** Digests of its blocks, for closeness (core/image/closeness.ts), 32 bit little endian. */
+  sketch: blob({ mode: 'buffer' }),
+})
+
+/** What an image says of itself under one state of all profiles; stale rows are made again (server/store/images.ts). */
+export const imageSights = sqliteTable('image_sights', {
+  imageId: text().primaryKey(),
+  profiles: text().notNull(),
+  identity: text({ mode: 'json' }).$type<ImageIdentity | null>(),
 })
 
 /** The files an image came in: two downloads of one image are two rows here. */
@@ -64,16 +118,56 @@ export const imageFiles = sqliteTable(
     sha256: text().notNull(),
     size: integer().notNull(),
     addedAt: integer().notNull(),
+    /** Where it came from, as a person said. */
+    origin: text(),
+    /** Archive it was unpacked from, and its path there. */
+    bundleId: text(),
+    path: text(),
+    claim: text({ mode: 'json' }).$type<ManifestClaim>(),
   },
   (table) => [index('image_files_by_image').on(table.imageId)],
 )
+
+/** Archives as they came, with what else was in them. */
+export const bundles = sqliteTable('bundles', {
+  id: text().primaryKey(),
+  name: text().notNull(),
+  sha256: text().notNull(),
+  size: integer().notNull(),
+  addedAt: integer().notNull(),
+  origin: text(),
+  entries: text({ mode: 'json' }).$type<BundleRow[]>().notNull(),
+})
+
+/** What was asked of suppliers (PRACTICE B8, L1). */
+export const requests = sqliteTable('requests', {
+  id: text().primaryKey(),
+  unitId: text().notNull(),
+  asked: text().notNull(),
+  of: text().notNull(),
+  askedAt: integer().notNull(),
+  dueDay: text().notNull(),
+  answer: text({ mode: 'json' }).$type<SupplierRequest['answer']>(),
+  imageId: text(),
+  closedAt: integer(),
+})
+
+/** How this house works; the newest row counts, the older tell what was the rule before. */
+export const housePolicies = sqliteTable('house_policies', {
+  id: integer().primaryKey({ autoIncrement: true }),
+  policy: text({ mode: 'json' }).$type<HousePolicy>().notNull(),
+  by: text().notNull(),
+  at: integer().notNull(),
+})
 
 export const jobs = sqliteTable('jobs', {
   id: text().primaryKey(),
   unitId: text().notNull(),
   imageId: text(),
   componentId: text().notNull(),
+  kind: text().$type<ReasonKind>().notNull().default('fault'),
   reason: text().notNull(),
+  symptoms: text({ mode: 'json' }).$type<Symptom[]>().notNull().default([]),
   /** Day it is planned for, `2026-11-24`. */
   day: text().notNull(),
   addedAt: integer().notNull(),

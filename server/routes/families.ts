@@ -1,13 +1,25 @@
+import { checkFamily } from '@bench-wake/core/family'
 import { Hono } from 'hono'
 import * as v from 'valibot'
 import type { Services } from '../app'
-import { addFamily, listFamilies } from '../store/families'
+import { addFamily, getFamilyDocument, getFamilyHistory, listFamilies } from '../store/families'
 import { valid } from './validate'
 
-export const families = ({ db }: Services) =>
+const document = v.record(v.string(), v.unknown())
+
+export const families = ({ db, shelf }: Services) =>
   new Hono()
     .get('/', async (c) => c.json((await listFamilies(db)).map(({ document }) => document)))
-    .post('/', valid('json', v.record(v.string(), v.unknown())), async (c) => {
+    .post('/', valid('json', document), async (c) => {
       const family = await addFamily(db, c.req.valid('json'))
+      // Every image is looked at anew: the profile may claim some of them.
+      shelf.forget()
       return c.json({ id: family.id, revision: family.revision }, 201)
     })
+    .post('/check', valid('json', document), (c) =>
+      c.json({ faults: checkFamily(c.req.valid('json')).faults }),
+    )
+    .get('/:id', async (c) => c.json(await getFamilyHistory(db, c.req.param('id'))))
+    .get('/:id/:revision{[0-9]+}', async (c) =>
+      c.json(await getFamilyDocument(db, c.req.param('id'), Number(c.req.param('revision')))),
+    )

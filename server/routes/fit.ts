@@ -1,30 +1,54 @@
-import { judgeFit } from '@bench-wake/core/fit'
-import { componentOf } from '@bench-wake/core/family'
 import { Hono } from 'hono'
 import * as v from 'valibot'
 import type { Services } from '../app'
 import { getFamily } from '../store/families'
-import { openImage } from '../store/images'
+import { getHouse } from '../store/house'
+import { fitOf } from '../store/jobs'
 import { getUnit } from '../store/units'
 import { text, valid } from './validate'
 
-export const fit = ({ db }: Services) =>
-  new Hono().post(
-    '/',
-    valid('json', v.object({ unitId: text(80), imageId: text(80), component: v.exactOptional(text(80)) })),
-    async (c) => {
-      const form = c.req.valid('json')
-      const unit = await getUnit(db, form.unitId)
+export const fit = ({ db, shelf, heavy }: Services) =>
+  new Hono()
+    .post(
+      '/',
+      valid('json', v.object({ unitId: text(80), imageId: text(80), component: v.exactOptional(text(80)) })),
+      async (c) => {
+        const form = c.req.valid('json')
+        const unit = await getUnit(db, form.unitId)
+        const family = await getFamily(db, unit.familyId)
+        const [entries, house] = await Promise.all([shelf.entriesOf(family.id), getHouse(db)])
+        return c.json(
+          fitOf({ family, unit, entries, house }, await shelf.image(form.imageId), form.component),
+        )
+      },
+    )
+    .get('/unit/:id', async (c) => {
+      // Every image on the shelf for one unit, as the job's Image station lists them.
+      const unit = await getUnit(db, c.req.param('id'))
       const family = await getFamily(db, unit.familyId)
-      const { image, memory } = await openImage(db, form.imageId)
-      const component = componentOf(family, form.component)
+      const [entries, house] = await Promise.all([shelf.entriesOf(family.id), getHouse(db)])
+      const asked = { family, unit, entries, house }
       return c.json(
-        judgeFit({
-          family,
-          component,
-          unit: unit.facts,
-          image: { name: image.name, memory, identity: image.identity },
+        (await shelf.list()).map((image) => {
+          const { verdict, findings, path } = fitOf(asked, image)
+          return { imageId: image.id, verdict, findings, path }
         }),
       )
-    },
-  )
+    })
+    .get(
+      '/matrix',
+      valid(
+        'query',
+        v.object({
+          against: v.optional(v.picklist(['revisions', 'units']), 'revisions'),
+          family: v.exactOptional(text(80)),
+        }),
+      ),
+      async (c) => {
+        const { against, family } = c.req.valid('query')
+        // What is stale is read anew first; the thread takes the tables as they are.
+        await shelf.list()
+        const json = await heavy.ask('matrix', { against, ...(family ? { familyId: family } : {}) })
+        return c.body(json as Uint8Array<ArrayBuffer>, 200, { 'content-type': 'application/json' })
+      },
+    )

@@ -1,81 +1,95 @@
-import { writeIntelHex } from '@bench-wake/core/image'
+import { judgePackage, mediumOf } from '@bench-wake/core/image'
+import { formatEndings, mostFileBytes, writableFormats } from '@bench-wake/core/image'
 import { Problem } from '@bench-wake/core/kernel'
 import { Hono } from 'hono'
-import { bodyLimit } from 'hono/body-limit'
 import * as v from 'valibot'
 import type { Services } from '../app'
-import { answerProblem } from '../problem'
-import { addImage, listImages, openImage } from '../store/images'
+import type { AddedAnswer } from './answers'
+import { atMost, uploadedFile } from './uploads'
 import { valid } from './validate'
 
-const mostBytes = 256 * 1024 * 1024
+const formats = [...writableFormats, 'file'] as const
+/** Form fields around the file make the body a little larger than the file. */
+const formBytes = 64 * 1024
 
-export const images = ({ db }: Services) =>
+export const images = ({ shelf }: Services) =>
   new Hono()
-    .get('/', async (c) => c.json(await listImages(db)))
+    .get('/', async (c) => c.json(await shelf.list()))
     .post(
       '/',
-      bodyLimit({
-        maxSize: mostBytes,
-        onError: (c) =>
-          answerProblem(
-            c,
-            new Problem({
-              kind: 'too-large',
-              says: 'the file is larger than 256 MiB',
-              remedy: 'Images are smaller than that. Take the image alone, without pictures and films.',
-            }),
-          ),
-      }),
+      atMost(
+        mostFileBytes + formBytes,
+        'the file is larger than 256 MiB',
+        'Images are smaller than that. Take the image alone, without pictures and films.',
+      ),
       async (c) => {
-        const { file } = await c.req.parseBody()
-        if (!(file instanceof File)) {
-          throw new Problem({
-            kind: 'input',
-            place: { at: 'file' },
-            says: 'no file came with the form',
-            expected: 'multipart/form-data with a field "file"',
-            remedy: 'Send the image file in the field "file".',
-          })
-        }
-        const name = file.name.split(/[\\/]/).pop() || 'unnamed'
-        return c.json(await addImage(db, name, new Uint8Array(await file.arrayBuffer())), 201)
+        const { name, bytes, fields } = await uploadedFile(c)
+        const origin = fields['from']?.slice(0, 400)
+        const address = addressIn(fields['address'])
+        const added = await shelf.add(name, bytes, {
+          ...(origin ? { origin } : {}),
+          ...(address === undefined ? {} : { address }),
+        })
+        const answer: AddedAnswer = { ...added.images[0]!, ...added }
+        return c.json(answer, 201)
       },
     )
-    .get('/:id', async (c) => c.json((await openImage(db, c.req.param('id'))).image))
+    .get('/bundles/:id', async (c) => {
+      const bundle = await shelf.bundle(c.req.param('id'))
+      const inside = await Promise.all(
+        bundle.entries.map(async ({ path, size, imageId }) => ({
+          path,
+          size,
+          identity: imageId ? (await shelf.image(imageId)).identity : null,
+        })),
+      )
+      const families = await shelf.families()
+      const media = families.flatMap((family) => {
+        const own = inside.some(({ identity }) => identity?.familyId === family.id)
+        const medium = own ? mediumOf(family) : undefined
+        return medium ? [{ familyId: family.id, medium, findings: judgePackage(medium, inside) }] : []
+      })
+      return c.json({ ...bundle, media })
+    })
+    .get('/:id', async (c) => c.json(await shelf.image(c.req.param('id'))))
+    .get('/:id/close-to', async (c) => c.json(await shelf.closeTo(c.req.param('id'))))
     .get(
       '/:id/bytes',
       valid(
         'query',
         v.object({
-          format: v.optional(v.picklist(['ihex', 'bin'], 'This version writes ihex and bin'), 'ihex'),
+          format: v.optional(v.picklist(formats, `This version writes ${formats.join(', ')}`), 'ihex'),
         }),
       ),
       async (c) => {
-        const { image, memory, start } = await openImage(db, c.req.param('id'))
+        const image = await shelf.image(c.req.param('id'))
         const { format } = c.req.valid('query')
-        const stem = image.name.replace(/\.[^.]*$/, '')
-        const head = (ending: string, type: string) => ({
-          'content-type': type,
-          'content-disposition': `attachment; filename*=UTF-8''${encodeURIComponent(`${stem}.${ending}`)}`,
+        const stem = image.name
+          .split('/')
+          .pop()!
+          .replace(/\.[^.]*$/, '')
+        const asText = format === 'ihex' || format === 'srec'
+        const [bytes, name] =
+          format === 'file'
+            ? [await shelf.file(image), image.name.split('/').pop()!]
+            : [await shelf.write(image, format, 0xff), `${stem}.${formatEndings[format]}`]
+        return c.body(bytes as Uint8Array<ArrayBuffer>, 200, {
+          'content-type': asText ? 'text/plain; charset=us-ascii' : 'application/octet-stream',
+          'content-disposition': `attachment; filename*=UTF-8''${encodeURIComponent(name)}`,
         })
-        if (format === 'ihex') {
-          return c.body(
-            writeIntelHex(memory, start ? { start } : {}),
-            200,
-            head('hex', 'text/plain; charset=us-ascii'),
-          )
-        }
-        const only = memory[0]
-        if (!only || memory.length > 1) {
-          throw new Problem({
-            kind: 'input',
-            thing: image.name,
-            place: { at: 'format' },
-            says: `a plain binary cannot hold ${memory.length} separate pieces`,
-            remedy: 'Take it as ihex, which keeps the addresses.',
-          })
-        }
-        return c.body(new Uint8Array(only.bytes).buffer, 200, head('bin', 'application/octet-stream'))
       },
     )
+
+/** @throws Problem `input` for anything but a 32-bit address. */
+function addressIn(text: string | undefined): number | undefined {
+  if (text === undefined) return undefined
+  if (/^(0x[0-9a-f]{1,8}|\d{1,10})$/i.test(text) && Number(text) <= 0xffff_ffff) return Number(text)
+  throw new Problem({
+    kind: 'input',
+    place: { at: 'address' },
+    says: 'this is not an address of 32 bits',
+    expected: 'for example 0x08008000',
+    found: text,
+    remedy: 'Write the address of the first byte in hexadecimal.',
+  })
+}

@@ -3,13 +3,13 @@ import { Hono } from 'hono'
 import * as v from 'valibot'
 import type { Services } from '../app'
 import { addJob, chooseImage, closeJob, listJobs, openJob, viewOf } from '../store/jobs'
-import { text, valid, volts } from './validate'
+import { day, text, valid, volts } from './validate'
 
-const day = v.pipe(v.string(), v.isoDate('Write the day as 2026-11-24'))
+const symptom = v.object({ says: text(), often: v.string(), since: v.union([day, v.literal('')]) })
 
-export const jobs = ({ db, runner }: Services) =>
+export const jobs = ({ db, shelf, runner }: Services) =>
   new Hono()
-    .get('/', async (c) => c.json(await listJobs(db)))
+    .get('/', async (c) => c.json(await listJobs(db, shelf)))
     .post(
       '/',
       valid(
@@ -18,17 +18,19 @@ export const jobs = ({ db, runner }: Services) =>
           unitId: text(80),
           imageId: v.optional(v.nullable(text(80)), null),
           componentId: v.exactOptional(text(80)),
+          kind: v.optional(v.picklist(['fault', 'feature', 'currency']), 'fault'),
           reason: text(1000),
+          symptoms: v.optional(v.array(symptom), []),
           day,
         }),
       ),
-      async (c) => c.json(await addJob(db, c.req.valid('json')), 201),
+      async (c) => c.json(await addJob(db, shelf, c.req.valid('json')), 201),
     )
-    .get('/:id', async (c) => c.json(viewOf(await openJob(db, c.req.param('id')))))
+    .get('/:id', async (c) => c.json(viewOf(await openJob(db, shelf, c.req.param('id')))))
     .patch('/:id', valid('json', v.object({ imageId: v.nullable(text(80)) })), async (c) => {
       const id = c.req.param('id')
-      await chooseImage(db, id, c.req.valid('json').imageId)
-      return c.json(viewOf(await openJob(db, id)))
+      await chooseImage(db, shelf, id, c.req.valid('json').imageId)
+      return c.json(viewOf(await openJob(db, shelf, id)))
     })
     .get(
       '/:id/ready',
@@ -47,7 +49,7 @@ export const jobs = ({ db, runner }: Services) =>
       valid('json', v.object({ name: text(80), note: v.optional(v.string(), '') })),
       async (c) => {
         const id = c.req.param('id')
-        await closeJob(db, id, c.req.valid('json'))
-        return c.json(viewOf(await openJob(db, id)))
+        await closeJob(db, shelf, id, c.req.valid('json'))
+        return c.json(viewOf(await openJob(db, shelf, id)))
       },
     )

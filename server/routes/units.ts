@@ -1,19 +1,49 @@
+import { readingPlaces } from '@bench-wake/core/family'
 import { logbookRow } from '@bench-wake/core/record'
+import { readPage, type Snapshot } from '@bench-wake/core/unit'
 import { Hono } from 'hono'
 import * as v from 'valibot'
 import type { Services } from '../app'
 import { getFamily } from '../store/families'
+import { listRequests } from '../store/requests'
 import { listRuns } from '../store/runs'
-import { addSnapshot, addUnit, getUnit, listUnits, refuseOtherUnit } from '../store/units'
+import {
+  addAnswer,
+  addPhoto,
+  addSnapshot,
+  addUnit,
+  getPhoto,
+  getUnit,
+  listUnits,
+  refuseOtherUnit,
+} from '../store/units'
+import { atMost, uploadedFile } from './uploads'
 import { text, valid } from './validate'
+
+/** Places from which a person reads; over a link the program reads itself. */
+const byPerson = readingPlaces.filter((place) => place !== 'link')
+const source = v.picklist(byPerson)
 
 const snapshotForm = v.union([
   v.object({ port: text() }),
+  v.object({ source, text: v.pipe(v.string(), v.minLength(1), v.maxLength(20_000)) }),
   v.object({
-    source: v.picklist(['menu', 'boot-screen', 'label', 'app']),
-    lines: v.pipe(v.array(v.object({ field: text(80), label: text(80), value: text() })), v.minLength(1)),
+    source,
+    lines: v.pipe(
+      v.array(
+        v.object({
+          field: text(80),
+          label: text(80),
+          value: text(),
+          source: v.exactOptional(source),
+        }),
+      ),
+      v.minLength(1),
+    ),
   }),
 ])
+
+const photoBytes = 12 * 1024 * 1024
 
 export const units = ({ db, runner }: Services) =>
   new Hono()
@@ -26,16 +56,47 @@ export const units = ({ db, runner }: Services) =>
     .get('/:id', async (c) => {
       const unit = await getUnit(db, c.req.param('id'))
       const runs = (await listRuns(db)).filter(({ state }) => state.facts.unit.id === unit.id)
-      return c.json({ ...unit, runs: runs.map(({ state }) => logbookRow(state)) })
+      return c.json({
+        ...unit,
+        runs: runs.map(({ state }) => logbookRow(state)),
+        requests: await listRequests(db, unit.id),
+      })
     })
     .post('/:id/snapshots', valid('json', snapshotForm), async (c) => {
       const unit = await getUnit(db, c.req.param('id'))
       const form = c.req.valid('json')
-      const snapshot =
+      const family = await getFamily(db, unit.familyId)
+      const snapshot: Snapshot =
         'port' in form
-          ? await runner.read(form.port, await getFamily(db, unit.familyId))
-          : { at: Date.now(), source: form.source, lines: form.lines }
+          ? await runner.read(form.port, family)
+          : 'text' in form
+            ? readPage(family, form.text, Date.now(), form.source)
+            : { at: Date.now(), source: form.source, lines: form.lines }
       refuseOtherUnit(unit, snapshot)
-      await addSnapshot(db, unit.id, snapshot)
-      return c.json(snapshot, 201)
+      return c.json({ ...snapshot, id: await addSnapshot(db, unit.id, snapshot) }, 201)
     })
+    .post(
+      '/:id/snapshots/:snapshot{[0-9]+}/photo',
+      atMost(photoBytes, 'the photo is larger than 12 MiB', 'Take it again in a smaller size.'),
+      async (c) => {
+        const { name, bytes } = await uploadedFile(c)
+        const id = Number(c.req.param('snapshot'))
+        return c.json({ photo: await addPhoto(db, c.req.param('id'), id, name, bytes) }, 201)
+      },
+    )
+    .get('/:id/photos/:sha256', async (c) => {
+      const { type, bytes } = await getPhoto(db, c.req.param('id'), c.req.param('sha256'))
+      return c.body(bytes as Uint8Array<ArrayBuffer>, 200, {
+        'content-type': type,
+        'cache-control': 'private, max-age=31536000, immutable',
+        'x-content-type-options': 'nosniff',
+      })
+    })
+    .post(
+      '/:id/answers',
+      valid('json', v.object({ question: text(80), answer: text(80), by: text(80) })),
+      async (c) => {
+        await addAnswer(db, c.req.param('id'), c.req.valid('json'))
+        return c.json({ ok: true }, 201)
+      },
+    )

@@ -41,3 +41,5 @@ export const volts = v.pipe(
   v.regex(/^\d{1,3}([.,]\d+)?\s*V?$/i, 'Write volts as a number, for example 12.4'),
   v.transform((written) => Number(written.replace(/\s*V$/i, '').replace(',', '.'))),
 )
+/** `2026-11-24`. */
+export const day = v.pipe(v.string(), v.isoDate('Write the day as 2026-11-24'))

@@ -2,12 +2,27 @@ import { readFamily, type Family, type FamilyDocument } from '@bench-wake/core/f
 import { Problem } from '@bench-wake/core/kernel'
 import { and, desc, eq } from 'drizzle-orm'
 import type { Database } from '../db/open'
-import { families } from '../db/schema'
+import { families, runs, units, wakeEvents } from '../db/schema'
 import { notFound } from '../problem'
 
 export interface KeptFamily {
   document: FamilyDocument
   family: Family
+}
+
+/** A revision in a profile's history. */
+export interface FamilyRevision {
+  revision: number
+  addedAt: number
+  /** Runs that were made by it; such a revision stays as it is for good, like every other. */
+  runs: number
+}
+
+export interface FamilyHistory {
+  document: FamilyDocument
+  /** Newest first. */
+  revisions: FamilyRevision[]
+  units: number
 }
 
 /** The newest revision of each family, by name. Documents are validated on their way out. */
@@ -19,31 +34,67 @@ export async function listFamilies(db: Database): Promise<KeptFamily[]> {
     .sort((a, b) => a.family.name.localeCompare(b.family.name))
 }
 
-export async function getFamily(db: Database, id: string): Promise<Family> {
+/** A family's profile: the newest, or the revision that is named. @throws Problem `not-found`. */
+export async function getFamilyDocument(
+  db: Database,
+  id: string,
+  revision?: number,
+): Promise<FamilyDocument> {
   const [row] = await db
     .select()
     .from(families)
-    .where(eq(families.id, id))
+    .where(and(eq(families.id, id), revision === undefined ? undefined : eq(families.revision, revision)))
     .orderBy(desc(families.revision))
     .limit(1)
-  if (!row) throw notFound('family', id)
-  return readFamily(row.document)
+  if (!row) throw notFound('family', revision === undefined ? id : `${id}, revision ${revision}`)
+  return row.document
+}
+
+export async function getFamily(db: Database, id: string): Promise<Family> {
+  return readFamily(await getFamilyDocument(db, id))
+}
+
+/** The newest document with its history and what rests on it. */
+export async function getFamilyHistory(db: Database, id: string): Promise<FamilyHistory> {
+  const document = await getFamilyDocument(db, id)
+  const rows = await db
+    .select({ revision: families.revision, addedAt: families.addedAt })
+    .from(families)
+    .where(eq(families.id, id))
+    .orderBy(desc(families.revision))
+  const opened = await db
+    .select({ body: wakeEvents.body })
+    .from(wakeEvents)
+    .innerJoin(runs, eq(runs.id, wakeEvents.runId))
+    .innerJoin(units, eq(units.id, runs.unitId))
+    .where(and(eq(wakeEvents.type, 'run.opened'), eq(units.familyId, id)))
+  const used = opened.flatMap(({ body }) => (body.type === 'run.opened' ? [body.family.revision] : []))
+  const owned = await db.select({ id: units.id }).from(units).where(eq(units.familyId, id))
+  return {
+    document,
+    revisions: rows.map((row) => ({ ...row, runs: used.filter((each) => each === row.revision).length })),
+    units: owned.length,
+  }
 }
 
 /** Keeps a profile. A revision that is kept already is never changed under the runs that used it. */
 export async function addFamily(db: Database, document: unknown): Promise<Family> {
   const family = readFamily(document)
-  const [twin] = await db
-    .select({ id: families.id })
+  const [newest] = await db
+    .select({ revision: families.revision })
     .from(families)
-    .where(and(eq(families.id, family.id), eq(families.revision, family.revision)))
-  if (twin) {
+    .where(eq(families.id, family.id))
+    .orderBy(desc(families.revision))
+    .limit(1)
+  if (newest && family.revision <= newest.revision) {
     throw new Problem({
       kind: 'twin',
       thing: family.name,
       place: { at: 'revision' },
-      says: `revision ${family.revision} of this profile is kept already`,
-      remedy: 'Give the changed profile the next revision number.',
+      says: `revision ${newest.revision} of this profile is kept already`,
+      expected: String(newest.revision + 1),
+      found: String(family.revision),
+      remedy: `Give the changed profile revision ${newest.revision + 1}; runs keep the one they were made by.`,
     })
   }
   await db.insert(families).values({

@@ -1,15 +1,31 @@
-import { componentOf, type Family } from '@bench-wake/core/family'
-import { judgeFit, type Fit } from '@bench-wake/core/fit'
-import { Problem, verdictAfter, type Finding, type Verdict } from '@bench-wake/core/kernel'
-import { loadsOf, planRun, planTime, type Step } from '@bench-wake/core/run'
+import { componentOf, drivenLink, type Component, type Family } from '@bench-wake/core/family'
+import {
+  judgeNeed,
+  judgeRequest,
+  judgeWay,
+  newestFor,
+  versionsOf,
+  type Fit,
+  type Hop,
+  type Need,
+  type ReasonKind,
+  type SupplierRequest,
+  type Symptom,
+} from '@bench-wake/core/fit'
+import { Problem, verdictAfter, verdictOf, type Finding, type Verdict } from '@bench-wake/core/kernel'
+import { judgeDriven, type Gate } from '@bench-wake/core/ready'
+import { hopMs, loadsOf, planRun, planTime, type Step } from '@bench-wake/core/run'
 import { eq } from 'drizzle-orm'
 import type { Database } from '../db/open'
 import { jobs } from '../db/schema'
 import { newId } from '../new-id'
 import { notFound } from '../problem'
 import { getFamily } from './families'
-import { openImage, type OpenImage, type ShelfImage } from './images'
+import { getHouse, type KeptPolicy } from './house'
+import type { ShelfImage } from './load-shelf'
+import { listRequests } from './requests'
 import { listRuns, type KeptRun } from './runs'
+import type { OpenImage, Shelf } from './shelf'
 import { getUnit, type KnownUnit } from './units'
 
 export type JobRow = typeof jobs.$inferSelect
@@ -18,9 +34,19 @@ export type JobRow = typeof jobs.$inferSelect
 export interface JobView {
   job: JobRow
   unit: KnownUnit
+  /** Whether anything is to be done at all; it comes first. */
+  need: Need
+  house: KeptPolicy
+  /** The image that is wanted in the end. */
   image: ShelfImage | null
   /** Null while no image is chosen. */
   fit: Fit | null
+  /** The write that comes next on the way. */
+  next: Hop | null
+  /** True when the last run was proved and no hop is left. */
+  arrived: boolean
+  /** Open requests to suppliers for this unit. */
+  requests: SupplierRequest[]
   plan: Step[]
   time: { aloneMs: number; personMs: number; totalMs: number }
   runs: KeptRun[]
@@ -30,50 +56,123 @@ export interface JobView {
 
 export interface OpenJob extends JobView {
   family: Family
+  component: Component
+  /** The image of the next hop, with its bytes. */
   open: OpenImage | null
 }
 
-export async function listJobs(db: Database): Promise<JobView[]> {
+export async function listJobs(db: Database, shelf: Shelf): Promise<JobView[]> {
   const rows = await db.select().from(jobs).orderBy(jobs.day, jobs.addedAt)
-  return Promise.all(rows.map(async ({ id }) => viewOf(await openJob(db, id))))
+  const views: JobView[] = []
+  for (const { id } of rows) views.push(viewOf(await openJob(db, shelf, id)))
+  return views
 }
 
-export async function openJob(db: Database, id: string): Promise<OpenJob> {
+export async function openJob(db: Database, shelf: Shelf, id: string): Promise<OpenJob> {
   const [job] = await db.select().from(jobs).where(eq(jobs.id, id))
   if (!job) throw notFound('job', id)
-  const { snapshots: _, ...unit } = await getUnit(db, job.unitId)
+  const [{ snapshots: _, answered: _answered, ...unit }, house, requests, runs] = await Promise.all([
+    getUnit(db, job.unitId),
+    getHouse(db),
+    listRequests(db, job.unitId),
+    listRuns(db, id),
+  ])
   const family = await getFamily(db, unit.familyId)
-  const component = componentOf(family, job.componentId)
-  const open = job.imageId === null ? null : await openImage(db, job.imageId)
-  const fit = open
-    ? judgeFit({
-        family,
-        component,
-        unit: unit.facts,
-        image: { name: open.image.name, memory: open.memory, identity: open.image.identity },
-      })
-    : null
-  const plan =
-    open && fit && fit.verdict !== 'stop'
-      ? planRun(family, component, family.links[0]!, loadsOf(component, open.memory))
-      : []
-  const runs = await listRuns(db, id)
-  return {
+  const entries = await shelf.entriesOf(family.id)
+  const image = job.imageId === null ? null : await shelf.image(job.imageId)
+  const fit = image ? fitOf({ family, unit, entries, house }, image, job.componentId) : null
+  const hops = fit?.path ?? []
+  const proved = runs[0]?.state.outcome === 'proved'
+  // After a proved run only steps that lead somewhere are left; the same version again is not one of them.
+  const left = proved ? hops.filter(({ from, to }) => from === undefined || from !== to) : hops
+  const next = left[0] ?? null
+  const component = componentOf(family, next?.componentId ?? job.componentId)
+  const link = drivenLink(family)
+  const open = next && link ? await shelf.open(next.imageId) : null
+  const plan = open && link ? planRun(family, component, link, loadsOf(component, open.memory)) : []
+  const need = judgeNeed({
+    family,
+    unit: { ...unit.facts, serial: unit.facts.serial ?? unit.serial },
+    house,
+    reason: job.kind,
+    symptoms: symptomsOf(job),
+    newest: versionsOf(newestFor(family, unit.facts, entries, unit.answers)),
+  })
+  const view = {
     job,
     unit,
-    image: open?.image ?? null,
+    need,
+    house,
+    image,
     fit,
+    next,
+    arrived: proved && next === null,
+    requests: requests.filter(({ closedAt }) => closedAt === null),
     plan,
     time: planTime(plan),
     runs,
-    headline: headlineOf(job, fit, runs),
-    family,
-    open,
   }
+  return { ...view, headline: headlineOf(view), family, component, open }
+}
+
+/** Fit of an image on the shelf, for a unit, with the way there. */
+export function fitOf(
+  asked: {
+    family: Family
+    unit: KnownUnit
+    entries: Awaited<ReturnType<Shelf['entriesOf']>>
+    house: KeptPolicy
+  },
+  wanted: ShelfImage,
+  componentId?: string,
+): Fit {
+  const { family, unit, entries, house } = asked
+  return judgeWay(
+    {
+      family,
+      unit: unit.facts,
+      answers: unit.answers,
+      shelf: entries,
+      wanted,
+      house,
+      hopMs: (component, { segments }) => hopMs(family, component, segments),
+    },
+    componentId,
+  )
+}
+
+/** A job's own words count as a symptom where none was listed. */
+const symptomsOf = ({ symptoms, reason }: JobRow): Symptom[] =>
+  symptoms.length > 0 ? symptoms : [{ says: reason, often: '', since: '' }]
+
+/** The gates that rest on unit, image and shelf; the bench's own come behind them. */
+export function fitGates(open: OpenJob, today: string): Gate[] {
+  const { need, fit, family, runs, requests } = open
+  const gate = (id: string, name: string, findings: Finding[]): Gate => ({
+    id,
+    name,
+    verdict: verdictOf(findings),
+    findings,
+    numbers: {},
+  })
+  const awaited = fit
+    ? []
+    : requests.map((request): Finding => ({ rule: 'request-open', ...judgeRequest(request, today) }))
+  // A unit whose last run was cut has to be brought up again, whatever was said about need before; and a unit that
+  // is current is held once, by fit, not twice.
+  const begun = runs.some(({ state }) => state.outcome !== 'proved')
+  const saidByFit =
+    need.answer === 'nothing' &&
+    fit?.findings.some(({ rule, level }) => rule === 'version-direction' && level === 'hold')
+  return [
+    gate('need', 'Need', [need.finding]),
+    gate('fit', 'Fit', fit?.findings ?? awaited),
+    judgeDriven(family),
+  ].filter(({ id }) => id !== 'need' || !(begun || saidByFit))
 }
 
 /** What goes over the wire: without the bytes. */
-export function viewOf({ family: _family, open: _open, ...view }: OpenJob): JobView {
+export function viewOf({ family: _family, component: _component, open: _open, ...view }: OpenJob): JobView {
   return view
 }
 
@@ -82,20 +181,25 @@ export interface JobForm {
   unitId: string
   imageId: string | null
   componentId?: string
+  kind: ReasonKind
   reason: string
+  symptoms: Symptom[]
   day: string
 }
 
-export async function addJob(db: Database, form: JobForm): Promise<JobRow> {
+export async function addJob(db: Database, shelf: Shelf, form: JobForm): Promise<JobRow> {
   const unit = await getUnit(db, form.unitId)
   const family = await getFamily(db, unit.familyId)
-  if (form.imageId !== null) await openImage(db, form.imageId)
+  const image = form.imageId === null ? null : await shelf.image(form.imageId)
+  const own = image?.identity?.familyId === family.id ? image.identity.componentId : undefined
   const row: JobRow = {
     id: form.id ?? newId('job'),
     unitId: form.unitId,
     imageId: form.imageId,
-    componentId: componentOf(family, form.componentId).id,
+    componentId: componentOf(family, form.componentId ?? own).id,
+    kind: form.kind,
     reason: form.reason,
+    symptoms: form.symptoms,
     day: form.day,
     addedAt: Date.now(),
     closedAt: null,
@@ -106,20 +210,28 @@ export async function addJob(db: Database, form: JobForm): Promise<JobRow> {
   return row
 }
 
-export async function chooseImage(db: Database, id: string, imageId: string | null): Promise<void> {
-  const { job } = await openJob(db, id)
+/** Chooses the wanted image; the job is then about that image's component. */
+export async function chooseImage(
+  db: Database,
+  shelf: Shelf,
+  id: string,
+  imageId: string | null,
+): Promise<void> {
+  const { job, family } = await openJob(db, shelf, id)
   refuseClosed(job)
-  if (imageId !== null) await openImage(db, imageId)
-  await db.update(jobs).set({ imageId }).where(eq(jobs.id, id))
+  const image = imageId === null ? null : await shelf.image(imageId)
+  const own = image?.identity?.familyId === family.id ? image.identity.componentId : job.componentId
+  await db.update(jobs).set({ imageId, componentId: own }).where(eq(jobs.id, id))
 }
 
 /** Closes a job. One that was not proved needs a note that says why. */
 export async function closeJob(
   db: Database,
+  shelf: Shelf,
   id: string,
   form: { name: string; note: string; at?: number },
 ): Promise<void> {
-  const { job, runs } = await openJob(db, id)
+  const { job, runs, need } = await openJob(db, shelf, id)
   refuseClosed(job)
   const proved = runs[0]?.state.outcome === 'proved'
   if (runs.some(({ state }) => state.outcome === 'running')) {
@@ -130,7 +242,9 @@ export async function closeJob(
       remedy: 'Wait for its end.',
     })
   }
-  if (!proved && form.note.trim() === '') {
+  // "Nothing to do" is a good end; its reason is the note.
+  const nothing = runs.length === 0 && need.answer === 'nothing'
+  if (!proved && !nothing && form.note.trim() === '') {
     throw new Problem({
       kind: 'input',
       place: { at: 'note' },
@@ -138,9 +252,10 @@ export async function closeJob(
       remedy: 'Write what became of the unit.',
     })
   }
+  const note = form.note.trim() || (nothing ? `${need.finding.says} ${need.finding.because}` : '')
   await db
     .update(jobs)
-    .set({ closedAt: form.at ?? Date.now(), closedBy: form.name, closingNote: form.note })
+    .set({ closedAt: form.at ?? Date.now(), closedBy: form.name, closingNote: note })
     .where(eq(jobs.id, id))
 }
 
@@ -154,20 +269,35 @@ export function refuseClosed(job: JobRow): void {
   })
 }
 
-function headlineOf(job: JobRow, fit: Fit | null, runs: readonly KeptRun[]): JobView['headline'] {
+function headlineOf(view: Omit<JobView, 'headline'>): JobView['headline'] {
+  const { job, fit, need, runs, requests, arrived } = view
   const last = runs[0]?.state.outcome
   if (job.closedAt !== null) return { verdict: 'go', says: 'Closed.' }
   if (last === 'running') return { verdict: 'note', says: 'Running now.' }
-  if (last === 'proved') return { verdict: 'go', says: 'Proved. Close the job.' }
+  if (arrived) return { verdict: 'go', says: 'Proved. Close the job.' }
+  if (last === 'proved') return { verdict: 'note', says: `Proved. ${view.next!.imageName} comes next.` }
   if (last === 'cut' || last === 'failed' || last === 'abandoned') {
     return { verdict: 'hold', says: 'The last run did not reach its end. Go on with it.' }
   }
+  // Whether anything is to be done comes before which image fits.
+  if (need.answer === 'nothing') return said(need.finding)
+  const [request] = requests
+  if (!fit && request) {
+    return said({ rule: 'request-open', ...judgeRequest(request, new Date().toISOString().slice(0, 10)) })
+  }
   if (!fit) return { verdict: 'unknown', says: 'No image is chosen.' }
-  const worst = heaviest(fit.findings)
-  const verdict = verdictAfter(fit.findings, [])
+  const findings = [...fit.findings, ...(need.answer === 'do' ? [] : [need.finding])]
+  const worst = heaviest(findings)
+  const verdict = verdictAfter(findings, [])
   if (verdict === 'go' || !worst) return { verdict, says: 'The image fits. Ready for the bench.' }
-  return { verdict, says: worst.says, ...(worst.remedy ? { remedy: worst.remedy } : {}) }
+  return said(worst)
 }
+
+const said = ({ level, says, remedy }: Finding): JobView['headline'] => ({
+  verdict: level,
+  says,
+  ...(remedy ? { remedy } : {}),
+})
 
 function heaviest(findings: readonly Finding[]): Finding | undefined {
   const order = ['stop', 'hold', 'note']

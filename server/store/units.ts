@@ -1,32 +1,90 @@
-import { Problem } from '@bench-wake/core/kernel'
+import type { Family } from '@bench-wake/core/family'
+import type { UnitAnswers } from '@bench-wake/core/fit'
+import { Problem, sha256Hex } from '@bench-wake/core/kernel'
 import type { BodyOf } from '@bench-wake/core/run'
-import { factsOf, newestSnapshot, type Snapshot, type Unit, type UnitFacts } from '@bench-wake/core/unit'
+import { factsOf, knownPage, type Snapshot, type Unit, type UnitFacts } from '@bench-wake/core/unit'
 import { and, eq, inArray } from 'drizzle-orm'
 import type { Database } from '../db/open'
-import { runs, snapshots, units, wakeEvents } from '../db/schema'
+import { blobs, runs, snapshots, unitAnswers, units, wakeEvents } from '../db/schema'
 import { newId } from '../new-id'
 import { notFound } from '../problem'
-import { getFamily } from './families'
+import { getFamily, listFamilies } from './families'
 
 export interface KeptSnapshot extends Snapshot {
+  /** Absent for a page that a run read: that one stays in its wake. */
+  id?: number
   /** The run that read it, when one did. */
   runId?: string
+  /** Digest of the photo that is kept with it. */
+  photo?: string
+}
+
+/** An answer to a family's question, with who gave it and when. */
+export interface UnitAnswer {
+  question: string
+  answer: string
+  by: string
+  at: number
 }
 
 export interface KnownUnit extends Unit {
   facts: UnitFacts
+  /** The newest answer to each of the family's questions. */
+  answers: UnitAnswers
+}
+
+export interface FullUnit extends KnownUnit {
+  /** Newest first. */
+  snapshots: KeptSnapshot[]
+  answered: UnitAnswer[]
 }
 
 export async function listUnits(db: Database): Promise<KnownUnit[]> {
-  const [rows, pages] = await Promise.all([db.select().from(units).orderBy(units.name), allSnapshots(db)])
-  return rows.map((unit) => ({ ...unit, facts: factsOf(newestSnapshot(pages.get(unit.id) ?? [])) }))
+  const [rows, pages, answers, families] = await Promise.all([
+    db.select().from(units).orderBy(units.name),
+    allSnapshots(db),
+    allAnswers(db),
+    listFamilies(db),
+  ])
+  const byId = new Map(families.map(({ family }) => [family.id, family]))
+  return rows.map((row) =>
+    known(row, pages.get(row.id) ?? [], answers.get(row.id) ?? [], byId.get(row.familyId)),
+  )
 }
 
-export async function getUnit(db: Database, id: string): Promise<KnownUnit & { snapshots: KeptSnapshot[] }> {
+export async function getUnit(db: Database, id: string): Promise<FullUnit> {
   const [unit] = await db.select().from(units).where(eq(units.id, id))
   if (!unit) throw notFound('unit', id)
-  const pages = (await allSnapshots(db, id)).get(id) ?? []
-  return { ...unit, facts: factsOf(newestSnapshot(pages)), snapshots: pages.sort((a, b) => b.at - a.at) }
+  const [pages, answers, family] = await Promise.all([
+    allSnapshots(db, id),
+    allAnswers(db, id),
+    getFamily(db, unit.familyId),
+  ])
+  const own = pages.get(id) ?? []
+  const answered = answers.get(id) ?? []
+  return {
+    ...known(unit, own, answered, family),
+    snapshots: own.sort((a, b) => b.at - a.at),
+    answered,
+  }
+}
+
+/** A unit with what is known of it: what its pages showed, under its family's signs. */
+function known(
+  { id, familyId, name, place, serial }: typeof units.$inferSelect,
+  pages: KeptSnapshot[],
+  answered: readonly UnitAnswer[],
+  family: Family | undefined,
+): KnownUnit {
+  return {
+    id,
+    familyId,
+    name,
+    place,
+    serial,
+    facts: factsOf(knownPage(pages), family),
+    answers: Object.fromEntries(answered.map(({ question, answer }) => [question, answer])),
+  }
 }
 
 export async function addUnit(db: Database, form: Omit<Unit, 'id'> & { id?: string }): Promise<Unit> {
@@ -49,8 +107,90 @@ export async function addUnit(db: Database, form: Omit<Unit, 'id'> & { id?: stri
   return unit
 }
 
-export async function addSnapshot(db: Database, unitId: string, snapshot: Snapshot): Promise<void> {
-  await db.insert(snapshots).values({ unitId, ...snapshot })
+export async function addSnapshot(db: Database, unitId: string, snapshot: Snapshot): Promise<number> {
+  const [row] = await db
+    .insert(snapshots)
+    .values({ unitId, ...snapshot })
+    .returning({ id: snapshots.id })
+  return row!.id
+}
+
+/** Keeps an answer to one of the family's questions. @throws Problem `input` when the family does not ask that. */
+export async function addAnswer(
+  db: Database,
+  unitId: string,
+  form: { question: string; answer: string; by: string; at?: number },
+): Promise<void> {
+  const family = await getFamily(db, (await getUnit(db, unitId)).familyId)
+  const question = family.questions?.find(({ id }) => id === form.question)
+  if (!question?.answers.some(({ id }) => id === form.answer)) {
+    throw new Problem({
+      kind: 'input',
+      place: { at: question ? 'answer' : 'question' },
+      says: question ? 'this is no answer to that question' : `a ${family.name} is not asked that`,
+      expected:
+        (question?.answers ?? family.questions ?? []).map(({ id }) => id).join(' or ') || 'no question',
+      found: question ? form.answer : form.question,
+      remedy: 'Choose one of these.',
+    })
+  }
+  const { question: asked, answer, by, at } = form
+  await db.insert(unitAnswers).values({ unitId, question: asked, answer, by, at: at ?? Date.now() })
+}
+
+const photoTypes: [type: string, first: number[]][] = [
+  ['image/png', [0x89, 0x50, 0x4e, 0x47]],
+  ['image/jpeg', [0xff, 0xd8, 0xff]],
+  ['image/webp', [0x52, 0x49, 0x46, 0x46]],
+]
+
+/** Keeps a photo with a page that a person read. @throws Problem `photo-type`, `not-found`. */
+export async function addPhoto(
+  db: Database,
+  unitId: string,
+  snapshotId: number,
+  name: string,
+  bytes: Uint8Array,
+): Promise<string> {
+  const type = photoTypes.find(([, first]) => first.every((byte, at) => bytes[at] === byte))?.[0]
+  if (!type) {
+    throw new Problem({
+      kind: 'photo-type',
+      thing: name,
+      says: 'this is no photo that a browser shows',
+      expected: 'PNG, JPEG or WebP',
+      remedy: 'Take the photo again as JPEG.',
+    })
+  }
+  const [row] = await db
+    .select({ id: snapshots.id })
+    .from(snapshots)
+    .where(and(eq(snapshots.id, snapshotId), eq(snapshots.unitId, unitId)))
+  if (!row) throw notFound('page', String(snapshotId))
+  const photoSha256 = sha256Hex(bytes)
+  await db.batch([
+    db
+      .insert(blobs)
+      .values({ sha256: photoSha256, bytes: Buffer.from(bytes) })
+      .onConflictDoNothing(),
+    db.update(snapshots).set({ photoSha256, photoType: type }).where(eq(snapshots.id, snapshotId)),
+  ])
+  return photoSha256
+}
+
+/** @throws Problem `not-found`. */
+export async function getPhoto(
+  db: Database,
+  unitId: string,
+  sha256: string,
+): Promise<{ type: string; bytes: Uint8Array }> {
+  const [row] = await db
+    .select({ type: snapshots.photoType, bytes: blobs.bytes })
+    .from(snapshots)
+    .innerJoin(blobs, eq(blobs.sha256, snapshots.photoSha256))
+    .where(and(eq(snapshots.unitId, unitId), eq(snapshots.photoSha256, sha256)))
+  if (!row?.type) throw notFound('photo', sha256.slice(0, 12))
+  return { type: row.type, bytes: row.bytes }
 }
 
 /** @throws Problem `wrong-unit` when the page names another serial than the unit's own. */
@@ -82,10 +222,32 @@ async function allSnapshots(db: Database, unitId?: string): Promise<Map<string, 
       and(inArray(wakeEvents.type, ['snapshot']), unitId === undefined ? undefined : eq(runs.unitId, unitId)),
     )
   const pages = new Map<string, KeptSnapshot[]>()
-  const add = (id: string, page: KeptSnapshot) => pages.set(id, [...(pages.get(id) ?? []), page])
-  for (const { unitId: id, at, source, lines } of alone) add(id, { at, source, lines })
-  for (const { unitId: id, runId, body } of inRuns) {
-    add(id, { ...(body as BodyOf<'snapshot'>).snapshot, runId })
+  const add = (owner: string, page: KeptSnapshot) => {
+    const list = pages.get(owner)
+    if (list) list.push(page)
+    else pages.set(owner, [page])
+  }
+  for (const { unitId: owner, id, at, source, lines, photoSha256 } of alone) {
+    add(owner, { id, at, source, lines, ...(photoSha256 ? { photo: photoSha256 } : {}) })
+  }
+  for (const { unitId: owner, runId, body } of inRuns) {
+    add(owner, { ...(body as BodyOf<'snapshot'>).snapshot, runId })
   }
   return pages
+}
+
+/** Answers by unit, oldest first. */
+async function allAnswers(db: Database, unitId?: string): Promise<Map<string, UnitAnswer[]>> {
+  const rows = await db
+    .select()
+    .from(unitAnswers)
+    .where(unitId === undefined ? undefined : eq(unitAnswers.unitId, unitId))
+    .orderBy(unitAnswers.id)
+  const answers = new Map<string, UnitAnswer[]>()
+  for (const { unitId: owner, question, answer, by, at } of rows) {
+    const list = answers.get(owner)
+    if (list) list.push({ question, answer, by, at })
+    else answers.set(owner, [{ question, answer, by, at }])
+  }
+  return answers
 }

@@ -14,8 +14,26 @@ export const hardwareMajor: FitRule = {
       }
     }
     const numbers = { imageMajor: wanted }
+    if (unit.contradiction !== undefined) {
+      return {
+        level: 'stop',
+        says: 'The unit’s signs tell different hardware.',
+        because: `${unit.contradiction}.`,
+        remedy: 'Open the case and read the processor’s marking; until then write nothing.',
+        numbers,
+      }
+    }
+    if (unit.unknownSign !== undefined) {
+      return {
+        level: 'stop',
+        says: `The unit is of a hardware line that this profile does not know.`,
+        because: `${unit.unknownSign}; known: ${family.hardware.revisions.map((revision) => revision.name).join(', ')}.`,
+        remedy: 'Do not write any of these images. Ask the supplier about this hardware.',
+        numbers,
+      }
+    }
     if (unit.hardwareMajor === undefined) {
-      const how = family.hardware.revisions.map((revision) => revision.told).join(' ')
+      const how = family.hardware.revisions.map(({ told }) => told.says).join(' ')
       return {
         level: 'hold',
         says: 'The unit’s hardware revision is not known.',
@@ -28,7 +46,7 @@ export const hardwareMajor: FitRule = {
     if (!family.hardware.revisions.some((revision) => revision.major === has)) {
       return {
         level: 'stop',
-        says: `Hardware ${unit.hardware} is not in this family’s profile.`,
+        says: `Hardware ${unit.hardware ?? has} is not in this family’s profile.`,
         because: `Known majors: ${family.hardware.revisions.map((revision) => revision.major).join(', ')}.`,
         remedy: 'Do not write any of these images. Ask the supplier about this hardware.',
         numbers: { ...numbers, unitMajor: has },
@@ -38,15 +56,18 @@ export const hardwareMajor: FitRule = {
       ? {
           level: 'go',
           says: `The image is for hardware ${wanted}, and so is the unit.`,
-          because: `The unit reads hardware ${unit.hardware}.`,
+          because: `The unit reads ${unit.hardware ?? has}.`,
           numbers: { ...numbers, unitMajor: has },
         }
       : {
           level: 'stop',
-          says: `The image is for hardware ${wanted}; this unit is hardware ${unit.hardware}.`,
+          says: `The image is for hardware ${wanted}; this unit is ${named(unit.hardware ?? String(has))}.`,
           because: 'The hardware majors differ: the image of one line destroys the other.',
           remedy: `Choose an image for hardware ${has}.`,
           numbers: { ...numbers, unitMajor: has },
         }
   },
 }
+
+/** A bare number is called hardware; a revision that the profile names keeps its name. */
+const named = (hardware: string) => (/^\d/.test(hardware) ? `hardware ${hardware}` : hardware)

@@ -13,10 +13,14 @@ export const imageKnown: FitRule = {
       }
     }
     if (identity.familyId !== family.id || identity.componentId !== component.id) {
+      const own = identity.familyId === family.id
+      const part = own ? family.components.find(({ id }) => id === identity.componentId) : undefined
       return {
         level: 'stop',
-        says: `${name} is for another part: ${identity.familyId}, ${identity.componentId}.`,
-        because: `The job is about ${family.id}, ${component.id}.`,
+        says: own
+          ? `${name} is for another part of it: ${part?.name ?? identity.componentId}.`
+          : `${name} is for other equipment: ${identity.familyId}, ${identity.componentId}.`,
+        because: `Its identity block says so; this is about the ${component.name.toLowerCase()} of a ${family.name}.`,
         remedy: `Choose an image for the ${component.name.toLowerCase()} of a ${family.name}.`,
       }
     }

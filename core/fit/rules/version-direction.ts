@@ -1,4 +1,4 @@
-import { compareVersions } from '../../unit'
+import { explainOrder } from '../../unit'
 import type { FitRule } from '../question'
 
 /** PRACTICE A2, B1, B12: older, same or newer, and what the family does with each. */
@@ -22,8 +22,7 @@ export const versionDirection: FitRule = {
         because: 'The unit has not been read, or it sits in its bootloader without firmware.',
       }
     }
-    const order = compareVersions(component.version.scheme, to, from)
-    const because = `The unit has ${from}, the image is ${to}.`
+    const { order, because } = explainOrder(component.version.scheme, to, from)
     if (order === 'newer') return { level: 'go', says: `${from} to ${to} is a step forward.`, because }
     if (order === 'same') {
       return {
@@ -37,7 +36,7 @@ export const versionDirection: FitRule = {
       return {
         level: 'hold',
         says: `Nobody can say whether ${to} is newer than ${from}.`,
-        because: `Under the scheme "${component.version.scheme}" these two cannot be ordered.`,
+        because,
         remedy: 'Ask the supplier for the order of the two.',
       }
     }

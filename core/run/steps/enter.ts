@@ -1,4 +1,4 @@
-import { isProblem } from '../../kernel'
+import { isProblem, Problem } from '../../kernel'
 import { askConsole } from '../../link'
 import type { StepAct } from '../bench'
 
@@ -9,7 +9,15 @@ export const enter: StepAct = async (bench) => {
     await loader.attach()
     return
   }
-  const way = family.entry[0]!
+  const way = family.entry.find(({ kind }) => kind === 'command')
+  if (way?.kind !== 'command') {
+    throw new Problem({
+      kind: 'no-entry',
+      thing: family.name,
+      says: 'this unit cannot be brought into its bootloader by command',
+      remedy: 'Bring it there by hand as its papers say, then start again: the run finds it there.',
+    })
+  }
   for (let attempt = 1; ; attempt++) {
     try {
       await askConsole(port, link.console, { send: way.send, timeoutMs: link.console.identify.timeoutMs })

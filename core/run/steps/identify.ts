@@ -1,4 +1,5 @@
 import { judgeFit } from '../../fit'
+import { rangesOf } from '../../image'
 import { Problem, verdictAfter } from '../../kernel'
 import { factsOf, type Snapshot } from '../../unit'
 import type { StepAct } from '../bench'
@@ -18,7 +19,7 @@ export const identify: StepAct = async (bench) => {
   }
   await wake.record({ type: 'snapshot', step, when: 'before', snapshot })
 
-  const facts = factsOf(snapshot)
+  const facts = factsOf(snapshot, family)
   if (facts.serial !== undefined && facts.serial !== unit.serial) {
     throw new Problem({
       kind: 'wrong-unit',
@@ -28,7 +29,13 @@ export const identify: StepAct = async (bench) => {
       remedy: 'Nothing was written. Join the right unit, or open the job of this one.',
     })
   }
-  const fit = judgeFit({ family, component, unit: facts, image })
+  const fit = judgeFit({
+    family,
+    component,
+    unit: facts,
+    image: { ...image, segments: rangesOf(image.memory) },
+    ...(bench.use ? { answers: bench.use } : {}),
+  })
   await wake.record({ type: 'findings', step, findings: fit.findings })
   const verdict = verdictAfter(fit.findings, releases)
   const refusal = fit.findings.find(({ level }) => level === verdict)

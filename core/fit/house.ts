@@ -1,0 +1,12 @@
+import * as v from 'valibot'
+
+/** How this house works where a family leaves it open (PRACTICE A7, B5). */
+export const HousePolicy = v.strictObject({
+  /** `cure`: only to cure something or to add what is asked for; `current`: everything to the newest release. */
+  update: v.picklist(['cure', 'current']),
+  /** `sequential`: every release in order; `direct`: straight to the newest. */
+  hops: v.picklist(['sequential', 'direct']),
+})
+export type HousePolicy = v.InferOutput<typeof HousePolicy>
+
+export const usualHouse: HousePolicy = { update: 'cure', hops: 'sequential' }

@@ -1,0 +1,136 @@
+import type { Family } from '../family'
+import type { Level } from '../kernel'
+import type { UnitFacts } from '../unit'
+import { worstOf } from './judge-fit'
+import type { FitImage, FitQuestion, UnitAnswers } from './question'
+import { fitRules, standingRules } from './rules'
+
+/** A column of the matrix: a unit, or a hardware revision standing for all units of it. */
+export interface MatrixColumn {
+  familyId: string
+  unit: UnitFacts
+  answers?: UnitAnswers
+}
+
+export interface MatrixReason {
+  level: Level
+  rule: string
+  says: string
+}
+
+/**
+ * Every image against every column. A cell is an index into `reasons`, so that ten million cells are ten million
+ * 16-bit numbers; row after row. Columns that are alike in all that fit asks share one judgement, and so do rows of
+ * another family, which are refused by one and the same reason.
+ */
+export interface FitMatrix {
+  columns: number
+  rows: number
+  cells: Uint16Array
+  reasons: MatrixReason[]
+}
+
+/**
+ * Judges images against units or hardware revisions: the heaviest finding of each pair.
+ * @param standing true for hardware revisions, whose version nobody asks about.
+ */
+export function fitMatrix(
+  images: readonly FitImage[],
+  columns: readonly MatrixColumn[],
+  families: readonly Family[],
+  standing = false,
+): FitMatrix {
+  const byId = new Map(families.map((family) => [family.id, family]))
+  const reasons: MatrixReason[] = []
+  const known = new Map<string, number>()
+  const indexOf = (reason: MatrixReason) => {
+    const key = `${reason.rule}\n${reason.says}`
+    let index = known.get(key)
+    if (index === undefined) {
+      // Past 65 535 different sentences the rest share their rule's shortest form.
+      index = reasons.length < 0xffff ? reasons.push(reason) - 1 : 0xfffe
+      known.set(key, index)
+    }
+    return index
+  }
+  const classes = new Map<string, { column: MatrixColumn; family: Family; members: number[] }>()
+  columns.forEach((column, index) => {
+    const family = byId.get(column.familyId)
+    if (!family) return
+    const key = classKey(column, family)
+    const alike = classes.get(key)
+    if (alike) alike.members.push(index)
+    else classes.set(key, { column, family, members: [index] })
+  })
+  const rules = standing ? standingRules : fitRules
+  const cells = new Uint16Array(images.length * columns.length)
+  const otherFamily = new Map<string, number>()
+  const nobody = indexOf({ level: 'stop', rule: 'image-known', says: 'No profile knows this image.' })
+  images.forEach((image, row) => {
+    const at = row * columns.length
+    const identity = image.identity
+    if (!identity) {
+      cells.fill(nobody, at, at + columns.length)
+      return
+    }
+    let other = otherFamily.get(identity.familyId)
+    if (other === undefined) {
+      const name = byId.get(identity.familyId)?.name ?? identity.familyId
+      other = indexOf({
+        level: 'stop',
+        rule: 'image-known',
+        says: `The image is for another family: ${name}.`,
+      })
+      otherFamily.set(identity.familyId, other)
+    }
+    cells.fill(other, at, at + columns.length)
+    for (const { column, family, members } of classes.values()) {
+      if (family.id !== identity.familyId) continue
+      const component = family.components.find(({ id }) => id === identity.componentId)
+      if (!component) continue
+      const question: FitQuestion = {
+        family,
+        component,
+        unit: column.unit,
+        image,
+        ...(column.answers ? { answers: column.answers } : {}),
+      }
+      const { level, rule, says } = worstOf(question, rules)
+      const index = indexOf({ level, rule, says })
+      for (const member of members) cells[at + member] = index
+    }
+  })
+  return { columns: columns.length, rows: images.length, cells, reasons }
+}
+
+/** All that fit asks of a unit. Its serial counts only in a family whose images are issued for one. */
+function classKey({ familyId, unit, answers }: MatrixColumn, family: Family): string {
+  const { readAt: _at, source: _source, serial, batch: _batch, ...asked } = unit
+  const bySerial = family.components.some(({ identity }) =>
+    identity.fields.some(({ field }) => field === 'serial'),
+  )
+  return JSON.stringify([familyId, asked, answers ?? null, bySerial ? (serial ?? null) : null])
+}
+
+/** Hardware revisions, and where the family has models each of them, as columns of a matrix. */
+export function revisionColumns(
+  families: readonly Family[],
+): (MatrixColumn & { familyName: string; says: string })[] {
+  return families.flatMap((family) => {
+    const models = family.hardware.models?.map(({ id }) => id) ?? [undefined]
+    return family.hardware.revisions.flatMap((revision) =>
+      models.map((model) => ({
+        familyId: family.id,
+        familyName: family.name,
+        says: [revision.name, model].filter(Boolean).join(', '),
+        unit: {
+          deviceIdentifier: family.hardware.deviceIdentifier,
+          hardware: revision.name,
+          hardwareMajor: revision.major,
+          ...(model === undefined ? {} : { model }),
+          versions: {},
+        },
+      })),
+    )
+  })
+}

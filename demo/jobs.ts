@@ -1,0 +1,117 @@
+import type { ReasonKind, Symptom } from '@bench-wake/core/fit'
+
+export interface DemoJob {
+  id: string
+  unitId: string
+  /** Name of the image on the shelf; null where none is chosen yet. */
+  image: string | null
+  kind: ReasonKind
+  reason: string
+  symptoms?: Symptom[]
+  /** Days from the day of seeding. */
+  inDays: number
+  /** What happened to it before today, leg by leg; the last leg proved it. */
+  past?: { powerFailsAtByte?: number; flippedBlocks?: number[] }[]
+}
+
+export const demoJobs: DemoJob[] = [
+  {
+    id: 'job-fog-07',
+    unitId: 'fog-07',
+    image: 'fs20-main-2.48.hex',
+    kind: 'fault',
+    reason: 'Horn skips a blast about twice a night, since August. 2.48 cures it.',
+    symptoms: [{ says: 'Horn skips a blast', often: 'about twice a night', since: '2026-08-12' }],
+    inDays: 0,
+  },
+  {
+    id: 'job-fog-02',
+    unitId: 'fog-02',
+    image: 'fs20-main-2.48.hex',
+    kind: 'currency',
+    reason: 'Keep current with 07.',
+    inDays: 0,
+  },
+  {
+    id: 'job-launch-2',
+    unitId: 'launch-2',
+    image: 'drive-4.1.elf',
+    kind: 'fault',
+    reason: 'Surges when creeping off the slip.',
+    symptoms: [{ says: 'Surges at slow speed', often: 'every launch', since: '2026-10-30' }],
+    inDays: 0,
+  },
+  {
+    id: 'job-tide-2',
+    unitId: 'tide-2',
+    image: 'tide-2026-09-02.dfu',
+    kind: 'feature',
+    reason: 'The new server wants readings with seconds.',
+    inDays: 0,
+  },
+  {
+    id: 'job-fog-04',
+    unitId: 'fog-04',
+    image: null,
+    kind: 'currency',
+    reason: 'Bring the spare to the same version before it goes into the store.',
+    inDays: 1,
+  },
+  {
+    id: 'job-davit-1',
+    unitId: 'davit-1',
+    image: 'j0_521.hex',
+    kind: 'fault',
+    reason: 'Elbow sinks a hand’s breadth under load.',
+    symptoms: [{ says: 'Elbow creeps under load', often: 'each lift', since: '2026-09-14' }],
+    inDays: 1,
+  },
+  {
+    id: 'job-inverter-1',
+    unitId: 'inverter-1',
+    image: 'rel/img1.hex',
+    kind: 'fault',
+    reason: 'Trips when both pumps start.',
+    symptoms: [{ says: 'Trips with both pumps', often: 'twice a week', since: '2026-07-01' }],
+    inDays: 1,
+  },
+  {
+    id: 'job-battery-21',
+    unitId: 'battery-21',
+    image: null,
+    kind: 'currency',
+    reason: 'New pack; bring it to the newest before it goes out.',
+    inDays: 2,
+  },
+  {
+    id: 'job-beacon-8',
+    unitId: 'beacon-8',
+    image: null,
+    kind: 'fault',
+    reason: 'Answers a second late.',
+    symptoms: [{ says: 'Answers late', often: 'most calls', since: '2026-10-02' }],
+    inDays: 2,
+  },
+  {
+    id: 'job-fog-11',
+    unitId: 'fog-11',
+    image: 'fs20-main-2.48.hex',
+    kind: 'fault',
+    reason: 'Horn skips a blast, seen once.',
+    symptoms: [{ says: 'Horn skips a blast', often: 'once', since: '2026-11-11' }],
+    inDays: -6,
+    past: [{ powerFailsAtByte: 157_000 }, { flippedBlocks: [84, 85] }],
+  },
+]
+
+/** Images that were asked for and have not come (PRACTICE B8, L1). */
+export const demoRequests = [
+  {
+    unitId: 'beacon-8',
+    asked: 'Image 2.4.0 for BR-77121, with its keys.',
+    of: 'the maker’s key desk',
+    askedDaysAgo: 9,
+    dueInDays: 3,
+    answer: { says: 'Registered; it comes by mail within the fortnight.', by: 'R. Tolland', daysAgo: 6 },
+  },
+]

@@ -1,0 +1,15 @@
+import { HousePolicy } from '@bench-wake/core/fit'
+import { Hono } from 'hono'
+import * as v from 'valibot'
+import type { Services } from '../app'
+import { getHouse, setHouse } from '../store/house'
+import { text, valid } from './validate'
+
+export const house = ({ db }: Services) =>
+  new Hono()
+    .get('/', async (c) => c.json(await getHouse(db)))
+    .put('/', valid('json', v.object({ policy: HousePolicy, by: text(80) })), async (c) => {
+      const { policy, by } = c.req.valid('json')
+      await setHouse(db, policy, by)
+      return c.json(await getHouse(db))
+    })

@@ -1,0 +1,27 @@
+import { Hono } from 'hono'
+import * as v from 'valibot'
+import type { Services } from '../app'
+import { addRequest, answerRequest, closeRequest, listRequests } from '../store/requests'
+import { day, text, valid } from './validate'
+
+export const requests = ({ db, shelf }: Services) =>
+  new Hono()
+    .get('/', valid('query', v.object({ unit: v.exactOptional(text(80)) })), async (c) =>
+      c.json(await listRequests(db, c.req.valid('query').unit)),
+    )
+    .post(
+      '/',
+      valid('json', v.object({ unitId: text(80), asked: text(), of: text(), dueDay: day })),
+      async (c) => c.json(await addRequest(db, c.req.valid('json')), 201),
+    )
+    .post('/:id/answer', valid('json', v.object({ says: text(1000), by: v.string() })), async (c) => {
+      const { says, by } = c.req.valid('json')
+      await answerRequest(db, c.req.param('id'), { says, by: by.trim(), at: Date.now() })
+      return c.json({ ok: true })
+    })
+    .post('/:id/close', valid('json', v.object({ imageId: v.nullable(text(80)) })), async (c) => {
+      const { imageId } = c.req.valid('json')
+      if (imageId !== null) await shelf.image(imageId)
+      await closeRequest(db, c.req.param('id'), imageId)
+      return c.json({ ok: true })
+    })

@@ -1,0 +1,142 @@
+import type { Family, FamilyDocument } from '@bench-wake/core/family'
+import { judgeImage, neighboursOf } from '@bench-wake/core/fit'
+import {
+  withClaim,
+  type DfuSuffix,
+  type ImageFormat,
+  type ImageIdentity,
+  type ManifestClaim,
+  type ReadImage,
+} from '@bench-wake/core/image'
+import type { Finding } from '@bench-wake/core/kernel'
+import { asc } from 'drizzle-orm'
+import { createHash } from 'node:crypto'
+import type { Database } from '../db/open'
+import { bundles, imageFiles, images, imageSights } from '../db/schema'
+
+export interface ShelfImage {
+  id: string
+  name: string
+  /** Every name the image came under, oldest first. */
+  names: string[]
+  format: ImageFormat
+  /** Bytes of the file. */
+  size: number
+  /** Bytes the image sets in the unit. */
+  bytes: number
+  /** Digest of the file as it came. */
+  sha256: string
+  /** Digest of what it says, whatever the file format. */
+  contentSha256: string
+  addedAt: number
+  segments: { address: number; length: number }[]
+  identity: ImageIdentity | null
+  claim: ManifestClaim | null
+  /** Whether the address is the file's own, was given, comes from a profile, or is not known. */
+  placed: ReadImage['placed']
+  /** Where each of its files came from. */
+  origins: { name: string; at: number; from?: string; bundleId?: string; bundle?: string; path?: string }[]
+  /** Notes that lay beside it in its archive; without any the technician says so in the record (PRACTICE B3). */
+  notes: { path: string; text: string }[]
+  header?: string
+  dfu?: DfuSuffix
+  uf2Family?: number
+  findings: Finding[]
+}
+
+export interface LoadedShelf {
+  images: ShelfImage[]
+  /** Images whose facts or identity must be read anew from their bytes. */
+  stale: string[]
+}
+
+/** Changes whenever any profile does. */
+export function profilesMark(documents: readonly FamilyDocument[]): string {
+  return createHash('sha256').update(JSON.stringify(documents)).digest('hex').slice(0, 16)
+}
+
+/** The whole shelf from its tables, oldest image first; what is stale is told, not guessed. */
+export async function loadShelf(
+  db: Database,
+  families: readonly Family[],
+  mark?: string,
+): Promise<LoadedShelf> {
+  const [rows, files, sights, archives] = await Promise.all([
+    db
+      .select({
+        id: images.id,
+        contentSha256: images.contentSha256,
+        addedAt: images.addedAt,
+        facts: images.facts,
+      })
+      .from(images)
+      .orderBy(asc(images.addedAt), asc(images.id)),
+    db.select().from(imageFiles).orderBy(imageFiles.id),
+    db.select().from(imageSights),
+    db.select().from(bundles),
+  ])
+  const filesOf = new Map<string, (typeof files)[number][]>()
+  for (const file of files) {
+    const list = filesOf.get(file.imageId)
+    if (list) list.push(file)
+    else filesOf.set(file.imageId, [file])
+  }
+  const sightOf = new Map(sights.map((sight) => [sight.imageId, sight]))
+  const bundleOf = new Map(archives.map((bundle) => [bundle.id, bundle]))
+  const stale: string[] = []
+  const loaded: ShelfImage[] = []
+  for (const { id, contentSha256, addedAt, facts } of rows) {
+    const own = filesOf.get(id)
+    const first = own?.[0]
+    const sight = sightOf.get(id)
+    if (!first) continue
+    if (!facts || !sight || (mark !== undefined && sight.profiles !== mark)) {
+      stale.push(id)
+      continue
+    }
+    const claim = own.find((file) => file.claim)?.claim ?? null
+    const { format, segments, placed, header, dfu, uf2Family } = facts
+    loaded.push({
+      id,
+      name: first.name,
+      names: [...new Set(own.map(({ name }) => name))],
+      format,
+      size: first.size,
+      bytes: segments.reduce((sum, { length }) => sum + length, 0),
+      sha256: first.sha256,
+      contentSha256,
+      addedAt,
+      segments,
+      identity: withClaim(sight.identity ?? null, claim),
+      claim,
+      placed,
+      origins: own.map((file) => ({
+        name: file.name,
+        at: file.addedAt,
+        ...(file.origin ? { from: file.origin } : {}),
+        ...(file.bundleId
+          ? { bundleId: file.bundleId, bundle: bundleOf.get(file.bundleId)?.name ?? '' }
+          : {}),
+        ...(file.path ? { path: file.path } : {}),
+      })),
+      notes: own.flatMap(({ bundleId }) =>
+        (bundleId ? (bundleOf.get(bundleId)?.entries ?? []) : []).flatMap(({ path, note }) =>
+          note === undefined || path.endsWith('.json') ? [] : [{ path, text: note }],
+        ),
+      ),
+      ...(header ? { header } : {}),
+      ...(dfu ? { dfu } : {}),
+      ...(uf2Family === undefined ? {} : { uf2Family }),
+      findings: [],
+    })
+  }
+  const neighbours = neighboursOf(loaded)
+  for (const image of loaded) {
+    image.findings = judgeImage(image.identity, families, {
+      ...neighbours.get(image.id),
+      placed: image.placed,
+      claim: image.claim,
+    })
+  }
+  return { images: loaded, stale }
+}

@@ -1,0 +1,347 @@
+import type { Family, FamilyDocument } from '@bench-wake/core/family'
+import type { ShelfEntry } from '@bench-wake/core/fit'
+import {
+  closeness,
+  readImageFile,
+  type ExportForm,
+  type MemoryMap,
+  type WritableFormat,
+} from '@bench-wake/core/image'
+import { isProblem, Problem, sha256Hex } from '@bench-wake/core/kernel'
+import { eq, inArray } from 'drizzle-orm'
+import type { Database } from '../db/open'
+import { blobs, bundles, imageFiles, images, imageSights, type BundleRow } from '../db/schema'
+import { newId } from '../new-id'
+import { notFound } from '../problem'
+import type { Heavy } from '../worker/heavy'
+import type { ReadEntry, ReadSummary } from '../worker/tasks'
+import { listFamilies } from './families'
+import { loadShelf, profilesMark, type ShelfImage } from './load-shelf'
+
+export interface OpenImage {
+  image: ShelfImage
+  memory: MemoryMap
+}
+
+export interface AddedFile {
+  /** One for an image file; those of an archive in its order. */
+  images: ShelfImage[]
+  bundle: ShelfBundle | null
+}
+
+export interface ShelfBundle {
+  id: string
+  name: string
+  size: number
+  addedAt: number
+  from?: string
+  entries: BundleRow[]
+}
+
+interface Standing {
+  families: Family[]
+  images: ShelfImage[]
+  byId: Map<string, ShelfImage>
+  byFamily: Map<string, ShelfEntry[]>
+}
+
+/** Files that were read lately, by digest; reading is cheap, but not for each look at a job. */
+const keepLately = 32
+/** Bytes that are identified anew in one go. */
+const goBytes = 64 * 1024 * 1024
+
+/** The shelf: images by their content. What it knows is kept in memory until something on it changes. */
+export class Shelf {
+  private standing: Promise<Standing> | undefined
+  private readonly lately = new Map<string, MemoryMap>()
+
+  constructor(
+    private readonly db: Database,
+    private readonly heavy: Heavy,
+  ) {}
+
+  /** To be called when a profile or an image came or went. */
+  forget(): void {
+    this.standing = undefined
+  }
+
+  async list(): Promise<ShelfImage[]> {
+    return (await this.stand()).images
+  }
+
+  async families(): Promise<readonly Family[]> {
+    return (await this.stand()).families
+  }
+
+  /** What the search for a way sees of a family's images. */
+  async entriesOf(familyId: string): Promise<readonly ShelfEntry[]> {
+    return (await this.stand()).byFamily.get(familyId) ?? []
+  }
+
+  /** @throws Problem `not-found`. */
+  async image(id: string): Promise<ShelfImage> {
+    const image = (await this.stand()).byId.get(id)
+    if (!image) throw notFound('image', id)
+    return image
+  }
+
+  /** @throws Problem `not-found`; `blob-altered` when the kept bytes no longer have their digest. */
+  async open(id: string): Promise<OpenImage> {
+    const image = await this.image(id)
+    const known = this.lately.get(image.sha256)
+    if (known) return { image, memory: known }
+    const file = await this.file(image)
+    const { memory } = readImageFile(file, addressOf(image))
+    this.lately.set(image.sha256, memory)
+    const oldest = this.lately.keys().next().value
+    if (this.lately.size > keepLately && oldest !== undefined) this.lately.delete(oldest)
+    return { image, memory }
+  }
+
+  /** The file as it came. @throws Problem `blob-altered`. */
+  async file(image: ShelfImage): Promise<Uint8Array> {
+    return this.blob(image.sha256, image.name)
+  }
+
+  /** An image in another format. */
+  async write(image: ShelfImage, format: WritableFormat, fill: number): Promise<Uint8Array> {
+    const form: ExportForm = {
+      fill,
+      ...(image.header ? { header: image.header } : {}),
+      ...(image.uf2Family === undefined ? {} : { uf2Family: image.uf2Family }),
+      ...(image.dfu ? { dfu: image.dfu } : {}),
+    }
+    const file = await this.file(image)
+    return this.heavy.ask('write', { file, ...addressOf(image), format, form })
+  }
+
+  /** Images that share blocks with this one, closest first (a share of 1 is the same program). */
+  async closeTo(id: string): Promise<{ id: string; name: string; share: number }[]> {
+    const own = await this.image(id)
+    const rows = await this.db.select({ id: images.id, sketch: images.sketch }).from(images)
+    const sketch = (bytes: Buffer | null) => {
+      const copy = new Uint8Array(bytes ?? [])
+      return new Uint32Array(copy.buffer, 0, copy.length >> 2)
+    }
+    const mine = sketch(rows.find((row) => row.id === id)?.sketch ?? null)
+    const { byId } = await this.stand()
+    return rows
+      .filter((row) => row.id !== own.id && byId.has(row.id))
+      .map((row) => ({
+        id: row.id,
+        name: byId.get(row.id)!.name,
+        share: closeness(mine, sketch(row.sketch)),
+      }))
+      .filter(({ share }) => share >= 0.05)
+      .sort((a, b) => b.share - a.share)
+      .slice(0, 8)
+  }
+
+  /** @throws Problem `not-found`. */
+  async bundle(id: string): Promise<ShelfBundle> {
+    const [row] = await this.db.select().from(bundles).where(eq(bundles.id, id))
+    if (!row) throw notFound('archive', id)
+    const { name, size, addedAt, origin, entries } = row
+    return { id, name, size, addedAt, ...(origin ? { from: origin } : {}), entries }
+  }
+
+  /**
+   * Puts a file or an archive on the shelf. Nothing is kept of a file that does not read.
+   * @param address where a plain binary lies, when a person says so.
+   */
+  async add(
+    name: string,
+    file: Uint8Array,
+    { origin, address }: { origin?: string; address?: number } = {},
+  ): Promise<AddedFile> {
+    const documents = (await listFamilies(this.db)).map(({ document }) => document)
+    const mark = profilesMark(documents)
+    const read = await this.heavy
+      .ask('read', { file, families: documents, ...(address === undefined ? {} : { address }) })
+      .catch((error: unknown) => {
+        throw isProblem(error) ? error.about(name) : error
+      })
+    const addedAt = Date.now()
+    if (read.kind === 'image') {
+      const id = await this.keep(read.image, file, { name, addedAt, ...(origin ? { origin } : {}) }, mark)
+      this.forget()
+      return { images: [await this.image(id)], bundle: null }
+    }
+    const found = read.entries.filter((entry) => entry.image)
+    if (found.length === 0) throw nothingIn(name, read.entries)
+    const bundleId = newId('bundle')
+    const entries: BundleRow[] = []
+    for (const { path, size, image, note, other } of read.entries) {
+      if (!image) {
+        entries.push({ path, size, ...(note === undefined ? {} : { note }), ...(other ? { other } : {}) })
+        continue
+      }
+      const { bytes, claim, ...summary } = image
+      const row = { name: path, addedAt, bundleId, path, claim, ...(origin ? { origin } : {}) }
+      entries.push({ path, size, imageId: await this.keep(summary, bytes, row, mark) })
+    }
+    await this.db.batch([
+      this.db
+        .insert(blobs)
+        .values({ sha256: read.sha256, bytes: Buffer.from(file) })
+        .onConflictDoNothing(),
+      this.db.insert(bundles).values({
+        id: bundleId,
+        name,
+        sha256: read.sha256,
+        size: file.length,
+        addedAt,
+        origin: origin ?? null,
+        entries,
+      }),
+    ])
+    this.forget()
+    const { byId } = await this.stand()
+    const ids = [...new Set(entries.flatMap(({ imageId }) => (imageId ? [imageId] : [])))]
+    return { images: ids.map((id) => byId.get(id)!), bundle: await this.bundle(bundleId) }
+  }
+
+  private async keep(
+    { facts, sha256, contentSha256, size, sketch, identity }: ReadSummary,
+    bytes: Uint8Array,
+    file: Omit<typeof imageFiles.$inferInsert, 'imageId' | 'sha256' | 'size'>,
+    mark: string,
+  ): Promise<string> {
+    const id = `image-${contentSha256.slice(0, 12)}`
+    const known = await this.db.select().from(imageFiles).where(eq(imageFiles.imageId, id))
+    const again = known.some(
+      (each) =>
+        each.name === file.name && each.sha256 === sha256 && (each.bundleId === null) === !file.bundleId,
+    )
+    const { addedAt } = file
+    await this.db.batch([
+      this.db
+        .insert(blobs)
+        .values({ sha256, bytes: Buffer.from(bytes) })
+        .onConflictDoNothing(),
+      this.db
+        .insert(images)
+        .values({ id, contentSha256, addedAt, facts, sketch: sketchBytes(sketch) })
+        .onConflictDoNothing(),
+      this.db
+        .insert(imageSights)
+        .values({ imageId: id, profiles: mark, identity })
+        .onConflictDoUpdate({ target: imageSights.imageId, set: { profiles: mark, identity } }),
+      ...(again ? [] : [this.db.insert(imageFiles).values({ ...file, imageId: id, sha256, size })]),
+    ])
+    return id
+  }
+
+  private stand(): Promise<Standing> {
+    this.standing ??= this.load().catch((error: unknown) => {
+      this.standing = undefined
+      throw error
+    })
+    return this.standing
+  }
+
+  private async load(): Promise<Standing> {
+    const kept = await listFamilies(this.db)
+    const families = kept.map(({ family }) => family)
+    const documents = kept.map(({ document }) => document)
+    const mark = profilesMark(documents)
+    let shelf = await loadShelf(this.db, families, mark)
+    if (shelf.stale.length > 0) {
+      await this.refresh(shelf.stale, documents, mark)
+      shelf = await loadShelf(this.db, families, mark)
+    }
+    const byFamily = new Map<string, ShelfEntry[]>()
+    for (const image of shelf.images) {
+      const family = image.identity?.familyId
+      if (family === undefined) continue
+      const list = byFamily.get(family)
+      if (list) list.push(image)
+      else byFamily.set(family, [image])
+    }
+    return {
+      families,
+      images: shelf.images,
+      byId: new Map(shelf.images.map((image) => [image.id, image])),
+      byFamily,
+    }
+  }
+
+  /** Reads images anew under the present profiles, some at a time; one whose bytes were altered keeps what it was. */
+  private async refresh(ids: readonly string[], families: FamilyDocument[], mark: string) {
+    for (let at = 0; at < ids.length;) {
+      const items: { imageId: string; file: Uint8Array; address?: number }[] = []
+      for (let size = 0; at < ids.length && size < goBytes; at++) {
+        const imageId = ids[at]!
+        const [row] = await this.db.select().from(images).where(eq(images.id, imageId))
+        const [file] = await this.db
+          .select()
+          .from(imageFiles)
+          .where(eq(imageFiles.imageId, imageId))
+          .orderBy(imageFiles.id)
+          .limit(1)
+        if (!row || !file) continue
+        const [blob] = await this.db.select().from(blobs).where(eq(blobs.sha256, file.sha256))
+        if (!blob) continue
+        size += blob.bytes.length
+        const address = row.facts?.placed === 'not-known' ? undefined : row.facts?.address
+        items.push({ imageId, file: blob.bytes, ...(address === undefined ? {} : { address }) })
+      }
+      for (const { imageId, seen } of await this.heavy.ask('identify', { items, families })) {
+        const identity = seen?.identity ?? null
+        await this.db.batch([
+          this.db
+            .update(images)
+            .set(
+              seen
+                ? { facts: seen.facts, sketch: sketchBytes(seen.sketch) }
+                : { facts: { format: 'bin', segments: [], placed: 'not-known' } },
+            )
+            .where(eq(images.id, imageId)),
+          this.db
+            .insert(imageSights)
+            .values({ imageId, profiles: mark, identity })
+            .onConflictDoUpdate({ target: imageSights.imageId, set: { profiles: mark, identity } }),
+        ])
+      }
+    }
+  }
+
+  private async blob(sha256: string, name: string): Promise<Uint8Array> {
+    const [row] = await this.db
+      .select()
+      .from(blobs)
+      .where(inArray(blobs.sha256, [sha256]))
+    if (!row) throw notFound('image file', name)
+    const found = sha256Hex(row.bytes)
+    if (found === sha256) return row.bytes
+    throw new Problem({
+      kind: 'blob-altered',
+      thing: name,
+      says: 'the kept bytes are not those that came in',
+      expected: sha256,
+      found,
+      remedy: 'The data folder was altered or its disk is failing. Load the image again from where it came.',
+    })
+  }
+}
+
+const sketchBytes = (sketch: Uint32Array) => Buffer.from(sketch.buffer, sketch.byteOffset, sketch.byteLength)
+
+/** Where a plain binary was put; other formats carry their addresses. */
+function addressOf({ format, segments }: ShelfImage): { address?: number } {
+  return format === 'bin' ? { address: segments[0]?.address ?? 0 } : {}
+}
+
+function nothingIn(name: string, entries: readonly ReadEntry[]): Problem {
+  return new Problem({
+    kind: 'bundle-without-image',
+    thing: name,
+    says: 'there is no image in this archive',
+    expected: 'at least one image',
+    found: entries
+      .slice(0, 6)
+      .map(({ path, other }) => (other ? `${path}: ${other}` : path))
+      .join('; '),
+    remedy: 'Ask the supplier where the image is.',
+  })
+}

@@ -1,0 +1,81 @@
+import { Problem } from '@bench-wake/core/kernel'
+import { Worker } from 'node:worker_threads'
+import type { Tasks } from './tasks'
+import type { Answered, Asked } from './thread'
+
+/** No task of this trade takes longer; one that does was made to. */
+const mostMs = 60_000
+
+interface Waiting {
+  resolve(answer: unknown): void
+  reject(error: unknown): void
+  timer: NodeJS.Timeout
+}
+
+/** A thread beside the server for what takes longer than a turn, so that a live write never waits for a file. */
+export class Heavy {
+  private worker: Worker | undefined
+  private readonly waiting = new Map<number, Waiting>()
+  private next = 0
+
+  constructor(private readonly databaseUrl: string) {}
+
+  /**
+   * Asks for a task. What is in `handOver` moves to the thread and is empty here afterwards.
+   * @throws Problem that the task met; `heavy` when the thread died or took too long.
+   */
+  ask<Name extends keyof Tasks>(
+    task: Name,
+    form: Parameters<Tasks[Name]>[0],
+    handOver: ArrayBuffer[] = [],
+  ): Promise<Awaited<ReturnType<Tasks[Name]>>> {
+    const worker = (this.worker ??= this.start())
+    const id = this.next++
+    return new Promise((resolve, reject) => {
+      const timer = setTimeout(() => {
+        void worker.terminate()
+      }, mostMs)
+      this.waiting.set(id, { resolve: resolve as (answer: unknown) => void, reject, timer })
+      worker.postMessage({ id, task, form } satisfies Asked, handOver)
+    })
+  }
+
+  async close(): Promise<void> {
+    await this.worker?.terminate()
+  }
+
+  private start(): Worker {
+    const worker = new Worker(new URL('./thread-start.mjs', import.meta.url), {
+      workerData: { databaseUrl: this.databaseUrl },
+      execArgv: [],
+    })
+    worker.unref()
+    worker.on('message', (answered: Answered) => {
+      const waiting = this.waiting.get(answered.id)
+      this.waiting.delete(answered.id)
+      if (!waiting) return
+      clearTimeout(waiting.timer)
+      if ('answer' in answered) waiting.resolve(answered.answer)
+      else if ('problem' in answered) waiting.reject(new Problem(answered.problem))
+      else waiting.reject(new Error(answered.defect))
+    })
+    const gone = (why: string) => {
+      if (this.worker === worker) this.worker = undefined
+      for (const { reject, timer } of this.waiting.values()) {
+        clearTimeout(timer)
+        reject(
+          new Problem({
+            kind: 'heavy',
+            says: 'the work was too much for this computer',
+            found: why,
+            remedy: 'Nothing was kept. Try again with less at once, or with a smaller file.',
+          }),
+        )
+      }
+      this.waiting.clear()
+    }
+    worker.on('error', (error) => gone(String(error)))
+    worker.on('exit', () => gone('the thread ended'))
+    return worker
+  }
+}

@@ -1,0 +1,195 @@
+import type { FamilyDocument } from '@bench-wake/core/family'
+import { readFamily } from '@bench-wake/core/family'
+import { fitMatrix, revisionColumns } from '@bench-wake/core/fit'
+import {
+  claimOf,
+  contentDigest,
+  identifyImage,
+  rangesOf,
+  readFile,
+  readImageFile,
+  readManifest,
+  sketchOf,
+  writeImage,
+  type ExportForm,
+  type ImageIdentity,
+  type ManifestClaim,
+  type ReadImage,
+  type WritableFormat,
+} from '@bench-wake/core/image'
+import { isProblem, Problem } from '@bench-wake/core/kernel'
+import { createHash } from 'node:crypto'
+import type { Database } from '../db/open'
+import type { ImageFacts } from '../db/schema'
+import { listFamilies } from '../store/families'
+import { loadShelf } from '../store/load-shelf'
+import { listUnits } from '../store/units'
+
+/** What the shelf keeps of an image that was read. */
+export interface ReadSummary {
+  facts: ImageFacts
+  /** Digest of the file. */
+  sha256: string
+  contentSha256: string
+  size: number
+  sketch: Uint32Array
+  identity: ImageIdentity | null
+}
+
+export interface ReadEntry {
+  path: string
+  size: number
+  image?: ReadSummary & { bytes: Uint8Array; claim: ManifestClaim | null }
+  note?: string
+  other?: string
+}
+
+export type ReadAnswer =
+  { kind: 'image'; image: ReadSummary } | { kind: 'bundle'; sha256: string; entries: ReadEntry[] }
+
+/** Work that takes longer than a turn of the server may: done in a thread of its own. */
+export function tasks(db: Database) {
+  return {
+    /** Reads a file or an archive, tells what is in it, and of each image what it says of itself. */
+    async read(form: {
+      file: Uint8Array
+      address?: number
+      families: FamilyDocument[]
+    }): Promise<ReadAnswer> {
+      const families = form.families.map((document) => readFamily(document))
+      const options = { families, ...(form.address === undefined ? {} : { address: form.address }) }
+      const found = readFile(form.file, options)
+      const summary = (image: ReadImage, file: Uint8Array): ReadSummary => ({
+        facts: factsOfImage(image),
+        sha256: digestOf(file),
+        contentSha256: contentDigest(image.memory),
+        size: file.length,
+        sketch: sketchOf(image.memory),
+        identity: identifyImage(image.memory, families),
+      })
+      if (found.kind === 'image') return { kind: 'image', image: summary(found.image, form.file) }
+      const manifest = found.entries
+        .flatMap(({ what }) => (what.kind === 'notes' ? [readManifest(what.text)] : []))
+        .find((each) => each !== null)
+      return {
+        kind: 'bundle',
+        sha256: digestOf(form.file),
+        entries: found.entries.map(({ path, bytes, what }): ReadEntry => {
+          const size = bytes.length
+          if (what.kind === 'notes') return { path, size, note: what.text }
+          if (what.kind === 'other') return { path, size, other: what.because }
+          const image = summary(what.image, bytes)
+          const claim = manifest ? claimOf(manifest, path, image) : null
+          // An inflated view of a larger buffer is cut out, so that only its own bytes cross over.
+          return { path, size, image: { ...image, bytes: bytes.slice(), claim } }
+        }),
+      }
+    },
+
+    /** Identifies kept images anew, after a profile came or changed. */
+    async identify(form: {
+      items: { imageId: string; file: Uint8Array; address?: number }[]
+      families: FamilyDocument[]
+    }): Promise<
+      {
+        imageId: string
+        seen: { facts: ImageFacts; sketch: Uint32Array; identity: ImageIdentity | null } | null
+      }[]
+    > {
+      const families = form.families.map((document) => readFamily(document))
+      return form.items.map(({ imageId, file, address }) => {
+        try {
+          const image = readImageFile(file, address === undefined ? { families } : { address })
+          const identity = identifyImage(image.memory, families)
+          return { imageId, seen: { facts: factsOfImage(image), sketch: sketchOf(image.memory), identity } }
+        } catch (error) {
+          // Bytes that were altered in the data folder; opening the image says so.
+          if (isProblem(error)) return { imageId, seen: null }
+          throw error
+        }
+      })
+    },
+
+    /** An image in another format. */
+    async write(form: {
+      file: Uint8Array
+      address?: number
+      format: WritableFormat
+      form: ExportForm
+    }): Promise<Uint8Array> {
+      const { memory, start } = readImageFile(
+        form.file,
+        form.address === undefined ? {} : { address: form.address },
+      )
+      const bytes = writeImage(memory, form.format, { ...(start ? { start } : {}), ...form.form })
+      return bytes.byteLength === bytes.buffer.byteLength ? bytes : bytes.slice()
+    },
+
+    /**
+     * Every image against hardware revisions or units, as the JSON text that goes over the wire: the server passes it
+     * on unread.
+     */
+    async matrix(form: { against: 'revisions' | 'units'; familyId?: string }): Promise<Uint8Array> {
+      const families = (await listFamilies(db)).map(({ family }) => family)
+      const { images } = await loadShelf(db, families)
+      const rows = images.filter(
+        ({ identity }) => form.familyId === undefined || identity?.familyId === form.familyId,
+      )
+      const columns =
+        form.against === 'revisions'
+          ? revisionColumns(families).map((column) => ({
+              id: column.says,
+              label: column.says,
+              ...column,
+            }))
+          : (await listUnits(db)).map((unit) => ({
+              id: unit.id,
+              label: unit.name,
+              familyId: unit.familyId,
+              unit: unit.facts,
+              answers: unit.answers,
+            }))
+      const own = columns.filter(({ familyId }) => form.familyId === undefined || familyId === form.familyId)
+      const matrix = fitMatrix(rows, own, families, form.against === 'revisions')
+      return new TextEncoder().encode(
+        JSON.stringify({
+          columns: own.map(({ id, label, familyId }) => ({ id, label, familyId })),
+          rows: rows.map(({ id, name, identity }) => ({
+            id,
+            name,
+            familyId: identity?.familyId ?? null,
+            componentId: identity?.componentId ?? null,
+            version: identity?.version ?? null,
+            release: identity?.release ?? null,
+          })),
+          reasons: matrix.reasons,
+          // Row after row, 16 bit little endian.
+          cells: Buffer.from(matrix.cells.buffer).toString('base64'),
+        }),
+      )
+    },
+  }
+}
+
+export type Tasks = ReturnType<typeof tasks>
+
+function factsOfImage(image: ReadImage): ImageFacts {
+  const { format, memory, placed, header, dfu, uf2Family } = image
+  return {
+    format,
+    segments: rangesOf(memory),
+    placed,
+    ...(format === 'bin' ? { address: memory[0]?.address ?? 0 } : {}),
+    ...(header ? { header } : {}),
+    ...(dfu ? { dfu } : {}),
+    ...(uf2Family === undefined ? {} : { uf2Family }),
+  }
+}
+
+/** Node's own digest is several times as fast as core's, which has to run in a browser too. */
+const digestOf = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('hex')
+
+/** @throws Problem when a thread answers what nobody asked. */
+export function noSuchTask(name: string): Problem {
+  return new Problem({ kind: 'defect', says: `there is no task "${name}"`, remedy: 'Report what you did.' })
+}
