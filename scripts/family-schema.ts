@@ -1,5 +1,5 @@
 // Publishes the family profile's JSON Schema to docs/family.schema.json.
 import { writeFileSync } from 'node:fs'
-import { familySchema } from './family-schema-text'
+import { familySchemaText } from './family-schema-text'
 
-writeFileSync(new URL('../docs/family.schema.json', import.meta.url), familySchema())
+writeFileSync(new URL('../docs/family.schema.json', import.meta.url), familySchemaText())

@@ -23,6 +23,42 @@ export const router = createRouter({
       component: () => import('./screens/Shelf.vue'),
       meta: { title: 'Shelf' },
     },
+    {
+      path: '/shelf/fits',
+      name: 'fits',
+      component: () => import('./screens/Fits.vue'),
+      meta: { title: 'Fits' },
+    },
+    {
+      path: '/shelf/:id',
+      name: 'image',
+      component: () => import('./screens/Image.vue'),
+      meta: { title: 'Image' },
+    },
+    {
+      path: '/shelf/:id/against/:other',
+      name: 'compare',
+      component: () => import('./screens/Compare.vue'),
+      meta: { title: 'Two images' },
+    },
+    {
+      path: '/families',
+      name: 'families',
+      component: () => import('./screens/Families.vue'),
+      meta: { title: 'Family profiles' },
+    },
+    {
+      path: '/families/:id',
+      name: 'family',
+      component: () => import('./screens/Family.vue'),
+      meta: { title: 'Family profile' },
+    },
+    {
+      path: '/house',
+      name: 'house',
+      component: () => import('./screens/House.vue'),
+      meta: { title: 'House rules' },
+    },
     { path: '/jobs/:id', name: 'job', component: () => import('./screens/Job.vue'), meta: { title: 'Job' } },
     {
       path: '/logbook',

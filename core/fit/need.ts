@@ -1,3 +1,4 @@
+import { inSentence } from '../kernel'
 import { componentsOn, type Advisory, type Family } from '../family'
 import type { Finding } from '../kernel'
 import { compareVersions, type UnitFacts } from '../unit'
@@ -85,12 +86,12 @@ export function judgeNeed(question: NeedQuestion): Need {
     return answer(
       'unknown',
       'hold',
-      `Nobody knows yet: the version of the ${unread.map(({ name }) => name.toLowerCase()).join(', ')} has not been read.`,
+      `Nobody knows yet: the version of the ${unread.map(({ name }) => inSentence(name)).join(', ')} has not been read.`,
       unit.readAt === undefined ? 'The unit was never read.' : 'The last page does not show it.',
       'Read the unit first.',
     )
   }
-  const now = components.map(({ id, name }) => `${name.toLowerCase()} ${unit.versions[id]}`).join(', ')
+  const now = components.map(({ id, name }) => `${inSentence(name)} ${unit.versions[id]}`).join(', ')
   if (behind.length === 0 && matched.length > 0) {
     return answer(
       'do',
@@ -114,13 +115,13 @@ export function judgeNeed(question: NeedQuestion): Need {
       'hold',
       `Nothing to do: the unit is current.`,
       sold
-        ? `It has ${now}; ${sold.mark.toLowerCase()} was brought up to date before it was sold.`
+        ? `It has ${now}; ${inSentence(sold.mark)} was brought up to date before it was sold.`
         : `It has ${now}; nothing newer that belongs on it is on the shelf.`,
       'Leave it as it is, or say why it should be written again.',
     )
   }
   const step = behind
-    .map(({ id, name }) => `${name.toLowerCase()} ${unit.versions[id]} to ${newest[id]}`)
+    .map(({ id, name }) => `${inSentence(name)} ${unit.versions[id]} to ${newest[id]}`)
     .join(', ')
   const cured = matched.filter(({ component, curedIn }) =>
     reaches(family, component, newest[component], curedIn),

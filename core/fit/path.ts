@@ -1,5 +1,5 @@
 import { componentsOn, type Component, type Family } from '../family'
-import { verdictOf, type Finding, type Verdict } from '../kernel'
+import { verdictOf, type Finding, type Verdict, inSentence } from '../kernel'
 import { compareVersions, type UnitFacts, type VersionScheme } from '../unit'
 import type { HousePolicy } from './house'
 import { judgeBelonging } from './judge-fit'
@@ -105,7 +105,7 @@ function wayTo(
       ? compareVersions(scheme, identity!.version!, version) === 'same'
       : id === wantedId,
   )
-  const name = component.name.toLowerCase()
+  const name = inSentence(component.name)
   if (targets.length === 0) {
     // The wanted image itself does not belong on the unit: its own findings say why.
     if (wantedId === undefined) {
@@ -322,7 +322,7 @@ function wayBack(question: PathQuestion, hops: readonly Hop[], findings: Finding
   for (const id of new Set(hops.map(({ componentId }) => componentId))) {
     const component = family.components.find((each) => each.id === id)!
     const present = unit.versions[id]
-    const name = component.name.toLowerCase()
+    const name = inSentence(component.name)
     if (present === undefined) {
       findings.push({
         rule: 'way-back',

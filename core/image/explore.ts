@@ -1,5 +1,5 @@
 import { applicationRegions, type Family } from '../family'
-import { asciiBytes, asciiText } from '../kernel'
+import { asciiBytes, asciiText, inSentence } from '../kernel'
 import { byteCount, holdsRange, bytesAt, type MemoryMap } from './memory-map'
 
 /*
@@ -85,7 +85,10 @@ export function textsIn(memory: MemoryMap): FoundText[] {
       }
       if (from >= 0 && at - from >= leastText) {
         const text = asciiText(bytes.subarray(from, Math.min(at, from + 80))).trim()
-        const kind = kindOf(text)
+        // A short mark counts only where a zero ends it, as a compiler leaves it; noise makes such marks by chance.
+        const ended = byte === 0
+        const found = kindOf(text)
+        const kind = found === 'model' && !ended ? 'text' : found
         if (kind !== 'text') told.push({ address: address + from, text, kind })
         // Noise makes short texts by chance; a word has letters in a row.
         else if (plain.length < mostTexts && /[A-Za-z]{3}/.test(text) && text.length >= 6) {
@@ -158,7 +161,7 @@ export function possibleFamilies(memory: MemoryMap, families: readonly Family[])
       const reasons = [
         mark === undefined ? '' : `its mark ${component.identity.magic} stands at another place`,
         device === undefined ? '' : `it holds the text ${family.hardware.deviceIdentifier}`,
-        fits ? `it lies within the ${component.name.toLowerCase()}’s memory` : '',
+        fits ? `it lies within the ${inSentence(component.name)}’s memory` : '',
       ].filter(Boolean)
       const weight = (mark === undefined ? 0 : 4) + (device === undefined ? 0 : 2) + (fits ? 1 : 0)
       if (weight > 0)

@@ -19,16 +19,20 @@ import {
   entropyOf,
   exploreImage,
   findBytes,
+  hexLayout,
   identifyImage,
   judgePackage,
   mediumOf,
   readFile,
   readImageFile,
   readManifest,
+  rowOf,
+  rowsAt,
   sketchOf,
   textsIn,
   vectorTableOf,
   viewRange,
+  wantedBytes,
   type MemoryMap,
 } from '.'
 
@@ -263,6 +267,70 @@ describe('a hex view', () => {
       { from: 0x108, to: 0x10b },
       { from: 0x200, to: 0x205 },
     ])
+  })
+  it('has rows of sixteen, one for a gap, and finds the row of any address', () => {
+    const layout = hexLayout(memory)
+    expect(layout.rows).toBe(3)
+    expect(rowsAt(memory, layout, 0, 10)).toMatchObject([
+      {
+        kind: 'bytes',
+        address: 0x100,
+        bytes: [
+          0x48,
+          0x45,
+          0x4c,
+          0x4c,
+          0x4f,
+          0x20,
+          0x48,
+          0x45,
+          0x4c,
+          0x4c,
+          0x4f,
+          null,
+          null,
+          null,
+          null,
+          null,
+        ],
+      },
+      { kind: 'gap', address: 0x10b, length: 0xf5 },
+      { kind: 'bytes', address: 0x200 },
+    ])
+    expect([0, 0x100, 0x10a, 0x180, 0x200, 0x9999].map((address) => rowOf(layout, address))).toEqual([
+      0, 0, 0, 1, 2, 2,
+    ])
+  })
+  it('finds for every address the row that shows it', () => {
+    const gaps = fc.array(fc.tuple(fc.integer({ min: 1, max: 90 }), fc.integer({ min: 1, max: 70 })), {
+      minLength: 1,
+      maxLength: 5,
+    })
+    fc.assert(
+      fc.property(gaps, (list) => {
+        let place = 0
+        const map = list.map(([gap, length]) => {
+          const address = place + gap
+          place = address + length
+          return { address, bytes: noise(length) }
+        })
+        const layout = hexLayout(map)
+        for (const { address, bytes } of map) {
+          bytes.forEach((byte, offset) => {
+            const [row] = rowsAt(map, layout, rowOf(layout, address + offset), 1)
+            expect(row?.kind === 'bytes' && row.bytes[address + offset - row.address]).toBe(byte)
+          })
+        }
+      }),
+      { numRuns: 50 },
+    )
+  })
+  it('takes what is looked for as bytes or as text', () => {
+    expect(wantedBytes('de ad BE:EF')).toEqual(Uint8Array.of(0xde, 0xad, 0xbe, 0xef))
+    expect(wantedBytes('0x4845')).toEqual(asciiBytes('HE'))
+    expect(wantedBytes('"dead"')).toEqual(asciiBytes('dead'))
+    expect(wantedBytes('HELLO')).toEqual(asciiBytes('HELLO'))
+    expect(wantedBytes('  ')).toBeNull()
   })
   it('finds bytes and goes on from an address', () => {
     expect(findBytes(memory, asciiBytes('HELLO'))).toEqual([0x100, 0x106, 0x200])

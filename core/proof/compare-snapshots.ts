@@ -18,7 +18,11 @@ export interface Compared {
  * PRACTICE A1, I1: the same page before and after. Some lines must have changed, others must not.
  * A line that was not readable before (the unit sat in its bootloader) cannot be judged and is shown as not known.
  */
-export function compareSnapshots(family: Family, before: Snapshot | null, after: Snapshot): Compared[] {
+export function compareSnapshots(
+  family: Pick<Family, 'snapshot'>,
+  before: Snapshot | null,
+  after: Snapshot,
+): Compared[] {
   return family.snapshot.flatMap(({ field, label, change }) => {
     const was = before ? lineOf(before, field) : undefined
     const is = lineOf(after, field)

@@ -1,5 +1,5 @@
 import { drivenLink, type Family } from '../family'
-import { verdictOf, type Finding } from '../kernel'
+import { verdictOf, type Finding, inSentence } from '../kernel'
 import type { Gate } from './gate'
 
 /** Whether this program can push an image to the family at all, over one of its links. */
@@ -13,7 +13,7 @@ export function judgeDriven(family: Family): Gate {
       ? {
           rule: 'link-driven',
           level: 'go',
-          says: `The image goes over the ${driven.name.toLowerCase()}.`,
+          says: `The image goes over the ${inSentence(driven.name)}.`,
           because: `${driven.loader.protocol.toUpperCase()} at ${driven.settings.baudRate} baud.`,
         }
       : {

@@ -1,6 +1,6 @@
 import { applicationRegions, drivenLink, type Component, type Family, type Link } from '../family'
 import { bytesAt, segmentsWithin, type MemoryMap } from '../image'
-import { bytesText, Problem, groupedNumber } from '../kernel'
+import { bytesText, Problem, groupedNumber, inSentence } from '../kernel'
 import { wireMs, xmodemWireMs } from '../link'
 import type { Step } from './step'
 
@@ -100,7 +100,7 @@ export function planRun(family: Family, component: Component, link: Link, loads:
     step('restart', 'Start the new firmware, then power off and on', 2 * family.restart.readyMs + talkMs, {
       personMs: powerCyclePersonMs,
     }),
-    step('prove', `Read the ${component.name.toLowerCase()}’s version from the unit`, talkMs),
+    step('prove', `Read the ${inSentence(component.name)}’s version from the unit`, talkMs),
   ]
 }
 

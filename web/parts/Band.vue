@@ -16,8 +16,8 @@ const finding = ref(false)
 
 const places = [
   { name: 'today', says: 'Today', under: ['today', 'job'] },
-  { name: 'units', says: 'Units', under: ['units', 'unit'] },
-  { name: 'shelf', says: 'Shelf', under: ['shelf'] },
+  { name: 'units', says: 'Units', under: ['units', 'unit', 'families', 'family'] },
+  { name: 'shelf', says: 'Shelf', under: ['shelf', 'image', 'fits', 'compare'] },
   { name: 'logbook', says: 'Logbook', under: ['logbook', 'record'] },
 ]
 const lights = ['system', 'day', 'night'] as const

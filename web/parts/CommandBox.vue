@@ -28,6 +28,7 @@ onMounted(() => {
   void bench.loadJobs()
   void bench.loadUnits()
   void bench.loadImages()
+  void bench.loadFamilies()
 })
 
 const go = (name: string, id?: string) => () => void router.push(id ? { name, params: { id } } : { name })
@@ -51,12 +52,21 @@ const all = computed<Entry[]>(() => [
     more: image.identity
       ? `${image.identity.version ?? 'no version'} · hardware ${image.identity.hardwareMajor ?? 'not known'}`
       : 'not known',
-    act: () => void router.push({ name: 'shelf', query: { image: image.id } }),
+    act: go('image', image.id),
   })),
   { kind: 'Go', says: 'Today', more: 'what is next', act: go('today') },
   { kind: 'Go', says: 'Units', more: 'all equipment', act: go('units') },
   { kind: 'Go', says: 'Shelf', more: 'images; drop a file there', act: go('shelf') },
   { kind: 'Go', says: 'Logbook', more: 'every run', act: go('logbook') },
+  { kind: 'Go', says: 'Which image fits which hardware', more: 'the whole shelf', act: go('fits') },
+  { kind: 'Go', says: 'Family profiles', more: 'what each kind of equipment is', act: go('families') },
+  { kind: 'Go', says: 'House rules', more: 'when to update, in what steps', act: go('house') },
+  ...(bench.families ?? []).map((family) => ({
+    kind: 'Family',
+    says: family.name,
+    more: `profile, revision ${family.revision}`,
+    act: go('family', family.id),
+  })),
   { kind: 'Do', says: 'Day light', more: 'strong contrast for sun', act: () => (look.wanted = 'day') },
   { kind: 'Do', says: 'Night light', more: 'for dark rooms', act: () => (look.wanted = 'night') },
   { kind: 'Do', says: 'Light as the system', more: '', act: () => (look.wanted = 'system') },

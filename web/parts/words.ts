@@ -1,3 +1,6 @@
+import type { ReasonKind } from '@bench-wake/core/fit'
+import type { Snapshot } from '@bench-wake/core/unit'
+import type { ShelfImage } from '@bench-wake/server'
 import type { Verdict } from '@bench-wake/core/kernel'
 
 export const verdictWords: Record<Verdict, string> = {
@@ -35,4 +38,34 @@ export function whenText(at: number): string {
 /** `14:32` today, `19 Nov 2026` before. */
 export function agoText(at: number): string {
   return new Date(at).toDateString() === new Date().toDateString() ? timeText(at) : dayText(at)
+}
+
+export const sourceWords: Record<Snapshot['source'], string> = {
+  link: 'read over the link',
+  menu: 'from its menu',
+  'boot-screen': 'from its start screen',
+  label: 'from its label',
+  app: 'from its app',
+  'chip-marking': 'from the chip’s marking',
+}
+
+export const formatWords: Record<ShelfImage['format'], string> = {
+  ihex: 'Intel HEX',
+  srec: 'S-record',
+  elf: 'ELF',
+  uf2: 'UF2',
+  bin: 'plain binary',
+}
+
+export const placedWords: Record<ShelfImage['placed'], string> = {
+  'by-file': 'the file says it',
+  'by-person': 'a person said it',
+  'by-profile': 'a profile knows these bytes',
+  'not-known': 'not known',
+}
+
+export const reasonWords: Record<ReasonKind, string> = {
+  fault: 'A known fault',
+  feature: 'A feature',
+  currency: 'To be current',
 }

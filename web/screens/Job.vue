@@ -11,6 +11,7 @@ import BenchStation from '../parts/job/BenchStation.vue'
 import CloseStation from '../parts/job/CloseStation.vue'
 import ImageStation from '../parts/job/ImageStation.vue'
 import Keel from '../parts/job/Keel.vue'
+import NeedNote from '../parts/job/NeedNote.vue'
 import LiveStation from '../parts/job/LiveStation.vue'
 import UnitStation from '../parts/job/UnitStation.vue'
 import Watch from '../parts/job/Watch.vue'
@@ -50,7 +51,8 @@ const lastRun = computed(() => view.value?.runs[0] ?? null)
 /** The stream's state where there is one, else what was loaded. */
 const run = computed<RunState | null>(() => {
   const last = lastRun.value
-  if (!last) return null
+  // A proved hop with another behind it: the job is at the bench again.
+  if (!last || (last.state.outcome === 'proved' && view.value && !view.value.arrived)) return null
   return live.followed.get(last.id)?.state ?? last.state
 })
 const followed = computed(() => (lastRun.value ? live.followed.get(lastRun.value.id) : undefined))
@@ -61,7 +63,8 @@ const keel = computed(() => {
   // Once a run has begun, the keel tells what it rested on, not what the unit has become since.
   const before = run.value?.before ? factsOf(run.value.before) : unit.facts
   const versions = Object.entries(before.versions).map(([component, version]) => `${component} ${version}`)
-  const hop = fit?.path[0]
+  const hop = fit?.path.at(-1)
+  const writes = fit && fit.path.length > 1 ? `${fit.path.length} writes` : 'one hop'
   return keelOf({
     now: Date.now(),
     unitReadAt: unit.facts.readAt ?? null,
@@ -81,7 +84,7 @@ const keel = computed(() => {
             says:
               fit.verdict === 'stop'
                 ? 'does not fit'
-                : `${hop?.componentId} ${hop?.to ?? 'no version'}, ${fit.verdict === 'hold' ? 'held' : 'fits'}, one hop`,
+                : `${hop?.componentId} ${hop?.to ?? 'no version'}, ${fit.verdict === 'hold' ? 'held' : 'fits'}, ${writes}`,
           }
         : null,
     run: run.value,
@@ -170,11 +173,17 @@ const ended = computed(() => run.value !== null && ['failed', 'cut', 'abandoned'
   <div v-if="view" class="job">
     <Keel :stations="keel" :unit="view.unit" class="keel" />
     <section class="deck" :aria-label="`Station ${open}`">
+      <NeedNote
+        v-if="['unit', 'image', 'bench'].includes(open) && !view.runs.length"
+        :view="view"
+        @closed="loading.ask(load)"
+      />
       <UnitStation
         v-if="open === 'unit'"
         v-model:port="bed.port"
         :unit="view.unit"
         :reason="view.job.reason"
+        :driven="family?.links.some(({ kind }) => kind === 'serial') ?? true"
         @read="loading.ask(load)"
       />
       <ImageStation v-else-if="open === 'image'" :view="view" @chosen="loading.ask(load)" />

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { clockText, durationText, groupedNumber, voltsText } from '@bench-wake/core/kernel'
+import { clockText, durationText, groupedNumber, voltsText, inSentence } from '@bench-wake/core/kernel'
 import { logbookRow, stripOf } from '@bench-wake/core/record'
 import { conditionOf, guidance, type WakeEvent } from '@bench-wake/core/run'
 import type { KeptRun } from '@bench-wake/server'
@@ -108,7 +108,7 @@ function words({ body }: WakeEvent): string {
       <div class="figs">
         <div>
           <b>{{ row.from ?? 'not known' }} to {{ row.to ?? 'not known' }}</b
-          >{{ state.facts.component.name.toLowerCase() }}
+          >{{ inSentence(state.facts.component.name) }}
         </div>
         <div>
           <b>{{ clockText(row.tookMs) }}</b>from first to last event

@@ -1,47 +1,74 @@
 <script setup lang="ts">
-import { addressText, bytesText, groupedNumber, verdictOf } from '@bench-wake/core/kernel'
-import type { ProblemDocument, ShelfImage } from '@bench-wake/server'
+import { bytesText, verdictOf } from '@bench-wake/core/kernel'
+import type { AddedAnswer, ProblemDocument, ShelfImage } from '@bench-wake/server'
 import { useEventListener } from '@vueuse/core'
-import { NButton } from 'naive-ui'
-import { onMounted, ref } from 'vue'
-import { useRoute } from 'vue-router'
-import FindingList from '../parts/FindingList.vue'
-import MemoryPicture from '../parts/MemoryPicture.vue'
+import { NButton, NInput } from 'naive-ui'
+import { computed, onMounted, ref } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
 import VerdictMark from '../parts/VerdictMark.vue'
-import { dayText, verdictWords, whenText } from '../parts/words'
+import { dayText, verdictWords } from '../parts/words'
 import { got, problemOf } from '../stores/api'
 import { useBench } from '../stores/bench'
 
 const bench = useBench()
-const route = useRoute()
+const router = useRouter()
 const loading = useAsked()
-const open = ref<string | null>(String(route.query['image'] ?? '') || null)
 const over = ref(false)
-const sending = ref<string | null>(null)
+const sending = ref<{ name: string; share: number | null } | null>(null)
 const refused = ref<ProblemDocument[]>([])
-const arrived = ref<string[]>([])
+const arrived = ref<AddedAnswer[]>([])
 const field = ref<HTMLInputElement>()
+const from = ref('')
+const address = ref('')
+const sought = ref('')
 
+// Earlier links name an image in the query.
+const named = useRoute().query['image']
+if (typeof named === 'string') void router.replace({ name: 'image', params: { id: named } })
 onMounted(() => loading.ask(() => Promise.all([bench.loadImages(), bench.loadFamilies()])))
+
+/** Sends a file with its progress, which a plain fetch does not tell. */
+function send(file: File): Promise<AddedAnswer> {
+  const body = new FormData()
+  body.append('file', file)
+  if (from.value.trim()) body.append('from', from.value.trim())
+  if (address.value.trim()) body.append('address', address.value.trim())
+  const request = new XMLHttpRequest()
+  request.upload.onprogress = ({ loaded, total }) => {
+    sending.value = { name: file.name, share: total > 0 ? loaded / total : null }
+  }
+  const answer = new Promise<{ ok: boolean; status: number; headers: Headers; json(): Promise<unknown> }>(
+    (resolve, reject) => {
+      request.onload = () =>
+        resolve({
+          ok: request.status < 300,
+          status: request.status,
+          headers: new Headers({ 'content-type': request.getResponseHeader('content-type') ?? '' }),
+          json: async () => JSON.parse(request.responseText),
+        })
+      request.onerror = () => reject(new Error('no answer'))
+    },
+  )
+  request.open('POST', '/api/images')
+  request.send(body)
+  return got<AddedAnswer>(answer)
+}
 
 async function take(files: Iterable<File>) {
   refused.value = []
   arrived.value = []
   for (const file of files) {
-    sending.value = file.name
+    sending.value = { name: file.name, share: null }
     try {
-      const body = new FormData()
-      body.append('file', file)
-      const image = await got<ShelfImage>(fetch('/api/images', { method: 'POST', body }))
-      arrived.value.push(image.id)
-      open.value = image.id
+      arrived.value.push(await send(file))
     } catch (error) {
       refused.value.push(problemOf(error))
     }
   }
   sending.value = null
+  address.value = ''
   await loading.ask(() => bench.loadImages())
 }
 
@@ -66,6 +93,52 @@ const picked = (event: Event) => {
 const familyOf = (image: ShelfImage) => bench.families?.find(({ id }) => id === image.identity?.familyId)
 const componentName = (image: ShelfImage) =>
   familyOf(image)?.components.find(({ id }) => id === image.identity?.componentId)?.name
+const fresh = computed(() => new Set(arrived.value.flatMap(({ images }) => images.map(({ id }) => id))))
+const textOf = (image: ShelfImage) =>
+  [
+    familyOf(image)?.name,
+    componentName(image),
+    ...image.names,
+    ...Object.values(image.identity ?? {}),
+    ...image.origins.map((origin) => origin.from),
+  ]
+    .join(' ')
+    .toLowerCase()
+const groups = computed(() => {
+  const words = sought.value.toLowerCase().split(/\s+/).filter(Boolean)
+  const found = (bench.images ?? []).filter((image) => {
+    const text = textOf(image)
+    return words.every((word) => text.includes(word))
+  })
+  const byFamily = new Map<string, ShelfImage[]>()
+  for (const image of found) {
+    const name = familyOf(image)?.name ?? 'Not known'
+    byFamily.set(name, [...(byFamily.get(name) ?? []), image])
+  }
+  return [...byFamily]
+    .map(([name, images]) => ({ name, images: images.sort(order), id: familyOf(images[0]!)?.id }))
+    .sort(
+      (a, b) =>
+        Number(a.name === 'Not known') - Number(b.name === 'Not known') || a.name.localeCompare(b.name),
+    )
+})
+/** By component in the family's order, the newest build first. */
+const order = (a: ShelfImage, b: ShelfImage) => {
+  const rank = (image: ShelfImage) =>
+    familyOf(image)?.components.findIndex(({ id }) => id === image.identity?.componentId) ?? 0
+  return rank(a) - rank(b) || (b.identity?.buildTime ?? 0) - (a.identity?.buildTime ?? 0)
+}
+const forWhom = ({ identity }: ShelfImage) =>
+  [
+    identity?.model,
+    identity?.serial && `serial ${identity.serial}`,
+    identity?.layout && `layout ${identity.layout}`,
+    identity?.variant,
+    identity?.options !== undefined && `built with ${identity.options}`,
+  ]
+    .filter(Boolean)
+    .join(', ')
+const minds = (image: ShelfImage) => image.findings.filter(({ level }) => level !== 'go')
 </script>
 
 <template>
@@ -73,115 +146,128 @@ const componentName = (image: ShelfImage) =>
     <div class="head">
       <div>
         <h1>Shelf</h1>
-        <p class="soft">Images, by what is in them. Drop a file anywhere on this page.</p>
+        <p class="soft">
+          Images, by what is in them. Drop files or archives anywhere on this page.
+          <RouterLink :to="{ name: 'fits' }">Which fits which hardware</RouterLink>
+        </p>
       </div>
-      <NButton type="primary" size="large" :loading="sending !== null" @click="field?.click()"
-        >Choose a file</NButton
-      >
+      <div class="take">
+        <NInput
+          v-model:value="from"
+          placeholder="Where it comes from"
+          :input-props="{ 'aria-label': 'Where the next file comes from' }"
+        />
+        <NButton type="primary" size="large" :loading="sending !== null" @click="field?.click()"
+          >Choose a file</NButton
+        >
+      </div>
       <input ref="field" type="file" multiple hidden aria-label="Image file" @change="picked" />
     </div>
-    <p v-if="sending" role="status" class="soft">Reading {{ sending }}…</p>
+    <p v-if="sending" role="status" class="soft sending">
+      <template v-if="sending.share === null || sending.share === 1">Reading {{ sending.name }}…</template>
+      <template v-else>Taking in {{ sending.name }}, {{ Math.round(sending.share * 100) }} %</template>
+      <progress :value="sending.share ?? undefined" max="1" :aria-label="`Taking in ${sending.name}`" />
+    </p>
     <div v-for="problem in refused" :key="problem.detail" class="refused">
       <ProblemNote :problem="problem" />
       <p class="small soft">Nothing of this file was kept.</p>
     </div>
+    <div v-for="added in arrived" :key="added.id" class="came" role="status">
+      <p v-if="added.bundle">
+        <b>{{ added.bundle.name }}</b> held {{ added.images.length }}
+        {{ added.images.length === 1 ? 'image' : 'images' }} and
+        {{ added.bundle.entries.filter(({ note }) => note !== undefined).length }} notes:
+        <template v-for="image in added.images" :key="image.id">
+          <RouterLink :to="{ name: 'image', params: { id: image.id } }">{{ image.name }}</RouterLink>
+          is
+          {{ familyOf(image) ? `${componentName(image)} of a ${familyOf(image)!.name}` : 'not known' }}.
+        </template>
+      </p>
+      <p v-else-if="added.names.length > 1">
+        <VerdictMark verdict="note" quiet /> The same image lay here as
+        <span class="mono">{{ added.names[0] }}</span>. One image, {{ added.names.length }} names.
+      </p>
+      <form
+        v-if="added.images.some(({ placed }) => placed === 'not-known')"
+        class="place"
+        @submit.prevent="field?.click()"
+      >
+        <label
+          >A plain binary carries no address. Say where its first byte lies and choose it again:
+          <NInput v-model:value="address" class="mono" placeholder="0x08000000" />
+        </label>
+        <NButton attr-type="submit" :disabled="!/^0x[0-9a-f]{1,8}$/i.test(address.trim())"
+          >Choose it again</NButton
+        >
+      </form>
+    </div>
     <ProblemNote v-if="loading.problem.value" :problem="loading.problem.value" />
 
-    <table v-if="bench.images?.length" class="list">
-      <thead>
-        <tr>
-          <th style="width: 32%">What it is</th>
-          <th>Version</th>
-          <th>For hardware</th>
-          <th>Built</th>
-          <th>Size</th>
-          <th style="width: 22%">What to mind</th>
-        </tr>
-      </thead>
-      <tbody v-for="image in bench.images" :key="image.id">
-        <tr class="leads" :class="{ fresh: arrived.includes(image.id) }">
-          <td>
-            <button
-              class="bare"
-              type="button"
-              :aria-expanded="open === image.id"
-              @click="open = open === image.id ? null : image.id"
-            >
-              {{
-                familyOf(image)
-                  ? `${familyOf(image)!.name}, ${componentName(image)?.toLowerCase()}`
-                  : 'Not known'
-              }}
-            </button>
-            <small class="mono">{{ image.names.join(', ') }}</small>
-          </td>
-          <td>
-            {{ image.identity?.version ?? 'not known' }}
-            <small v-if="image.identity?.release">{{ image.identity.release }}</small>
-          </td>
-          <td>
-            {{ image.identity?.deviceIdentifier ?? 'not known'
-            }}<small>hardware {{ image.identity?.hardwareMajor ?? 'not known' }}</small>
-          </td>
-          <td>{{ image.identity?.buildTime ? dayText(image.identity.buildTime) : 'not known' }}</td>
-          <td>{{ bytesText(image.bytes) }}</td>
-          <td>
-            <VerdictMark :verdict="verdictOf(image.findings)" quiet />
-            {{ verdictWords[verdictOf(image.findings)] }}
-            <small
-              v-for="finding in image.findings.filter(({ level }) => level !== 'go')"
-              :key="finding.rule"
-              >{{ finding.says }}</small
-            >
-          </td>
-        </tr>
-        <tr v-if="open === image.id" class="more">
-          <td colspan="6">
-            <div class="two">
-              <div>
-                <MemoryPicture
-                  :segments="image.segments"
-                  :family="familyOf(image)"
-                  :component="image.identity?.componentId"
-                />
-                <dl>
-                  <div v-for="segment in image.segments" :key="segment.address">
-                    <dt>Range</dt>
-                    <dd class="mono">
-                      {{ addressText(segment.address) }} to
-                      {{ addressText(segment.address + segment.length - 1) }},
-                      {{ groupedNumber(segment.length) }} bytes
-                    </dd>
-                  </div>
-                  <div v-if="image.identity?.buildTime">
-                    <dt>Built</dt>
-                    <dd>{{ whenText(image.identity.buildTime) }}</dd>
-                  </div>
-                  <div>
-                    <dt>On the shelf since</dt>
-                    <dd>{{ whenText(image.addedAt) }}</dd>
-                  </div>
-                  <div>
-                    <dt>SHA-256 of the file</dt>
-                    <dd class="mono">{{ image.sha256 }}</dd>
-                  </div>
-                </dl>
-                <p class="acts">
-                  <a :href="`/api/images/${image.id}/bytes?format=ihex`" download>Take it as Intel HEX</a>
-                  <a
-                    v-if="image.segments.length === 1"
-                    :href="`/api/images/${image.id}/bytes?format=bin`"
-                    download
-                    >Take it as plain binary</a
-                  >
-                </p>
-              </div>
-              <FindingList :findings="image.findings" />
-            </div>
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <template v-if="bench.images?.length">
+      <NInput
+        v-model:value="sought"
+        class="seek"
+        clearable
+        placeholder="Find on the shelf: a name, a version, a serial"
+        :input-props="{ 'aria-label': 'Find on the shelf' }"
+      />
+      <table class="list">
+        <thead>
+          <tr>
+            <th style="width: 30%">What it is</th>
+            <th style="width: 11%">Version</th>
+            <th style="width: 20%">For hardware</th>
+            <th style="width: 14%">Built, size</th>
+            <th>What to mind</th>
+          </tr>
+        </thead>
+        <tbody v-for="group in groups" :key="group.name">
+          <tr class="group">
+            <th colspan="5" scope="rowgroup">
+              {{ group.name }}
+              <RouterLink v-if="group.id" :to="{ name: 'fits', query: { family: group.id } }"
+                >what fits</RouterLink
+              >
+            </th>
+          </tr>
+          <tr
+            v-for="image in group.images"
+            :key="image.id"
+            class="leads"
+            :class="{ fresh: fresh.has(image.id) }"
+            :data-image="image.name"
+          >
+            <td>
+              <RouterLink :to="{ name: 'image', params: { id: image.id } }">{{
+                componentName(image) ?? image.name
+              }}</RouterLink>
+              <small class="mono">{{ image.names.join(', ') }}</small>
+            </td>
+            <td>
+              <span class="mono">{{ image.identity?.version ?? 'not known' }}</span>
+              <small v-if="image.identity?.release && image.identity.release !== 'production'">{{
+                image.identity.release
+              }}</small>
+            </td>
+            <td>
+              {{ image.identity?.deviceIdentifier ?? 'not known' }}, hardware
+              {{ image.identity?.hardwareMajor ?? 'not known' }}
+              <small>{{ forWhom(image) }}</small>
+            </td>
+            <td>
+              {{ image.identity?.buildTime ? dayText(image.identity.buildTime) : 'not known' }}
+              <small>{{ bytesText(image.bytes) }}</small>
+            </td>
+            <td>
+              <VerdictMark :verdict="verdictOf(image.findings)" quiet />
+              {{ verdictWords[verdictOf(image.findings)] }}
+              <small v-for="finding in minds(image)" :key="finding.rule">{{ finding.says }}</small>
+            </td>
+          </tr>
+        </tbody>
+      </table>
+      <p v-if="groups.length === 0" class="lead">Nothing on the shelf is called that.</p>
+    </template>
     <p v-else-if="bench.images" class="lead">
       The shelf is empty. Drop the first image here: what it is for is read from its bytes.
     </p>
@@ -203,68 +289,71 @@ const componentName = (image: ShelfImage) =>
   font-weight: 650;
   pointer-events: none;
 }
-.refused {
+.take {
+  display: flex;
+  gap: 10px;
+  align-items: center;
+}
+.take .n-input {
+  width: 240px;
+}
+.sending {
+  display: grid;
+  gap: 6px;
+  margin-bottom: 14px;
+  max-width: 480px;
+}
+progress {
+  width: 100%;
+  accent-color: var(--brass);
+}
+.refused,
+.came {
   margin-bottom: 14px;
 }
-.bare {
-  font: inherit;
-  color: inherit;
-  background: none;
-  border: 0;
-  padding: 0;
-  text-align: left;
-  cursor: pointer;
+.came a {
+  font-weight: 650;
 }
-.bare::after {
-  content: '';
-  position: absolute;
-  inset: 0;
+.place {
+  display: flex;
+  gap: 10px;
+  align-items: end;
+  margin-top: 10px;
+}
+.place label {
+  display: grid;
+  gap: 4px;
+}
+.seek {
+  max-width: 420px;
+  margin-bottom: 8px;
+}
+.group th {
+  padding-top: 22px;
+  color: var(--ink);
+  font-weight: 650;
+  font-size: 15px;
+}
+.group a {
+  margin-left: 12px;
+  font-weight: 400;
+  font-size: 13px;
+  color: var(--soft);
 }
 tr.fresh td:first-child {
   box-shadow:
     -10px 0 0 var(--paper),
     -13px 0 0 var(--brass);
 }
-.more td {
-  background: var(--sheet);
-  padding: 14px;
-}
-.two {
-  display: grid;
-  grid-template-columns: 1.3fr 1fr;
-  gap: 32px;
-}
-dl {
-  margin: 8px 0;
-}
-dl div {
-  display: grid;
-  grid-template-columns: 150px 1fr;
-  gap: 12px;
-  padding: 4px 0;
-}
-dt {
-  color: var(--soft);
-}
-dd {
-  margin: 0;
-  overflow-wrap: anywhere;
-}
-.acts {
-  display: flex;
-  gap: 24px;
-  line-height: 44px;
-}
 .lead {
   font-size: 18px;
 }
-@media (max-width: 900px) {
-  .two {
-    grid-template-columns: minmax(0, 1fr);
-  }
-  dl div {
-    grid-template-columns: minmax(0, 1fr);
-    gap: 0;
+@media (max-width: 700px) {
+  .take,
+  .take .n-input,
+  .place {
+    width: 100%;
+    flex-wrap: wrap;
   }
 }
 </style>

@@ -28,12 +28,21 @@ const open = computed(() =>
 const next = computed(() => open.value[0])
 
 function versions({ fit, unit }: JobView): string {
-  const hop = fit?.path[0]
-  if (hop) return `${hop.componentId} ${hop.from ?? 'not known'} to ${hop.to ?? 'not known'}`
+  const [first, last] = [fit?.path[0], fit?.path.at(-1)]
+  if (first && last) return `${last.componentId} ${first.from ?? 'not known'} to ${last.to ?? 'not known'}`
   const known = Object.entries(unit.facts.versions).map(([component, version]) => `${component} ${version}`)
   return known.join(', ') || 'not known'
 }
-const hops = ({ fit }: JobView) => (fit?.path.length === 1 ? 'one hop' : fit ? 'no way' : 'no image chosen')
+function hops({ fit, need, requests }: JobView): string {
+  if (!fit)
+    return requests.length > 0
+      ? 'image awaited'
+      : need.answer === 'nothing'
+        ? 'nothing to do'
+        : 'no image chosen'
+  if (fit.path.length === 0) return 'no way'
+  return fit.path.length === 1 ? 'one hop' : `${fit.path.length} writes, ${durationText(fit.totalMs)}`
+}
 </script>
 
 <template>

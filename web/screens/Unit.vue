@@ -1,153 +1,165 @@
 <script setup lang="ts">
 import type { FamilyDocument } from '@bench-wake/core/family'
+import type { SupplierRequest } from '@bench-wake/core/fit'
 import { durationText } from '@bench-wake/core/kernel'
 import type { LogbookRow } from '@bench-wake/core/record'
-import type { KeptSnapshot, KnownUnit } from '@bench-wake/server'
-import { NButton, NInput } from 'naive-ui'
-import { computed, onMounted, reactive, ref } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
+import type { FullUnit } from '@bench-wake/server'
+import { NButton } from 'naive-ui'
+import { computed, onMounted, ref } from 'vue'
+import { useRoute } from 'vue-router'
+import FactList from '../parts/FactList.vue'
 import PortChoice from '../parts/PortChoice.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
 import SnapshotTable from '../parts/SnapshotTable.vue'
+import JobForm from '../parts/unit/JobForm.vue'
+import PageCompare from '../parts/unit/PageCompare.vue'
+import PageEntry from '../parts/unit/PageEntry.vue'
+import SupplierRequests from '../parts/unit/SupplierRequests.vue'
+import UseQuestions from '../parts/unit/UseQuestions.vue'
 import { useAsked } from '../parts/useAsked'
 import VerdictMark from '../parts/VerdictMark.vue'
 import WakeStrip from '../parts/WakeStrip.vue'
-import { whenText } from '../parts/words'
+import { sourceWords, whenText } from '../parts/words'
 import { api, got } from '../stores/api'
 import { useBench } from '../stores/bench'
 
-type FullUnit = KnownUnit & { snapshots: KeptSnapshot[]; runs: LogbookRow[] }
+type ShownUnit = FullUnit & { runs: LogbookRow[]; requests: SupplierRequest[] }
 
 const id = String(useRoute().params['id'])
-const router = useRouter()
 const bench = useBench()
-const unit = ref<FullUnit | null>(null)
+const unit = ref<ShownUnit | null>(null)
 const port = ref<string | null>(null)
-const byHand = ref(false)
-const values = reactive<Record<string, string>>({})
-const job = reactive({ open: false, reason: '', imageId: '' })
+const byHand = ref<'type' | 'paste' | null>(null)
+const jobOpen = ref(false)
 const reading = useAsked()
-const starting = useAsked()
 const loading = useAsked()
 
 const load = async () => {
-  unit.value = await got<FullUnit>(api.units[':id'].$get({ param: { id } }))
+  unit.value = await got<ShownUnit>(api.units[':id'].$get({ param: { id } }))
 }
-onMounted(() => loading.ask(() => Promise.all([load(), bench.loadFamilies(), bench.loadImages()])))
+onMounted(() => loading.ask(() => Promise.all([load(), bench.loadFamilies()])))
 
 const family = computed<FamilyDocument | undefined>(() =>
   bench.families?.find((each) => each.id === unit.value?.familyId),
 )
 const newest = computed(() => unit.value?.snapshots[0])
-const sources = {
-  link: 'read over the link',
-  menu: 'from its menu',
-  'boot-screen': 'from its start screen',
-  label: 'from its label',
-  app: 'from its app',
-}
+const drives = computed(() => family.value?.links.some(({ kind }) => kind === 'serial') ?? false)
+
+/** What fit rests on; unknown is shown as unknown, with where to look. */
+const facts = computed(() => {
+  const own = unit.value
+  if (!own || !family.value) return []
+  const { facts: known } = own
+  const { revisions, models } = family.value.hardware
+  const how = revisions.map(({ told }) => told.says).join(' ')
+  const row = (label: string, value: string | undefined, otherwise: string) =>
+    value === undefined ? { label, value: otherwise, soft: true } : { label, value, mono: true }
+  const revision = revisions.find(({ major }) => major === known.hardwareMajor)
+  const hardware = known.contradiction ?? known.unknownSign
+  return [
+    row(
+      'Hardware',
+      revision
+        ? `${revision.name}${known.hardware && known.hardware !== revision.name ? `, ${known.hardware}` : ''}`
+        : (hardware ?? known.hardware),
+      `not known. ${how}`,
+    ),
+    ...(models ? [row('Model', known.model, 'not known')] : []),
+    ...family.value.components
+      .filter(({ onlyOn }) => !onlyOn || !known.model || onlyOn.includes(known.model))
+      .map(({ id: component, name }) => row(name, known.versions[component], 'version not known')),
+    ...(known.batch ? [row('Batch', known.batch, '')] : []),
+    ...(known.layout ? [row('Memory layout', known.layout, '')] : []),
+  ]
+})
 
 const read = () =>
   reading.ask(async () => {
     await got(api.units[':id'].snapshots.$post({ param: { id }, json: { port: port.value! } }))
     await load()
   })
-const keep = () =>
-  reading.ask(async () => {
-    const lines = (family.value?.snapshot ?? []).flatMap(({ field, label }) =>
-      values[field]?.trim() ? [{ field, label, value: values[field].trim() }] : [],
-    )
-    await got(api.units[':id'].snapshots.$post({ param: { id }, json: { source: 'label', lines } }))
-    byHand.value = false
-    await load()
-  })
-const start = () =>
-  starting.ask(async () => {
-    const made = await got<{ id: string }>(
-      api.jobs.$post({
-        json: {
-          unitId: id,
-          imageId: job.imageId || null,
-          reason: job.reason,
-          day: new Date().toISOString().slice(0, 10),
-        },
-      }),
-    )
-    await router.push({ name: 'job', params: { id: made.id } })
-  })
+const kept = async () => {
+  byHand.value = null
+  await loading.ask(load)
+}
 </script>
 
 <template>
   <div class="page">
     <ProblemNote v-if="loading.problem.value" :problem="loading.problem.value" />
-    <template v-else-if="unit">
+    <template v-if="unit && family">
       <div class="head">
         <div>
-          <p class="small soft">{{ family?.name ?? unit.familyId }}, {{ unit.place }}</p>
+          <p class="small soft">
+            <RouterLink :to="{ name: 'family', params: { id: family.id } }">{{ family.name }}</RouterLink>,
+            {{ unit.place }}
+          </p>
           <h1>{{ unit.name }}</h1>
           <p>
             serial <span class="mono">{{ unit.serial }}</span>
           </p>
         </div>
-        <NButton v-if="!job.open" type="primary" size="large" @click="job.open = true">Start a job</NButton>
+        <NButton v-if="!jobOpen" type="primary" size="large" @click="jobOpen = true">Start a job</NButton>
       </div>
-      <form v-if="job.open" class="form" @submit.prevent="start">
-        <label
-          >Why is it being flashed?
-          <NInput
-            v-model:value="job.reason"
-            type="textarea"
-            :autosize="{ minRows: 2 }"
-            placeholder="What it should cure, how often it shows, since when"
-        /></label>
-        <label
-          >Image
-          <select v-model="job.imageId" class="native">
-            <option value="">Choose later</option>
-            <option v-for="image in bench.images ?? []" :key="image.id" :value="image.id">
-              {{ image.name }}: {{ image.identity?.version ?? 'no version' }}, hardware
-              {{ image.identity?.hardwareMajor ?? 'not known' }}
-            </option>
-          </select></label
-        >
-        <div class="acts">
-          <NButton
-            type="primary"
-            attr-type="submit"
-            :loading="starting.busy.value"
-            :disabled="!job.reason.trim()"
-            >Open the job</NButton
-          >
-          <NButton @click="job.open = false">Leave it</NButton>
-        </div>
-        <ProblemNote v-if="starting.problem.value" :problem="starting.problem.value" />
-      </form>
+      <JobForm v-if="jobOpen" :unit="unit" @leave="jobOpen = false" />
 
       <div class="two">
         <section>
-          <h2>What it says of itself</h2>
-          <p v-if="newest" class="small soft">{{ sources[newest.source] }}, {{ whenText(newest.at) }}</p>
-          <SnapshotTable v-if="newest" :snapshot="newest" />
-          <p v-else class="lead"><VerdictMark verdict="unknown" /> Nobody has read this unit yet.</p>
+          <h2>What is known of it</h2>
+          <FactList :facts="facts" />
           <div class="read">
-            <PortChoice v-model="port" :unit-id="unit.id" />
-            <NButton :disabled="!port" :loading="reading.busy.value" @click="read">Read it now</NButton>
-            <NButton quaternary @click="byHand = !byHand">Type it from the label</NButton>
+            <PortChoice v-if="drives" v-model="port" :unit-id="unit.id" />
+            <NButton v-if="drives" :disabled="!port" :loading="reading.busy.value" @click="read"
+              >Read it now</NButton
+            >
+            <NButton @click="byHand = byHand === 'type' ? null : 'type'">Type its page</NButton>
+            <NButton @click="byHand = byHand === 'paste' ? null : 'paste'">Paste its page</NButton>
           </div>
-          <form v-if="byHand" class="form" @submit.prevent="keep">
-            <label v-for="line in family?.snapshot ?? []" :key="line.field"
-              >{{ line.label }}
-              <NInput
-                :value="values[line.field] ?? ''"
-                class="mono"
-                @update:value="values[line.field] = $event"
-            /></label>
-            <div class="acts"><NButton type="primary" attr-type="submit">Keep this page</NButton></div>
-          </form>
+          <PageEntry
+            v-if="byHand"
+            :key="byHand"
+            :unit-id="unit.id"
+            :family="family"
+            :way="byHand"
+            @kept="kept"
+            @leave="byHand = null"
+          />
           <ProblemNote v-if="reading.problem.value" :problem="reading.problem.value" />
+          <UseQuestions
+            :unit-id="unit.id"
+            :family="family"
+            :answered="unit.answered"
+            @answered="loading.ask(load)"
+          />
+          <SupplierRequests :unit-id="unit.id" :requests="unit.requests" @changed="loading.ask(load)" />
         </section>
         <section>
-          <h2>Its runs</h2>
+          <h2>Its newest page</h2>
+          <p v-if="newest" class="small soft">{{ sourceWords[newest.source] }}, {{ whenText(newest.at) }}</p>
+          <SnapshotTable v-if="newest" :snapshot="newest" />
+          <p v-else class="lead"><VerdictMark verdict="unknown" /> Nobody has read this unit yet.</p>
+          <a v-if="newest?.photo" :href="`/api/units/${unit.id}/photos/${newest.photo}`" target="_blank"
+            ><img
+              class="photo"
+              :src="`/api/units/${unit.id}/photos/${newest.photo}`"
+              :alt="`Photo of ${whenText(newest.at)}`"
+          /></a>
+          <template v-if="unit.snapshots.length > 1">
+            <h2 class="older">Two pages compared</h2>
+            <PageCompare :snapshots="unit.snapshots" :family="family" />
+            <h2 class="older">Older pages</h2>
+            <details v-for="(snapshot, index) in unit.snapshots.slice(1)" :key="index">
+              <summary>{{ whenText(snapshot.at) }}, {{ sourceWords[snapshot.source] }}</summary>
+              <SnapshotTable :snapshot="snapshot" />
+              <img
+                v-if="snapshot.photo"
+                class="photo"
+                :src="`/api/units/${unit.id}/photos/${snapshot.photo}`"
+                :alt="`Photo of ${whenText(snapshot.at)}`"
+              />
+            </details>
+          </template>
+          <h2 class="older">Its runs</h2>
           <table v-if="unit.runs.length" class="list">
             <tbody>
               <tr v-for="run in unit.runs" :key="run.runId" class="leads">
@@ -168,17 +180,10 @@ const start = () =>
             </tbody>
           </table>
           <p v-else class="soft">None yet.</p>
-          <template v-if="unit.snapshots.length > 1">
-            <h2 class="older">Older pages</h2>
-            <details v-for="(snapshot, index) in unit.snapshots.slice(1)" :key="index">
-              <summary>{{ whenText(snapshot.at) }}, {{ sources[snapshot.source] }}</summary>
-              <SnapshotTable :snapshot="snapshot" />
-            </details>
-          </template>
         </section>
       </div>
     </template>
-    <p v-else class="soft" role="status">Looking up the unit…</p>
+    <p v-else-if="!loading.problem.value" class="soft" role="status">Looking up the unit…</p>
   </div>
 </template>
 
@@ -197,22 +202,6 @@ const start = () =>
   align-items: center;
   margin: 16px 0;
 }
-.form {
-  display: grid;
-  gap: 14px;
-  max-width: 640px;
-  margin-bottom: 22px;
-}
-label {
-  display: grid;
-  gap: 4px;
-  font-size: 13px;
-  color: var(--soft);
-}
-.acts {
-  display: flex;
-  gap: 10px;
-}
 .lead {
   font-size: 18px;
   margin: 10px 0;
@@ -224,6 +213,13 @@ summary {
   min-height: 44px;
   line-height: 44px;
   cursor: pointer;
+}
+.photo {
+  display: block;
+  max-width: 260px;
+  max-height: 200px;
+  border: 1px solid var(--hair);
+  margin-top: 10px;
 }
 @media (max-width: 900px) {
   .two {

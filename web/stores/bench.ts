@@ -30,8 +30,9 @@ export const useBench = defineStore('bench', () => {
     async loadPorts() {
       ports.value = await got<PortEntry[]>(api.ports.$get())
     },
-    async loadFamilies() {
-      families.value ??= await got<FamilyDocument[]>(api.families.$get())
+    /** Profiles change seldom: asked once, and again after one was kept. */
+    async loadFamilies(again = false) {
+      if (again || families.value === null) families.value = await got<FamilyDocument[]>(api.families.$get())
     },
   }
 })

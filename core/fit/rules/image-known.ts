@@ -1,3 +1,4 @@
+import { inSentence } from '../../kernel'
 import type { FitRule } from '../question'
 
 /** PRACTICE B2, B6: an image that no profile claims, or one of another family or component, never goes on. */
@@ -20,13 +21,13 @@ export const imageKnown: FitRule = {
         says: own
           ? `${name} is for another part of it: ${part?.name ?? identity.componentId}.`
           : `${name} is for other equipment: ${identity.familyId}, ${identity.componentId}.`,
-        because: `Its identity block says so; this is about the ${component.name.toLowerCase()} of a ${family.name}.`,
-        remedy: `Choose an image for the ${component.name.toLowerCase()} of a ${family.name}.`,
+        because: `Its identity block says so; this is about the ${inSentence(component.name)} of a ${family.name}.`,
+        remedy: `Choose an image for the ${inSentence(component.name)} of a ${family.name}.`,
       }
     }
     return {
       level: 'go',
-      says: `${name} is an image for the ${component.name.toLowerCase()} of a ${family.name}.`,
+      says: `${name} is an image for the ${inSentence(component.name)} of a ${family.name}.`,
       because: 'Its identity block says so, whatever the file is called.',
     }
   },

@@ -1,3 +1,4 @@
+import { inSentence } from '../../kernel'
 import type { FitRule } from '../question'
 
 /** PRACTICE A5, B1: the image is for this model size, and the model has this component at all. */
@@ -14,14 +15,14 @@ export const modelSize: FitRule = {
         says: 'The unit’s model is not known.',
         because: wanted
           ? `The image is for the ${wanted}.`
-          : `Only the ${component.onlyOn!.join(' and ')} has a ${component.name.toLowerCase()}.`,
+          : `Only the ${component.onlyOn!.join(' and ')} has a ${inSentence(component.name)}.`,
         remedy: 'Read the model from the unit’s page or its label.',
       }
     }
     if (component.onlyOn && !component.onlyOn.includes(unit.model)) {
       return {
         level: 'stop',
-        says: `A ${unit.model} has no ${component.name.toLowerCase()}.`,
+        says: `A ${unit.model} has no ${inSentence(component.name)}.`,
         because: `Only the ${component.onlyOn.join(' and ')} has one.`,
         remedy: `Choose an image for what the ${unit.model} has.`,
       }

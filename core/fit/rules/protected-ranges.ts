@@ -1,4 +1,4 @@
-import { addressText } from '../../kernel'
+import { addressText, inSentence } from '../../kernel'
 import type { FitRule } from '../question'
 
 /** RFC 9124, section 3.10 (from memory), storage location: bootloader, settings and reserved memory stay untouched. */
@@ -14,14 +14,14 @@ export const protectedRanges: FitRule = {
       if (!hit) continue
       return {
         level: 'stop',
-        says: `The image would write over the ${hit.name.toLowerCase()}.`,
-        because: `It sets ${addressText(address)} to ${addressText(address + length - 1)}; the ${hit.name.toLowerCase()} is ${addressText(hit.address)} to ${addressText(hit.address + hit.length - 1)}.`,
+        says: `The image would write over the ${inSentence(hit.name)}.`,
+        because: `It sets ${addressText(address)} to ${addressText(address + length - 1)}; the ${inSentence(hit.name)} is ${addressText(hit.address)} to ${addressText(hit.address + hit.length - 1)}.`,
         remedy: 'Take the image for this component, without bootloader and settings.',
       }
     }
     return {
       level: 'go',
-      says: `It leaves ${guarded.map(({ name }) => name.toLowerCase()).join(' and ')} alone.`,
+      says: `It leaves ${guarded.map(({ name }) => inSentence(name)).join(' and ')} alone.`,
       because: 'No byte of it lies in a protected range.',
     }
   },

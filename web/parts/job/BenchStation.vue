@@ -7,6 +7,7 @@ import { computed, reactive, ref } from 'vue'
 import { useBench } from '../../stores/bench'
 import { useLook } from '../../stores/look'
 import FindingList from '../FindingList.vue'
+import PathList from './PathList.vue'
 import PortChoice from '../PortChoice.vue'
 import VerdictMark from '../VerdictMark.vue'
 import { verdictWords } from '../words'
@@ -32,11 +33,15 @@ const verdict = computed<Verdict>(() =>
     : verdictAfter(findings.value, releases.value),
 )
 const open = computed(() => verdict.value === 'go' || verdict.value === 'note')
-const hop = computed(() => view.fit?.path[0])
+const hop = computed(() => view.next)
+const family = computed(() => bench.families?.find(({ id }) => id === view.unit.familyId))
+const driven = computed(() => family.value?.links.some(({ kind }) => kind === 'serial') ?? true)
+const component = computed(
+  () => family.value?.components.find(({ id }) => id === hop.value?.componentId)?.name ?? '',
+)
 const says = computed(() => {
   if (!gates) return 'Judging the bench…'
-  if (open.value)
-    return `Ready: ${hop.value?.componentId} ${hop.value?.from ?? 'not known'} to ${hop.value?.to}.`
+  if (open.value) return `Ready: ${component.value} ${hop.value?.from ?? 'not known'} to ${hop.value?.to}.`
   if (verdict.value === 'hold') return 'Held. Mend it, or release it by name.'
   return verdict.value === 'stop' ? 'Stop. Not with the bench like this.' : 'Not known yet.'
 })
@@ -57,7 +62,7 @@ function release() {
 <template>
   <p class="where">Bench, before the first byte</p>
   <h2 class="say calm"><VerdictMark :verdict="verdict" :size="24" /> {{ says }}</h2>
-  <div class="acts">
+  <div v-if="driven" class="acts">
     <PortChoice v-model="port" :unit-id="view.unit.id" />
     <label v-if="chosen?.kind === 'stand-in'" class="speed">
       <span class="visually-hidden">Speed of the stand-in</span>
@@ -122,10 +127,15 @@ function release() {
     </summary>
     <FindingList :findings="findings" :releases="releases" />
   </details>
+  <PathList
+    v-if="view.fit && (view.fit.path.length > 1 || !view.plan.length)"
+    :fit="view.fit"
+    :family="family"
+  />
   <section v-if="view.plan.length" class="plan">
     <h3>
-      The plan: {{ durationText(view.time.aloneMs) }} alone, {{ durationText(view.time.personMs) }} of your
-      hands
+      The plan{{ view.fit && view.fit.path.length > 1 ? ` of the next write, ${hop?.imageName}` : '' }}:
+      {{ durationText(view.time.aloneMs) }} alone, {{ durationText(view.time.personMs) }} of your hands
     </h3>
     <ol>
       <li v-for="step in view.plan" :key="step.kind">

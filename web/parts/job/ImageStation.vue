@@ -10,28 +10,30 @@ import FindingList from '../FindingList.vue'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
 import VerdictMark from '../VerdictMark.vue'
-import { verdictWords } from '../words'
+import { dayText, verdictWords } from '../words'
 
 const { view } = defineProps<{ view: JobView }>()
 const emit = defineEmits<{ chosen: [] }>()
 const bench = useBench()
 const { busy, problem, ask } = useAsked()
-const fits = ref(new Map<string, Fit>())
+type Judged = Pick<Fit, 'verdict' | 'findings' | 'path'> & { imageId: string }
+const fits = ref(new Map<string, Judged>())
+const all = ref(false)
 
 onMounted(() =>
   ask(async () => {
     await bench.loadImages()
-    const judged = await Promise.all(
-      (bench.images ?? []).map(async ({ id }) => {
-        const fit = await got<Fit>(api.fit.$post({ json: { unitId: view.unit.id, imageId: id } }))
-        return [id, fit] as const
-      }),
-    )
-    fits.value = new Map(judged)
+    const judged = await got<Judged[]>(api.fit.unit[':id'].$get({ param: { id: view.unit.id } }))
+    fits.value = new Map(judged.map((each) => [each.imageId, each]))
   }),
 )
 const order = { go: 0, note: 1, hold: 2, unknown: 3, stop: 4 }
 const sorted = computed(() => [...(bench.images ?? [])].sort((a, b) => weight(a) - weight(b) || newer(a, b)))
+/** Images of other equipment are out of the way until somebody looks for them. */
+const own = computed(() =>
+  sorted.value.filter(({ identity }) => !identity || identity.familyId === view.unit.familyId),
+)
+const listed = computed(() => (all.value || own.value.length === 0 ? sorted.value : own.value))
 /** What fits first; a test release behind every production release (PRACTICE B4). */
 const weight = (image: ShelfImage) =>
   order[fits.value.get(image.id)?.verdict ?? 'unknown'] + (image.identity?.release === 'test' ? 0.5 : 0)
@@ -61,7 +63,7 @@ const choose = (image: ShelfImage) =>
   <FindingList v-if="view.fit" :findings="view.fit.findings.filter(({ level }) => level !== 'go')" />
   <h3 class="from">On the shelf, what fits first</h3>
   <ul>
-    <li v-for="(image, index) in sorted" :key="image.id" :data-verdict="fits.get(image.id)?.verdict">
+    <li v-for="(image, index) in listed" :key="image.id" :data-verdict="fits.get(image.id)?.verdict">
       <VerdictMark :verdict="verdictOf(fits.get(image.id)?.findings ?? [])" :size="16" quiet />
       <div>
         <p class="title">
@@ -69,6 +71,8 @@ const choose = (image: ShelfImage) =>
           {{ image.identity?.hardwareMajor ?? 'not known'
           }}<template v-if="image.identity?.release && image.identity.release !== 'production'"
             >, {{ image.identity.release }} release</template
+          ><template v-if="(fits.get(image.id)?.path.length ?? 0) > 1"
+            >, {{ fits.get(image.id)!.path.length }} writes</template
           >
           <span class="mono soft small">{{ image.name }}</span>
         </p>
@@ -87,6 +91,19 @@ const choose = (image: ShelfImage) =>
       </NButton>
     </li>
   </ul>
+  <p v-if="listed.length < sorted.length" class="soft">
+    {{ sorted.length - listed.length }} images of other equipment are left out.
+    <NButton size="small" @click="all = true">Show them too</NButton>
+  </p>
+  <p v-if="view.requests.length" class="soft">
+    Awaited:
+    {{
+      view.requests
+        .map(({ asked, of, dueDay }) => `${asked.replace(/\.$/, '')}, of ${of}, due ${dayText(dueDay)}`)
+        .join('; ')
+    }}.
+    <RouterLink :to="{ name: 'unit', params: { id: view.unit.id } }">What was answered</RouterLink>
+  </p>
   <p class="soft">Not here? <RouterLink :to="{ name: 'shelf' }">Drop it onto the shelf.</RouterLink></p>
   <ProblemNote v-if="problem" :problem="problem" />
 </template>

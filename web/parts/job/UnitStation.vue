@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { KnownUnit } from '@bench-wake/server'
 import { NButton } from 'naive-ui'
+import { useRouter } from 'vue-router'
 import { api, got } from '../../stores/api'
 import PortChoice from '../PortChoice.vue'
 import ProblemNote from '../ProblemNote.vue'
@@ -8,8 +9,9 @@ import { useAsked } from '../useAsked'
 import { whenText } from '../words'
 
 const port = defineModel<string | null>('port', { required: true })
-const { unit } = defineProps<{ unit: KnownUnit; reason: string }>()
+const { unit } = defineProps<{ unit: KnownUnit; reason: string; driven: boolean }>()
 const emit = defineEmits<{ read: [] }>()
+const router = useRouter()
 const { busy, problem, ask } = useAsked()
 
 const read = () =>
@@ -24,9 +26,20 @@ const read = () =>
   <h2 class="say">Read what the unit says of itself.</h2>
   <p class="lead">{{ reason }}</p>
   <div class="acts">
-    <PortChoice v-model="port" :unit-id="unit.id" />
-    <NButton data-primary type="primary" size="large" :disabled="!port" :loading="busy" @click="read">
-      Read the unit
+    <template v-if="driven">
+      <PortChoice v-model="port" :unit-id="unit.id" />
+      <NButton data-primary type="primary" size="large" :disabled="!port" :loading="busy" @click="read">
+        Read the unit
+      </NButton>
+    </template>
+    <NButton
+      v-else
+      data-primary
+      type="primary"
+      size="large"
+      @click="router.push({ name: 'unit', params: { id: unit.id } })"
+    >
+      Type or paste its page
     </NButton>
   </div>
   <p class="soft">
@@ -35,8 +48,10 @@ const read = () =>
       visits.</template
     >
     <template v-else>This unit was never read. Nothing is assumed about it.</template>
-    No link yet?
-    <RouterLink :to="{ name: 'unit', params: { id: unit.id } }">Type the page from its label.</RouterLink>
+    <template v-if="driven">
+      No link yet?
+      <RouterLink :to="{ name: 'unit', params: { id: unit.id } }">Type or paste its page.</RouterLink>
+    </template>
   </p>
   <ProblemNote v-if="problem" :problem="problem" class="trouble" />
 </template>

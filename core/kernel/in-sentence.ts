@@ -1,0 +1,5 @@
+/** A name as it stands within a sentence: "Main processor" is "main processor", "Processor A" is "processor A". */
+export function inSentence(name: string): string {
+  // A word of capitals is a proper mark and stays: "LED board".
+  return /^[A-Z][a-z]/.test(name) ? name.charAt(0).toLowerCase() + name.slice(1) : name
+}

@@ -1,0 +1,323 @@
+<script setup lang="ts">
+import { NButton, NInput } from 'naive-ui'
+import { computed, inject, ref } from 'vue'
+import { chosenOf, entryName, labelOf, profileForm, startOf, valueAt, type FieldSchema } from './profile-form'
+
+defineOptions({ name: 'ProfileField' })
+const {
+  schema,
+  path,
+  required = true,
+  bare = false,
+} = defineProps<{
+  schema: FieldSchema
+  path: readonly string[]
+  required?: boolean
+  /** Without a label of its own: an entry of a list has its name on its head. */
+  bare?: boolean
+}>()
+const form = inject(profileForm)!
+const value = computed(() => valueAt(form.document.value, path))
+const own = computed(() => chosenOf(schema, value.value))
+const fault = computed(() => form.faultAt(path))
+const key = computed(() => path[path.length - 1] ?? '')
+const label = computed(() => labelOf(key.value))
+const id = computed(() => `field-${path.join('.')}`)
+const kinds = computed(() =>
+  (schema.oneOf ?? []).flatMap((each) => {
+    const kind = each.properties?.['kind']
+    return kind?.const !== undefined ? [kind.const] : (kind?.enum ?? [])
+  }),
+)
+const kindOf = computed(() => (value.value as { kind?: string } | undefined)?.kind)
+const opened = ref<number | null>(null)
+
+const list = computed(() => (Array.isArray(value.value) ? value.value : []))
+const entries = computed(() => Object.entries((value.value as Record<string, string> | undefined) ?? {}))
+const isRecord = computed(() => typeof own.value.additionalProperties === 'object')
+
+function typed(text: string) {
+  if (own.value.type === 'string') {
+    form.set(path, text === '' && !required ? undefined : text)
+    return
+  }
+  const number = Number(text.replace(',', '.'))
+  if (text.trim() === '') form.set(path, required ? null : undefined)
+  // What is no number stays as it was typed, and is pointed at.
+  else form.set(path, Number.isFinite(number) ? number : text)
+}
+function chooseKind(kind: string) {
+  const fresh = schema.oneOf!.find((each) => {
+    const member = each.properties?.['kind']
+    return member?.const === kind || member?.enum?.includes(kind)
+  })!
+  const start = startOf(fresh) as Record<string, unknown>
+  const kept = Object.fromEntries(
+    Object.entries((value.value as Record<string, unknown> | undefined) ?? {}).filter(
+      ([member]) => member in (fresh.properties ?? {}),
+    ),
+  )
+  form.set(path, { ...start, ...kept, kind })
+}
+function add() {
+  opened.value = list.value.length
+  form.set(path, [...list.value, startOf(own.value.items!)])
+}
+function swap(index: number, by: number) {
+  const copy = [...list.value]
+  const [entry] = copy.splice(index, 1)
+  copy.splice(index + by, 0, entry)
+  opened.value = null
+  form.set(path, copy)
+}
+const scalar = computed(
+  () => ['string', 'number', 'integer'].includes(own.value.type ?? '') && !own.value.enum,
+)
+const isLong = computed(() =>
+  ['summary', 'says', 'because', 'caution', 'asks', 'powerCycle', 'do'].includes(key.value),
+)
+const isMono = computed(
+  () => own.value.pattern !== undefined || ['magic', 'send', 'reads', 'example'].includes(key.value),
+)
+</script>
+
+<template>
+  <div v-if="own.const !== undefined" hidden />
+  <!-- An optional part that is not there yet. -->
+  <div v-else-if="value === undefined && (own.type === 'object' || own.type === 'array')" class="absent">
+    <NButton size="small" @click="form.set(path, startOf(schema))">Add {{ label.toLowerCase() }}</NButton>
+    <span class="small soft">{{ schema.description }}</span>
+    <p v-if="fault" :id="`${id}-fault`" class="fault">{{ fault }}</p>
+  </div>
+  <fieldset v-else-if="own.type === 'object' && isRecord" :id="id" class="group">
+    <legend v-if="!bare">{{ label }}</legend>
+    <p class="small soft">{{ own.description ?? schema.description }}</p>
+    <div v-for="[name, text] in entries" :key="name" class="pair">
+      <span class="mono">{{ name }}</span>
+      <NInput
+        :value="text"
+        :input-props="{ 'aria-label': `${label}, ${name}` }"
+        @update:value="form.set([...path, name], $event)"
+      />
+      <NButton size="small" @click="form.set([...path, name], undefined)">Remove</NButton>
+    </div>
+    <NButton size="small" @click="form.set([...path, String(entries.length)], '')">One more</NButton>
+    <p v-if="fault" class="fault">{{ fault }}</p>
+  </fieldset>
+  <fieldset v-else-if="own.type === 'object'" :id="id" class="group" :class="{ bare }">
+    <legend v-if="!bare">
+      {{ label
+      }}<NButton v-if="!required" size="tiny" quaternary @click="form.set(path, undefined)">take out</NButton>
+    </legend>
+    <p v-if="!bare && schema.description" class="small soft">{{ schema.description }}</p>
+    <label v-if="kinds.length" class="field">
+      <span>Kind</span>
+      <select class="native" :value="kindOf" @change="chooseKind(($event.target as HTMLSelectElement).value)">
+        <option v-for="kind in kinds" :key="kind" :value="kind">{{ kind }}</option>
+      </select>
+    </label>
+    <template v-for="(member, name) in own.properties" :key="name">
+      <ProfileField
+        v-if="!(kinds.length && name === 'kind')"
+        :schema="member"
+        :path="[...path, String(name)]"
+        :required="own.required?.includes(String(name)) ?? false"
+      />
+    </template>
+    <p v-if="fault" class="fault">{{ fault }}</p>
+  </fieldset>
+  <fieldset v-else-if="own.type === 'array'" :id="id" class="group">
+    <legend v-if="!bare">
+      {{ label
+      }}<NButton v-if="!required" size="tiny" quaternary @click="form.set(path, undefined)">take out</NButton>
+    </legend>
+    <p v-if="schema.description" class="small soft">{{ schema.description }}</p>
+    <template v-for="(entry, index) in list" :key="index">
+      <details
+        v-if="typeof entry === 'object' && entry !== null"
+        class="entry"
+        :open="opened === index || form.faulty([...path, String(index)])"
+      >
+        <summary>
+          <span>{{ entryName(entry, index) }}</span>
+          <span v-if="form.faulty([...path, String(index)])" class="fault">to mend</span>
+        </summary>
+        <ProfileField :schema="own.items!" :path="[...path, String(index)]" bare />
+        <p class="acts">
+          <NButton size="small" :disabled="index === 0" @click="swap(index, -1)">Up</NButton>
+          <NButton size="small" :disabled="index === list.length - 1" @click="swap(index, 1)">Down</NButton>
+          <NButton size="small" @click="form.set([...path, String(index)], undefined)"
+            >Remove {{ entryName(entry, index) }}</NButton
+          >
+        </p>
+      </details>
+      <div v-else class="pair one">
+        <ProfileField :schema="own.items!" :path="[...path, String(index)]" bare />
+        <NButton size="small" @click="form.set([...path, String(index)], undefined)">Remove</NButton>
+      </div>
+    </template>
+    <NButton size="small" @click="add">Add to {{ label.toLowerCase() }}</NButton>
+    <p v-if="fault" class="fault">{{ fault }}</p>
+  </fieldset>
+  <label v-else class="field" :class="{ bare }">
+    <span v-if="!bare">{{ label }}<small v-if="!required"> if any</small></span>
+    <span class="box">
+      <select
+        v-if="own.enum"
+        :id="id"
+        class="native"
+        :value="value === undefined ? '' : JSON.stringify(value)"
+        :aria-label="label"
+        @change="
+          form.set(
+            path,
+            ($event.target as HTMLSelectElement).value
+              ? JSON.parse(($event.target as HTMLSelectElement).value)
+              : undefined,
+          )
+        "
+      >
+        <option v-if="!required" value="">not said</option>
+        <option v-for="choice in own.enum" :key="choice" :value="JSON.stringify(choice)">
+          {{ /[\r\n]/.test(String(choice)) ? JSON.stringify(choice) : choice }}
+        </option>
+      </select>
+      <select
+        v-else-if="own.type === 'boolean'"
+        :id="id"
+        class="native"
+        :value="value === undefined ? '' : String(value)"
+        :aria-label="label"
+        @change="
+          form.set(
+            path,
+            ($event.target as HTMLSelectElement).value === ''
+              ? undefined
+              : ($event.target as HTMLSelectElement).value === 'true',
+          )
+        "
+      >
+        <option v-if="!required" value="">not said</option>
+        <option value="true">yes</option>
+        <option value="false">no</option>
+      </select>
+      <NInput
+        v-else-if="scalar"
+        :value="value === undefined || value === null ? '' : String(value)"
+        :type="isLong ? 'textarea' : 'text'"
+        v-bind="{
+          ...(isLong ? { autosize: { minRows: 1, maxRows: 5 } } : {}),
+          ...(fault ? { status: 'error' as const } : {}),
+        }"
+        :class="{ mono: isMono }"
+        :input-props="{
+          id,
+          'aria-label': bare ? `${label}` : undefined,
+          'aria-invalid': fault ? 'true' : undefined,
+          'aria-describedby': fault ? `${id}-fault` : undefined,
+        }"
+        @update:value="typed"
+      />
+      <small v-if="fault" :id="`${id}-fault`" class="fault">{{ fault }}</small>
+      <small v-else-if="schema.description && !bare" class="soft">{{ schema.description }}</small>
+    </span>
+  </label>
+</template>
+
+<style scoped>
+.group {
+  border: 0;
+  border-left: 2px solid var(--hair);
+  padding: 2px 0 6px 16px;
+  margin: 14px 0;
+  min-width: 0;
+}
+.group.bare {
+  border: 0;
+  padding: 0;
+  margin: 0;
+}
+legend {
+  font-weight: 650;
+  padding: 0;
+  margin-left: -16px;
+}
+.field {
+  display: grid;
+  grid-template-columns: 190px minmax(0, 1fr);
+  gap: 14px;
+  padding: 5px 0;
+}
+.field.bare {
+  grid-template-columns: minmax(0, 1fr);
+}
+.field > span:first-child {
+  padding-top: 10px;
+  color: var(--soft);
+}
+.field.bare > span:first-child {
+  padding-top: 0;
+}
+.box {
+  display: block;
+  min-width: 0;
+}
+small {
+  font-size: 13px;
+}
+.fault {
+  color: var(--stop);
+  font-weight: 600;
+}
+.entry {
+  border-bottom: 1px solid var(--hair);
+}
+summary {
+  display: flex;
+  justify-content: space-between;
+  gap: 12px;
+  align-items: center;
+  min-height: 44px;
+  cursor: pointer;
+}
+summary::before {
+  content: '›';
+  width: 14px;
+  color: var(--soft);
+}
+details[open] > summary::before {
+  content: '⌄';
+}
+summary > span:first-of-type {
+  flex: 1;
+}
+.pair {
+  display: grid;
+  grid-template-columns: 120px minmax(0, 1fr) auto;
+  gap: 10px;
+  align-items: center;
+  padding: 4px 0;
+}
+.pair.one {
+  grid-template-columns: minmax(0, 1fr) auto;
+}
+.acts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  margin: 8px 0 12px;
+}
+.absent {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 10px;
+  align-items: center;
+  padding: 6px 0;
+}
+@media (max-width: 700px) {
+  .field {
+    grid-template-columns: minmax(0, 1fr);
+    gap: 2px;
+  }
+}
+</style>

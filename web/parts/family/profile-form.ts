@@ -1,0 +1,106 @@
+import { familySchema } from '@bench-wake/core/family'
+import type { InjectionKey, Ref } from 'vue'
+
+/** The part of JSON Schema that the family profile's published schema uses. */
+export interface FieldSchema {
+  type?: 'object' | 'array' | 'string' | 'number' | 'integer' | 'boolean'
+  description?: string
+  properties?: Record<string, FieldSchema>
+  required?: string[]
+  additionalProperties?: boolean | FieldSchema
+  items?: FieldSchema
+  oneOf?: FieldSchema[]
+  enum?: (string | number)[]
+  const?: string | number
+  minimum?: number
+  minItems?: number
+  pattern?: string
+}
+
+/** The schema as it is published in docs/family.schema.json: the form is drawn from it. */
+export const profileSchema = familySchema() as unknown as FieldSchema
+
+export interface ProfileForm {
+  document: Ref<unknown>
+  set(path: readonly string[], value: unknown): void
+  /** What is wrong at this very place. */
+  faultAt(path: readonly string[]): string | undefined
+  /** Whether something is wrong at this place or within it. */
+  faulty(path: readonly string[]): boolean
+}
+export const profileForm: InjectionKey<ProfileForm> = Symbol('profile form')
+
+/** A document with one place changed; what is not on the way is shared. Undefined takes the place out. */
+export function withChange(document: unknown, path: readonly string[], value: unknown): unknown {
+  const [key, ...rest] = path
+  if (key === undefined) return value
+  if (Array.isArray(document)) {
+    const copy = [...document]
+    const index = Number(key)
+    if (rest.length === 0 && value === undefined) copy.splice(index, 1)
+    else copy[index] = withChange(copy[index], rest, value)
+    return copy
+  }
+  const copy = { ...(document as Record<string, unknown> | undefined) }
+  const changed = withChange(copy[key], rest, value)
+  if (changed === undefined) delete copy[key]
+  else copy[key] = changed
+  return copy
+}
+
+export function valueAt(document: unknown, path: readonly string[]): unknown {
+  return path.reduce<unknown>((at, key) => (at as Record<string, unknown> | undefined)?.[key], document)
+}
+
+/** The least that a schema takes; faults then say what is to be filled in. */
+export function startOf(schema: FieldSchema): unknown {
+  if (schema.const !== undefined) return schema.const
+  if (schema.oneOf) return startOf(schema.oneOf[0]!)
+  if (schema.enum) return schema.enum[0]
+  switch (schema.type) {
+    case 'object':
+      return Object.fromEntries(
+        (schema.required ?? []).map((key) => [key, startOf(schema.properties![key]!)]),
+      )
+    case 'array':
+      return schema.minItems ? [startOf(schema.items!)] : []
+    case 'boolean':
+      return false
+    case 'number':
+    case 'integer':
+      return schema.minimum ?? 0
+    default:
+      return schema.pattern?.startsWith('^0x') ? '0x0' : ''
+  }
+}
+
+/** The alternative that a value is of, by the constants and choices of its members. */
+export function chosenOf(schema: FieldSchema, value: unknown): FieldSchema {
+  if (!schema.oneOf) return schema
+  const own = value as Record<string, unknown> | undefined
+  return (
+    schema.oneOf.find((each) =>
+      Object.entries(each.properties ?? {}).every(([key, member]) =>
+        member.const !== undefined
+          ? own?.[key] === member.const
+          : !member.enum || !(key === 'kind') || member.enum.includes(own?.[key] as string),
+      ),
+    ) ?? schema.oneOf[0]!
+  )
+}
+
+/** `deviceIdentifier` as a person reads it: "Device identifier". */
+export function labelOf(key: string): string {
+  const words = key.replace(/([a-z])([A-Z])/g, '$1 $2').toLowerCase()
+  return words.charAt(0).toUpperCase() + words.slice(1)
+}
+
+/** What an entry of a list is called, by its most telling member. */
+export function entryName(value: unknown, index: number): string {
+  if (typeof value !== 'object' || value === null) return `${index + 1}`
+  const own = value as Record<string, unknown>
+  for (const key of ['name', 'label', 'asks', 'says', 'sign', 'field', 'id', 'version', 'from']) {
+    if (typeof own[key] === 'string' && own[key] !== '') return own[key]
+  }
+  return `${index + 1}`
+}

@@ -1,0 +1,165 @@
+<script setup lang="ts">
+import type { FamilyDocument, ReadingPlace } from '@bench-wake/core/family'
+import { NButton, NInput } from 'naive-ui'
+import { computed, nextTick, onMounted, reactive, ref } from 'vue'
+import { api, got } from '../../stores/api'
+import ProblemNote from '../ProblemNote.vue'
+import { useAsked } from '../useAsked'
+import { sourceWords } from '../words'
+
+type ByPerson = Exclude<ReadingPlace, 'link'>
+
+/** A page that a person reads: line by line in the order of the unit's own page, or pasted as a whole. */
+const { unitId, family, way } = defineProps<{
+  unitId: string
+  family: FamilyDocument
+  way: 'type' | 'paste'
+}>()
+const emit = defineEmits<{ kept: []; leave: [] }>()
+
+const places: ByPerson[] = ['menu', 'boot-screen', 'app', 'label', 'chip-marking']
+const usual = computed<ByPerson>(() => {
+  const counts = places.map((place) => family.snapshot.filter(({ by }) => by === place).length)
+  const most = counts.indexOf(Math.max(...counts))
+  return counts[most] ? places[most]! : 'label'
+})
+const source = ref<ByPerson>(usual.value)
+const values = reactive<Record<string, string>>({})
+const pasted = ref('')
+const photo = ref<File | null>(null)
+const form = ref<HTMLFormElement>()
+const { busy, problem, ask } = useAsked()
+
+onMounted(() => form.value?.querySelector<HTMLElement>('input:not([type=file]), textarea')?.focus())
+
+/** Enter goes to the next line, as one reads down the page; on the last it keeps the page. */
+async function next(event: KeyboardEvent, index: number) {
+  event.preventDefault()
+  const inputs = [...(form.value?.querySelectorAll<HTMLInputElement>('.lines input') ?? [])]
+  if (index + 1 < inputs.length) inputs[index + 1]!.focus()
+  else {
+    await nextTick()
+    form.value?.requestSubmit()
+  }
+}
+const filled = computed(() =>
+  way === 'paste' ? pasted.value.trim() !== '' : Object.values(values).some((value) => value.trim()),
+)
+
+const keep = () =>
+  ask(async () => {
+    const json =
+      way === 'paste'
+        ? { source: source.value, text: pasted.value }
+        : {
+            source: source.value,
+            lines: family.snapshot.flatMap(({ field, label, by }) => {
+              const value = values[field]?.trim()
+              if (!value) return []
+              const own = by && by !== 'link' && by !== source.value ? { source: by } : {}
+              return [{ field, label, value, ...own }]
+            }),
+          }
+    const kept = await got<{ id: number }>(api.units[':id'].snapshots.$post({ param: { id: unitId }, json }))
+    if (photo.value) {
+      const body = new FormData()
+      body.append('file', photo.value)
+      await got(fetch(`/api/units/${unitId}/snapshots/${kept.id}/photo`, { method: 'POST', body }))
+    }
+    emit('kept')
+  })
+</script>
+
+<template>
+  <form ref="form" class="entry" @submit.prevent="keep">
+    <label class="where"
+      >Read from
+      <select v-model="source" class="native">
+        <option v-for="place in places" :key="place" :value="place">
+          {{ sourceWords[place].replace('from ', '') }}
+        </option>
+      </select></label
+    >
+    <div v-if="way === 'type'" class="lines">
+      <label v-for="(line, index) in family.snapshot" :key="line.field"
+        ><span
+          >{{ line.label
+          }}<small v-if="line.by && line.by !== source && line.by !== 'link'">
+            {{ sourceWords[line.by] }}</small
+          ></span
+        >
+        <NInput
+          :value="values[line.field] ?? ''"
+          class="mono"
+          :placeholder="line.example ?? ''"
+          @update:value="values[line.field] = $event"
+          @keydown.enter="next($event, index)"
+        />
+      </label>
+    </div>
+    <label v-else
+      >The whole page, as it was copied
+      <NInput
+        v-model:value="pasted"
+        type="textarea"
+        class="mono"
+        :autosize="{ minRows: 7, maxRows: 16 }"
+        :placeholder="family.snapshot.map(({ label, example }) => `${label}: ${example ?? '…'}`).join('\n')"
+    /></label>
+    <label class="photo"
+      >Photo of the label or page, if you took one
+      <input
+        type="file"
+        accept="image/png,image/jpeg,image/webp"
+        capture="environment"
+        @change="photo = ($event.target as HTMLInputElement).files?.[0] ?? null"
+      />
+    </label>
+    <div class="acts">
+      <NButton type="primary" attr-type="submit" :loading="busy" :disabled="!filled">Keep this page</NButton>
+      <NButton @click="emit('leave')">Leave it</NButton>
+    </div>
+    <ProblemNote v-if="problem" :problem="problem" />
+  </form>
+</template>
+
+<style scoped>
+.entry {
+  display: grid;
+  gap: 14px;
+  max-width: 640px;
+  margin: 8px 0 22px;
+}
+label {
+  display: grid;
+  gap: 4px;
+  font-size: 13px;
+  color: var(--soft);
+}
+.where {
+  max-width: 240px;
+}
+.lines {
+  display: grid;
+  gap: 6px;
+}
+.lines label {
+  grid-template-columns: 180px 1fr;
+  align-items: center;
+}
+.lines small {
+  display: block;
+}
+.acts {
+  display: flex;
+  gap: 10px;
+}
+.photo input {
+  min-height: 44px;
+}
+@media (max-width: 700px) {
+  .lines label {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+</style>

@@ -1,0 +1,167 @@
+<script setup lang="ts">
+import type { SupplierRequest } from '@bench-wake/core/fit'
+import { NButton, NInput } from 'naive-ui'
+import { onMounted, reactive, ref } from 'vue'
+import { api, got } from '../../stores/api'
+import { useBench } from '../../stores/bench'
+import ProblemNote from '../ProblemNote.vue'
+import { useAsked } from '../useAsked'
+import VerdictMark from '../VerdictMark.vue'
+import { dayText } from '../words'
+
+/** What was asked of a supplier for this unit, what was answered and by whom (PRACTICE B8, L1). */
+const { unitId, requests } = defineProps<{ unitId: string; requests: SupplierRequest[] }>()
+const emit = defineEmits<{ changed: [] }>()
+const bench = useBench()
+const adding = ref(false)
+const answering = ref<string | null>(null)
+const closing = ref<string | null>(null)
+const inDays = (days: number) => new Date(Date.now() + days * 86_400_000).toISOString().slice(0, 10)
+const form = reactive({ asked: '', of: '', dueDay: inDays(14) })
+const answer = reactive({ says: '', by: '' })
+const imageId = ref('')
+const { busy, problem, ask } = useAsked()
+onMounted(() => bench.loadImages())
+
+const overdue = (request: SupplierRequest) => request.dueDay < inDays(0)
+const done = async () => {
+  adding.value = false
+  answering.value = closing.value = null
+  Object.assign(form, { asked: '', of: '' })
+  Object.assign(answer, { says: '', by: '' })
+  emit('changed')
+}
+const add = () =>
+  ask(async () => {
+    await got(api.requests.$post({ json: { unitId, ...form } }))
+    await done()
+  })
+const keepAnswer = (id: string) =>
+  ask(async () => {
+    await got(api.requests[':id'].answer.$post({ param: { id }, json: { ...answer } }))
+    await done()
+  })
+const close = (id: string) =>
+  ask(async () => {
+    await got(api.requests[':id'].close.$post({ param: { id }, json: { imageId: imageId.value || null } }))
+    await done()
+  })
+</script>
+
+<template>
+  <section class="requests">
+    <h2>Asked of suppliers</h2>
+    <ul v-if="requests.length">
+      <li v-for="request in requests" :key="request.id" :data-request="request.id">
+        <VerdictMark
+          :verdict="request.closedAt !== null ? 'go' : overdue(request) ? 'hold' : 'unknown'"
+          quiet
+        />
+        <div>
+          <p>
+            {{ request.asked }}
+            <span class="small soft"
+              >of {{ request.of }}, {{ dayText(request.askedAt) }};
+              {{
+                request.closedAt !== null
+                  ? `settled ${dayText(request.closedAt)}`
+                  : `${overdue(request) ? 'was due' : 'due'} ${dayText(request.dueDay)}`
+              }}</span
+            >
+          </p>
+          <p v-if="request.answer" class="answer">
+            {{ request.answer.by || 'Nobody signed it' }}, {{ dayText(request.answer.at) }}: “{{
+              request.answer.says
+            }}”
+          </p>
+          <p v-else-if="request.closedAt === null" class="soft">No answer yet.</p>
+          <form v-if="answering === request.id" class="form" @submit.prevent="keepAnswer(request.id)">
+            <NInput
+              v-model:value="answer.says"
+              placeholder="What was answered"
+              :input-props="{ 'aria-label': 'What was answered' }"
+            />
+            <NInput
+              v-model:value="answer.by"
+              placeholder="By whom, by name"
+              :input-props="{ 'aria-label': 'By whom' }"
+            />
+            <NButton attr-type="submit" :loading="busy" :disabled="!answer.says.trim()"
+              >Keep the answer</NButton
+            >
+          </form>
+          <form v-else-if="closing === request.id" class="form" @submit.prevent="close(request.id)">
+            <select v-model="imageId" class="native" aria-label="What came of it">
+              <option value="">Nothing came; given up</option>
+              <option v-for="image in bench.images ?? []" :key="image.id" :value="image.id">
+                {{ image.name }}
+              </option>
+            </select>
+            <NButton attr-type="submit" :loading="busy">Settle it</NButton>
+          </form>
+          <p v-else-if="request.closedAt === null" class="acts">
+            <NButton size="small" @click="answering = request.id">Write down an answer</NButton>
+            <NButton size="small" @click="closing = request.id">Settle it</NButton>
+          </p>
+        </div>
+      </li>
+    </ul>
+    <p v-else class="soft">Nothing is awaited.</p>
+    <form v-if="adding" class="form" @submit.prevent="add">
+      <NInput
+        v-model:value="form.asked"
+        placeholder="What you ask for"
+        :input-props="{ 'aria-label': 'What you ask for' }"
+      />
+      <NInput v-model:value="form.of" placeholder="Of whom" :input-props="{ 'aria-label': 'Of whom' }" />
+      <label class="small soft"
+        >Wanted by <input v-model="form.dueDay" type="date" class="native" required
+      /></label>
+      <NButton
+        type="primary"
+        attr-type="submit"
+        :loading="busy"
+        :disabled="!form.asked.trim() || !form.of.trim()"
+        >Keep the request</NButton
+      >
+      <NButton @click="adding = false">Leave it</NButton>
+    </form>
+    <NButton v-else @click="adding = true">Ask a supplier</NButton>
+    <ProblemNote v-if="problem" :problem="problem" />
+  </section>
+</template>
+
+<style scoped>
+.requests {
+  margin-top: 26px;
+}
+ul {
+  list-style: none;
+  margin: 6px 0 12px;
+  padding: 0;
+}
+li {
+  display: grid;
+  grid-template-columns: 14px 1fr;
+  gap: 12px;
+  padding: 8px 0;
+  border-bottom: 1px solid var(--hair);
+}
+li > svg {
+  margin-top: 4px;
+}
+.answer {
+  margin-top: 2px;
+}
+.form {
+  display: grid;
+  gap: 8px;
+  max-width: 460px;
+  margin: 8px 0;
+}
+.acts {
+  display: flex;
+  gap: 8px;
+  margin-top: 6px;
+}
+</style>

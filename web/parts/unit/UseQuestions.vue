@@ -1,0 +1,103 @@
+<script setup lang="ts">
+import type { FamilyDocument } from '@bench-wake/core/family'
+import type { UnitAnswer } from '@bench-wake/server'
+import { NButton, NInput } from 'naive-ui'
+import { reactive, ref } from 'vue'
+import { api, got } from '../../stores/api'
+import { useLook } from '../../stores/look'
+import ProblemNote from '../ProblemNote.vue'
+import { useAsked } from '../useAsked'
+import VerdictMark from '../VerdictMark.vue'
+import { dayText } from '../words'
+
+/** How the unit is used: what the choice between variants of one version rests on (PRACTICE B7). */
+const { unitId, family, answered } = defineProps<{
+  unitId: string
+  family: FamilyDocument
+  answered: UnitAnswer[]
+}>()
+const emit = defineEmits<{ answered: [] }>()
+const look = useLook()
+const name = ref(look.name)
+const chosen = reactive<Record<string, string>>({})
+const changing = ref<string | null>(null)
+const { busy, problem, ask } = useAsked()
+
+const given = (question: string) => answered.filter((each) => each.question === question).at(-1)
+const keep = (question: string) =>
+  ask(async () => {
+    look.name = name.value.trim()
+    const json = { question, answer: chosen[question]!, by: name.value.trim() }
+    await got(api.units[':id'].answers.$post({ param: { id: unitId }, json }))
+    changing.value = null
+    emit('answered')
+  })
+</script>
+
+<template>
+  <section v-for="question in family.questions ?? []" :key="question.id" class="question">
+    <h2>How it is used</h2>
+    <p>{{ question.asks }}</p>
+    <p v-if="given(question.id) && changing !== question.id" class="given">
+      <VerdictMark verdict="go" quiet />
+      <b>{{ question.answers.find(({ id }) => id === given(question.id)!.answer)?.says }}</b>
+      <span class="small soft">{{ given(question.id)!.by }}, {{ dayText(given(question.id)!.at) }}</span>
+      <NButton size="small" @click="changing = question.id">Change it</NButton>
+    </p>
+    <form v-else @submit.prevent="keep(question.id)">
+      <fieldset>
+        <legend class="visually-hidden">{{ question.asks }}</legend>
+        <label v-for="answer in question.answers" :key="answer.id">
+          <input v-model="chosen[question.id]" type="radio" :name="question.id" :value="answer.id" />
+          {{ answer.says }}
+        </label>
+      </fieldset>
+      <div class="acts">
+        <NInput
+          v-model:value="name"
+          placeholder="Who says so"
+          :input-props="{ 'aria-label': 'Who says so' }"
+        />
+        <NButton attr-type="submit" :loading="busy" :disabled="!chosen[question.id] || !name.trim()"
+          >Keep the answer</NButton
+        >
+      </div>
+    </form>
+    <ProblemNote v-if="problem" :problem="problem" />
+  </section>
+</template>
+
+<style scoped>
+.question {
+  margin-top: 24px;
+}
+.given {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 10px;
+  align-items: center;
+}
+fieldset {
+  border: 0;
+  padding: 0;
+  margin: 0;
+}
+fieldset label {
+  display: flex;
+  gap: 10px;
+  align-items: center;
+  min-height: 44px;
+  cursor: pointer;
+}
+fieldset input {
+  width: 20px;
+  height: 20px;
+  accent-color: var(--brass);
+}
+.acts {
+  display: grid;
+  grid-template-columns: 220px auto;
+  justify-content: start;
+  gap: 10px;
+}
+</style>

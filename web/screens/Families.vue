@@ -1,0 +1,109 @@
+<script setup lang="ts">
+import { NButton } from 'naive-ui'
+import { computed, onMounted, ref } from 'vue'
+import { useRouter } from 'vue-router'
+import ProblemNote from '../parts/ProblemNote.vue'
+import { useAsked } from '../parts/useAsked'
+import { useBench } from '../stores/bench'
+import { useDraft } from '../stores/draft'
+
+const bench = useBench()
+const draft = useDraft()
+const router = useRouter()
+const { problem, ask } = useAsked()
+const field = ref<HTMLInputElement>()
+const refused = ref('')
+
+onMounted(() => ask(() => Promise.all([bench.loadFamilies(true), bench.loadUnits()])))
+const rows = computed(() =>
+  (bench.families ?? []).map((family) => ({
+    family,
+    units: (bench.units ?? []).filter(({ familyId }) => familyId === family.id).length,
+    components: family.components.map(({ name }) => name),
+    links: family.links.map(({ name }) => name),
+  })),
+)
+/** A JSON file becomes a draft; nothing is kept before the editor finds it whole. */
+async function take(event: Event) {
+  const input = event.target as HTMLInputElement
+  const file = input.files?.[0]
+  input.value = ''
+  refused.value = ''
+  if (!file) return
+  try {
+    draft.document = JSON.parse(await file.text())
+  } catch (error) {
+    refused.value = `${file.name} is no JSON: ${(error as Error).message}`
+    return
+  }
+  const known = bench.families?.find(({ id }) => id === (draft.document as { id?: string } | null)?.id)
+  await router.push({ name: 'family', params: { id: known?.id ?? 'new' }, query: { draft: '1' } })
+}
+</script>
+
+<template>
+  <div class="page">
+    <div class="head">
+      <div>
+        <h1>Family profiles</h1>
+        <p class="soft">
+          What each kind of equipment is, as data: a new kind needs a profile, not a new program.
+        </p>
+      </div>
+      <div class="acts">
+        <NButton @click="field?.click()">Take in a profile</NButton>
+        <input
+          ref="field"
+          type="file"
+          accept="application/json,.json"
+          hidden
+          aria-label="Profile file"
+          @change="take"
+        />
+      </div>
+    </div>
+    <ProblemNote v-if="problem" :problem="problem" />
+    <p v-if="refused" role="alert" class="refused">{{ refused }} Nothing was kept.</p>
+    <table v-if="bench.families" class="list">
+      <thead>
+        <tr>
+          <th style="width: 34%">Family</th>
+          <th>Hardware told by</th>
+          <th>Components</th>
+          <th>Links</th>
+          <th>Units</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="{ family, units, components, links } in rows" :key="family.id" class="leads">
+          <td>
+            <RouterLink :to="{ name: 'family', params: { id: family.id } }">{{ family.name }}</RouterLink>
+            <small>{{ family.summary }}</small>
+          </td>
+          <td>
+            {{
+              [...new Set(family.hardware.revisions.map(({ told }) => told.by.replace('-', ' ')))].join(', ')
+            }}
+            <small>{{ family.hardware.revisions.map(({ name }) => name).join(', ') }}</small>
+          </td>
+          <td>
+            {{ components.length > 2 ? `${components.length}: ${components[0]} …` : components.join(', ') }}
+          </td>
+          <td>{{ links.join(', ') }}</td>
+          <td>
+            {{ units }}<small>revision {{ family.revision }}</small>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <p v-else-if="!problem" class="soft" role="status">Looking up the profiles…</p>
+  </div>
+</template>
+
+<style scoped>
+.refused {
+  color: var(--stop);
+  font-weight: 600;
+  margin-bottom: 12px;
+}
+</style>

@@ -1,0 +1,419 @@
+<script setup lang="ts">
+import { checkFamily, compareProfiles, type FamilyDocument, type ProfileFault } from '@bench-wake/core/family'
+import type { FamilyHistory } from '@bench-wake/server'
+import { useEventListener } from '@vueuse/core'
+import { NButton } from 'naive-ui'
+import { computed, nextTick, onMounted, provide, ref, shallowRef, watch } from 'vue'
+import { onBeforeRouteLeave, useRoute, useRouter } from 'vue-router'
+import {
+  labelOf,
+  profileForm,
+  profileSchema,
+  withChange,
+  type FieldSchema,
+} from '../parts/family/profile-form'
+import ProfileField from '../parts/family/ProfileField.vue'
+import ProblemNote from '../parts/ProblemNote.vue'
+import { useAsked } from '../parts/useAsked'
+import VerdictMark from '../parts/VerdictMark.vue'
+import { dayText } from '../parts/words'
+import { api, got } from '../stores/api'
+import { useBench } from '../stores/bench'
+import { useDraft } from '../stores/draft'
+
+const route = useRoute()
+const router = useRouter()
+const bench = useBench()
+const drafts = useDraft()
+const loading = useAsked()
+const keeping = useAsked()
+const isNew = route.params['id'] === 'new'
+const history = ref<FamilyHistory | null>(null)
+const document = shallowRef<unknown>(null)
+/** What is kept now, or what the draft began as. */
+const kept = shallowRef<unknown>(null)
+const before = shallowRef<unknown[]>([])
+const part = ref('general')
+const against = ref('')
+const other = shallowRef<unknown>(null)
+
+onMounted(() =>
+  loading.ask(async () => {
+    await bench.loadFamilies()
+    if (!isNew) {
+      history.value = await got<FamilyHistory>(
+        api.families[':id'].$get({ param: { id: String(route.params['id']) } }),
+      )
+      kept.value = document.value = history.value.document
+    }
+    if (drafts.document && (isNew || route.query['draft'])) {
+      document.value = drafts.document
+      if (isNew) kept.value = {}
+      drafts.document = null
+    }
+  }),
+)
+
+const faults = computed<ProfileFault[]>(() => (document.value ? checkFamily(document.value).faults : []))
+const byPlace = computed(() => new Map([...faults.value].reverse().map(({ at, says }) => [at, says])))
+provide(profileForm, {
+  document,
+  set(path, value) {
+    before.value = [...before.value.slice(-199), document.value]
+    document.value = withChange(document.value, path, value)
+  },
+  faultAt: (path) => byPlace.value.get(path.join('.')),
+  faulty: (path) => {
+    const place = path.join('.')
+    return faults.value.some(({ at }) => at === place || at.startsWith(`${place}.`))
+  },
+})
+function undo() {
+  const last = before.value.at(-1)
+  if (last === undefined) return
+  before.value = before.value.slice(0, -1)
+  document.value = last
+}
+useEventListener('keydown', (event) => {
+  const typing = (event.target as HTMLElement | null)?.closest('input, textarea')
+  if (event.key.toLowerCase() !== 'z' || !(event.ctrlKey || event.metaKey) || typing) return
+  event.preventDefault()
+  undo()
+})
+
+const schema = profileSchema.properties as Record<string, FieldSchema>
+const single = ['id', 'name', 'summary']
+const parts = computed(() => [
+  { id: 'general', says: 'General', keys: single },
+  ...Object.keys(schema)
+    .filter((key) => ![...single, 'format', 'formatVersion', 'revision'].includes(key))
+    .map((key) => ({ id: key, says: labelOf(key), keys: [key] })),
+])
+const open = computed(() => parts.value.find(({ id }) => id === part.value)!)
+const wrong = (keys: string[]) =>
+  faults.value.filter(({ at }) => keys.some((key) => at === key || at.startsWith(`${key}.`))).length
+const required = (key: string) => profileSchema.required?.includes(key) ?? false
+
+const changes = computed(() =>
+  kept.value && document.value ? compareProfiles(kept.value, document.value) : [],
+)
+const dirty = computed(() => isNew || changes.value.length > 0)
+const nextRevision = computed(() => (history.value?.revisions[0]?.revision ?? 0) + 1)
+const name = computed(() => (document.value as { name?: string } | null)?.name ?? 'New family')
+
+watch(against, async (revision) => {
+  if (!revision || !history.value) {
+    other.value = null
+    return
+  }
+  await loading.ask(async () => {
+    other.value = await got(
+      api.families[':id'][':revision{[0-9]+}'].$get({
+        param: { id: history.value!.document.id, revision },
+      }),
+    )
+  })
+})
+const compared = computed(() =>
+  other.value && document.value ? compareProfiles(other.value, document.value) : [],
+)
+const shown = (value: unknown) =>
+  value === undefined ? 'not there' : typeof value === 'string' ? value : JSON.stringify(value)
+
+async function showFault(at: string) {
+  const first = at.split('.')[0]!
+  part.value = single.includes(first)
+    ? 'general'
+    : (parts.value.find(({ id }) => id === first)?.id ?? 'general')
+  await nextTick()
+  const places = at.split('.')
+  while (places.length > 0) {
+    const field = window.document.getElementById(`field-${places.join('.')}`)
+    if (field) {
+      field.scrollIntoView({ block: 'center' })
+      ;(field.matches('input, select, textarea')
+        ? field
+        : field.querySelector<HTMLElement>('input, select')
+      )?.focus()
+      return
+    }
+    places.pop()
+  }
+}
+
+const keep = () =>
+  keeping.ask(async () => {
+    const revised = { ...(document.value as object), revision: isNew ? 1 : nextRevision.value }
+    const made = await got<{ id: string }>(api.families.$post({ json: revised as Record<string, unknown> }))
+    await bench.loadFamilies(true)
+    kept.value = document.value = revised
+    before.value = []
+    if (isNew) await router.replace({ name: 'family', params: { id: made.id } })
+    else history.value = await got<FamilyHistory>(api.families[':id'].$get({ param: { id: made.id } }))
+  })
+async function duplicate() {
+  const copy = structuredClone(document.value) as FamilyDocument
+  drafts.document = { ...copy, id: `${copy.id}-copy`, name: `${copy.name}, copy`, revision: 1 }
+  kept.value = document.value
+  await router.push({ name: 'family', params: { id: 'new' } })
+}
+function save() {
+  const text = `${JSON.stringify(document.value, null, 2)}\n`
+  const link = window.document.createElement('a')
+  link.href = URL.createObjectURL(new Blob([text], { type: 'application/json' }))
+  link.download = `${(document.value as { id?: string }).id ?? 'family'}.json`
+  link.click()
+  URL.revokeObjectURL(link.href)
+}
+const field = ref<HTMLInputElement>()
+const unread = ref('')
+async function take(event: Event) {
+  const input = event.target as HTMLInputElement
+  const file = input.files?.[0]
+  input.value = ''
+  unread.value = ''
+  if (!file) return
+  try {
+    const taken: unknown = JSON.parse(await file.text())
+    before.value = [...before.value, document.value]
+    document.value = taken
+  } catch (error) {
+    unread.value = `${file.name} is no JSON: ${(error as Error).message} Nothing was changed.`
+  }
+}
+onBeforeRouteLeave((to) => {
+  if (to.name === 'family' || !dirty.value || changes.value.length === 0) return true
+  return window.confirm('The changes to this profile are not kept yet. Leave them?')
+})
+</script>
+
+<template>
+  <div class="page">
+    <ProblemNote v-if="loading.problem.value" :problem="loading.problem.value" />
+    <template v-if="document">
+      <div class="head">
+        <div>
+          <p class="small soft">
+            <RouterLink :to="{ name: 'families' }">Family profiles</RouterLink>
+            <template v-if="history">
+              · revision {{ history.revisions[0]?.revision }}, {{ history.units }} units rest on it</template
+            >
+          </p>
+          <h1>{{ name }}</h1>
+        </div>
+        <div class="acts">
+          <NButton :disabled="before.length === 0" @click="undo">Undo</NButton>
+          <NButton @click="save">Save as JSON</NButton>
+          <NButton @click="field?.click()">Take in JSON</NButton>
+          <NButton v-if="!isNew" @click="duplicate">Start a new family from it</NButton>
+          <NButton
+            type="primary"
+            size="large"
+            :disabled="faults.length > 0 || !dirty"
+            :loading="keeping.busy.value"
+            @click="keep"
+            >Keep as revision {{ isNew ? 1 : nextRevision }}</NButton
+          >
+          <input
+            ref="field"
+            type="file"
+            accept="application/json,.json"
+            hidden
+            aria-label="Profile file"
+            @change="take"
+          />
+        </div>
+      </div>
+      <p v-if="unread" role="alert" class="unread">{{ unread }}</p>
+      <ProblemNote v-if="keeping.problem.value" :problem="keeping.problem.value" />
+      <div class="three">
+        <nav aria-label="Parts of the profile">
+          <button
+            v-for="each in parts"
+            :key="each.id"
+            type="button"
+            :class="{ at: each.id === part }"
+            :aria-current="each.id === part ? 'true' : undefined"
+            @click="part = each.id"
+          >
+            {{ each.says }}
+            <span v-if="wrong(each.keys)" class="wrong">{{ wrong(each.keys) }} to mend</span>
+          </button>
+        </nav>
+        <section class="fields" :aria-label="open.says">
+          <h2>{{ open.says }}</h2>
+          <ProfileField
+            v-for="key in open.keys"
+            :key="key"
+            :schema="schema[key]!"
+            :path="[key]"
+            :required="required(key)"
+          />
+        </section>
+        <aside>
+          <h3>{{ faults.length ? `${faults.length} to mend` : 'Whole' }}</h3>
+          <p v-if="faults.length === 0"><VerdictMark verdict="go" quiet /> Every field reads.</p>
+          <ul v-else>
+            <li v-for="(each, index) in faults.slice(0, 12)" :key="index">
+              <button type="button" class="bare" @click="showFault(each.at)">
+                <span class="mono">{{ each.at }}</span> {{ each.says }}
+              </button>
+            </li>
+          </ul>
+          <template v-if="!isNew">
+            <h3>Changed here</h3>
+            <p v-if="changes.length === 0" class="soft">Nothing yet.</p>
+            <ul v-else>
+              <li v-for="change in changes.slice(0, 14)" :key="change.at">
+                <span class="mono">{{ change.at }}</span>
+                <small>{{ shown(change.before) }} → {{ shown(change.after) }}</small>
+              </li>
+            </ul>
+          </template>
+          <template v-if="history">
+            <h3>History</h3>
+            <ul>
+              <li v-for="revision in history.revisions" :key="revision.revision">
+                Revision {{ revision.revision }}, {{ dayText(revision.addedAt) }}
+                <small>{{
+                  revision.runs === 0
+                    ? 'no run was made by it'
+                    : `${revision.runs} ${revision.runs === 1 ? 'run was' : 'runs were'} made by it; it stays as it is`
+                }}</small>
+              </li>
+            </ul>
+            <label v-if="history.revisions.length > 1" class="small soft"
+              >Compare what is shown with
+              <select v-model="against" class="native">
+                <option value="">no revision</option>
+                <option
+                  v-for="revision in history.revisions"
+                  :key="revision.revision"
+                  :value="String(revision.revision)"
+                >
+                  revision {{ revision.revision }}
+                </option>
+              </select></label
+            >
+            <ul v-if="other" class="compared">
+              <li v-if="compared.length === 0" class="soft">No difference.</li>
+              <li v-for="change in compared" :key="change.at">
+                <span class="mono">{{ change.at }}</span>
+                <small>{{ shown(change.before) }} → {{ shown(change.after) }}</small>
+              </li>
+            </ul>
+          </template>
+        </aside>
+      </div>
+    </template>
+    <p v-else-if="!loading.problem.value && isNew" class="lead">
+      Open the profile of equipment that is alike and start a new family from it, or take in a profile as
+      JSON.
+      <RouterLink :to="{ name: 'families' }">To the profiles</RouterLink>
+    </p>
+    <p v-else-if="!loading.problem.value" class="soft" role="status">Opening the profile…</p>
+  </div>
+</template>
+
+<style scoped>
+.acts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  align-items: center;
+}
+.three {
+  display: grid;
+  grid-template-columns: 170px minmax(0, 1fr) 250px;
+  gap: 32px;
+  border-top: 1px solid var(--hair);
+  padding-top: 16px;
+}
+nav {
+  display: grid;
+  align-content: start;
+}
+nav button {
+  font: inherit;
+  color: inherit;
+  text-align: left;
+  background: none;
+  border: 0;
+  border-left: 3px solid transparent;
+  min-height: 44px;
+  padding: 4px 0 4px 12px;
+  cursor: pointer;
+}
+nav button.at {
+  border-color: var(--brass);
+  font-weight: 650;
+}
+.wrong {
+  display: block;
+  font-size: 13px;
+  font-weight: 600;
+  color: var(--stop);
+}
+.fields {
+  max-width: 760px;
+}
+aside {
+  border-left: 1px solid var(--hair);
+  padding-left: 20px;
+}
+aside h3 {
+  margin: 16px 0 6px;
+}
+aside h3:first-child {
+  margin-top: 0;
+}
+aside ul {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+aside li {
+  padding: 4px 0;
+  overflow-wrap: anywhere;
+}
+aside small {
+  display: block;
+  font-size: 13px;
+  color: var(--soft);
+}
+aside .mono {
+  font-size: 13px;
+}
+.bare {
+  font: inherit;
+  color: var(--stop);
+  text-align: left;
+  background: none;
+  border: 0;
+  padding: 4px 0;
+  min-height: 44px;
+  cursor: pointer;
+  overflow-wrap: anywhere;
+}
+.unread {
+  color: var(--stop);
+  font-weight: 600;
+  margin-bottom: 12px;
+}
+.lead {
+  font-size: 18px;
+}
+@media (max-width: 1000px) {
+  .three {
+    grid-template-columns: minmax(0, 1fr);
+    gap: 18px;
+  }
+  nav {
+    grid-template-columns: repeat(auto-fill, minmax(130px, 1fr));
+  }
+  aside {
+    border: 0;
+    padding: 0;
+  }
+}
+</style>

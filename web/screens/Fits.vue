@@ -1,0 +1,280 @@
+<script setup lang="ts">
+import type { MatrixAnswer } from '@bench-wake/server'
+import { useVirtualizer } from '@tanstack/vue-virtual'
+import { computed, nextTick, onMounted, ref, watch } from 'vue'
+import { useRoute } from 'vue-router'
+import ProblemNote from '../parts/ProblemNote.vue'
+import { useAsked } from '../parts/useAsked'
+import VerdictMark from '../parts/VerdictMark.vue'
+import { verdictWords } from '../parts/words'
+import { api, got } from '../stores/api'
+import { useBench } from '../stores/bench'
+
+const bench = useBench()
+const loading = useAsked()
+const family = ref(String(useRoute().query['family'] ?? ''))
+const against = ref<'revisions' | 'units'>('revisions')
+const matrix = ref<MatrixAnswer | null>(null)
+const cells = ref<Uint16Array>(new Uint16Array())
+const at = ref({ row: 0, column: 0 })
+const box = ref<HTMLElement | null>(null)
+
+const load = () =>
+  loading.ask(async () => {
+    await Promise.all([bench.loadFamilies(), bench.loadImages()])
+    if (!family.value) {
+      const most = bench.families?.find(({ id }) =>
+        bench.images?.some((each) => each.identity?.familyId === id),
+      )
+      family.value = most?.id ?? ''
+    }
+    const answer = await got<MatrixAnswer>(
+      api.fit.matrix.$get({
+        query: { against: against.value, ...(family.value ? { family: family.value } : {}) },
+      }),
+    )
+    const bytes = Uint8Array.from(atob(answer.cells), (letter) => letter.charCodeAt(0))
+    cells.value = new Uint16Array(bytes.buffer)
+    at.value = { row: 0, column: 0 }
+    matrix.value = answer
+  })
+onMounted(load)
+watch([family, against], (_, [before]) => {
+  if (before) void load()
+})
+
+const reasonAt = (row: number, column: number) =>
+  matrix.value?.reasons[cells.value[row * matrix.value.columns.length + column] ?? -1]
+const here = computed(() => {
+  const own = matrix.value
+  const row = own?.rows[at.value.row]
+  const column = own?.columns[at.value.column]
+  const reason = reasonAt(at.value.row, at.value.column)
+  return row && column && reason ? { row, column, reason } : null
+})
+const rows = useVirtualizer(
+  computed(() => ({
+    count: matrix.value?.rows.length ?? 0,
+    getScrollElement: () => box.value,
+    estimateSize: () => 52,
+    overscan: 6,
+  })),
+)
+const template = computed(
+  () => `minmax(220px, 1.6fr) repeat(${matrix.value?.columns.length ?? 1}, minmax(92px, 1fr))`,
+)
+const moves: Record<string, [number, number]> = {
+  ArrowDown: [1, 0],
+  ArrowUp: [-1, 0],
+  ArrowRight: [0, 1],
+  ArrowLeft: [0, -1],
+}
+async function key(event: KeyboardEvent) {
+  const move = moves[event.key]
+  const own = matrix.value
+  if (!move || !own) return
+  event.preventDefault()
+  at.value = {
+    row: Math.min(own.rows.length - 1, Math.max(0, at.value.row + move[0])),
+    column: Math.min(own.columns.length - 1, Math.max(0, at.value.column + move[1])),
+  }
+  rows.value.scrollToIndex(at.value.row)
+  await nextTick()
+  box.value?.querySelector<HTMLElement>('[data-at]')?.focus()
+}
+</script>
+
+<template>
+  <div class="page">
+    <div class="head">
+      <div>
+        <p class="small soft"><RouterLink :to="{ name: 'shelf' }">Shelf</RouterLink> · what goes where</p>
+        <h1>Which image fits which {{ against === 'revisions' ? 'hardware' : 'unit' }}</h1>
+      </div>
+      <div class="choose">
+        <label
+          >Equipment
+          <select v-model="family" class="native">
+            <option v-for="each in bench.families ?? []" :key="each.id" :value="each.id">
+              {{ each.name }}
+            </option>
+          </select></label
+        >
+        <label
+          >Against
+          <select v-model="against" class="native">
+            <option value="revisions">hardware revisions</option>
+            <option value="units">units, as last read</option>
+          </select></label
+        >
+      </div>
+    </div>
+    <ProblemNote v-if="loading.problem.value" :problem="loading.problem.value" />
+    <p v-else-if="!matrix" class="soft" role="status">Judging…</p>
+    <p v-else-if="matrix.rows.length === 0" class="lead">
+      No image of this equipment is on the shelf.
+      <RouterLink :to="{ name: 'shelf' }">Drop one there.</RouterLink>
+    </p>
+    <p v-else-if="matrix.columns.length === 0" class="lead">
+      No unit of this equipment is known. <RouterLink :to="{ name: 'units' }">Add it.</RouterLink>
+    </p>
+    <template v-else>
+      <p class="here" role="status" aria-live="polite">
+        <template v-if="here">
+          <VerdictMark :verdict="here.reason.level" quiet :size="18" />
+          <span
+            ><b>{{ verdictWords[here.reason.level] }}.</b> {{ here.reason.says }}
+            <small class="soft">{{ here.row.name }} on {{ here.column.label }}</small></span
+          >
+        </template>
+      </p>
+      <div
+        ref="box"
+        class="box"
+        role="grid"
+        :aria-rowcount="matrix.rows.length"
+        aria-label="Fits"
+        @keydown="key"
+      >
+        <div class="line top" role="row" :style="{ gridTemplateColumns: template }">
+          <span role="columnheader">Image</span>
+          <span v-for="column in matrix.columns" :key="column.id" role="columnheader">{{
+            column.label
+          }}</span>
+        </div>
+        <div :style="{ height: `${rows.getTotalSize()}px`, position: 'relative' }" role="rowgroup">
+          <div
+            v-for="row in rows.getVirtualItems()"
+            :key="matrix.rows[row.index]!.id"
+            class="line body"
+            role="row"
+            :aria-rowindex="row.index + 1"
+            :style="{ gridTemplateColumns: template, transform: `translateY(${row.start}px)` }"
+          >
+            <span role="rowheader">
+              <RouterLink :to="{ name: 'image', params: { id: matrix.rows[row.index]!.id } }" tabindex="-1"
+                >{{ matrix.rows[row.index]!.version ?? 'no version'
+                }}<template v-if="matrix.rows[row.index]!.release === 'test'">, test</template></RouterLink
+              >
+              <small class="mono">{{ matrix.rows[row.index]!.name }}</small>
+            </span>
+            <span v-for="(column, index) in matrix.columns" :key="column.id" role="gridcell">
+              <button
+                type="button"
+                class="cell"
+                :class="{ at: at.row === row.index && at.column === index }"
+                :data-at="(at.row === row.index && at.column === index) || undefined"
+                :data-level="reasonAt(row.index, index)?.level"
+                :tabindex="at.row === row.index && at.column === index ? 0 : -1"
+                :aria-label="`${matrix.rows[row.index]!.name} on ${column.label}: ${verdictWords[reasonAt(row.index, index)!.level]}. ${reasonAt(row.index, index)!.says}`"
+                @click="at = { row: row.index, column: index }"
+                @focus="at = { row: row.index, column: index }"
+                @mouseenter="at = { row: row.index, column: index }"
+              >
+                <VerdictMark :verdict="reasonAt(row.index, index)!.level" quiet :size="16" />
+                {{ verdictWords[reasonAt(row.index, index)!.level] }}
+              </button>
+            </span>
+          </div>
+        </div>
+      </div>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.choose {
+  display: flex;
+  gap: 14px;
+}
+.choose label {
+  display: grid;
+  gap: 4px;
+  font-size: 13px;
+  color: var(--soft);
+  min-width: 200px;
+}
+.here {
+  display: grid;
+  grid-template-columns: 18px 1fr;
+  gap: 12px;
+  align-items: start;
+  min-height: 56px;
+  font-size: 18px;
+  margin-bottom: 10px;
+}
+.here svg {
+  margin-top: 5px;
+}
+.here small {
+  display: block;
+  font-size: 13px;
+}
+.box {
+  max-height: 560px;
+  overflow: auto;
+  border: 1px solid var(--hair);
+}
+.line {
+  display: grid;
+  min-width: max-content;
+}
+.top {
+  position: sticky;
+  top: 0;
+  z-index: 1;
+  background: var(--paper);
+  border-bottom: 1px solid var(--edge);
+  font-size: 13px;
+  color: var(--soft);
+}
+.top span {
+  padding: 10px 12px;
+}
+.body {
+  position: absolute;
+  inset: 0 0 auto;
+  height: 52px;
+  border-bottom: 1px solid var(--hair);
+}
+.body > span {
+  padding: 4px 12px;
+  min-width: 0;
+}
+.body a {
+  text-decoration: none;
+}
+.body small {
+  display: block;
+  font-size: 13px;
+  color: var(--soft);
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.cell {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  width: 100%;
+  min-height: 44px;
+  font: inherit;
+  color: inherit;
+  background: none;
+  border: 0;
+  padding: 0;
+  cursor: pointer;
+}
+.cell.at {
+  box-shadow: inset 0 -3px 0 var(--brass);
+}
+.lead {
+  font-size: 18px;
+}
+@media (max-width: 700px) {
+  .choose {
+    flex-direction: column;
+    width: 100%;
+  }
+}
+</style>

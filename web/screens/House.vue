@@ -1,0 +1,141 @@
+<script setup lang="ts">
+import type { HousePolicy } from '@bench-wake/core/fit'
+import type { KeptPolicy } from '@bench-wake/server'
+import { NButton, NInput } from 'naive-ui'
+import { computed, onMounted, reactive, ref } from 'vue'
+import ProblemNote from '../parts/ProblemNote.vue'
+import { useAsked } from '../parts/useAsked'
+import { dayText } from '../parts/words'
+import { api, got } from '../stores/api'
+import { useLook } from '../stores/look'
+
+const look = useLook()
+const kept = ref<KeptPolicy | null>(null)
+const form = reactive<HousePolicy>({ update: 'cure', hops: 'sequential' })
+const name = ref(look.name)
+const { busy, problem, ask } = useAsked()
+
+const take = (policy: KeptPolicy) => {
+  kept.value = policy
+  Object.assign(form, { update: policy.update, hops: policy.hops })
+}
+onMounted(() => ask(async () => take(await got<KeptPolicy>(api.house.$get()))))
+const changed = computed(
+  () => kept.value !== null && (kept.value.update !== form.update || kept.value.hops !== form.hops),
+)
+const keep = () =>
+  ask(async () => {
+    look.name = name.value.trim()
+    take(await got<KeptPolicy>(api.house.$put({ json: { policy: { ...form }, by: name.value.trim() } })))
+  })
+
+const choices = [
+  {
+    key: 'update',
+    asks: 'When is a unit updated?',
+    answers: [
+      [
+        'cure',
+        'Only to cure something',
+        'A working unit is left alone. A job without a named fault or feature is held.',
+      ],
+      ['current', 'To keep everything current', 'The newest production release goes on at the next visit.'],
+    ],
+  },
+  {
+    key: 'hops',
+    asks: 'When a unit is several releases behind, and its family leaves it open?',
+    answers: [
+      ['sequential', 'Every release in order', 'None is skipped: 5.1, then 5.2.0, then 5.2.1.'],
+      ['direct', 'Straight to the newest', 'Stepping stones that a family names are still taken.'],
+    ],
+  },
+] as const
+</script>
+
+<template>
+  <div class="page">
+    <div class="head">
+      <div>
+        <h1>House rules</h1>
+        <p class="soft">
+          What holds where a family leaves it open. The family’s own rule wins; every judgement says which it
+          applied.
+        </p>
+      </div>
+    </div>
+    <ProblemNote v-if="problem" :problem="problem" />
+    <form v-if="kept" @submit.prevent="keep">
+      <fieldset v-for="choice in choices" :key="choice.key">
+        <legend>{{ choice.asks }}</legend>
+        <label v-for="[id, says, means] in choice.answers" :key="id">
+          <input v-model="form[choice.key]" type="radio" :name="choice.key" :value="id" />
+          <span
+            ><b>{{ says }}</b
+            ><small class="soft">{{ means }}</small></span
+          >
+        </label>
+      </fieldset>
+      <p class="small soft">
+        {{ kept.by ? `Set by ${kept.by}, ${dayText(kept.at!)}.` : 'As it comes; nobody has set it yet.' }}
+      </p>
+      <div class="acts">
+        <NInput v-model:value="name" placeholder="Your name" :input-props="{ 'aria-label': 'Your name' }" />
+        <NButton
+          type="primary"
+          size="large"
+          attr-type="submit"
+          :loading="busy"
+          :disabled="!changed || !name.trim()"
+          >Keep these rules</NButton
+        >
+      </div>
+    </form>
+    <p v-else-if="!problem" class="soft" role="status">Looking up the rules…</p>
+  </div>
+</template>
+
+<style scoped>
+fieldset {
+  border: 0;
+  border-top: 1px solid var(--hair);
+  padding: 16px 0 8px;
+  margin: 0;
+}
+legend {
+  float: left;
+  width: 100%;
+  font-size: 18px;
+  font-weight: 650;
+  padding: 0;
+  margin-bottom: 6px;
+}
+label {
+  display: grid;
+  grid-template-columns: 22px 1fr;
+  gap: 12px;
+  clear: both;
+  min-height: 44px;
+  padding: 8px 0;
+  cursor: pointer;
+}
+label input {
+  width: 20px;
+  height: 20px;
+  accent-color: var(--brass);
+}
+label b {
+  font-weight: 600;
+}
+small {
+  display: block;
+  font-size: 13px;
+}
+.acts {
+  display: grid;
+  grid-template-columns: 240px auto;
+  justify-content: start;
+  gap: 12px;
+  margin-top: 16px;
+}
+</style>

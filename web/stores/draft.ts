@@ -1,0 +1,5 @@
+import { defineStore } from 'pinia'
+import { ref } from 'vue'
+
+/** A profile that is to become a new family: carried from where it was begun to the editor. */
+export const useDraft = defineStore('draft', () => ({ document: ref<unknown>(null) }))
