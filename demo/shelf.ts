@@ -2,7 +2,7 @@ import { asciiBytes, sha256Hex } from '@bench-wake/core/kernel'
 import { contentDigest, writeDfuSuffix, writeSRecord, writeUf2, type MemoryMap } from '@bench-wake/core/image'
 import { zipSync } from 'fflate'
 import { demoFamily } from './families'
-import { elfOf, hexOf, placed, type DemoFirmware } from './image'
+import { elfOf, firmwareOf, hexOf, placed, type DemoFirmware } from './image'
 
 /** A file as it came from a supplier. */
 export interface DemoFile {
@@ -195,14 +195,22 @@ const recipes: Record<string, Recipe> = {
 
 export const handfulFamilies = Object.keys(recipes)
 
-function fileOf(familyId: string, change: DemoFirmware['fields'] = {}, component?: string): Uint8Array {
+function fileOf(
+  familyId: string,
+  change: DemoFirmware['fields'] = {},
+  component?: string,
+  before?: DemoFirmware['fields'],
+): Uint8Array {
   const recipe = recipes[familyId]!
-  const form = {
+  const family = demoFamily(familyId)
+  const form = (fields: DemoFirmware['fields']): DemoFirmware => ({
     component: component ?? recipe.component,
     length: recipe.length,
-    fields: { ...recipe.fields, ...change },
-  }
-  return recipe.write(placed(demoFamily(familyId), form))
+    fields: { ...recipe.fields, ...fields },
+  })
+  // A build that follows another keeps most of its bytes, as real releases do.
+  const like = before ? { like: firmwareOf(family, form(before)) } : {}
+  return recipe.write(placed(family, { ...form(change), ...like }))
 }
 
 /** A handful of files for a family's first unit: the right one, and the wrong ones that lie beside it in life. */
@@ -316,49 +324,44 @@ export function demoShelf(): DemoFile[] {
     family: string,
     change: DemoFirmware['fields'],
     name: string,
-    component?: string,
-    from = page,
+    form: { component?: string; from?: string; before?: DemoFirmware['fields'] } = {},
   ): DemoFile => ({
     name,
-    from,
-    file: fileOf(family, change, component),
+    from: form.from ?? page,
+    file: fileOf(family, change, form.component, form.before),
   })
-  const joints = ['5.2.0', '5.2.1'].flatMap((version) =>
-    Array.from({ length: 6 }, (_, joint) =>
-      one(
-        'boat-davit',
-        { version, buildTime: seconds(version === '5.2.0' ? '2026-02-10T07:00Z' : '2026-08-21T07:00Z') },
-        `j${joint}_${version.replaceAll('.', '')}.hex`,
-        `joint-${joint}`,
-      ),
-    ),
-  )
+  const releases = { '5.2.0': '2026-02-10T07:00Z', '5.2.1': '2026-08-21T07:00Z' }
+  const joint = (number: number, version: keyof typeof releases) => {
+    const first = { version: '5.2.0', buildTime: seconds(releases['5.2.0']) }
+    return one(
+      'boat-davit',
+      { version, buildTime: seconds(releases[version]) },
+      `j${number}_${version.replaceAll('.', '')}.hex`,
+      { component: `joint-${number}`, ...(version === '5.2.1' ? { before: first } : {}) },
+    )
+  }
+  const joints = [0, 1, 2, 3, 4, 5].flatMap((number) => [joint(number, '5.2.0'), joint(number, '5.2.1')])
   const amber = placed(demoFamily('signal-desk'), amberDesk)
+  const drive36 = { version: '3.6', requiresFrom: '3.0', buildTime: seconds('2025-10-08T11:00Z') }
+  const mail = 'mail of the maker’s key desk, 2026-11-12'
+  const onTheSpot = 'built on the spot, 2026-11-18'
   return [
     inverterBundle(),
     radioCard(),
-    one('marine-radio', { variant: 'high-channel' }, 'mr6_4.08_hi.bin'),
+    one('marine-radio', { variant: 'high-channel' }, 'mr6_4.08_hi.bin', { before: {} }),
     one('station-inverter', { model: 'LI-30', buildTime: built + 60 }, 'li30-a-3.6.hex'),
     one('buoy-battery', {}, 'bp5_update.s19'),
     one('buoy-battery', { version: '58.04' }, 'bp5_update (1).s19'),
-    one(
-      'launch-motor',
-      { version: '3.6', requiresFrom: '3.0', buildTime: seconds('2025-10-08T11:00Z') },
-      'drive-3.6.elf',
-    ),
-    one('launch-motor', {}, 'drive-4.1.elf'),
-    one('beacon-receiver', {}, 'for-77120-2.4.0.bin', undefined, 'mail of the maker’s key desk, 2026-11-12'),
+    one('launch-motor', drive36, 'drive-3.6.elf'),
+    one('launch-motor', {}, 'drive-4.1.elf', { before: drive36 }),
+    one('beacon-receiver', {}, 'for-77120-2.4.0.bin', { from: mail }),
     one('tide-logger', {}, 'tide-2026-03-16.dfu'),
-    one('tide-logger', { version: '2026-09-02', requiresFrom: '2026-03-16' }, 'tide-2026-09-02.dfu'),
+    one('tide-logger', { version: '2026-09-02', requiresFrom: '2026-03-16' }, 'tide-2026-09-02.dfu', {
+      before: {},
+    }),
     ...joints,
-    one('mains-relay', {}, 'quay-relay-2.1.uf2', undefined, 'built on the spot, 2026-11-18'),
-    one(
-      'mains-relay',
-      { options: 0b001 },
-      'quay-relay-2.1 (1).uf2',
-      undefined,
-      'built on the spot, 2026-11-18',
-    ),
+    one('mains-relay', {}, 'quay-relay-2.1.uf2', { from: onTheSpot }),
+    one('mains-relay', { options: 0b001 }, 'quay-relay-2.1 (1).uf2', { from: onTheSpot, before: {} }),
     { name: 'amber.rom', from: 'read out of the desk’s old chip, 2024-03-02', file: raw(amber) },
     one('signal-desk', { precursor: contentDigest(amber).slice(0, 16) }, 'birch.rom'),
   ]

@@ -8,7 +8,8 @@ test('a file dropped onto the shelf says what it is; a damaged one says the line
 }) => {
   await page.goto(`${program.address}/shelf`)
   const rows = page.locator('tr.leads')
-  await expect(rows).toHaveCount(demoImages.length)
+  const before = (await program.get('/images')).length as number
+  await expect(rows).toHaveCount(before)
 
   const drop = async (name: string, text: string) => {
     const transfer = await page.evaluateHandle(
@@ -23,7 +24,7 @@ test('a file dropped onto the shelf says what it is; a damaged one says the line
   }
   const good = demoHexOf({ ...demoImages[0]!.image, version: '2.50', length: 0x8000 })
   await drop('unnamed (3).hex', good)
-  await expect(rows).toHaveCount(demoImages.length + 1)
+  await expect(rows).toHaveCount(before + 1)
   await expect(page.locator('tr.fresh')).toContainText('2.50')
 
   const lines = good.split('\r\n')
@@ -33,7 +34,7 @@ test('a file dropped onto the shelf says what it is; a damaged one says the line
   await expect(alert).toContainText('broken.hex')
   await expect(alert).toContainText('Line 10.')
   await expect(alert).toContainText(/Expected [0-9A-F]{2}\. Found 00/)
-  await expect(rows).toHaveCount(demoImages.length + 1)
+  await expect(rows).toHaveCount(before + 1)
 })
 
 test('a unit is added, its page typed from the label, and what is not known stays so', async ({
@@ -42,15 +43,17 @@ test('a unit is added, its page typed from the label, and what is not known stay
 }) => {
   await page.goto(`${program.address}/units`)
   await page.getByRole('button', { name: 'Add a unit' }).click()
+  await page.getByLabel('What it is').selectOption({ label: 'Fog-signal controller' })
   await page.getByLabel('Name').fill('Fog signal 12')
   await page.getByRole('textbox', { name: 'Place' }).fill('Tarn Stack')
   await page.getByLabel('Serial').fill('FS3-00611')
   await page.getByRole('button', { name: 'Add it' }).click()
   await expect(page.getByText('Nobody has read this unit yet.')).toBeVisible()
-  await page.getByRole('button', { name: 'Type it from the label' }).click()
+  await page.getByRole('button', { name: 'Type its page' }).click()
+  await page.getByLabel('Read from').selectOption({ label: 'its label' })
   await page.getByLabel('Hardware').fill('3.2')
   await page.getByRole('button', { name: 'Keep this page' }).click()
-  await expect(page.getByText('from its label')).toBeVisible()
+  await expect(page.getByText('from its label').first()).toBeVisible()
   await page.goto(`${program.address}/units`)
   const row = page.locator('tr', { hasText: 'Fog signal 12' })
   await expect(row).toContainText('3.2')
@@ -80,13 +83,22 @@ for (const light of ['light', 'dark'] as const) {
     const context = await browser.newContext({ colorScheme: light, viewport: { width: 1280, height: 800 } })
     const page = await context.newPage()
     const run = (await program.get('/logbook'))[0].runId
+    const [{ id: image }, { id: other }] = await program.get('/images')
     for (const path of [
       '/',
       '/units',
       '/units/fog-11',
+      '/units/radio-3',
       '/shelf',
+      '/shelf/fits',
+      `/shelf/${image}`,
+      `/shelf/${image}/against/${other}`,
+      '/families',
+      '/families/marine-radio',
+      '/house',
       '/jobs/job-fog-07',
       '/jobs/job-fog-11',
+      '/jobs/job-davit-1',
       '/logbook',
       `/logbook/${run}`,
     ]) {
@@ -116,7 +128,18 @@ test('the page is light to load and fits a phone', async ({ browser, program }) 
   expect(script).toBeGreaterThan(0)
   // Wanted: at most 300 KB of script, compressed, on the first load.
   expect(script).toBeLessThan(300_000)
-  for (const path of ['/', '/units', '/shelf', '/jobs/job-fog-07', '/logbook']) {
+  const [{ id: image }] = await program.get('/images')
+  for (const path of [
+    '/',
+    '/units',
+    '/units/battery-14',
+    '/shelf',
+    '/shelf/fits',
+    `/shelf/${image}`,
+    '/families/fog-signal',
+    '/jobs/job-fog-07',
+    '/logbook',
+  ]) {
     await page.goto(program.address + path)
     await page.waitForLoadState('networkidle')
     const overflow = await page.evaluate(() => document.documentElement.scrollWidth - window.innerWidth)

@@ -47,8 +47,19 @@ export class Program {
   }
 }
 
-/** A test with a program of its own, so that no test sees another's runs. */
-export const test = base.extend<{ program: Program }>({
+/** A test with a program of its own, so that no test sees another's runs; or with one that its file shares. */
+export const test = base.extend<{ program: Program }, { shared: Program }>({
+  shared: [
+    // eslint-disable-next-line no-empty-pattern
+    async ({}, use) => {
+      const program = new Program()
+      await program.start()
+      await use(program)
+      await program.end('SIGKILL')
+      rmSync(program.folder, { recursive: true, force: true })
+    },
+    { scope: 'worker' },
+  ],
   // eslint-disable-next-line no-empty-pattern
   program: async ({}, use) => {
     const program = new Program()

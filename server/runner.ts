@@ -95,10 +95,13 @@ export class Runner {
   }
 
   private async gatesOf(open: OpenJob, portId: string | null, typedVolts: number | null): Promise<Gate[]> {
+    const standing = fitGates(open, new Date().toISOString().slice(0, 10))
+    // Without a link of its own the program writes nothing, and a port and a supply would mean nothing.
+    if (!drivenLink(open.family)) return standing
     const port = portId === null ? null : await this.ports.find(portId, this.heldBy)
     const measured = port?.hasMeter && !port.heldBy ? await this.measure(port.id) : typedVolts
     return [
-      ...fitGates(open, new Date().toISOString().slice(0, 10)),
+      ...standing,
       judgePort(
         port && {
           id: port.id,

@@ -32,8 +32,8 @@ export function compareSnapshots(
     if (is !== undefined) row.after = is
     if (change === 'may') row.ok = true
     else if (was !== undefined && is !== undefined) row.ok = (was !== is) === (change === 'must')
-    // What must not change and is not said any more has changed.
-    else if (is === undefined && change === 'must-not') row.ok = false
+    // What must not change and is not said any more has changed; a label beside a menu page simply shows other lines.
+    else if (is === undefined && change === 'must-not' && before?.source === after.source) row.ok = false
     return [row]
   })
 }

@@ -125,3 +125,13 @@ export function knownPage(snapshots: readonly Snapshot[]): Snapshot | undefined 
   const { at, source } = said ?? newest
   return { at, source, lines: [...own, ...lines.values()] }
 }
+
+/** Versions on one line: "main 2.41", "power 3.4, panel 3.3", "all 6 at 5.1"; empty where none is known. */
+export function versionsText(versions: Readonly<Record<string, string>>): string {
+  const all = Object.entries(versions)
+  const [first] = all
+  if (first && all.length > 2 && all.every(([, version]) => version === first[1])) {
+    return `all ${all.length} at ${first[1]}`
+  }
+  return all.map(([component, version]) => `${component} ${version}`).join(', ')
+}

@@ -22,7 +22,7 @@ export const fit = ({ db, shelf, heavy }: Services) =>
         )
       },
     )
-    .get('/unit/:id', async (c) => {
+    .get('/unit/:id', valid('query', v.object({ component: v.exactOptional(text(80)) })), async (c) => {
       // Every image on the shelf for one unit, as the job's Image station lists them.
       const unit = await getUnit(db, c.req.param('id'))
       const family = await getFamily(db, unit.familyId)
@@ -30,7 +30,7 @@ export const fit = ({ db, shelf, heavy }: Services) =>
       const asked = { family, unit, entries, house }
       return c.json(
         (await shelf.list()).map((image) => {
-          const { verdict, findings, path } = fitOf(asked, image)
+          const { verdict, findings, path } = fitOf(asked, image, c.req.valid('query').component)
           return { imageId: image.id, verdict, findings, path }
         }),
       )

@@ -16,6 +16,7 @@ import {
   getUnit,
   listUnits,
   refuseOtherUnit,
+  refuseUnread,
 } from '../store/units'
 import { atMost, uploadedFile } from './uploads'
 import { text, valid } from './validate'
@@ -72,6 +73,7 @@ export const units = ({ db, runner }: Services) =>
           : 'text' in form
             ? readPage(family, form.text, Date.now(), form.source)
             : { at: Date.now(), source: form.source, lines: form.lines }
+      refuseUnread(family, snapshot)
       refuseOtherUnit(unit, snapshot)
       return c.json({ ...snapshot, id: await addSnapshot(db, unit.id, snapshot) }, 201)
     })

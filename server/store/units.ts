@@ -193,6 +193,22 @@ export async function getPhoto(
   return { type: row.type, bytes: row.bytes }
 }
 
+/** @throws Problem `page-unread` when not one line is one that the family knows. */
+export function refuseUnread(family: Family, { lines }: Snapshot): void {
+  if (lines.some(({ field }) => family.snapshot.some((rule) => rule.field === field))) return
+  throw new Problem({
+    kind: 'page-unread',
+    thing: family.name,
+    says: 'no line of this text is one that this equipment shows',
+    expected: family.snapshot
+      .slice(0, 4)
+      .map(({ label, example }) => `${label}: ${example ?? '…'}`)
+      .join('; '),
+    found: lines[0]?.value ?? 'nothing',
+    remedy: 'Copy the whole page with its labels, or type it line by line.',
+  })
+}
+
 /** @throws Problem `wrong-unit` when the page names another serial than the unit's own. */
 export function refuseOtherUnit(unit: Unit, snapshot: Snapshot): void {
   const { serial } = factsOf(snapshot)

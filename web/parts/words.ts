@@ -45,7 +45,7 @@ export const sourceWords: Record<Snapshot['source'], string> = {
   menu: 'from its menu',
   'boot-screen': 'from its start screen',
   label: 'from its label',
-  app: 'from its app',
+  app: 'from its app or service program',
   'chip-marking': 'from the chip’s marking',
 }
 

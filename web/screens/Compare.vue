@@ -117,9 +117,11 @@ const identityRows = computed(() => {
           }}
         </h1>
         <p v-if="compared && !compared.same" class="sum">
-          {{ bytesText(compared.equalBytes) }} equal, {{ bytesText(compared.onlyFirstBytes) }} only in the
-          first, {{ bytesText(compared.onlySecondBytes) }} only in the second.
-          {{ Math.round(compared.share * 100) }} % of the smaller one’s blocks stand in both, wherever they
+          {{ bytesText(compared.equalBytes) }} equal<template v-if="compared.onlyFirstBytes"
+            >, {{ bytesText(compared.onlyFirstBytes) }} only in the first</template
+          ><template v-if="compared.onlySecondBytes"
+            >, {{ bytesText(compared.onlySecondBytes) }} only in the second</template
+          >. {{ Math.round(compared.share * 100) }} % of the smaller one’s blocks stand in both, wherever they
           lie.
         </p>
       </div>

@@ -3,7 +3,7 @@ import { checkFamily, compareProfiles, type FamilyDocument, type ProfileFault } 
 import type { FamilyHistory } from '@bench-wake/server'
 import { useEventListener } from '@vueuse/core'
 import { NButton } from 'naive-ui'
-import { computed, nextTick, onMounted, provide, ref, shallowRef, watch } from 'vue'
+import { computed, nextTick, onMounted, provide, ref, shallowRef, toRaw, watch } from 'vue'
 import { onBeforeRouteLeave, useRoute, useRouter } from 'vue-router'
 import {
   labelOf,
@@ -44,7 +44,7 @@ onMounted(() =>
       history.value = await got<FamilyHistory>(
         api.families[':id'].$get({ param: { id: String(route.params['id']) } }),
       )
-      kept.value = document.value = history.value.document
+      kept.value = document.value = toRaw(history.value).document
     }
     if (drafts.document && (isNew || route.query['draft'])) {
       document.value = drafts.document
@@ -92,6 +92,8 @@ const parts = computed(() => [
 const open = computed(() => parts.value.find(({ id }) => id === part.value)!)
 const wrong = (keys: string[]) =>
   faults.value.filter(({ at }) => keys.some((key) => at === key || at.startsWith(`${key}.`))).length
+/** A part of its own has its name above it already. */
+const valueIsThere = (key: string) => (document.value as Record<string, unknown> | null)?.[key] !== undefined
 const required = (key: string) => profileSchema.required?.includes(key) ?? false
 
 const changes = computed(() =>
@@ -152,7 +154,7 @@ const keep = () =>
     else history.value = await got<FamilyHistory>(api.families[':id'].$get({ param: { id: made.id } }))
   })
 async function duplicate() {
-  const copy = structuredClone(document.value) as FamilyDocument
+  const copy = toRaw(document.value) as FamilyDocument
   drafts.document = { ...copy, id: `${copy.id}-copy`, name: `${copy.name}, copy`, revision: 1 }
   kept.value = document.value
   await router.push({ name: 'family', params: { id: 'new' } })
@@ -196,7 +198,8 @@ onBeforeRouteLeave((to) => {
           <p class="small soft">
             <RouterLink :to="{ name: 'families' }">Family profiles</RouterLink>
             <template v-if="history">
-              · revision {{ history.revisions[0]?.revision }}, {{ history.units }} units rest on it</template
+              · revision {{ history.revisions[0]?.revision }}, {{ history.units }}
+              {{ history.units === 1 ? 'unit rests' : 'units rest' }} on it</template
             >
           </p>
           <h1>{{ name }}</h1>
@@ -248,6 +251,7 @@ onBeforeRouteLeave((to) => {
             :schema="schema[key]!"
             :path="[key]"
             :required="required(key)"
+            :bare="open.keys.length === 1 && valueIsThere(key)"
           />
         </section>
         <aside>

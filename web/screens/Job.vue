@@ -2,7 +2,7 @@
 import type { Gate } from '@bench-wake/core/ready'
 import type { Release } from '@bench-wake/core/kernel'
 import { keelOf, type RunState } from '@bench-wake/core/run'
-import { factsOf } from '@bench-wake/core/unit'
+import { factsOf, versionsText } from '@bench-wake/core/unit'
 import type { JobView } from '@bench-wake/server'
 import { useDebounceFn, useEventListener } from '@vueuse/core'
 import { computed, nextTick, onMounted, reactive, ref, watch } from 'vue'
@@ -62,16 +62,18 @@ const keel = computed(() => {
   const { unit, image, fit, job } = view.value
   // Once a run has begun, the keel tells what it rested on, not what the unit has become since.
   const before = run.value?.before ? factsOf(run.value.before) : unit.facts
-  const versions = Object.entries(before.versions).map(([component, version]) => `${component} ${version}`)
+  const versions = versionsText(before.versions)
   const hop = fit?.path.at(-1)
   const writes = fit && fit.path.length > 1 ? `${fit.path.length} writes` : 'one hop'
   return keelOf({
     now: Date.now(),
     unitReadAt: unit.facts.readAt ?? null,
     unitSays: before.readAt
-      ? [...versions, `hardware ${before.hardware ?? 'not known'}`, `read ${agoText(before.readAt)}`].join(
-          ', ',
-        )
+      ? [
+          versions || 'version not known',
+          `hardware ${before.hardware ?? 'not known'}`,
+          `read ${agoText(before.readAt)}`,
+        ].join(', ')
       : 'never read',
     image: run.value
       ? {
@@ -143,7 +145,7 @@ watch(
     open,
     () => run.value?.prompt?.prompt,
     () => run.value?.outcome,
-    () => gates.value === null,
+    () => gates.value?.map(({ verdict }) => verdict).join(),
     () => bed.port,
   ],
   async () => {
@@ -183,7 +185,7 @@ const ended = computed(() => run.value !== null && ['failed', 'cut', 'abandoned'
         v-model:port="bed.port"
         :unit="view.unit"
         :reason="view.job.reason"
-        :driven="family?.links.some(({ kind }) => kind === 'serial') ?? true"
+        :family="family"
         @read="loading.ask(load)"
       />
       <ImageStation v-else-if="open === 'image'" :view="view" @chosen="loading.ask(load)" />

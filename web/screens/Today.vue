@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { durationText } from '@bench-wake/core/kernel'
 import { logbookRow } from '@bench-wake/core/record'
+import { versionsText } from '@bench-wake/core/unit'
 import type { JobView } from '@bench-wake/server'
 import { NButton } from 'naive-ui'
 import { computed, onMounted } from 'vue'
@@ -30,8 +31,7 @@ const next = computed(() => open.value[0])
 function versions({ fit, unit }: JobView): string {
   const [first, last] = [fit?.path[0], fit?.path.at(-1)]
   if (first && last) return `${last.componentId} ${first.from ?? 'not known'} to ${last.to ?? 'not known'}`
-  const known = Object.entries(unit.facts.versions).map(([component, version]) => `${component} ${version}`)
-  return known.join(', ') || 'not known'
+  return versionsText(unit.facts.versions) || 'not known'
 }
 function hops({ fit, need, requests }: JobView): string {
   if (!fit)

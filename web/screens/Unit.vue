@@ -101,7 +101,7 @@ const kept = async () => {
         </div>
         <NButton v-if="!jobOpen" type="primary" size="large" @click="jobOpen = true">Start a job</NButton>
       </div>
-      <JobForm v-if="jobOpen" :unit="unit" @leave="jobOpen = false" />
+      <JobForm v-if="jobOpen" :unit="unit" :family="family" @leave="jobOpen = false" />
 
       <div class="two">
         <section>

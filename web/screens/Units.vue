@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { versionsText } from '@bench-wake/core/unit'
 import { NButton, NInput } from 'naive-ui'
 import { computed, onMounted, reactive, ref } from 'vue'
 import { useRouter } from 'vue-router'
@@ -21,10 +22,6 @@ onMounted(() =>
   }),
 )
 const familyName = computed(() => new Map((bench.families ?? []).map(({ id, name }) => [id, name])))
-const versions = (facts: { versions: Record<string, string> }) =>
-  Object.entries(facts.versions)
-    .map(([component, version]) => `${component} ${version}`)
-    .join(', ')
 
 const add = () =>
   ask(async () => {
@@ -75,7 +72,9 @@ const add = () =>
           </td>
           <td class="mono">{{ unit.serial }}</td>
           <td :class="{ soft: !unit.facts.hardware }">{{ unit.facts.hardware ?? 'not known' }}</td>
-          <td :class="{ soft: !versions(unit.facts) }">{{ versions(unit.facts) || 'not known' }}</td>
+          <td :class="{ soft: !versionsText(unit.facts.versions) }">
+            {{ versionsText(unit.facts.versions) || 'not known' }}
+          </td>
           <td :class="{ soft: !unit.facts.readAt }">
             {{ unit.facts.readAt ? whenText(unit.facts.readAt) : 'never' }}
           </td>

@@ -41,6 +41,7 @@ const component = computed(
 )
 const says = computed(() => {
   if (!gates) return 'Judging the bench…'
+  if (!driven.value) return 'Judged. This version does not write it yet.'
   if (open.value) return `Ready: ${component.value} ${hop.value?.from ?? 'not known'} to ${hop.value?.to}.`
   if (verdict.value === 'hold') return 'Held. Mend it, or release it by name.'
   return verdict.value === 'stop' ? 'Stop. Not with the bench like this.' : 'Not known yet.'

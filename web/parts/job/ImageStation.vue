@@ -23,10 +23,19 @@ const all = ref(false)
 onMounted(() =>
   ask(async () => {
     await bench.loadImages()
-    const judged = await got<Judged[]>(api.fit.unit[':id'].$get({ param: { id: view.unit.id } }))
+    await bench.loadFamilies()
+    // Where all components go together, an image of any of them is a step of the way.
+    const query = family.value?.updates.together ? {} : { component: view.job.componentId }
+    const judged = await got<Judged[]>(api.fit.unit[':id'].$get({ param: { id: view.unit.id }, query }))
     fits.value = new Map(judged.map((each) => [each.imageId, each]))
   }),
 )
+const family = computed(() => bench.families?.find(({ id }) => id === view.unit.familyId))
+/** Named where the family has several. */
+const partOf = (image: ShelfImage) =>
+  family.value && family.value.components.length > 1 && image.identity?.familyId === family.value.id
+    ? `${family.value.components.find(({ id }) => id === image.identity?.componentId)?.name}: `
+    : ''
 const order = { go: 0, note: 1, hold: 2, unknown: 3, stop: 4 }
 const sorted = computed(() => [...(bench.images ?? [])].sort((a, b) => weight(a) - weight(b) || newer(a, b)))
 /** Images of other equipment are out of the way until somebody looks for them. */
@@ -63,18 +72,23 @@ const choose = (image: ShelfImage) =>
   <FindingList v-if="view.fit" :findings="view.fit.findings.filter(({ level }) => level !== 'go')" />
   <h3 class="from">On the shelf, what fits first</h3>
   <ul>
-    <li v-for="(image, index) in listed" :key="image.id" :data-verdict="fits.get(image.id)?.verdict">
+    <li
+      v-for="(image, index) in listed"
+      :key="image.id"
+      :data-verdict="fits.get(image.id)?.verdict"
+      :data-image="image.id"
+    >
       <VerdictMark :verdict="verdictOf(fits.get(image.id)?.findings ?? [])" :size="16" quiet />
       <div>
         <p class="title">
-          {{ image.identity?.version ?? 'no version' }}, hardware
+          {{ partOf(image) }}{{ image.identity?.version ?? 'no version' }}, hardware
           {{ image.identity?.hardwareMajor ?? 'not known'
           }}<template v-if="image.identity?.release && image.identity.release !== 'production'"
             >, {{ image.identity.release }} release</template
           ><template v-if="(fits.get(image.id)?.path.length ?? 0) > 1"
             >, {{ fits.get(image.id)!.path.length }} writes</template
           >
-          <span class="mono soft small">{{ image.name }}</span>
+          <span class="mono soft small">{{ image.names.join(', ') }}</span>
         </p>
         <p class="small soft">
           {{ verdictWords[verdictOf(fits.get(image.id)?.findings ?? [])] }}: {{ why(image) }}

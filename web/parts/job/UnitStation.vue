@@ -1,17 +1,25 @@
 <script setup lang="ts">
+import type { FamilyDocument } from '@bench-wake/core/family'
 import type { KnownUnit } from '@bench-wake/server'
 import { NButton } from 'naive-ui'
-import { useRouter } from 'vue-router'
+import { computed, ref } from 'vue'
 import { api, got } from '../../stores/api'
 import PortChoice from '../PortChoice.vue'
 import ProblemNote from '../ProblemNote.vue'
+import PageEntry from '../unit/PageEntry.vue'
 import { useAsked } from '../useAsked'
 import { whenText } from '../words'
 
 const port = defineModel<string | null>('port', { required: true })
-const { unit } = defineProps<{ unit: KnownUnit; reason: string; driven: boolean }>()
+const { unit, family } = defineProps<{
+  unit: KnownUnit
+  reason: string
+  family: FamilyDocument | undefined
+}>()
 const emit = defineEmits<{ read: [] }>()
-const router = useRouter()
+/** Whether this program reads the unit over a link by itself. */
+const driven = computed(() => family?.links.some(({ kind }) => kind === 'serial') ?? true)
+const way = ref<'type' | 'paste' | null>(null)
 const { busy, problem, ask } = useAsked()
 
 const read = () =>
@@ -33,25 +41,29 @@ const read = () =>
       </NButton>
     </template>
     <NButton
-      v-else
-      data-primary
-      type="primary"
-      size="large"
-      @click="router.push({ name: 'unit', params: { id: unit.id } })"
+      :data-primary="!driven || undefined"
+      :type="driven ? 'default' : 'primary'"
+      :size="driven ? 'medium' : 'large'"
+      @click="way = 'paste'"
+      >Paste its page</NButton
     >
-      Type or paste its page
-    </NButton>
+    <NButton @click="way = 'type'">Type its page</NButton>
   </div>
+  <PageEntry
+    v-if="way && family"
+    :key="way"
+    :unit-id="unit.id"
+    :family="family"
+    :way="way"
+    @kept="emit('read')"
+    @leave="way = null"
+  />
   <p class="soft">
     <template v-if="unit.facts.readAt"
       >Last read {{ whenText(unit.facts.readAt) }}. A page that old is read again: units are swapped between
       visits.</template
     >
     <template v-else>This unit was never read. Nothing is assumed about it.</template>
-    <template v-if="driven">
-      No link yet?
-      <RouterLink :to="{ name: 'unit', params: { id: unit.id } }">Type or paste its page.</RouterLink>
-    </template>
   </p>
   <ProblemNote v-if="problem" :problem="problem" class="trouble" />
 </template>

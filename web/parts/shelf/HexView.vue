@@ -94,7 +94,7 @@ const letter = (byte: number | null) =>
         </template>
         <template v-else>
           <span class="address">{{ addressText(row.address) }}</span>
-          <span class="bytes"
+          <span class="cells"
             ><span
               v-for="(byte, place) in row.bytes"
               :key="place"
@@ -148,11 +148,11 @@ const letter = (byte: number | null) =>
 .gap {
   font-family: var(--text);
 }
-.bytes {
+.cells {
   display: grid;
   grid-template-columns: repeat(16, 1fr);
 }
-.bytes span:nth-child(9) {
+.cells span:nth-child(9) {
   padding-left: 6px;
 }
 .none {

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { Fit, ReasonKind, Symptom } from '@bench-wake/core/fit'
+import type { FamilyDocument } from '@bench-wake/core/family'
 import type { KnownUnit } from '@bench-wake/server'
 import { NButton, NInput } from 'naive-ui'
 import { computed, onMounted, reactive, ref } from 'vue'
@@ -11,20 +12,25 @@ import { useAsked } from '../useAsked'
 import { reasonWords, verdictWords } from '../words'
 
 /** Why is it being flashed? Symptoms with how often and since when, so that afterwards someone can say (PRACTICE A6). */
-const { unit } = defineProps<{ unit: KnownUnit }>()
+const { unit, family } = defineProps<{ unit: KnownUnit; family: FamilyDocument }>()
 const emit = defineEmits<{ leave: [] }>()
 const router = useRouter()
 const bench = useBench()
 const { busy, problem, ask } = useAsked()
 const judging = useAsked()
-const form = reactive({ kind: 'fault' as ReasonKind, reason: '', imageId: '' })
+const form = reactive({
+  kind: 'fault' as ReasonKind,
+  reason: '',
+  imageId: '',
+  componentId: family.components[0]!.id,
+})
 const symptoms = ref<Symptom[]>([{ says: '', often: '', since: '' }])
 const fits = ref<{ imageId: string; verdict: Fit['verdict'] }[]>([])
 
 onMounted(() =>
   judging.ask(async () => {
     await bench.loadImages()
-    fits.value = await got(api.fit.unit[':id'].$get({ param: { id: unit.id } }))
+    fits.value = await got(api.fit.unit[':id'].$get({ param: { id: unit.id }, query: {} }))
   }),
 )
 const weight = { go: 0, note: 1, hold: 2, unknown: 3, stop: 4 }
@@ -37,6 +43,8 @@ const choices = computed(() =>
     .filter(({ verdict }) => verdict !== 'stop')
     .sort((a, b) => weight[a.verdict] - weight[b.verdict]),
 )
+/** Components one may choose between; where all go together there is nothing to choose. */
+const parts = computed(() => (family.updates.together ? [] : family.components))
 const listed = computed(() => symptoms.value.filter(({ says }) => says.trim()))
 const ready = computed(() => form.reason.trim() !== '' || (form.kind === 'fault' && listed.value.length > 0))
 const start = () =>
@@ -46,6 +54,7 @@ const start = () =>
         json: {
           unitId: unit.id,
           imageId: form.imageId || null,
+          ...(form.imageId ? {} : { componentId: form.componentId }),
           kind: form.kind,
           reason: form.reason.trim() || listed.value.map(({ says }) => says).join('. '),
           symptoms: form.kind === 'fault' ? listed.value : [],
@@ -98,6 +107,12 @@ const start = () =>
         :autosize="{ minRows: 2 }"
         placeholder="What it should cure or bring, for whom"
     /></label>
+    <label v-if="parts.length > 1 && !form.imageId"
+      >What is it about?
+      <select v-model="form.componentId" class="native">
+        <option v-for="part in parts" :key="part.id" :value="part.id">{{ part.name }}</option>
+      </select></label
+    >
     <label
       >Image
       <select v-model="form.imageId" class="native">

@@ -8,8 +8,19 @@ import { sourceWords, whenText } from '../words'
 
 /** Any two pages of a unit, line by line: what had to change, what must not, what may (PRACTICE A1). */
 const { snapshots, family } = defineProps<{ snapshots: KeptSnapshot[]; family: FamilyDocument }>()
-const before = ref(1)
-const after = ref(0)
+/** The two newest pages from one place, where there are two such. */
+const after = ref(
+  Math.max(
+    0,
+    snapshots.findIndex(({ source }, index) =>
+      snapshots.slice(index + 1).some((older) => older.source === source),
+    ),
+  ),
+)
+const likeIt = snapshots.findIndex(
+  ({ source }, index) => index > after.value && source === snapshots[after.value]?.source,
+)
+const before = ref(likeIt < 0 ? after.value + 1 : likeIt)
 const rows = computed(() => {
   const [older, newer] = [snapshots[before.value], snapshots[after.value]]
   return older && newer ? compareSnapshots(family, older, newer) : []

@@ -18,10 +18,14 @@ const { unitId, family, way } = defineProps<{
 const emit = defineEmits<{ kept: []; leave: [] }>()
 
 const places: ByPerson[] = ['menu', 'boot-screen', 'app', 'label', 'chip-marking']
+/** Where the most of its lines are read, labels and markings aside; a service program stands in for a link. */
 const usual = computed<ByPerson>(() => {
-  const counts = places.map((place) => family.snapshot.filter(({ by }) => by === place).length)
-  const most = counts.indexOf(Math.max(...counts))
-  return counts[most] ? places[most]! : 'label'
+  const told = (['menu', 'boot-screen', 'app'] as const).map((place) => ({
+    place,
+    lines: family.snapshot.filter(({ by }) => by === place).length,
+  }))
+  const most = told.reduce((best, each) => (each.lines > best.lines ? each : best))
+  return most.lines > 0 ? most.place : 'app'
 })
 const source = ref<ByPerson>(usual.value)
 const values = reactive<Record<string, string>>({})
