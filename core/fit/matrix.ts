@@ -4,6 +4,7 @@ import type { UnitFacts } from '../unit'
 import { worstOf } from './judge-fit'
 import type { FitImage, FitQuestion, UnitAnswers } from './question'
 import { fitRules, standingRules } from './rules'
+import { issuedSerial } from './rules/issued-serial'
 
 /** A column of the matrix: a unit, or a hardware revision standing for all units of it. */
 export interface MatrixColumn {
@@ -53,15 +54,20 @@ export function fitMatrix(
     }
     return index
   }
-  const classes = new Map<string, { column: MatrixColumn; family: Family; members: number[] }>()
+  const classes = new Map<string, { column: MatrixColumn; family: Family; members: Member[] }>()
   columns.forEach((column, index) => {
     const family = byId.get(column.familyId)
     if (!family) return
-    const key = classKey(column, family)
+    const key = classKey(column)
     const alike = classes.get(key)
-    if (alike) alike.members.push(index)
-    else classes.set(key, { column, family, members: [index] })
+    const member = { at: index, unit: column.unit }
+    if (alike) alike.members.push(member)
+    else classes.set(key, { column, family, members: [member] })
   })
+  const byFamily = new Map<string, (typeof classes extends Map<string, infer Class> ? Class : never)[]>()
+  for (const each of classes.values()) {
+    byFamily.set(each.family.id, [...(byFamily.get(each.family.id) ?? []), each])
+  }
   const rules = standing ? standingRules : fitRules
   const cells = new Uint16Array(images.length * columns.length)
   const otherFamily = new Map<string, number>()
@@ -84,8 +90,7 @@ export function fitMatrix(
       otherFamily.set(identity.familyId, other)
     }
     cells.fill(other, at, at + columns.length)
-    for (const { column, family, members } of classes.values()) {
-      if (family.id !== identity.familyId) continue
+    for (const { column, family, members } of byFamily.get(identity.familyId) ?? []) {
       const component = family.components.find(({ id }) => id === identity.componentId)
       if (!component) continue
       const question: FitQuestion = {
@@ -95,21 +100,42 @@ export function fitMatrix(
         image,
         ...(column.answers ? { answers: column.answers } : {}),
       }
-      const { level, rule, says } = worstOf(question, rules)
-      const index = indexOf({ level, rule, says })
-      for (const member of members) cells[at + member] = index
+      const judge = (unit: UnitFacts) => {
+        const { level, rule, says } = worstOf({ ...question, unit }, rules)
+        return { index: indexOf({ level, rule, says }), rule }
+      }
+      if (identity.serial === undefined || !members.some(({ unit }) => unit.serial !== undefined)) {
+        const { index } = judge(column.unit)
+        for (const { at: member } of members) cells[at + member] = index
+        continue
+      }
+      // An image for one serial: units of other serials differ only in what the sentence about the serial says.
+      const other = members.find(({ unit }) => unit.serial !== undefined && unit.serial !== identity.serial)
+      const shared = other && judge(other.unit)
+      for (const { at: member, unit } of members) {
+        if (!shared || unit.serial === undefined || unit.serial === identity.serial) {
+          cells[at + member] = judge(unit).index
+        } else if (shared.rule !== issuedSerial.id) cells[at + member] = shared.index
+        else {
+          const found = issuedSerial.judge({ ...question, unit })!
+          cells[at + member] = indexOf({ level: found.level, rule: issuedSerial.id, says: found.says })
+        }
+      }
     }
   })
   return { columns: columns.length, rows: images.length, cells, reasons }
 }
 
-/** All that fit asks of a unit. Its serial counts only in a family whose images are issued for one. */
-function classKey({ familyId, unit, answers }: MatrixColumn, family: Family): string {
-  const { readAt: _at, source: _source, serial, batch: _batch, ...asked } = unit
-  const bySerial = family.components.some(({ identity }) =>
-    identity.fields.some(({ field }) => field === 'serial'),
-  )
-  return JSON.stringify([familyId, asked, answers ?? null, bySerial ? (serial ?? null) : null])
+/** A column with its place in the row. */
+interface Member {
+  at: number
+  unit: UnitFacts
+}
+
+/** All that fit asks of a unit but its serial, which only images issued for one ask about. */
+function classKey({ familyId, unit, answers }: MatrixColumn): string {
+  const { readAt: _at, source: _source, serial: _serial, batch: _batch, ...asked } = unit
+  return JSON.stringify([familyId, asked, answers ?? null])
 }
 
 /** Hardware revisions, and where the family has models each of them, as columns of a matrix. */

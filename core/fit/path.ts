@@ -1,9 +1,10 @@
 import { componentsOn, type Component, type Family } from '../family'
 import { verdictOf, type Finding, type Verdict, inSentence } from '../kernel'
-import { compareVersions, type UnitFacts, type VersionScheme } from '../unit'
+import { compareVersions, type UnitFacts, type VersionOrder, type VersionScheme } from '../unit'
 import type { HousePolicy } from './house'
-import { judgeBelonging } from './judge-fit'
+import { worstOf } from './judge-fit'
 import type { FitImage, UnitAnswers } from './question'
+import { standingRules } from './rules'
 import { precursorDigest } from './rules/precursor-digest'
 
 /** An image on the shelf, as the search for a way sees it. */
@@ -146,20 +147,26 @@ function wayTo(
   return null
 }
 
+/** Candidates by question and component: both the way there and the way back ask for them. */
+const judged = new WeakMap<PathQuestion, Map<string, ShelfEntry[]>>()
+
 /** Production images of the component that belong on the unit, with the wanted one whatever its release. */
-function candidates(
-  { family, unit, answers, shelf, wanted }: PathQuestion,
-  component: Component,
-): ShelfEntry[] {
+function candidates(question: PathQuestion, component: Component): ShelfEntry[] {
+  const { family, unit, answers, shelf, wanted } = question
+  const known = judged.get(question) ?? new Map<string, ShelfEntry[]>()
+  judged.set(question, known)
+  const before = known.get(component.id)
+  if (before) return before
   const all = shelf.some(({ id }) => id === wanted.id) ? shelf : [...shelf, wanted]
-  return all.filter((image) => {
+  const found = all.filter((image) => {
     if (image.identity?.familyId !== family.id || image.identity.componentId !== component.id) return false
     if (image.identity.version === undefined) return false
     if (image.id !== wanted.id && (image.identity.release ?? 'production') !== 'production') return false
-    return (
-      judgeBelonging({ family, component, unit, image, ...(answers ? { answers } : {}) }).verdict !== 'stop'
-    )
+    const asked = { family, component, unit, image, ...(answers ? { answers } : {}) }
+    return worstOf(asked, standingRules).level !== 'stop'
   })
+  known.set(component.id, found)
+  return found
 }
 
 /** Dijkstra over versions: few candidates, so the nearest is found by looking through them. */
@@ -177,6 +184,7 @@ function shortest(
     cost: number
     hops: Hop[]
   }
+  const order = orderTable(component.version.scheme)
   const open: Node[] = [
     { image: null, version: present, digest: question.unit.digests?.[component.id], cost: 0, hops: [] },
   ]
@@ -189,7 +197,10 @@ function shortest(
     closed.add(key)
     if (node.image && targets.includes(node.image)) return node.hops
     for (const image of images) {
-      if (closed.has(image.id) || !mayFollow(question, component, images, node.version, node.digest, image))
+      if (
+        closed.has(image.id) ||
+        !mayFollow(question, component, images, node.version, node.digest, image, order)
+      )
         continue
       const hop = hopOf(question, component, image, node.version)
       open.push({
@@ -212,12 +223,12 @@ function mayFollow(
   from: string,
   digest: string | undefined,
   image: ShelfEntry,
+  order: ReturnType<typeof orderTable>,
 ): boolean {
-  const { scheme } = component.version
   const { version, requiresFrom, requiresBelow } = image.identity!
-  if (version === undefined || compareVersions(scheme, version, from) !== 'newer') return false
-  if (requiresFrom !== undefined && compareVersions(scheme, from, requiresFrom) === 'older') return false
-  if (requiresBelow !== undefined && compareVersions(scheme, from, requiresBelow) !== 'older') return false
+  if (version === undefined || order(version, from) !== 'newer') return false
+  if (requiresFrom !== undefined && order(from, requiresFrom) === 'older') return false
+  if (requiresBelow !== undefined && order(from, requiresBelow) !== 'older') return false
   const precursor = precursorDigest.judge({
     family,
     component,
@@ -225,8 +236,7 @@ function mayFollow(
     image,
   })
   if (precursor?.level === 'stop') return false
-  const between = (each: string) =>
-    compareVersions(scheme, each, from) === 'newer' && compareVersions(scheme, each, version) === 'older'
+  const between = (each: string) => order(each, from) === 'newer' && order(each, version) === 'older'
   if (
     (family.updates.stones ?? []).some((stone) => stone.component === component.id && between(stone.version))
   )
@@ -235,6 +245,18 @@ function mayFollow(
   return !images.some(
     ({ identity }) => (identity!.release ?? 'production') === 'production' && between(identity!.version!),
   )
+}
+
+/** Remembers orders of versions: the search asks for the same ones many times. */
+function orderTable(scheme: VersionScheme) {
+  const known = new Map<string, Map<string, VersionOrder>>()
+  return (first: string, second: string): VersionOrder => {
+    let row = known.get(first)
+    if (!row) known.set(first, (row = new Map()))
+    let order = row.get(second)
+    if (order === undefined) row.set(second, (order = compareVersions(scheme, first, second)))
+    return order
+  }
 }
 
 /** PRACTICE B5: the family's own rule wins; the house rule is the default. */

@@ -209,6 +209,7 @@ export interface Exploration {
   possible: PossibleFamily[]
 }
 
+/** @param families profiles to look for; none for an image whose family is known. */
 export function exploreImage(memory: MemoryMap, families: readonly Family[]): Exploration {
   return {
     entropy: entropyOf(memory),

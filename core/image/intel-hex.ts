@@ -168,7 +168,7 @@ export function readIntelHex(text: Uint8Array): IntelHex {
       remedy: 'The file was cut short. Fetch it again and compare the size.',
     })
   }
-  const memory = joinRuns(text, runs, data.slice(0, used))
+  const memory = joinRuns(text, runs, fitting(data, used))
   if (memory.length === 0) throw noData()
   return start ? { memory, start, records } : { memory, records }
 }
@@ -226,6 +226,11 @@ function record(type: number, offset: number, bytes: ArrayLike<number>): string 
   return line + pairs[-sum & 255]
 }
 
+/** The used part: as it lies where it is most of the buffer, else cut out, so that no empty buffer is kept. */
+function fitting(data: Uint8Array, used: number): Uint8Array {
+  return used * 2 >= data.length ? data.subarray(0, used) : data.slice(0, used)
+}
+
 function joinRuns(text: Uint8Array, runs: Run[], data: Uint8Array): Segment[] {
   let sorted = true
   for (let index = 1; index < runs.length && sorted; index++) {
@@ -240,11 +245,14 @@ function joinRuns(text: Uint8Array, runs: Run[], data: Uint8Array): Segment[] {
       if (runs[behind]!.address < end) throw overlap(text, runs[behind]!.address)
       end += runs[behind]!.length
     }
-    const { address, at, length } = runs[first]!
-    if (behind === first + 1) segments.push({ address, bytes: data.subarray(at, at + length) })
-    else {
+    const { address, at } = runs[first]!
+    const together = runs.slice(first, behind)
+    // Runs in a row, as a file in order has them, need no second copy.
+    if (together.every((each) => each.at - at === each.address - address)) {
+      segments.push({ address, bytes: data.subarray(at, at + end - address) })
+    } else {
       const bytes = new Uint8Array(end - address)
-      for (const each of runs.slice(first, behind)) {
+      for (const each of together) {
         bytes.set(data.subarray(each.at, each.at + each.length), each.address - address)
       }
       segments.push({ address, bytes })

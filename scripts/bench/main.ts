@@ -2,9 +2,10 @@ import { writeFileSync } from 'node:fs'
 import type { Figure } from './figure'
 import { intelHex } from './intel-hex'
 import { rehearsal } from './rehearsal'
+import { large, matrix, verdict } from './shelf'
 import { xmodem } from './xmodem'
 
-const benches = [xmodem, intelHex, rehearsal]
+const benches = [xmodem, intelHex, rehearsal, verdict, matrix, large]
 
 const option = (name: string) => {
   const at = process.argv.indexOf(name)

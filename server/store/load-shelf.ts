@@ -1,5 +1,5 @@
 import type { Family, FamilyDocument } from '@bench-wake/core/family'
-import { judgeImage, neighboursOf } from '@bench-wake/core/fit'
+import { judgeImage, neighboursOf, type FitImage } from '@bench-wake/core/fit'
 import {
   withClaim,
   type DfuSuffix,
@@ -9,7 +9,7 @@ import {
   type ReadImage,
 } from '@bench-wake/core/image'
 import type { Finding } from '@bench-wake/core/kernel'
-import { asc } from 'drizzle-orm'
+import { asc, sql } from 'drizzle-orm'
 import { createHash } from 'node:crypto'
 import type { Database } from '../db/open'
 import { bundles, imageFiles, images, imageSights } from '../db/schema'
@@ -139,4 +139,28 @@ export async function loadShelf(
     })
   }
   return { images: loaded, stale }
+}
+
+/** The least that a matrix has to know of every image, oldest first: one query, little to read. */
+export async function matrixRows(db: Database, familyId?: string): Promise<(FitImage & { id: string })[]> {
+  const rows = await db.all<[string, string, string, string | null, string | null]>(sql`
+    select f.image_id, f.name, json_extract(i.facts, '$.segments'), s.identity, f.claim
+    from image_files f
+    join images i on i.id = f.image_id
+    join image_sights s on s.image_id = f.image_id
+    where f.id in (select min(id) from image_files group by image_id)
+    ${familyId === undefined ? sql`` : sql`and json_extract(s.identity, '$.familyId') = ${familyId}`}
+    order by i.added_at, i.id`)
+  return rows.map((row) => {
+    // The driver's rows are read by place.
+    const [id, name, segments, identity, claim] = Object.values(row) as (typeof rows)[number]
+    const said = claim === null ? null : (JSON.parse(claim) as ManifestClaim)
+    return {
+      id,
+      name,
+      segments: JSON.parse(segments) as FitImage['segments'],
+      identity: withClaim(identity === null ? null : (JSON.parse(identity) as ImageIdentity | null), said),
+      claim: said,
+    }
+  })
 }

@@ -46,7 +46,7 @@ const acts = {
       rows: layout.rows,
       contentSha256: contentDigest(memory),
       identity,
-      ...exploreImage(memory, families),
+      ...exploreImage(memory, identity ? [] : families),
     }
   },
   async rows(id: string, first: number, count: number) {
