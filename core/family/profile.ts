@@ -27,6 +27,9 @@ const hexadecimal = (says: string) =>
     v.description(says),
   )
 
+/** What can feed a unit; core/ready/power knows how each behaves. */
+export const supplyKinds = ['lead-acid', 'agm', 'lfp', 'nmc', 'alkaline', 'nimh', 'bench', 'mains'] as const
+
 const SerialRange = v.strictObject({
   from: text('First serial, prefix and number: "BP-02400"'),
   to: text('Last serial, with the same prefix'),
@@ -416,6 +419,29 @@ export const FamilyProfile = v.strictObject({
     ceilingVolts: amount('Never above this, V'),
     amps: v.strictObject({ idle: amount('A'), erase: amount('A'), write: amount('A') }),
     caution: v.exactOptional(text('What the supply can do to a person')),
+    supply: v.exactOptional(
+      v.pipe(
+        v.strictObject({
+          chemistry: v.picklist(supplyKinds),
+          cells: whole('Cells in series; 1 for a supply without cells', 1),
+          capacityAh: amount('Printed capacity, Ah; 0 for a supply without cells'),
+          setVolts: v.exactOptional(amount('Volts that a bench or mains supply holds')),
+          leadOhms: amount('Leads from source to unit, there and back, ohm'),
+          loads: v.pipe(
+            v.array(
+              v.strictObject({
+                id: slug('Short name'),
+                name: text('What draws'),
+                amps: amount('A'),
+                shed: text('How it is shed: "pull fuse F14"'),
+              }),
+            ),
+            v.description('What else draws on it, each with how it is shed'),
+          ),
+        }),
+        v.description('What usually feeds it; a job says what really does'),
+      ),
+    ),
   }),
   stages: v.pipe(
     v.strictObject({

@@ -1,0 +1,47 @@
+import * as v from 'valibot'
+import { supplyKinds, type Family } from '../../family'
+import type { SupplySetup } from './supply'
+
+const amount = (most: number) => v.pipe(v.number(), v.finite(), v.minValue(0), v.maxValue(most))
+
+/** What a person says of the bench for a job; whatever is missing is taken from the family, or is not known. */
+export const BenchSay = v.object({
+  chemistry: v.exactOptional(v.picklist(supplyKinds)),
+  cells: v.exactOptional(v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(400))),
+  capacityAh: v.exactOptional(amount(20_000)),
+  /** 0 to 1. */
+  charge: v.exactOptional(amount(1)),
+  celsius: v.exactOptional(v.pipe(v.number(), v.minValue(-60), v.maxValue(90))),
+  setVolts: v.exactOptional(amount(1000)),
+  leadOhms: v.exactOptional(amount(10)),
+  /** Loads that are shed, by their id in the profile. */
+  shed: v.exactOptional(v.array(v.pipe(v.string(), v.maxLength(80)))),
+  charger: v.exactOptional(v.nullable(v.object({ amps: amount(500), volts: amount(1000) }))),
+  laptop: v.exactOptional(v.object({ onMains: v.boolean(), minutesLeft: v.nullable(amount(10_000)) })),
+})
+export type BenchSay = v.InferOutput<typeof BenchSay>
+
+/** Charge that is taken where nobody said one and a measurement will correct it. */
+const usualCharge = 0.8
+
+/** The supply as it stands for a job; null where neither the family nor a person describes it. */
+export function setupOf(power: Family['power'], said: BenchSay): SupplySetup | null {
+  const usual = power.supply
+  const chemistry = said.chemistry ?? usual?.chemistry
+  if (chemistry === undefined) return null
+  const same = chemistry === usual?.chemistry
+  const setVolts = said.setVolts ?? (same ? usual?.setVolts : undefined)
+  return {
+    source: {
+      chemistry,
+      cells: said.cells ?? (same ? usual.cells : 0),
+      capacityAh: said.capacityAh ?? (same ? usual.capacityAh : 0),
+      charge: said.charge ?? usualCharge,
+      celsius: said.celsius ?? 20,
+      ...(setVolts === undefined ? {} : { setVolts }),
+    },
+    leadOhms: said.leadOhms ?? usual?.leadOhms ?? 0,
+    loads: (usual?.loads ?? []).map((load) => ({ ...load, off: (said.shed ?? []).includes(load.id) })),
+    charger: said.charger ?? null,
+  }
+}

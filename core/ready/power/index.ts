@@ -1,0 +1,6 @@
+export * from './chemistry'
+export * from './peukert'
+export * from './supply'
+export * from './remedies'
+export * from './judge-power'
+export * from './bench'

@@ -1,0 +1,7 @@
+export * from './wire'
+export * from './generator'
+export * from './thresholds'
+export * from './baud'
+export * from './termination'
+export * from './laptop'
+export * from './charge-time'

@@ -1,0 +1,70 @@
+import type { Finding } from '../../kernel'
+
+export interface ThresholdForm {
+  /** The generator starts below this, V. */
+  startVolts: number
+  /** And stops above this, V. */
+  stopVolts: number
+  /** The unit does not start below this, V. */
+  floorVolts: number
+}
+
+/** PRACTICE D11: start below stop, and neither below the floor, or the unit does not start. */
+export function judgeThresholds({ startVolts, stopVolts, floorVolts }: ThresholdForm): Finding[] {
+  const findings: Finding[] = []
+  const numbers = { startVolts, stopVolts, floorVolts }
+  if (startVolts >= stopVolts) {
+    findings.push({
+      rule: 'threshold-order',
+      level: 'stop',
+      says: `The start threshold, ${startVolts} V, does not lie below the stop threshold, ${stopVolts} V.`,
+      because: 'A generator that stops where it starts never runs.',
+      remedy: `Set start below ${stopVolts} V.`,
+      numbers,
+    })
+  }
+  const low = Math.min(startVolts, stopVolts)
+  if (low < floorVolts) {
+    findings.push({
+      rule: 'threshold-floor',
+      level: 'stop',
+      says: `A threshold lies below the floor: ${low} V under ${floorVolts} V.`,
+      because: 'Below its floor the unit does not start at all.',
+      remedy: `Set both to ${floorVolts} V or more.`,
+      numbers,
+    })
+  }
+  if (findings.length === 0) {
+    findings.push({
+      rule: 'threshold-order',
+      level: 'go',
+      says: `Start ${startVolts} V, stop ${stopVolts} V, floor ${floorVolts} V: in order.`,
+      because: 'Stop above start, start not below the floor.',
+      numbers,
+    })
+  }
+  return findings
+}
+
+/** Inverter inputs of 60 Hz systems take 58 to 63 Hz (PRACTICE D11, common practice); those of 50 Hz, in proportion, 48 to 53. */
+export const frequencyWindows = { 50: [48, 53], 60: [58, 63] } as const
+
+export function judgeFrequency(hertz: number, system: keyof typeof frequencyWindows): Finding {
+  const [least, most] = frequencyWindows[system]
+  const inside = hertz >= least && hertz <= most
+  return {
+    rule: 'frequency-window',
+    level: inside ? 'go' : 'stop',
+    says: inside
+      ? `${hertz} Hz lies within ${least} to ${most} Hz.`
+      : `${hertz} Hz lies outside ${least} to ${most} Hz: the input does not take it.`,
+    because: `A ${system} Hz system.`,
+    ...(inside
+      ? {}
+      : {
+          remedy:
+            hertz < least ? 'Raise the generator’s speed; look at its load.' : 'Lower the generator’s speed.',
+        }),
+    numbers: { hertz, leastHertz: least, mostHertz: most },
+  }
+}
