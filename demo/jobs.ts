@@ -1,5 +1,7 @@
 import type { ReasonKind, Symptom } from '@bench-wake/core/fit'
 
+import type { BenchSay } from '@bench-wake/core/ready'
+
 export interface DemoJob {
   id: string
   unitId: string
@@ -8,6 +10,8 @@ export interface DemoJob {
   kind: ReasonKind
   reason: string
   symptoms?: Symptom[]
+  /** What was said of the bench before. */
+  bench?: BenchSay
   /** Days from the day of seeding. */
   inDays: number
   /** What happened to it before today, leg by leg; the last leg proved it. */
@@ -38,6 +42,8 @@ export const demoJobs: DemoJob[] = [
     image: 'drive-4.1.elf',
     kind: 'fault',
     reason: 'Surges when creeping off the slip.',
+    // Measured with the key on: lamps, blower and sockets drew while the meter was read.
+    bench: { celsius: 8, measured: { volts: 12.08, shed: [], charger: null } },
     symptoms: [{ says: 'Surges at slow speed', often: 'every launch', since: '2026-10-30' }],
     inDays: 0,
   },

@@ -70,6 +70,7 @@ test('a job that goes wrong: the laptop dies in the write, and the way back lead
   page,
   program,
 }) => {
+  test.setTimeout(240_000)
   await page.goto(`${program.address}/jobs/job-fog-07`)
   await page.getByRole('button', { name: 'Read the unit' }).click()
   await setSpeed(page, '10')
@@ -85,7 +86,7 @@ test('a job that goes wrong: the laptop dies in the write, and the way back lead
   await expect(page.getByText(/Its bootloader is still there/)).toBeVisible()
   await page.getByRole('button', { name: 'Go on from here' }).click()
   await expect(page.getByRole('heading', { name: /Switch the controller’s supply off/ })).toBeVisible({
-    timeout: 60_000,
+    timeout: 120_000,
   })
   await page.getByRole('button', { name: 'It is on again' }).click()
   await expect(page.getByRole('heading', { name: /The unit says 2\.48 itself/ })).toBeVisible()

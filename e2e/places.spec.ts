@@ -80,6 +80,7 @@ for (const light of ['light', 'dark'] as const) {
     browser,
     program,
   }) => {
+    test.setTimeout(240_000)
     const context = await browser.newContext({ colorScheme: light, viewport: { width: 1280, height: 800 } })
     const page = await context.newPage()
     const run = (await program.get('/logbook'))[0].runId

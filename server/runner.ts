@@ -10,7 +10,7 @@ import {
 } from '@bench-wake/core/kernel'
 import type { ImageIdentity } from '@bench-wake/core/image'
 import { scpiMeter, type SerialSettings } from '@bench-wake/core/link'
-import { judgePort, judgeSupply, type Gate } from '@bench-wake/core/ready'
+import { benchGates, judgePort, type Gate } from '@bench-wake/core/ready'
 import {
   carryOut,
   conditionOf,
@@ -96,10 +96,12 @@ export class Runner {
 
   private async gatesOf(open: OpenJob, portId: string | null, typedVolts: number | null): Promise<Gate[]> {
     const standing = fitGates(open, new Date().toISOString().slice(0, 10))
-    // Without a link of its own the program writes nothing, and a port and a supply would mean nothing.
-    if (!drivenLink(open.family)) return standing
     const port = portId === null ? null : await this.ports.find(portId, this.heldBy)
     const measured = port?.hasMeter && !port.heldBy ? await this.measure(port.id) : typedVolts
+    const { power } = open.family
+    const bench = benchGates(power, open.bench, open.stretches, measured)
+    // Without a link of its own the program opens no port.
+    if (!drivenLink(open.family)) return [...standing, ...bench]
     return [
       ...standing,
       judgePort(
@@ -111,7 +113,7 @@ export class Runner {
           ...(port.heldBy ? { heldBy: port.heldBy } : {}),
         },
       ),
-      judgeSupply(open.family.power, measured),
+      ...bench,
     ]
   }
 

@@ -16,7 +16,7 @@ import { families, standIns } from './db/schema'
 import { Ports } from './ports/ports'
 import { Runner } from './runner'
 import { addFamily } from './store/families'
-import { addJob, closeJob } from './store/jobs'
+import { addJob, closeJob, sayBench } from './store/jobs'
 import { addRequest, answerRequest } from './store/requests'
 import type { Shelf } from './store/shelf'
 import { loadStandIns } from './store/stand-ins'
@@ -86,10 +86,11 @@ export async function seedDemo(db: Database, shelf: Shelf): Promise<void> {
     const { id } = await addRequest(db, form)
     await answerRequest(db, id, { says: answer.says, by: answer.by, at: now - answer.daysAgo * dayMs })
   }
-  for (const { image, inDays, past, symptoms = [], ...job } of demoJobs) {
+  for (const { image, inDays, past, bench, symptoms = [], ...job } of demoJobs) {
     const imageId = image === null ? null : imageIds.get(image)
     if (imageId === undefined) throw new Error(`the scenario has no image ${image}`)
     await addJob(db, shelf, { ...job, symptoms, imageId, day: dayOf(inDays) })
+    if (bench) await sayBench(db, job.id, bench)
     if (past) await workPast(db, shelf, job.id, job.unitId, past, Date.parse(`${dayOf(inDays)}T09:40:00Z`))
   }
 }

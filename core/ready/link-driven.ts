@@ -2,7 +2,7 @@ import { drivenLink, type Family } from '../family'
 import { verdictOf, type Finding, inSentence } from '../kernel'
 import type { Gate } from './gate'
 
-/** Whether this program can push an image to the family at all, over one of its links. */
+/** Whether this program can push an image to the family at all, over one of its links. The bench is judged all the same. */
 export function judgeDriven(family: Family): Gate {
   const driven = drivenLink(family)
   const others = family.links.map((link) =>
@@ -18,7 +18,7 @@ export function judgeDriven(family: Family): Gate {
         }
       : {
           rule: 'link-driven',
-          level: 'stop',
+          level: 'note',
           says: `This version judges a ${family.name}, but does not write to it yet.`,
           because: `Its links: ${others.join(', ')}.`,
           remedy: 'Write it with the tool you have for it, then read the unit and keep the page here.',

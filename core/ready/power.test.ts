@@ -3,6 +3,7 @@ import { describe, expect, it } from 'vitest'
 import {
   cellRestVolts,
   chargeAtRest,
+  chargerSizes,
   chemistries,
   chemistryFacts,
   coldShare,
@@ -84,8 +85,8 @@ describe('the supply through a run', () => {
     const course = supplyCourse(setup(), run)
     expect(course.lowestVolts).toBeLessThan(course.nowVolts)
     expect(course.lowestVolts).toBe(course.endVolts)
-    // Worked by hand: 12.402 V at rest, 70 Ah: 6·0.07/70·1.125 = 6.75 mohm; 6 A: 12.402 − 6·(0.00675 + 0.01) = 12.30 V.
-    expect(course.nowVolts).toBeCloseTo(12.402 - 6 * (0.00675 + 0.01), 3)
+    // Worked by hand: 12.402 V at rest, 70 Ah: 6·0.18/70·1.125 = 17.36 mohm; 6 A: 12.402 − 6·(0.01736 + 0.01) = 12.24 V.
+    expect(course.nowVolts).toBeCloseTo(12.402 - 6 * (0.01736 + 0.01), 3)
   })
   // Energy conserved: what source and charger give is what unit, loads and resistances take, and what is stored.
   it('conserves energy, whatever is joined', () => {
@@ -167,20 +168,21 @@ describe('what to do about it', () => {
     const lowest = (charger: number) =>
       supplyCourse({ ...low, charger: { amps: charger, volts: 14.4 } }, run).lowestVolts
     expect(lowest(amps)).toBeGreaterThanOrEqual(12)
-    expect(lowest(amps - 1)).toBeLessThan(12)
+    const smaller = chargerSizes[chargerSizes.indexOf(amps as (typeof chargerSizes)[number]) - 1]!
+    expect(lowest(smaller)).toBeLessThan(12)
     expect(smallestCharger(setup({ source: { ...starter, charge: 1 } }), run, 12, 14.4)).toBe(0)
   })
   // PRACTICE D2: loads are shed by name, the fewest that do it.
   it('names the fewest loads to shed, the heaviest first', () => {
-    const shed = loadsToShed(low, run, 11.95)!
-    expect(shed.length).toBeGreaterThan(0)
-    const off = new Set(shed.map(({ id }) => id))
     const without = (ids: ReadonlySet<string>) =>
       supplyCourse({ ...low, loads: lamps.map((load) => ({ ...load, off: ids.has(load.id) })) }, run)
         .lowestVolts
-    expect(without(off)).toBeGreaterThanOrEqual(11.95)
-    for (const { id } of shed)
-      expect(without(new Set([...off].filter((each) => each !== id)))).toBeLessThan(11.95)
+    const floor = without(new Set(['f14', 'blower'])) - 0.001
+    const shed = loadsToShed(low, run, floor)!
+    expect(shed.map(({ id }) => id)).toEqual(['f14', 'blower'])
+    for (const { id } of shed) {
+      expect(without(new Set(shed.map((load) => load.id).filter((each) => each !== id)))).toBeLessThan(floor)
+    }
     expect(loadsToShed(low, run, 13)).toBeNull()
   })
   it('says when the floor would be reached', () => {

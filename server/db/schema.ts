@@ -1,6 +1,7 @@
 import type { FamilyDocument } from '@bench-wake/core/family'
 import type { HousePolicy, ReasonKind, SupplierRequest, Symptom } from '@bench-wake/core/fit'
 import type { DfuSuffix, ImageFormat, ImageIdentity, ManifestClaim, ReadImage } from '@bench-wake/core/image'
+import type { BenchSay } from '@bench-wake/core/ready'
 import type { SnapshotLine, SnapshotSource } from '@bench-wake/core/unit'
 import type { WakeBody } from '@bench-wake/core/run'
 import { blob, index, integer, primaryKey, real, sqliteTable, text } from 'drizzle-orm/sqlite-core'
@@ -174,6 +175,12 @@ export const jobs = sqliteTable('jobs', {
   closedAt: integer(),
   closedBy: text(),
   closingNote: text(),
+})
+
+/** What a person says of the bench for a job: supply, loads, charger, laptop. */
+export const jobBenches = sqliteTable('job_benches', {
+  jobId: text().primaryKey(),
+  say: text({ mode: 'json' }).$type<BenchSay>().notNull(),
 })
 
 /** A run's state is its wake; this row only says that it exists. */

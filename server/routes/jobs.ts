@@ -1,8 +1,9 @@
 import { verdictOf, type Finding } from '@bench-wake/core/kernel'
+import { BenchSay } from '@bench-wake/core/ready'
 import { Hono } from 'hono'
 import * as v from 'valibot'
 import type { Services } from '../app'
-import { addJob, chooseImage, closeJob, listJobs, openJob, viewOf } from '../store/jobs'
+import { addJob, chooseImage, closeJob, listJobs, openJob, sayBench, viewOf } from '../store/jobs'
 import { day, text, valid, volts } from './validate'
 
 const symptom = v.object({ says: text(), often: v.string(), since: v.union([day, v.literal('')]) })
@@ -30,6 +31,12 @@ export const jobs = ({ db, shelf, runner }: Services) =>
     .patch('/:id', valid('json', v.object({ imageId: v.nullable(text(80)) })), async (c) => {
       const id = c.req.param('id')
       await chooseImage(db, shelf, id, c.req.valid('json').imageId)
+      return c.json(viewOf(await openJob(db, shelf, id)))
+    })
+    .put('/:id/bench', valid('json', BenchSay), async (c) => {
+      const id = c.req.param('id')
+      await openJob(db, shelf, id)
+      await sayBench(db, id, c.req.valid('json'))
       return c.json(viewOf(await openJob(db, shelf, id)))
     })
     .get(

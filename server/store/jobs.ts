@@ -13,11 +13,19 @@ import {
   type Symptom,
 } from '@bench-wake/core/fit'
 import { Problem, verdictAfter, verdictOf, type Finding, type Verdict } from '@bench-wake/core/kernel'
-import { judgeDriven, type Gate } from '@bench-wake/core/ready'
-import { hopMs, loadsOf, planRun, planTime, type Step } from '@bench-wake/core/run'
+import { judgeDriven, type BenchSay, type Gate, type Stretch } from '@bench-wake/core/ready'
+import {
+  hopMs,
+  loadsOf,
+  planRun,
+  planTime,
+  stretchesOf,
+  stretchesOfWrite,
+  type Step,
+} from '@bench-wake/core/run'
 import { eq } from 'drizzle-orm'
 import type { Database } from '../db/open'
-import { jobs } from '../db/schema'
+import { jobBenches, jobs } from '../db/schema'
 import { newId } from '../new-id'
 import { notFound } from '../problem'
 import { getFamily } from './families'
@@ -50,6 +58,10 @@ export interface JobView {
   plan: Step[]
   time: { aloneMs: number; personMs: number; totalMs: number }
   runs: KeptRun[]
+  /** What was said of the bench. */
+  bench: BenchSay
+  /** What the next write draws, step after step; empty where nothing is to be written. */
+  stretches: Stretch[]
   /** The one thing that a list shows: its verdict and why. */
   headline: { verdict: Verdict; says: string; remedy?: string }
 }
@@ -77,6 +89,7 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
     listRequests(db, job.unitId),
     listRuns(db, id),
   ])
+  const [said] = await db.select().from(jobBenches).where(eq(jobBenches.jobId, id))
   const family = await getFamily(db, unit.familyId)
   const entries = await shelf.entriesOf(family.id)
   const image = job.imageId === null ? null : await shelf.image(job.imageId)
@@ -111,6 +124,13 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
     plan,
     time: planTime(plan),
     runs,
+    bench: said?.say ?? {},
+    stretches:
+      plan.length > 0
+        ? stretchesOf(family.power, plan)
+        : next
+          ? stretchesOfWrite(family.power, next.predictedMs)
+          : [],
   }
   return { ...view, headline: headlineOf(view), family, component, open }
 }
@@ -222,6 +242,16 @@ export async function chooseImage(
   const image = imageId === null ? null : await shelf.image(imageId)
   const own = image?.identity?.familyId === family.id ? image.identity.componentId : job.componentId
   await db.update(jobs).set({ imageId, componentId: own }).where(eq(jobs.id, id))
+}
+
+/** Keeps what a person says of the bench; what is not said stays as it was. */
+export async function sayBench(db: Database, id: string, say: BenchSay): Promise<void> {
+  const [known] = await db.select().from(jobBenches).where(eq(jobBenches.jobId, id))
+  const joined = { ...known?.say, ...say }
+  await db
+    .insert(jobBenches)
+    .values({ jobId: id, say: joined })
+    .onConflictDoUpdate({ target: jobBenches.jobId, set: { say: joined } })
 }
 
 /** Closes a job. One that was not proved needs a note that says why. */

@@ -32,7 +32,6 @@ const gates = ref<Gate[] | null>(null)
 const bed = reactive({
   port: null as string | null,
   speed: 1,
-  volts: '',
   releases: [] as Release[],
 })
 
@@ -103,17 +102,17 @@ const judge = useDebounceFn(async () => {
       param: { id },
       query: {
         ...(bed.port ? { port: bed.port } : {}),
-        ...(/^\d+([.,]\d+)?\s*V?$/i.test(bed.volts.trim()) ? { supplyVolts: bed.volts.trim() } : {}),
       },
     }),
   ).catch(() => null)
   if (answer) gates.value = answer.gates
 }, 120)
-watch([() => bed.port, () => bed.volts, open, view], judge)
+watch([() => bed.port, open, view], judge)
+/** The bench was told something new: the gates are judged again, the page stays as it is. */
+const said = () => void judge()
 
 const start = () =>
   starting.ask(async () => {
-    const volts = Number(bed.volts.replace(',', '.').replace(/\s*V$/i, ''))
     const made = await got<{ id: string }>(
       api.runs.$post({
         json: {
@@ -121,7 +120,6 @@ const start = () =>
           port: bed.port!,
           speed: bed.speed as 0 | 1 | 10 | 60,
           releases: bed.releases,
-          ...(bed.volts && Number.isFinite(volts) ? { supplyVolts: volts } : {}),
         },
       }),
     )
@@ -193,12 +191,12 @@ const ended = computed(() => run.value !== null && ['failed', 'cut', 'abandoned'
         v-else-if="open === 'bench'"
         v-model:port="bed.port"
         v-model:speed="bed.speed"
-        v-model:volts="bed.volts"
         v-model:releases="bed.releases"
         :view="view"
         :gates="gates"
         :busy="starting.busy.value"
         @start="start"
+        @said="said"
       />
       <CloseStation v-else-if="open === 'close'" :view="view" :run="run" @closed="loading.ask(load)" />
       <LiveStation

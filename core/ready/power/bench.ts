@@ -17,6 +17,16 @@ export const BenchSay = v.object({
   /** Loads that are shed, by their id in the profile. */
   shed: v.exactOptional(v.array(v.pipe(v.string(), v.maxLength(80)))),
   charger: v.exactOptional(v.nullable(v.object({ amps: amount(500), volts: amount(1000) }))),
+  /** Volts at the unit's terminals, with what was shed and joined while they were measured. */
+  measured: v.exactOptional(
+    v.nullable(
+      v.object({
+        volts: amount(1000),
+        shed: v.array(v.pipe(v.string(), v.maxLength(80))),
+        charger: v.nullable(v.object({ amps: amount(500), volts: amount(1000) })),
+      }),
+    ),
+  ),
   laptop: v.exactOptional(v.object({ onMains: v.boolean(), minutesLeft: v.nullable(amount(10_000)) })),
 })
 export type BenchSay = v.InferOutput<typeof BenchSay>

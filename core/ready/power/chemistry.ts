@@ -22,7 +22,10 @@ export interface ChemistryFacts {
   ratedHours: number
   /** Share of the printed capacity that is there at a temperature, linear between the points (°C, share). */
   cold: readonly (readonly [celsius: number, share: number])[]
-  /** Ohms of a cell times its ampere-hours when warm and half full: larger cells have less. */
+  /**
+   * Ohms of a cell times its ampere-hours when warm and full, over minutes: a run lasts longer than the first instant,
+   * and the slow drop behind the ohmic one is then there too, about twice as large (from memory). Larger cells have less.
+   */
   ohmAmpereHours: number
 }
 
@@ -40,7 +43,7 @@ export const chemistryFacts: Record<Chemistry, ChemistryFacts> = {
     peukert: 1.2,
     ratedHours: 20,
     cold: warm,
-    ohmAmpereHours: 0.07,
+    ohmAmpereHours: 0.18,
   },
   agm: {
     name: 'Lead-acid, AGM',
@@ -49,7 +52,7 @@ export const chemistryFacts: Record<Chemistry, ChemistryFacts> = {
     peukert: 1.1,
     ratedHours: 20,
     cold: warm,
-    ohmAmpereHours: 0.04,
+    ohmAmpereHours: 0.12,
   },
   lfp: {
     name: 'Lithium iron phosphate',
@@ -62,7 +65,7 @@ export const chemistryFacts: Record<Chemistry, ChemistryFacts> = {
       [0, 0.85],
       [25, 1],
     ],
-    ohmAmpereHours: 0.03,
+    ohmAmpereHours: 0.06,
   },
   nmc: {
     name: 'Lithium nickel manganese cobalt',
@@ -101,7 +104,7 @@ export const chemistryFacts: Record<Chemistry, ChemistryFacts> = {
       [0, 0.85],
       [25, 1],
     ],
-    ohmAmpereHours: 0.05,
+    ohmAmpereHours: 0.1,
   },
   bench: {
     name: 'Bench supply',

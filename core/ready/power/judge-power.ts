@@ -20,6 +20,8 @@ export interface PowerQuestion {
   ceilingVolts: number
   /** At the unit's terminals, with the unit idle; null when nobody has measured. */
   measuredVolts: number | null
+  /** How the supply stood while it was measured: lamps on, no charger. As it stands now where nothing is said. */
+  measuredWith?: SupplySetup
   idleAmps: number
 }
 
@@ -64,9 +66,11 @@ export function judgePower(question: PowerQuestion): PowerAnswer {
     })
     return answer()
   }
-  const corrected = measuredVolts === null ? setup : correctedBy(setup, measuredVolts, idleAmps)
+  const then = question.measuredWith ?? setup
+  const found = measuredVolts === null ? then : correctedBy(then, measuredVolts, idleAmps)
+  const corrected = found && { ...setup, source: { ...setup.source, ...chargeOf(found) } }
   if (!corrected) {
-    const expected = supplyCourse(setup, [{ name: 'idle', ms: 0, unitAmps: idleAmps }]).nowVolts
+    const expected = supplyCourse(then, [{ name: 'idle', ms: 0, unitAmps: idleAmps }]).nowVolts
     findings.push({
       rule: 'measurement-plausible',
       level: 'hold',
@@ -74,6 +78,16 @@ export function judgePower(question: PowerQuestion): PowerAnswer {
       because: `${chemistryFacts[setup.source.chemistry].name}, ${setup.source.cells} cells, between ${voltsText(restVolts({ ...setup.source, charge: 0 }))} and ${voltsText(restVolts({ ...setup.source, charge: 1 }))} at rest.`,
       remedy: 'Measure again at the unit’s terminals; look at the number of cells and the chemistry.',
     })
+    if (measuredVolts! < floorVolts) {
+      findings.push({
+        rule: 'supply-holds',
+        level: 'stop',
+        says: `The supply is at ${voltsText(measuredVolts!)}; the floor is ${voltsText(floorVolts)}.`,
+        because: 'Whatever feeds it: below the floor nothing is written.',
+        remedy: 'Put a charger on the battery, or change it, and measure again.',
+        numbers: { supplyVolts: measuredVolts!, floorVolts },
+      })
+    }
     return answer({}, { supplyVolts: measuredVolts! })
   }
   if (measuredVolts === null) {
@@ -86,7 +100,7 @@ export function judgePower(question: PowerQuestion): PowerAnswer {
     })
   }
   const course = supplyCourse(corrected, stretches)
-  const { nowVolts, lowestVolts, endVolts } = course
+  const { nowVolts, lowestVolts, lastByteVolts } = course
   const margin = lowestVolts - floorVolts
   const facts = chemistryFacts[setup.source.chemistry]
   const chargerVolts = corrected.charger?.volts ?? Math.min(ceilingVolts, chargerVoltsOf(setup))
@@ -102,7 +116,7 @@ export function judgePower(question: PowerQuestion): PowerAnswer {
     supplyVolts: measuredVolts ?? nowVolts,
     nowVolts,
     lowestVolts,
-    endVolts,
+    lastByteVolts,
     marginVolts: margin,
     ...(minutes === null ? {} : { minutesToFloor: minutes }),
     ...(charger ? { chargerAmps: charger } : {}),
@@ -117,7 +131,7 @@ export function judgePower(question: PowerQuestion): PowerAnswer {
       rule: 'supply-holds',
       level: 'stop',
       says: `The supply sags to ${voltsText(lowestVolts)}; the floor is ${voltsText(floorVolts)}.`,
-      because: `${voltsText(nowVolts)} at the start, ${voltsText(endVolts)} at the last byte, ${took} of run. A brown-out in the write is the classic way to kill a unit.`,
+      because: `${voltsText(nowVolts)} at the start, ${voltsText(lastByteVolts)} at the last byte, ${took} of run. A brown-out in the write is the classic way to kill a unit.`,
       remedy:
         ways.length > 0
           ? `${capital(ways.join(', or '))}.`
@@ -137,7 +151,7 @@ export function judgePower(question: PowerQuestion): PowerAnswer {
     findings.push({
       rule: 'supply-holds',
       level: 'go',
-      says: `The supply holds: ${voltsText(endVolts)} at the last byte, ${voltsText(margin)} above the floor at the lowest.`,
+      says: `The supply holds: ${voltsText(lastByteVolts)} at the last byte, ${voltsText(margin)} above the floor at the lowest.`,
       because: `${voltsText(nowVolts)} at the start, ${took} of run${minutes === null ? '' : `; the floor would be reached after ${Math.round(minutes)} min`}.`,
       numbers,
     })
@@ -165,6 +179,11 @@ export function judgePower(question: PowerQuestion): PowerAnswer {
     numbers,
   )
 }
+
+const chargeOf = ({ source }: SupplySetup) => ({
+  charge: source.charge,
+  ...(source.setVolts === undefined ? {} : { setVolts: source.setVolts }),
+})
 
 /** Absorption volts of a charger for the source: 2.4 V a lead cell, 3.55 V an iron phosphate cell (from memory). */
 export function chargerVoltsOf({ source }: SupplySetup): number {

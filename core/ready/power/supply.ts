@@ -66,6 +66,8 @@ export interface SupplyCourse {
   lowestVolts: number
   lowestAt: number
   endVolts: number
+  /** At the end of the write, its load still on. */
+  lastByteVolts: number
   /** Energy out of the battery's own source, into charger's account, and where it went, joules; they balance. */
   energy: { source: number; charger: number; unit: number; loads: number; lost: number; stored: number }
 }
@@ -139,7 +141,8 @@ export function supplyCourse(setup: SupplySetup, stretches: readonly Stretch[]):
   const energy = { source: 0, charger: 0, unit: 0, loads: 0, lost: 0, stored: 0 }
   const others = setup.loads.reduce((sum, load) => sum + (load.off ? 0 : load.amps), 0)
   let at = 0
-  for (const { ms, unitAmps } of stretches) {
+  let lastByteVolts: number | undefined
+  for (const { name, ms, unitAmps } of stretches) {
     const steps = ms > 0 ? stepsPerStretch : 1
     for (let step = 0; step < steps; step++) {
       const flow = flowOf(setup, source, unitAmps)
@@ -164,6 +167,7 @@ export function supplyCourse(setup: SupplySetup, stretches: readonly Stretch[]):
     }
     const flow = flowOf(setup, source, unitAmps)
     points.push({ at, volts: flow.terminalVolts, charge: source.charge, batteryAmps: flow.batteryAmps })
+    if (name === 'write') lastByteVolts = flow.terminalVolts
   }
   const lowest = points.reduce((low, point) => (point.volts < low.volts ? point : low), points[0]!)
   return {
@@ -172,6 +176,7 @@ export function supplyCourse(setup: SupplySetup, stretches: readonly Stretch[]):
     lowestVolts: lowest.volts,
     lowestAt: lowest.at,
     endVolts: points[points.length - 1]!.volts,
+    lastByteVolts: lastByteVolts ?? points[points.length - 1]!.volts,
     energy,
   }
 }

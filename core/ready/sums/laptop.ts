@@ -14,7 +14,9 @@ export interface LaptopForm {
 /** PRACTICE D3: any stop of the laptop is as bad as one of the unit; twice the run is wanted (common practice). */
 export function judgeLaptop({ onMains, minutesLeft, charge, fullHours, runMs }: LaptopForm): Finding {
   const wanted = (2 * runMs) / 60_000
-  const left = minutesLeft ?? (charge != null && fullHours != null ? charge * fullHours * 60 : null)
+  const left =
+    minutesLeft ??
+    (typeof charge === 'number' && typeof fullHours === 'number' ? charge * fullHours * 60 : null)
   const because = `The run takes about ${durationText(runMs)}; twice that is wanted.`
   const numbers = { wantedMinutes: wanted, ...(left === null ? {} : { minutesLeft: left }) }
   if (onMains) {

@@ -7,6 +7,7 @@ import { computed, reactive, ref } from 'vue'
 import { useBench } from '../../stores/bench'
 import { useLook } from '../../stores/look'
 import FindingList from '../FindingList.vue'
+import BenchPower from './BenchPower.vue'
 import PathList from './PathList.vue'
 import PortChoice from '../PortChoice.vue'
 import VerdictMark from '../VerdictMark.vue'
@@ -14,10 +15,9 @@ import { verdictWords } from '../words'
 
 const port = defineModel<string | null>('port', { required: true })
 const speed = defineModel<number>('speed', { required: true })
-const volts = defineModel<string>('volts', { required: true })
 const releases = defineModel<Release[]>('releases', { required: true })
 const { view, gates } = defineProps<{ view: JobView; gates: Gate[] | null; busy: boolean }>()
-defineEmits<{ start: [] }>()
+defineEmits<{ start: []; said: [] }>()
 
 const bench = useBench()
 const look = useLook()
@@ -41,11 +41,14 @@ const component = computed(
 )
 const says = computed(() => {
   if (!gates) return 'Judging the bench…'
-  if (!driven.value) return 'Judged. This version does not write it yet.'
   if (open.value) return `Ready: ${component.value} ${hop.value?.from ?? 'not known'} to ${hop.value?.to}.`
   if (verdict.value === 'hold') return 'Held. Mend it, or release it by name.'
   return verdict.value === 'stop' ? 'Stop. Not with the bench like this.' : 'Not known yet.'
 })
+/** What a meter shows at the chosen port. */
+const metered = computed(() =>
+  chosen.value?.hasMeter ? (gates?.find(({ id }) => id === 'power')?.numbers['supplyVolts'] ?? null) : null,
+)
 const widest = computed(() => Math.max(...view.plan.map((step) => step.predictedMs + step.personMs), 1))
 
 function release() {
@@ -73,15 +76,6 @@ function release() {
         <option :value="60">60 times as fast</option>
         <option :value="0">unpaced</option>
       </select>
-    </label>
-    <label v-if="chosen && !chosen.hasMeter" class="volts">
-      Supply at the terminals
-      <NInput
-        v-model:value="volts"
-        placeholder="12.4 V"
-        class="mono"
-        :input-props="{ inputmode: 'decimal' }"
-      />
     </label>
     <NButton
       data-primary
@@ -128,6 +122,13 @@ function release() {
     </summary>
     <FindingList :findings="findings" :releases="releases" />
   </details>
+  <BenchPower
+    v-if="family && view.stretches.length"
+    :view="view"
+    :family="family"
+    :metered="metered"
+    @said="$emit('said')"
+  />
   <PathList
     v-if="view.fit && (view.fit.path.length > 1 || !view.plan.length)"
     :fit="view.fit"
@@ -153,14 +154,6 @@ function release() {
 </template>
 
 <style scoped>
-.volts {
-  display: grid;
-  grid-template-columns: auto 110px;
-  gap: 10px;
-  align-items: center;
-  font-size: 13px;
-  color: var(--soft);
-}
 .release {
   display: flex;
   flex-wrap: wrap;

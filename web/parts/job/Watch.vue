@@ -28,10 +28,10 @@ const power = computed(() => gates?.find(({ id }) => id === 'power')?.numbers)
 const supply = computed(() => {
   const inRun = run ? supplyNow(run) : null
   if (inRun) return inRun
-  const { supplyVolts, floorVolts } = power.value ?? {}
+  const { supplyVolts, floorVolts, lastByteVolts } = power.value ?? {}
   return supplyVolts === undefined || floorVolts === undefined
     ? null
-    : { now: supplyVolts, floor: floorVolts, lowest: null, atLastByte: null }
+    : { now: supplyVolts, floor: floorVolts, lowest: null, atLastByte: lastByteVolts ?? null }
 })
 const top = computed(() =>
   Math.max((family?.power.nominalVolts ?? 12) * 1.08, (supply.value?.now ?? 0) + 0.15),

@@ -1,0 +1,73 @@
+import { expect, test } from './program'
+
+// PRACTICE D1, D2, common practice: never below 12.0 V; lamps come on with the key, so their fuse is pulled; a charger of 5 to 6 A.
+test('the launch motor starts as Stop, and becomes Go with the lamp fuse pulled and a charger on', async ({
+  page,
+  program,
+}) => {
+  await page.goto(`${program.address}/units/launch-2`)
+  await page.getByRole('button', { name: 'Paste its page' }).click()
+  await page
+    .getByLabel('The whole page, as it was copied')
+    .fill(
+      'Controller: LM-80\nGeneration: 2\nLayout: L-204\nSerial: LM-00815\nProgram: 3.2\nFault codes: none',
+    )
+  await page.getByRole('button', { name: 'Keep this page' }).click()
+  await expect(page.getByRole('button', { name: 'Keep this page' })).toHaveCount(0)
+  await page.goto(`${program.address}/jobs/job-launch-2`)
+
+  await expect(page.getByRole('heading', { name: /Stop\. Not with the bench like this/ })).toBeVisible()
+  const holds = page.locator('[data-rule=supply-holds]').first()
+  await expect(holds).toContainText(/The supply sags to 11\.\d\d V; the floor is 12\.00 V/)
+  await expect(holds).toContainText(/fuse F14/i)
+  const lowest = page.locator('[data-figure=lowest] dd')
+  await expect(lowest).toHaveText(/^11\.\d\d V$/)
+  const chart = page.getByRole('figure', { name: /Volts over the run: lowest 11\.\d\d V, floor 12\.00 V/ })
+  await expect(chart).toBeVisible()
+
+  await page.getByLabel(/pull fuse F14/).check()
+  await expect(lowest).toHaveText(/^12\.\d\d V$/)
+  await page.getByLabel('Charger on the battery').fill('6 A')
+  await expect(holds).toHaveAttribute('data-level', 'go', { timeout: 20_000 })
+  await expect(page.getByRole('figure', { name: /lowest 12\.\d\d V/ })).toBeVisible()
+  // What is left is the way back, for the owner to agree to.
+  await page
+    .locator('[data-rule=way-back]')
+    .first()
+    .getByRole('button', { name: /Release this hold/ })
+    .click()
+  await page.locator('.release').getByLabel('Your name').fill('A. Lund')
+  await page.locator('.release').getByLabel('Reason').fill('the pilot agrees')
+  await page.getByRole('button', { name: 'Release the hold' }).click()
+  await expect(page.getByRole('heading', { name: /Ready: Drive processor 3\.2 to 3\.6/ })).toBeVisible()
+
+  // What was said of the bench is kept.
+  await page.reload()
+  await expect(page.getByLabel(/pull fuse F14/)).toBeChecked()
+})
+
+test('figures are read as people write them, or refused at their field', async ({ page, shared }) => {
+  await page.goto(`${shared.address}/units/davit-1`)
+  await page.getByRole('button', { name: 'Paste its page' }).click()
+  const joints = [0, 1, 2, 3, 4, 5].map((joint) => `Joint ${joint}: 5.1`).join('\n')
+  await page
+    .getByLabel('The whole page, as it was copied')
+    .fill(`Crane: DV-6\nBoard: 3.0\nSerial: DV-0021\n${joints}`)
+  await page.getByRole('button', { name: 'Keep this page' }).click()
+  await expect(page.getByRole('button', { name: 'Keep this page' })).toHaveCount(0)
+  await page.goto(`${shared.address}/jobs/job-davit-1`)
+  const volts = page.getByLabel('Measured at the unit’s terminals')
+  const power = page.locator('[data-gate=power]')
+  await expect(power).toHaveAttribute('data-verdict', 'hold')
+  await volts.fill('twenty')
+  await expect(page.locator('.supply .fault')).toContainText('for example 12.6 V')
+  await volts.fill('25,2 V')
+  await expect(page.locator('.supply .fault')).toHaveCount(0)
+  await expect(power).toHaveAttribute('data-verdict', 'go')
+  await volts.fill('22.4v')
+  await expect(power).toHaveAttribute('data-verdict', 'stop')
+  await volts.fill('12.6')
+  await expect(page.locator('[data-rule=measurement-plausible]').first()).toContainText(
+    '12.60 V does not go with this supply',
+  )
+})

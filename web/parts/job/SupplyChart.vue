@@ -1,0 +1,146 @@
+<script setup lang="ts">
+import type { Stretch, SupplyCourse } from '@bench-wake/core/ready'
+import type { ApexOptions } from 'apexcharts'
+import { computed } from 'vue'
+import VueApexCharts from 'vue3-apexcharts'
+import { useLook } from '../../stores/look'
+
+/** Volts at the unit's terminals over the time line of the steps, with floor and ceiling drawn. */
+const { course, stretches, floorVolts, ceilingVolts } = defineProps<{
+  course: SupplyCourse
+  stretches: readonly Stretch[]
+  floorVolts: number
+  ceilingVolts: number
+}>()
+const look = useLook()
+
+const colour = (name: string) => {
+  // Read anew when the light changes.
+  void look.light
+  return getComputedStyle(document.documentElement).getPropertyValue(`--${name}`).trim()
+}
+const minutes = (ms: number) => ms / 60_000
+const series = computed(() => [
+  {
+    name: 'At the terminals',
+    data: course.points.map(({ at, volts }) => ({ x: minutes(at), y: Number(volts.toFixed(3)) })),
+  },
+])
+const options = computed<ApexOptions>(() => {
+  const volts = course.points.map((point) => point.volts)
+  const low = Math.min(floorVolts, ...volts)
+  const high = Math.max(floorVolts, ...volts)
+  const room = Math.max(0.1, (high - low) * 0.25)
+  let at = 0
+  const steps = stretches.flatMap(({ name, ms }) => {
+    const from = at
+    at += ms
+    return ms > 0 ? [{ name, from: minutes(from), to: minutes(at) }] : []
+  })
+  const total = minutes(at)
+  return {
+    chart: {
+      type: 'line',
+      animations: { enabled: false },
+      toolbar: { show: false },
+      zoom: { enabled: false },
+      background: 'transparent',
+      fontFamily: 'inherit',
+      foreColor: colour('soft'),
+    },
+    theme: { mode: look.light === 'night' ? 'dark' : 'light' },
+    colors: [colour('hull')],
+    stroke: { width: 3, curve: 'straight' },
+    grid: { borderColor: colour('hair') },
+    tooltip: {
+      x: { formatter: (value: number) => `${value.toFixed(1)} min` },
+      y: { formatter: (value: number) => `${value.toFixed(2)} V` },
+    },
+    xaxis: {
+      type: 'numeric',
+      min: 0,
+      max: total,
+      tickAmount: 5,
+      decimalsInFloat: 1,
+      title: { text: 'minutes' },
+    },
+    yaxis: {
+      min: low - room,
+      max: Math.min(high + room, Math.max(ceilingVolts, high) + room),
+      tickAmount: 4,
+      labels: { formatter: (value: number) => `${value.toFixed(2)} V` },
+    },
+    annotations: {
+      yaxis: [
+        {
+          y: floorVolts,
+          borderColor: colour('stop'),
+          strokeDashArray: 0,
+          borderWidth: 2,
+          label: {
+            text: `floor ${floorVolts.toFixed(2)} V`,
+            position: 'left',
+            textAnchor: 'start',
+            style: { background: colour('paper'), color: colour('stop') },
+          },
+        },
+        {
+          y: ceilingVolts,
+          borderColor: colour('hold'),
+          label: {
+            text: `ceiling ${ceilingVolts.toFixed(2)} V`,
+            position: 'left',
+            textAnchor: 'start',
+            style: { background: colour('paper'), color: colour('hold') },
+          },
+        },
+      ],
+      xaxis: steps
+        .filter(({ from, to }) => to - from > total / 14)
+        .map(({ name, from, to }, index) => ({
+          x: from,
+          x2: to,
+          fillColor: index % 2 ? colour('water') : colour('sheet'),
+          opacity: 0.35,
+          borderColor: 'transparent',
+          label: {
+            text: name,
+            orientation: 'horizontal',
+            textAnchor: 'start',
+            offsetX: 4,
+            style: { background: 'transparent', color: colour('soft') },
+          },
+        })),
+      points: [
+        {
+          x: minutes(course.lowestAt),
+          y: course.lowestVolts,
+          marker: {
+            size: 6,
+            fillColor: colour(course.lowestVolts < floorVolts ? 'stop' : 'go'),
+            strokeColor: colour('paper'),
+          },
+          label: {
+            text: `${course.lowestVolts.toFixed(2)} V`,
+            style: { background: colour('paper'), color: colour('ink') },
+          },
+        },
+      ],
+    },
+  }
+})
+</script>
+
+<template>
+  <figure
+    :aria-label="`Volts over the run: lowest ${course.lowestVolts.toFixed(2)} V, floor ${floorVolts.toFixed(2)} V`"
+  >
+    <VueApexCharts type="line" height="230" :options="options" :series="series" />
+  </figure>
+</template>
+
+<style scoped>
+figure {
+  margin: 0;
+}
+</style>
