@@ -71,3 +71,19 @@ test('figures are read as people write them, or refused at their field', async (
     '12.60 V does not go with this supply',
   )
 })
+
+// PRACTICE D11, common practice: 10 A at 48 V is 480 W, not 1 200 W; two inverters on one generator each count.
+test('a sum is worked at every key, and a figure that does not read is pointed at', async ({
+  page,
+  shared,
+}) => {
+  await page.goto(`${shared.address}/sums`)
+  await page.getByRole('button', { name: 'Inverters on one generator' }).click()
+  const figures = page.locator('.figures')
+  await expect(figures).toContainText('480 W')
+  await page.getByLabel('Second inverter').fill('15 A')
+  await expect(figures).toContainText('1200 W')
+  await expect(page.locator('[data-rule=generator-share]')).toHaveAttribute('data-level', 'stop')
+  await page.getByLabel('Second inverter').fill('15 V')
+  await expect(page.locator('.fault')).toContainText('"V" is not a unit of this field')
+})

@@ -97,6 +97,7 @@ for (const light of ['light', 'dark'] as const) {
       '/families',
       '/families/marine-radio',
       '/house',
+      '/sums',
       '/jobs/job-fog-07',
       '/jobs/job-fog-11',
       '/jobs/job-davit-1',
@@ -138,6 +139,8 @@ test('the page is light to load and fits a phone', async ({ browser, program }) 
     '/shelf/fits',
     `/shelf/${image}`,
     '/families/fog-signal',
+    '/sums',
+    '/jobs/job-launch-2',
     '/jobs/job-fog-07',
     '/logbook',
   ]) {

@@ -54,6 +54,12 @@ export const router = createRouter({
       meta: { title: 'Family profile' },
     },
     {
+      path: '/sums',
+      name: 'sums',
+      component: () => import('./screens/Sums.vue'),
+      meta: { title: 'Sums' },
+    },
+    {
       path: '/house',
       name: 'house',
       component: () => import('./screens/House.vue'),

@@ -14,6 +14,8 @@ import {
   leadDrop,
   nearestAwg,
   nearestDivisor,
+  sums,
+  workSum,
 } from '.'
 
 describe('wire', () => {
@@ -192,6 +194,37 @@ describe('ampere-hours', () => {
     expect(
       ampereHours({ capacityAh: 100, charge: 1, amps: 0, ratedHours: 20, peukert: 1.2 }).hours,
     ).toBeNull()
+  })
+})
+
+describe('the calculators', () => {
+  const sum = (id: string) => sums.find((each) => each.id === id)!
+  it.each(sums.map((each) => [each.id, each] as const))(
+    '%s works on what stands in its fields, with its source',
+    (_, each) => {
+      const { says, numbers } = workSum(each, {})
+      expect(says.length).toBeGreaterThan(0)
+      for (const value of Object.values(numbers)) expect(Number.isFinite(value)).toBe(true)
+      expect(each.source).not.toBe('')
+    },
+  )
+  // PRACTICE D11, common practice.
+  it('say what the trade says: 10 A at 48 V is 480 W, 10 kWh at 1 kW is 10 h', () => {
+    expect(workSum(sum('generator-share'), {}).numbers['chargeWatts']).toBe(480)
+    const full = workSum(sum('generator-share'), { firstAmps: '20 A', batteryVolts: '50 V' }).numbers
+    expect(full).toMatchObject({ hoursToFull: 10, leftForLoadsWatts: 0 })
+    expect(workSum(sum('frequency-window'), { hertz: '57.5 Hz' }).findings[0]!.level).toBe('stop')
+  })
+  // The wire-time formula, (1 024 + 5 + 1) × 10 / 115 200 s a block.
+  it('say how long 256 KiB take at 115 200 baud', () => {
+    expect(workSum(sum('run-time'), { eraseMs: 0, programMs: 0 }).numbers['totalMs']).toBeCloseTo(
+      (256 * 1030 * 10_000) / 115_200,
+      3,
+    )
+  })
+  it('refuse a field that does not read, by its name', () => {
+    expect(() => workSum(sum('lead-drop'), { amps: '-3 A' })).toThrow(/amps: this cannot be negative/)
+    expect(() => workSum(sum('lead-drop'), { amps: '10 V' })).toThrow(/not a unit of this field/)
   })
 })
 

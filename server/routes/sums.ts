@@ -1,4 +1,5 @@
 import { Problem } from '@bench-wake/core/kernel'
+import { sums as catalogue, workSum } from '@bench-wake/core/ready'
 import { blockCount, xmodemWireMs } from '@bench-wake/core/link'
 import { Hono } from 'hono'
 import * as v from 'valibot'
@@ -20,30 +21,36 @@ const sums: Record<string, (input: unknown) => Record<string, number>> = {
   },
 }
 
+const figures = v.record(v.string(), v.union([v.string(), v.number()]))
+
 export const sumRoutes = () =>
-  new Hono().post('/:name', valid('json', v.record(v.string(), v.unknown())), (c) => {
-    const name = c.req.param('name')
-    const sum = sums[name]
-    if (!sum) {
-      throw new Problem({
-        kind: 'not-found',
-        thing: name,
-        says: 'there is no such sum',
-        expected: Object.keys(sums).join(', '),
-        remedy: 'Take one of these.',
-      })
-    }
-    try {
-      return c.json(sum(c.req.valid('json')))
-    } catch (error) {
-      if (!v.isValiError(error)) throw error
-      const issue = error.issues[0]
-      throw new Problem({
-        kind: 'input',
-        place: { at: v.getDotPath(issue) ?? name },
-        says: issue.message,
-        found: issue.received,
-        remedy: 'Mend this field and send it again.',
-      })
-    }
-  })
+  new Hono()
+    .get('/', (c) => c.json(catalogue.map(({ work: _, ...sum }) => sum)))
+    .post('/:name', valid('json', v.record(v.string(), v.unknown())), (c) => {
+      const name = c.req.param('name')
+      const listed = catalogue.find(({ id }) => id === name)
+      if (listed) return c.json(workSum(listed, v.parse(figures, c.req.valid('json'))))
+      const sum = sums[name]
+      if (!sum) {
+        throw new Problem({
+          kind: 'not-found',
+          thing: name,
+          says: 'there is no such sum',
+          expected: [...Object.keys(sums), ...catalogue.map(({ id }) => id)].join(', '),
+          remedy: 'Take one of these.',
+        })
+      }
+      try {
+        return c.json(sum(c.req.valid('json')))
+      } catch (error) {
+        if (!v.isValiError(error)) throw error
+        const issue = error.issues[0]
+        throw new Problem({
+          kind: 'input',
+          place: { at: v.getDotPath(issue) ?? name },
+          says: issue.message,
+          found: issue.received,
+          remedy: 'Mend this field and send it again.',
+        })
+      }
+    })

@@ -1,0 +1,161 @@
+<script setup lang="ts">
+import { isProblem } from '@bench-wake/core/kernel'
+import { sums, workSum, type SumAnswer } from '@bench-wake/core/ready'
+import { NInput } from 'naive-ui'
+import { computed, reactive, ref } from 'vue'
+import { useRoute } from 'vue-router'
+import FindingList from '../parts/FindingList.vue'
+
+/** Every calculator, by the same functions that the gates use. */
+const asked = String(useRoute().query['sum'] ?? '')
+const chosen = ref(sums.some(({ id }) => id === asked) ? asked : sums[0]!.id)
+const sum = computed(() => sums.find(({ id }) => id === chosen.value)!)
+const typed = reactive<Record<string, Record<string, string>>>(
+  Object.fromEntries(
+    sums.map(({ id, fields }) => [id, Object.fromEntries(fields.map((field) => [field.id, field.usual]))]),
+  ),
+)
+const worked = computed<{ answer: SumAnswer } | { field: string; says: string }>(() => {
+  try {
+    return { answer: workSum(sum.value, typed[sum.value.id]!) }
+  } catch (error) {
+    if (!isProblem(error)) throw error
+    return { field: error.facts.place?.at ?? '', says: `${error.facts.says}; ${error.facts.expected ?? ''}` }
+  }
+})
+</script>
+
+<template>
+  <div class="page">
+    <div class="head">
+      <div>
+        <h1>Sums</h1>
+        <p class="soft">
+          The same functions as the gates use. Figures with their units: 12,6 V, 500 mA, 14 AWG, 68 °F.
+        </p>
+      </div>
+    </div>
+    <div class="two">
+      <nav aria-label="Sums">
+        <button
+          v-for="each in sums"
+          :key="each.id"
+          type="button"
+          :class="{ at: each.id === chosen }"
+          :aria-current="each.id === chosen ? 'true' : undefined"
+          @click="chosen = each.id"
+        >
+          {{ each.name }}
+        </button>
+      </nav>
+      <section :aria-label="sum.name">
+        <h2>{{ sum.name }}</h2>
+        <div class="fields">
+          <label v-for="field in sum.fields" :key="sum.id + field.id"
+            >{{ field.label }}
+            <NInput
+              :value="typed[sum.id]?.[field.id] ?? ''"
+              class="mono"
+              :input-props="{ 'aria-label': field.label }"
+              @update:value="typed[sum.id]![field.id] = $event"
+            />
+            <small v-if="'field' in worked && worked.field === field.id" class="fault">{{
+              worked.says
+            }}</small>
+          </label>
+        </div>
+        <template v-if="'answer' in worked">
+          <dl class="figures">
+            <div
+              v-for="(figure, index) in worked.answer.says"
+              :key="figure.label"
+              :class="{ first: index === 0 }"
+            >
+              <dt>{{ figure.label }}</dt>
+              <dd>{{ figure.value }}</dd>
+            </div>
+          </dl>
+          <FindingList v-if="worked.answer.findings.length" :findings="worked.answer.findings" />
+        </template>
+        <p class="small soft source">{{ sum.source }}</p>
+      </section>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.two {
+  display: grid;
+  grid-template-columns: 230px minmax(0, 1fr);
+  gap: 40px;
+  border-top: 1px solid var(--hair);
+  padding-top: 16px;
+}
+nav {
+  display: grid;
+  align-content: start;
+}
+nav button {
+  font: inherit;
+  color: inherit;
+  text-align: left;
+  background: none;
+  border: 0;
+  border-left: 3px solid transparent;
+  min-height: 44px;
+  padding: 4px 0 4px 12px;
+  cursor: pointer;
+}
+nav button.at {
+  border-color: var(--brass);
+  font-weight: 650;
+}
+.fields {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(220px, 1fr));
+  gap: 16px;
+  margin: 14px 0 20px;
+}
+label {
+  display: grid;
+  gap: 4px;
+  align-content: start;
+  font-size: 13px;
+  color: var(--soft);
+}
+.fault {
+  color: var(--stop);
+  font-weight: 600;
+}
+.figures {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 14px 44px;
+  align-items: end;
+  margin: 0 0 14px;
+}
+dt {
+  font-size: 13px;
+  color: var(--soft);
+}
+dd {
+  margin: 0;
+  font-size: 24px;
+  font-weight: 650;
+}
+.first dd {
+  font-size: 44px;
+  line-height: 1.1;
+}
+.source {
+  border-top: 1px solid var(--hair);
+  padding-top: 10px;
+  margin-top: 14px;
+}
+@media (max-width: 800px) {
+  .two {
+    grid-template-columns: minmax(0, 1fr);
+    gap: 16px;
+  }
+}
+</style>
