@@ -100,6 +100,7 @@ describe('a job, worked by an outside tool', () => {
       'link',
       'port',
       'power',
+      'laptop',
     ])
 
     const started = await server.send('POST', '/runs', {
@@ -184,9 +185,10 @@ describe('a job, worked by an outside tool', () => {
   })
   it('does not start on a port without a meter before somebody has measured', async () => {
     const gates = await server.get('/jobs/job-fog-02/ready?port=serial:/dev/none')
-    expect(gates.body.gates.at(-1)).toMatchObject({ id: 'power', verdict: 'hold' })
+    const power = (body: { gates: { id: string }[] }) => body.gates.find(({ id }) => id === 'power')
+    expect(power(gates.body)).toMatchObject({ verdict: 'hold' })
     const low = await server.get('/jobs/job-fog-02/ready?port=serial:/dev/none&supplyVolts=11,2 V')
-    expect(low.body.gates.at(-1)).toMatchObject({ verdict: 'stop' })
+    expect(power(low.body)).toMatchObject({ verdict: 'stop' })
     expect((await server.get('/jobs/job-fog-02/ready?supplyVolts=much')).body.place.at).toBe('supplyVolts')
   })
   it('reads the page of the wrong unit and refuses to keep it', async () => {

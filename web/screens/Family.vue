@@ -13,6 +13,7 @@ import {
   type FieldSchema,
 } from '../parts/family/profile-form'
 import ProfileField from '../parts/family/ProfileField.vue'
+import PartNav from '../parts/PartNav.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
 import VerdictMark from '../parts/VerdictMark.vue'
@@ -94,6 +95,12 @@ const wrong = (keys: string[]) =>
   faults.value.filter(({ at }) => keys.some((key) => at === key || at.startsWith(`${key}.`))).length
 /** A part of its own has its name above it already. */
 const valueIsThere = (key: string) => (document.value as Record<string, unknown> | null)?.[key] !== undefined
+const listed = computed(() =>
+  parts.value.map(({ id, says, keys }) => {
+    const count = wrong(keys)
+    return { id, says, ...(count ? { wrong: `${count} to mend` } : {}) }
+  }),
+)
 const required = (key: string) => profileSchema.required?.includes(key) ?? false
 
 const changes = computed(() =>
@@ -230,19 +237,7 @@ onBeforeRouteLeave((to) => {
       <p v-if="unread" role="alert" class="unread">{{ unread }}</p>
       <ProblemNote v-if="keeping.problem.value" :problem="keeping.problem.value" />
       <div class="three">
-        <nav aria-label="Parts of the profile">
-          <button
-            v-for="each in parts"
-            :key="each.id"
-            type="button"
-            :class="{ at: each.id === part }"
-            :aria-current="each.id === part ? 'true' : undefined"
-            @click="part = each.id"
-          >
-            {{ each.says }}
-            <span v-if="wrong(each.keys)" class="wrong">{{ wrong(each.keys) }} to mend</span>
-          </button>
-        </nav>
+        <PartNav v-model="part" :parts="listed" label="Parts of the profile" />
         <section class="fields" :aria-label="open.says">
           <h2>{{ open.says }}</h2>
           <ProfileField
@@ -333,31 +328,6 @@ onBeforeRouteLeave((to) => {
   border-top: 1px solid var(--hair);
   padding-top: 16px;
 }
-nav {
-  display: grid;
-  align-content: start;
-}
-nav button {
-  font: inherit;
-  color: inherit;
-  text-align: left;
-  background: none;
-  border: 0;
-  border-left: 3px solid transparent;
-  min-height: 44px;
-  padding: 4px 0 4px 12px;
-  cursor: pointer;
-}
-nav button.at {
-  border-color: var(--brass);
-  font-weight: 650;
-}
-.wrong {
-  display: block;
-  font-size: 13px;
-  font-weight: 600;
-  color: var(--stop);
-}
 .fields {
   max-width: 760px;
 }
@@ -411,9 +381,6 @@ aside .mono {
   .three {
     grid-template-columns: minmax(0, 1fr);
     gap: 18px;
-  }
-  nav {
-    grid-template-columns: repeat(auto-fill, minmax(130px, 1fr));
   }
   aside {
     border: 0;

@@ -5,8 +5,10 @@ import { NInput } from 'naive-ui'
 import { computed, reactive, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import FindingList from '../parts/FindingList.vue'
+import PartNav from '../parts/PartNav.vue'
 
 /** Every calculator, by the same functions that the gates use. */
+const parts = sums.map(({ id, name }) => ({ id, says: name }))
 const asked = String(useRoute().query['sum'] ?? '')
 const chosen = ref(sums.some(({ id }) => id === asked) ? asked : sums[0]!.id)
 const sum = computed(() => sums.find(({ id }) => id === chosen.value)!)
@@ -36,18 +38,7 @@ const worked = computed<{ answer: SumAnswer } | { field: string; says: string }>
       </div>
     </div>
     <div class="two">
-      <nav aria-label="Sums">
-        <button
-          v-for="each in sums"
-          :key="each.id"
-          type="button"
-          :class="{ at: each.id === chosen }"
-          :aria-current="each.id === chosen ? 'true' : undefined"
-          @click="chosen = each.id"
-        >
-          {{ each.name }}
-        </button>
-      </nav>
+      <PartNav v-model="chosen" :parts="parts" label="Sums" />
       <section :aria-label="sum.name">
         <h2>{{ sum.name }}</h2>
         <div class="fields">
@@ -90,25 +81,6 @@ const worked = computed<{ answer: SumAnswer } | { field: string; says: string }>
   gap: 40px;
   border-top: 1px solid var(--hair);
   padding-top: 16px;
-}
-nav {
-  display: grid;
-  align-content: start;
-}
-nav button {
-  font: inherit;
-  color: inherit;
-  text-align: left;
-  background: none;
-  border: 0;
-  border-left: 3px solid transparent;
-  min-height: 44px;
-  padding: 4px 0 4px 12px;
-  cursor: pointer;
-}
-nav button.at {
-  border-color: var(--brass);
-  font-weight: 650;
 }
 .fields {
   display: grid;
