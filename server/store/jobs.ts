@@ -320,6 +320,8 @@ function headlineOf(view: Omit<JobView, 'headline'>): JobView['headline'] {
   const worst = heaviest(findings)
   const verdict = verdictAfter(findings, [])
   if (verdict === 'go' || !worst) return { verdict, says: 'The image fits. Ready for the bench.' }
+  // A note holds nothing: it stands beside the answer, not in its place.
+  if (verdict === 'note') return { verdict, says: 'The image fits. Ready for the bench.', remedy: worst.says }
   return said(worst)
 }
 

@@ -94,6 +94,7 @@ function hops({ fit, need, requests }: JobView): string {
           <td>
             <VerdictMark :verdict="view.headline.verdict" quiet />
             {{ verdictWords[view.headline.verdict] }}: {{ view.headline.says }}
+            <small v-if="view.headline.verdict === 'note'">{{ view.headline.remedy }}</small>
             <WakeStrip
               v-if="view.runs[0]"
               :strip="logbookRow(view.runs[0].state).strip"

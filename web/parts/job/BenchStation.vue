@@ -168,6 +168,8 @@ function release() {
   width: 220px;
 }
 .gate {
+  display: inline-block;
+  white-space: nowrap;
   margin-right: 22px;
 }
 summary {
