@@ -91,7 +91,12 @@ for (const familyId of handfulFamilies) {
     await page.getByRole('button', { name: 'Open the job' }).click()
     await expect(page.getByRole('heading', { name: 'Choose the image.' })).toBeVisible()
     const others = page.getByRole('button', { name: 'Show them too' })
-    await others.click()
+    // The list grows while it is judged, and a button that moves under the mouse takes no click.
+    await expect(page.locator(`li[data-image="${right.id}"][data-verdict]`)).toBeVisible()
+    await expect(async () => {
+      if (await others.isVisible()) await others.click({ timeout: 1000 })
+      await expect(others).toHaveCount(0, { timeout: 1000 })
+    }).toPass()
 
     for (const { kind, name } of files) {
       const row = page.locator(`li[data-image="${idOf(name)}"]`)
