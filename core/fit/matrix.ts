@@ -70,6 +70,19 @@ export function fitMatrix(
   }
   const rules = standing ? standingRules : fitRules
   const cells = new Uint16Array(images.length * columns.length)
+  // What is said of two serials hangs on these alone, and a thousand images may be for one.
+  const saidOf = new Map<string, Map<string, number>>()
+  const said = (question: FitQuestion, unit: UnitFacts) => {
+    const key = `${question.family.id}\n${question.image.identity!.serial}`
+    let row = saidOf.get(key)
+    if (!row) saidOf.set(key, (row = new Map()))
+    let index = row.get(unit.serial!)
+    if (index === undefined) {
+      const { level, says } = issuedSerial.judge({ ...question, unit })!
+      row.set(unit.serial!, (index = indexOf({ level, rule: issuedSerial.id, says })))
+    }
+    return index
+  }
   const otherFamily = new Map<string, number>()
   const nobody = indexOf({ level: 'stop', rule: 'image-known', says: 'No profile knows this image.' })
   images.forEach((image, row) => {
@@ -115,11 +128,7 @@ export function fitMatrix(
       for (const { at: member, unit } of members) {
         if (!shared || unit.serial === undefined || unit.serial === identity.serial) {
           cells[at + member] = judge(unit).index
-        } else if (shared.rule !== issuedSerial.id) cells[at + member] = shared.index
-        else {
-          const found = issuedSerial.judge({ ...question, unit })!
-          cells[at + member] = indexOf({ level: found.level, rule: issuedSerial.id, says: found.says })
-        }
+        } else cells[at + member] = shared.rule === issuedSerial.id ? said(question, unit) : shared.index
       }
     }
   })

@@ -160,10 +160,15 @@ export function tasks(db: Database) {
         })),
         reasons: matrix.reasons,
       })
-      // Row after row, 16 bit little endian; set in as text, because ten million cells are not worth a second copy.
-      const cells = Buffer.from(matrix.cells.buffer).toString('base64')
-      const text = Buffer.from(`${head.slice(0, -1)},"cells":"${cells}"}`, 'utf8')
-      return new Uint8Array(text.buffer, text.byteOffset, text.byteLength).slice()
+      // Row after row, 16 bit little endian; laid between the texts as bytes, because ten million cells are not worth
+      // a second copy.
+      return ownBytes(
+        Buffer.concat([
+          Buffer.from(`${head.slice(0, -1)},"cells":"`, 'utf8'),
+          Buffer.from(Buffer.from(matrix.cells.buffer).toString('base64'), 'latin1'),
+          Buffer.from('"}', 'latin1'),
+        ]),
+      )
     },
   }
 }
@@ -182,6 +187,10 @@ function factsOfImage(image: ReadImage): ImageFacts {
     ...(uf2Family === undefined ? {} : { uf2Family }),
   }
 }
+
+/** Bytes that own their buffer, so that they can be handed over; small ones share a pool of Node's. */
+const ownBytes = (bytes: Buffer): Uint8Array =>
+  bytes.byteLength === bytes.buffer.byteLength ? new Uint8Array(bytes.buffer) : new Uint8Array(bytes)
 
 /** Node's own digest is several times as fast as core's, which has to run in a browser too. */
 const digestOf = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('hex')
