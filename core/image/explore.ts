@@ -1,6 +1,6 @@
 import { applicationRegions, type Family } from '../family'
 import { asciiBytes, asciiText, inSentence } from '../kernel'
-import { byteCount, holdsRange, bytesAt, type MemoryMap } from './memory-map'
+import { byteCount, holdsRange, type MemoryMap } from './memory-map'
 
 /*
  * What can be seen in an image that no profile claims. Everything here is a hint for a person's eyes, never a ground
@@ -216,23 +216,6 @@ export function exploreImage(memory: MemoryMap, families: readonly Family[]): Ex
     texts: textsIn(memory),
     vectors: vectorTableOf(memory),
     possible: possibleFamilies(memory, families),
-  }
-}
-
-/** Bytes of a range with the gaps told apart, for a hex view. */
-export function viewRange(
-  memory: MemoryMap,
-  address: number,
-  length: number,
-): { address: number; bytes: Uint8Array; set: { from: number; to: number }[] } {
-  return {
-    address,
-    bytes: bytesAt(memory, address, length, 0),
-    set: memory.flatMap((segment) => {
-      const from = Math.max(address, segment.address)
-      const to = Math.min(address + length, segment.address + segment.bytes.length)
-      return from < to ? [{ from, to }] : []
-    }),
   }
 }
 

@@ -31,7 +31,6 @@ import {
   sketchOf,
   textsIn,
   vectorTableOf,
-  viewRange,
   wantedBytes,
   type MemoryMap,
 } from '.'
@@ -262,12 +261,6 @@ describe('two images side by side', () => {
 
 describe('a hex view', () => {
   const memory: MemoryMap = [...at(0x100, asciiBytes('HELLO HELLO')), ...at(0x200, asciiBytes('HELLO'))]
-  it('shows bytes with the gaps told apart', () => {
-    expect(viewRange(memory, 0x108, 0x100).set).toEqual([
-      { from: 0x108, to: 0x10b },
-      { from: 0x200, to: 0x205 },
-    ])
-  })
   it('has rows of sixteen, one for a gap, and finds the row of any address', () => {
     const layout = hexLayout(memory)
     expect(layout.rows).toBe(3)

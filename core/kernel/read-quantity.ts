@@ -138,9 +138,8 @@ export function readQuantity(
   if (!unit) throw refuse(`"${word.trim()}" is not a unit of this field`)
   const value = unit.base(number)
   if (!Number.isFinite(value)) throw refuse('this is no figure')
-  const { base } = times(1)
   if (least !== undefined && value < least)
-    throw refuse(value < 0 && least >= 0 ? 'this cannot be negative' : `this is below ${base(least)}`)
-  if (most !== undefined && value > most) throw refuse(`this is more than any bench has: above ${base(most)}`)
+    throw refuse(value < 0 && least >= 0 ? 'this cannot be negative' : `this is below ${least}`)
+  if (most !== undefined && value > most) throw refuse(`this is more than any bench has: above ${most}`)
   return value
 }

@@ -1,4 +1,4 @@
-import { cellRestVolts, chargeAtRest, chemistryFacts, coldShare, type Chemistry } from './chemistry'
+import { cellRestVolts, chemistryFacts, coldShare, type Chemistry } from './chemistry'
 import { countedAmps } from './peukert'
 
 /** The source as a person describes it. */
@@ -226,5 +226,3 @@ export function correctedBy(
   }
   return { ...setup, source: { ...source, charge: (low + high) / 2 } }
 }
-
-export { chargeAtRest }

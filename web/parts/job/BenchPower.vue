@@ -133,7 +133,7 @@ if (ask && !say.laptop) {
           v-model:value="start.volts"
           placeholder="12.4 V"
           class="mono"
-          :status="faults['volts'] ? 'error' : 'success'"
+          v-bind="faults['volts'] ? { status: 'error' as const } : {}"
           :input-props="{ inputmode: 'decimal', 'aria-label': 'Measured at the unit’s terminals' }"
           @update:value="typed('volts', $event, 'volts', measured, { least: 0, most: 1000 })"
         />
