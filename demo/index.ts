@@ -1,10 +1,13 @@
 import { fogSignalFamily } from './families'
 import { firmwareOf, hexOf, placed, type DemoFirmware, type DemoImage } from './image'
 
+export * from './adapters'
+export * from './benches'
 export * from './families'
 export * from './image'
 export * from './jobs'
 export * from './shelf'
+export * from './stand-ins'
 export * from './units'
 
 const day = (text: string) => Date.parse(text) / 1000

@@ -1,6 +1,7 @@
 import type { ReasonKind, Symptom } from '@bench-wake/core/fit'
 
 import type { BenchSay } from '@bench-wake/core/ready'
+import { demoBenches } from './benches'
 
 export interface DemoJob {
   id: string
@@ -12,6 +13,8 @@ export interface DemoJob {
   symptoms?: Symptom[]
   /** What was said of the bench before. */
   bench?: BenchSay
+  /** What is packed for its day already. */
+  packed?: string[]
   /** Days from the day of seeding. */
   inDays: number
   /** What happened to it before today, leg by leg; the last leg proved it. */
@@ -26,6 +29,8 @@ export const demoJobs: DemoJob[] = [
     kind: 'fault',
     reason: 'Horn skips a blast about twice a night, since August. 2.48 cures it.',
     symptoms: [{ says: 'Horn skips a blast', often: 'about twice a night', since: '2026-08-12' }],
+    bench: { wiring: demoBenches['fog-signal']!.wiring!, laptop: { onMains: true, minutesLeft: null } },
+    packed: ['image-on-disk', 'multimeter', 'ear-protection', 'adapter-fog-cable', 'fuse-puller'],
     inDays: 0,
   },
   {
@@ -79,6 +84,8 @@ export const demoJobs: DemoJob[] = [
     kind: 'fault',
     reason: 'Trips when both pumps start.',
     symptoms: [{ says: 'Trips with both pumps', often: 'twice a week', since: '2026-07-01' }],
+    bench: { wiring: demoBenches['station-inverter']!.wiring! },
+    packed: ['multimeter', 'insulated-tools', 'image-on-disk'],
     inDays: 1,
   },
   {

@@ -195,6 +195,16 @@ const recipes: Record<string, Recipe> = {
 
 export const handfulFamilies = Object.keys(recipes)
 
+/** A family's newest image with other fields: what it says of itself, and how long it is. */
+export const demoFieldsOf = (
+  familyId: string,
+  component: string,
+  change: DemoFirmware['fields'],
+): DemoFirmware => {
+  const { length, fields } = recipes[familyId]!
+  return { component, length, fields: { ...fields, ...change } }
+}
+
 function fileOf(
   familyId: string,
   change: DemoFirmware['fields'] = {},

@@ -10,7 +10,7 @@ export interface DemoUnit {
   /** What was read of it, oldest first: where, when, and the lines by field. */
   pages: { source: SnapshotSource; at: string; lines: Record<string, string> }[]
   /** Present when a stand-in of it sits on the bench, with what is on it. */
-  standIn?: { hardware: string; version: string; built: string }
+  standIn?: { hardware?: string; version?: string; built?: string; linkId?: string }
 }
 
 const fog = (
@@ -94,6 +94,7 @@ export const demoUnits: DemoUnit[] = [
     name: 'Handheld 3',
     place: 'Pilot launch, wheelhouse',
     serial: 'MR-40117',
+    standIn: { hardware: '2.0' },
     pages: [
       { source: 'label', at: '2026-10-02T09:10:00Z', lines: { mark: 'B2217', serial: 'MR-40117' } },
       {
@@ -114,6 +115,7 @@ export const demoUnits: DemoUnit[] = [
     name: 'Inverter, Brann Rock light',
     place: 'Brann Rock, plant room',
     serial: 'LI-20044',
+    standIn: { hardware: '5.2', version: '3.4', built: '2025-02-11T00:00Z' },
     pages: [
       {
         source: 'menu',
@@ -158,6 +160,7 @@ export const demoUnits: DemoUnit[] = [
     name: 'Battery of buoy 14',
     place: 'Outer channel, on the quay for service',
     serial: 'BP-02417',
+    standIn: { hardware: '31', version: '31.07', built: '2025-02-11T00:00Z' },
     pages: [
       { source: 'label', at: '2026-11-16T08:00:00Z', lines: { serial: 'BP-02417', batch: 'K3' } },
       {
@@ -173,6 +176,7 @@ export const demoUnits: DemoUnit[] = [
     name: 'Battery of buoy 21, new',
     place: 'Corrie Sound depot',
     serial: 'BP-05310',
+    standIn: { hardware: '58', version: '58.02', built: '2025-02-11T00:00Z' },
     pages: [{ source: 'label', at: '2026-11-21T08:55:00Z', lines: { serial: 'BP-05310', batch: 'K7' } }],
   },
   {
@@ -195,6 +199,7 @@ export const demoUnits: DemoUnit[] = [
     name: 'Launch 2, starboard motor',
     place: 'Slip shed',
     serial: 'LM-00815',
+    standIn: {},
     pages: [
       {
         source: 'link',
@@ -212,11 +217,35 @@ export const demoUnits: DemoUnit[] = [
     ],
   },
   {
+    id: 'launch-1',
+    familyId: 'launch-motor',
+    name: 'Launch 1, port motor',
+    place: 'Pilot launch, engine box',
+    serial: 'LM-00411',
+    standIn: { linkId: 'line' },
+    pages: [
+      {
+        source: 'link',
+        at: '2026-11-13T14:20:00Z',
+        lines: {
+          deviceIdentifier: 'LM-80',
+          hardware: '1',
+          layout: 'L-101',
+          serial: 'LM-00411',
+          'version.drive': '3.2',
+          faults: 'none',
+          hours: '1904',
+        },
+      },
+    ],
+  },
+  {
     id: 'beacon-7',
     familyId: 'beacon-receiver',
     name: 'Beacon receiver 7',
     place: 'Harbour office roof',
     serial: 'BR-77120',
+    standIn: { hardware: '2.0' },
     pages: [
       {
         source: 'chip-marking',
@@ -255,6 +284,7 @@ export const demoUnits: DemoUnit[] = [
     name: 'Tide logger 2',
     place: 'Inner basin, pile 6',
     serial: 'TL-3302',
+    standIn: {},
     pages: [
       {
         source: 'menu',
@@ -276,6 +306,7 @@ export const demoUnits: DemoUnit[] = [
     name: 'Davit, lifeboat slip',
     place: 'Lifeboat slip',
     serial: 'DV-0021',
+    standIn: {},
     pages: [
       {
         source: 'menu',
@@ -296,6 +327,7 @@ export const demoUnits: DemoUnit[] = [
     name: 'Shore supply relay, quay 2',
     place: 'Quay 2, box C',
     serial: 'QR-5512',
+    standIn: { hardware: '2.0' },
     pages: [
       { source: 'label', at: '2026-11-02T10:00:00Z', lines: { mark: 'R2', serial: 'QR-5512' } },
       {

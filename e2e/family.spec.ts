@@ -8,7 +8,7 @@ test('a profile is changed, the fault pointed at its field, kept as a new revisi
 }) => {
   await page.goto(`${shared.address}/families`)
   await page.getByRole('link', { name: 'Handheld marine radio' }).click()
-  await page.getByRole('button', { name: 'Power' }).click()
+  await page.getByRole('button', { name: 'Power', exact: true }).click()
   const floor = page.getByLabel('Floor volts')
   const kept = await floor.inputValue()
   await floor.fill('99')

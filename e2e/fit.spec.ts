@@ -163,6 +163,11 @@ test('the launch motor goes by way of 3.6, and is held because there is no way b
   await expect(way.locator('li')).toHaveCount(2)
   await expect(way).toContainText('3.2 → 3.6')
   await expect(way).toContainText('no way back from here')
+  const fit = page.locator('[data-part=fit]')
+  await expect(fit).toHaveAttribute('data-verdict', 'hold')
+  // What shuts the gate opens by itself.
+  if (!(await fit.evaluate((details) => (details as HTMLDetailsElement).open)))
+    await fit.locator('> summary').click()
   await expect(page.locator('[data-rule=way-back]').first()).toContainText('There is no way back from 4.1.')
 })
 

@@ -4,7 +4,7 @@ import { join } from 'node:path'
 import { pathToFileURL } from 'node:url'
 import { openDatabase } from '../server/db/open'
 import { standIns } from '../server/db/schema'
-import { expect, setSpeed, test } from './program'
+import { expect, powerUp, setSpeed, test } from './program'
 
 test('the demo job from today to the logbook, by keyboard alone', async ({ page, program }) => {
   await page.goto(program.address)
@@ -26,6 +26,15 @@ test('the demo job from today to the logbook, by keyboard alone', async ({ page,
   await expect(page.getByRole('button', { name: 'Start the run' })).toBeFocused()
   await page.keyboard.press('Enter')
 
+  // PRACTICE D4: panels off before the battery; each with its caution, each by one key.
+  await expect(page.getByRole('heading', { name: 'Panel breaker Q2 off.' })).toBeVisible()
+  await expect(page.getByText(/never pull a plug under load/)).toBeVisible()
+  await expect(page.getByRole('button', { name: 'Done' })).toBeFocused()
+  await page.keyboard.press('Enter')
+  await expect(page.getByRole('heading', { name: 'Battery switch S1 on.' })).toBeVisible()
+  await expect(page.getByRole('button', { name: 'Done' })).toBeFocused()
+  await page.keyboard.press('Enter')
+
   // The live write: percent, bytes, rate, time left, volts against the floor.
   await expect(page.getByRole('heading', { name: 'Writing. Leave plug, lid and key alone.' })).toBeVisible()
   const deck = page.locator('.deck')
@@ -43,7 +52,13 @@ test('the demo job from today to the logbook, by keyboard alone', async ({ page,
   await page.keyboard.press('Enter')
 
   await expect(page.getByRole('heading', { name: /The unit says 2\.48 itself/ })).toBeVisible()
-  await expect(page.getByLabel('Your name')).toBeFocused()
+  // PRACTICE D4, J3: what was switched off comes back before the job is closed.
+  await expect(page.getByRole('button', { name: 'Close the job' })).toBeDisabled()
+  const back = page.getByLabel(/Panel breaker Q2 on again/)
+  await expect(back).toBeFocused()
+  await page.keyboard.press('Space')
+  await expect(back).toBeChecked()
+  await page.getByLabel('Your name').focus()
   await page.keyboard.type('T. Keys')
   await page.keyboard.press('Enter')
   await expect(page.getByRole('heading', { name: 'This job is closed.' })).toBeVisible()
@@ -75,6 +90,7 @@ test('a job that goes wrong: the laptop dies in the write, and the way back lead
   await page.getByRole('button', { name: 'Read the unit' }).click()
   await setSpeed(page, '10')
   await page.getByRole('button', { name: 'Start the run' }).click()
+  await powerUp(page)
   await expect(page.getByText(/\d{2}\d\s\d{3} of 262\s144 bytes/)).toBeVisible()
   await program.end('SIGKILL')
   await expect(page.getByText(/This page has lost the program/)).toBeVisible()
@@ -85,6 +101,7 @@ test('a job that goes wrong: the laptop dies in the write, and the way back lead
   await expect(page.locator('.deck').getByText(/Cut in write at byte \d+\s\d{3} of 262\s144/)).toBeVisible()
   await expect(page.getByText(/Its bootloader is still there/)).toBeVisible()
   await page.getByRole('button', { name: 'Go on from here' }).click()
+  await powerUp(page)
   await expect(page.getByRole('heading', { name: /Switch the controller’s supply off/ })).toBeVisible({
     timeout: 120_000,
   })
@@ -120,6 +137,7 @@ test('a write is abandoned only in two steps, which say what is left behind', as
   await page.goto(`${program.address}/jobs/job-fog-07`)
   await page.getByRole('button', { name: 'Read the unit' }).click()
   await page.getByRole('button', { name: 'Start the run' }).click()
+  await powerUp(page)
   await page.getByRole('button', { name: 'Abandon this write…' }).click()
   await expect(page.getByText(/This leaves it behind:.*cannot start it/)).toBeVisible()
   await page.getByRole('button', { name: 'Abandon it half written' }).click()
@@ -145,6 +163,7 @@ test('the same version is held until a named person gives a reason, and the reco
   await page.getByRole('button', { name: 'Release the hold' }).click()
   await setSpeed(page, '60')
   await page.getByRole('button', { name: 'Start the run' }).click()
+  await powerUp(page)
   await page.getByRole('button', { name: 'It is on again' }).click({ timeout: 40_000 })
   await expect(page.getByRole('heading', { name: /The unit says 2\.48 itself/ })).toBeVisible()
   await expect(page.locator('[data-station=bench]')).toContainText('released by A. Lund')

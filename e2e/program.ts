@@ -1,5 +1,5 @@
 /* eslint-disable @typescript-eslint/no-explicit-any -- tests read answers as an outside tool does: by member */
-import { test as base, type Page } from '@playwright/test'
+import { expect, test as base, type Page } from '@playwright/test'
 import { spawn, type ChildProcess } from 'node:child_process'
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
@@ -45,6 +45,18 @@ export class Program {
   async get(path: string): Promise<any> {
     return (await fetch(`${this.address}/api${path}`)).json()
   }
+
+  /** Sends JSON over a public path, as an outside tool would; fails where the program refuses. */
+  async send(method: string, path: string, content: unknown): Promise<any> {
+    const answer = await fetch(`${this.address}/api${path}`, {
+      method,
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify(content),
+    })
+    const body = await answer.json()
+    if (!answer.ok) throw new Error(`${method} ${path}: ${JSON.stringify(body)}`)
+    return body
+  }
 }
 
 /** A test with a program of its own, so that no test sees another's runs; or with one that its file shares. */
@@ -70,6 +82,14 @@ export const test = base.extend<{ program: Program }, { shared: Program }>({
   },
 })
 export { expect } from '@playwright/test'
+
+/** Does what the run asks of power before it opens its port, one thing after the other. */
+export async function powerUp(page: Page): Promise<void> {
+  for (const step of ['Panel breaker Q2 off.', 'Battery switch S1 on.']) {
+    await expect(page.getByRole('heading', { name: step })).toBeVisible()
+    await page.getByRole('button', { name: 'Done' }).click()
+  }
+}
 
 /** Chooses the stand-in's speed at the bench. */
 export async function setSpeed(page: Page, speed: '1' | '10' | '60' | '0'): Promise<void> {

@@ -2,7 +2,7 @@
 import { chromium } from '@playwright/test'
 import { mkdirSync, rmSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
-import { Program } from '../e2e/program'
+import { powerUp, Program } from '../e2e/program'
 
 const folder = fileURLToPath(new URL('../docs/screenshots/', import.meta.url))
 mkdirSync(folder, { recursive: true })
@@ -34,17 +34,18 @@ async function shoot(
 }
 
 await shoot('today', '/')
-await shoot('today-phone', '/', 'night', { width: 390, height: 844 })
 await shoot('units', '/units', 'night')
 await shoot('shelf', '/shelf')
 await shoot('logbook', '/logbook')
 await shoot('fits', '/shelf/fits?family=buoy-battery', 'night')
 await shoot('family', '/families/launch-motor')
-await shoot('sums', '/sums?sum=generator-share')
+await shoot('sums', '/sums?sum=charger-size')
+await shoot('kit', `/kit/${new Date(Date.now() + 86_400_000).toISOString().slice(0, 10)}`)
 const shelf = (await program.get('/images')) as { id: string; names: string[] }[]
 const named = (name: string) => shelf.find(({ names }) => names.includes(name))!.id
 await shoot('image', `/shelf/${named('rel/img1.hex')}`)
-await shoot('compare', `/shelf/${named('quay-relay-2.1.uf2')}/against/${named('quay-relay-2.1 (1).uf2')}`)
+await program.send('POST', '/units/launch-2/snapshots', { port: 'stand-in:launch-2' })
+await shoot('trace', '/trace?port=stand-in:launch-2', 'night')
 const launch = await page('day', { width: 1280, height: 1100 })
 await launch.goto(`${program.address}/units/launch-2`)
 await launch.getByRole('button', { name: 'Paste its page' }).click()
@@ -57,19 +58,44 @@ await launch.goto(`${program.address}/jobs/job-launch-2`)
 await launch.getByText('The supply sags').first().waitFor()
 await launch.waitForTimeout(1500)
 await launch.screenshot({ path: `${folder}supply.png` })
+const wiring = launch.locator('[data-part=wiring]')
+await wiring.locator('> summary').click()
+await launch.getByLabel('Cable or adapter').selectOption({ label: 'Vehicle bus adapter' })
+const join = async (from: string, to: string) => {
+  await launch.locator(`[data-side=adapter][data-pin="${from}"]`).click()
+  await launch.locator(`[data-side=target][data-pin="${to}"]`).click()
+}
+await join('GND', '5')
+await join('H', '14')
+await join('L', '6')
+await launch.waitForTimeout(600)
+await wiring.evaluate((each) => each.scrollIntoView())
+await launch.screenshot({ path: `${folder}wiring.png`, clip: { x: 0, y: 0, width: 1280, height: 800 } })
 const past = (await program.get('/logbook?q=hesper'))[1].runId
 await shoot('record', `/logbook/${past}`)
-const refused = await page('night')
-await refused.goto(`${program.address}/jobs/job-fog-02`)
-await refused.getByRole('button', { name: 'Read the unit' }).click()
-await refused.waitForTimeout(900)
-await refused.screenshot({ path: `${folder}refused.png` })
+const coach = await page('night', { width: 390, height: 844 })
+await coach.goto(`${program.address}/jobs/job-tide-2/entry`)
+for (let act = 1; act <= 3; act++) {
+  await coach.getByText(`Act ${act} of 4`).waitFor()
+  await coach.keyboard.press('Enter')
+}
+await coach.locator('.window.open').waitFor()
+await coach.waitForTimeout(600)
+await coach.screenshot({ path: `${folder}coach-phone.png` })
+const drill = await page('day')
+await drill.goto(`${program.address}/drill`)
+await drill.getByLabel('Who practises').fill('A. Lund')
+await drill.locator('[data-exercise=fault-sag]').getByRole('button', { name: 'Practise' }).click()
+for (const move of ['hold', 'quick', 'fuse']) await drill.locator(`[data-move=${move}]`).click()
+await drill.waitForTimeout(300)
+await drill.screenshot({ path: `${folder}drill.png` })
 const job = await page('day')
 await job.goto(`${program.address}/jobs/job-fog-07`)
 await job.getByRole('button', { name: 'Read the unit' }).click()
 await job.waitForTimeout(900)
 await job.screenshot({ path: `${folder}bench.png` })
 await job.getByRole('button', { name: 'Start the run' }).click()
+await powerUp(job)
 await job.waitForTimeout(20_000)
 await job.screenshot({ path: `${folder}write.png` })
 await job.getByRole('button', { name: 'It is on again' }).click({ timeout: 40_000 })

@@ -101,6 +101,10 @@ describe('a job, worked by an outside tool', () => {
       'port',
       'power',
       'laptop',
+      'order',
+      'wiring',
+      'isolation',
+      'kit',
     ])
 
     const started = await server.send('POST', '/runs', {
@@ -119,12 +123,17 @@ describe('a job, worked by an outside tool', () => {
       (await server.send('POST', `/runs/${id}/answers`, { prompt: 'power-cycle', answer: 'done' })).status,
     ).toBe(409)
 
+    await server.powerUp(id)
     const first = await server.stream(
       id,
       (event) => event.body.type === 'progress' && event.body.done > 100_000,
     )
     const seen = first.events[first.events.length - 1]!.id
-    const rest = await server.stream(id, (event) => event.body.type === 'prompt.asked', seen)
+    const rest = await server.stream(
+      id,
+      (event) => event.body.type === 'prompt.asked' && event.body.prompt === 'power-cycle',
+      seen,
+    )
     // Source: HTML Living Standard, server-sent events: the stream resumes behind Last-Event-ID.
     expect(rest.events[0]!.id).toBe(seen + 1)
     expect([...first.events, ...rest.events].map((event) => event.id)).toEqual(
@@ -152,14 +161,22 @@ describe('a job, worked by an outside tool', () => {
       outcome: 'proved',
       verifiedBy: 'checksum',
     })
-    expect(row.strip.phases).toHaveLength(8)
+    expect(row.strip.phases).toHaveLength(9)
 
     const { db, close } = await openDatabase(server.databaseUrl)
     const [kept] = await db.select().from(standIns).where(eq(standIns.id, 'fog-07'))
     expect(Buffer.from(kept!.flash).equals(demoFirmware(image248.image))).toBe(true)
     close()
 
-    const closed = await server.send('POST', '/jobs/job-fog-07/close', { name: 'T. Reader', note: '' })
+    // PRACTICE D4, J3: the panels come on again, the battery being on, or the job is not closed.
+    const early = await server.send('POST', '/jobs/job-fog-07/close', { name: 'T. Reader', note: '' })
+    expect(early).toMatchObject({ status: 409, body: { kind: 'not-taken-down' } })
+    expect(early.body.found).toContain('Panel breaker Q2 on again')
+    const closed = await server.send('POST', '/jobs/job-fog-07/close', {
+      name: 'T. Reader',
+      note: '',
+      tookDown: ['panels-on'],
+    })
     expect(closed.body.job.closedBy).toBe('T. Reader')
     expect(
       (await server.send('POST', '/runs', { jobId: 'job-fog-07', port: 'stand-in:fog-07' })).status,

@@ -6,16 +6,23 @@ import { join, relative } from 'node:path'
 import type { Database } from './db/open'
 import { openApi } from './openapi'
 import { answerProblem, notFound } from './problem'
+import { adapters } from './routes/adapters'
+import { causes } from './routes/causes'
+import { drills } from './routes/drills'
 import { families } from './routes/families'
 import { fit } from './routes/fit'
 import { images } from './routes/images'
 import { jobs } from './routes/jobs'
+import { kit } from './routes/kit'
+import { lent } from './routes/lent'
 import { logbook } from './routes/logbook'
 import { runs } from './routes/runs'
 import { sumRoutes } from './routes/sums'
 import { units } from './routes/units'
 import { house } from './routes/house'
+import { ports } from './routes/ports'
 import { requests } from './routes/requests'
+import type { LentPorts } from './ports/lent'
 import type { Runner } from './runner'
 import type { Shelf } from './store/shelf'
 import type { Heavy } from './worker/heavy'
@@ -25,6 +32,7 @@ export interface Services {
   shelf: Shelf
   heavy: Heavy
   runner: Runner
+  lentPorts: LentPorts
 }
 
 export const version = '0.1.0'
@@ -39,8 +47,13 @@ const places: Record<string, string> = {
   jobs: 'Jobs and their gates',
   runs: 'Runs: start, follow, answer, abandon',
   logbook: 'The record of every run',
+  adapters: 'Cables and adapters of this house',
+  kit: 'What to take along on a day, and what is packed',
+  causes: 'Why units did not answer at this bench',
+  drills: 'What was practised on stand-ins',
   sums: 'Calculators, the same functions as the gates use',
   ports: 'Serial ports and stand-ins',
+  lent: 'Ports that a page lends from its own computer',
   health: 'Whether the program is well',
 }
 
@@ -57,8 +70,13 @@ function api(services: Services) {
     .route('/jobs', jobs(services))
     .route('/runs', runs(services))
     .route('/logbook', logbook(services))
+    .route('/adapters', adapters(services))
+    .route('/kit', kit(services))
+    .route('/drills', drills(services))
+    .route('/causes', causes(services))
     .route('/sums', sumRoutes())
-    .get('/ports', async (c) => c.json(await runner.listPorts()))
+    .route('/ports', ports(services))
+    .route('/lent', lent(services))
     .get('/health', (c) =>
       c.json({ ok: true, name: 'Bench Wake', version, running: runner.running().length }),
     )

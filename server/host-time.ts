@@ -25,3 +25,23 @@ export const hostTime: HostTime = {
 
 /** Resolves after all pending promise jobs have run: the turn of a virtual clock. */
 export const nextTurn = () => new Promise<void>((done) => setImmediate(done))
+
+/** Behind by more than this, a pace begins anew: the laptop slept, or time was held for a person. */
+const lostMs = 50
+/** Less than a timer can keep is not waited for; it is made up later. */
+const leastMs = 2
+
+/**
+ * Paces a virtual clock at so many times the speed of life. It keeps to the whole time that has passed, not to each
+ * step: a link makes steps of a fraction of a millisecond, and a timer of the host keeps none of these.
+ */
+export function paceOf(speed: number, host: HostTime = hostTime): (aheadMs: number) => Promise<void> {
+  let due = host.now()
+  return (aheadMs) => {
+    const now = host.now()
+    if (now - due > lostMs) due = now
+    due += aheadMs / speed
+    const wait = due - now
+    return wait < leastMs ? Promise.resolve() : new Promise((done) => void host.after(wait, done))
+  }
+}

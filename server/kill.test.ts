@@ -36,6 +36,7 @@ describe('the program ends in the middle of a write', () => {
     const { id } = (
       await first.send('POST', '/runs', { jobId: 'job-fog-07', port: 'stand-in:fog-07', speed: 10 })
     ).body
+    await first.powerUp(id)
     const { events } = await first.stream(
       id,
       ({ body }) => body.type === 'progress' && body.unit === 'bytes' && body.done > 90_000,
@@ -54,10 +55,15 @@ describe('the program ends in the middle of a write', () => {
     const row = (await second.get('/logbook?q=skerrow')).body[0]
     expect(row.trouble).toMatch(/^Cut in write at byte \d+\s\d{3} of 262\s144\.$/)
 
+    // The link hears the bootloader by itself, without anybody saying so.
+    const heard = await second.send('POST', '/jobs/job-fog-07/listen', { port: 'stand-in:fog-07' })
+    expect(heard.body).toEqual({ answered: true })
+
     const again = (
       await second.send('POST', '/runs', { jobId: 'job-fog-07', port: 'stand-in:fog-07', speed: 0 })
     ).body
-    await second.stream(again.id, ({ body }) => body.type === 'prompt.asked')
+    await second.powerUp(again.id)
+    await second.stream(again.id, ({ body }) => body.type === 'prompt.asked' && body.prompt === 'power-cycle')
     await second.send('POST', `/runs/${again.id}/answers`, { prompt: 'power-cycle', answer: 'done' })
     await second.stream(again.id, () => false)
     const proved = (await second.get(`/runs/${again.id}`)).body.state
@@ -80,6 +86,7 @@ describe('the program ends in the middle of a write', () => {
         releases: [{ rule: 'version-direction', name: 'T. Reader', reason: 'test of the ending' }],
       })
     ).body
+    await program.powerUp(id)
     await program.stream(id, ({ body }) => body.type === 'progress' && body.unit === 'bytes')
     program.child.kill('SIGTERM')
     expect(await ended(program.child)).toBe(0)

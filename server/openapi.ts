@@ -35,7 +35,7 @@ export function openApi(routes: Hono['routes'], places: Readonly<Record<string, 
       responses: { '2XX': { description: 'As asked' }, default: problem },
     })
     const input = inputOf(handler)
-    if (!input) continue
+    if (!input || input.target === 'param') continue
     const { $schema: _, ...schema } = toJsonSchema(input.schema, {
       typeMode: 'input',
       errorMode: 'ignore',

@@ -18,6 +18,7 @@ const statuses: Record<string, number> = {
   'run-over': 409,
   'gate-not-go': 409,
   'job-closed': 409,
+  'not-taken-down': 409,
   twin: 409,
   'too-large': 413,
   input: 400,

@@ -1,5 +1,6 @@
-import { drivenLink, type Family, type Link } from '@bench-wake/core/family'
+import { componentOf, drivenLink, type DrivenLink, type Family } from '@bench-wake/core/family'
 import {
+  isProblem,
   Problem,
   realClock,
   verdictAfter,
@@ -9,9 +10,23 @@ import {
   type VirtualClock,
 } from '@bench-wake/core/kernel'
 import type { ImageIdentity } from '@bench-wake/core/image'
-import { scpiMeter, type SerialSettings } from '@bench-wake/core/link'
+import {
+  channelOf,
+  discardInput,
+  scanBus,
+  scpiMeter,
+  speechOf,
+  talkOver,
+  tapChannel,
+  type BusScan,
+  type Channel,
+  type SerialSettings,
+  type Talk,
+  type TraceSpeech,
+} from '@bench-wake/core/link'
 import { benchGates, judgePort, type Gate } from '@bench-wake/core/ready'
 import {
+  bareSteps,
   carryOut,
   conditionOf,
   foldEvent,
@@ -24,12 +39,13 @@ import {
   type WakeEvent,
   type WakeWriter,
 } from '@bench-wake/core/run'
-import { lineOf, newestSnapshot, type Snapshot } from '@bench-wake/core/unit'
+import { knownPage, lineOf, type Snapshot } from '@bench-wake/core/unit'
 import { randomUUID } from 'node:crypto'
 import type { Database } from './db/open'
-import { hostTime, nextTurn } from './host-time'
+import { hostTime, nextTurn, paceOf } from './host-time'
 import { newId } from './new-id'
 import type { PortEntry, Ports } from './ports/ports'
+import { TraceLog } from './ports/trace-log'
 import { fitGates, openJob, refuseClosed, type OpenJob } from './store/jobs'
 import { addRun, appendEvent } from './store/runs'
 import type { Shelf } from './store/shelf'
@@ -40,6 +56,10 @@ import { getUnit } from './store/units'
 export const speeds = [1, 10, 60, 0] as const
 export type Speed = (typeof speeds)[number]
 
+/** What holds a port that is only listened to. */
+const listening = 'listening'
+/** A unit that does not answer within this is not there, ms. */
+const scanAnswerMs = 200
 const meterSettings: SerialSettings = { baudRate: 9600, dataBits: 8, parity: 'none', stopBits: 1 }
 /** A stand-in's memory is kept this often while it is written, ms. */
 const keepEveryMs = 1000
@@ -74,6 +94,9 @@ export class Runner {
   private readonly held = new Map<string, string>()
   private readonly readings = new Map<string, Promise<unknown>>()
   private ending = false
+  private readonly traces = new Map<string, TraceLog>()
+  /** Ports that are only listened to, by what ends it. */
+  private readonly listened = new Map<string, () => Promise<void>>()
 
   constructor(
     private readonly db: Database,
@@ -95,13 +118,25 @@ export class Runner {
   }
 
   private async gatesOf(open: OpenJob, portId: string | null, typedVolts: number | null): Promise<Gate[]> {
-    const standing = fitGates(open, new Date().toISOString().slice(0, 10))
+    const today = new Date().toISOString().slice(0, 10)
+    const standing = fitGates(open, today)
     const port = portId === null ? null : await this.ports.find(portId, this.heldBy)
     const measured = port?.hasMeter && !port.heldBy ? await this.measure(port.id) : typedVolts
-    const { power } = open.family
-    const bench = benchGates(power, open.bench, open.stretches, measured)
+    const bench = benchGates({
+      family: open.family,
+      said: open.bench,
+      stretches: open.stretches,
+      metered: measured,
+      adapters: open.adapters,
+      house: open.house,
+      kit: open.kit,
+      day: open.job.day,
+      today,
+      now: Date.now(),
+      standIn: port?.kind === 'stand-in',
+    })
     // Without a link of its own the program opens no port.
-    if (!drivenLink(open.family)) return [...standing, ...bench]
+    if (!open.link) return [...standing, ...bench]
     return [
       ...standing,
       judgePort(
@@ -110,7 +145,9 @@ export class Runner {
           name: port.name,
           standIn: port.kind === 'stand-in',
           present: port.present,
+          ...(port.channel === channelOf(open.link) ? {} : { otherChannel: port.channel }),
           ...(port.heldBy ? { heldBy: port.heldBy } : {}),
+          ...(port.program ? { program: port.program } : {}),
         },
       ),
       ...bench,
@@ -121,32 +158,168 @@ export class Runner {
   private async measure(portId: string): Promise<number | null> {
     return this.reading(portId, async () => {
       const clock = this.clockFor(0)
-      const { port, meter } = this.ports.connect(portId, clock)
+      const { channel, meter } = this.ports.connect(portId, clock)
       if (!meter) return null
       await meter.open(meterSettings)
       try {
         return await scpiMeter(meter).volts()
       } finally {
         await meter.close()
+        await channel.port.close()
+      }
+    })
+  }
+
+  /** The channel with its trace kept: a new one begins each time a port is opened. */
+  private traced(portId: string, channel: Channel, clock: Clock, speech: TraceSpeech): Channel {
+    const log = new TraceLog({
+      format: 'bench-wake/trace',
+      formatVersion: 1,
+      port: channel.port.name,
+      startedAt: clock.now(),
+      speech,
+    })
+    this.traces.set(portId, log)
+    return tapChannel(channel, clock, log.tell)
+  }
+
+  /** What went over a port since it was opened last. @throws Problem `not-found` before it ever was. */
+  traceOf(portId: string): TraceLog {
+    const log = this.traces.get(portId)
+    if (log) return log
+    throw new Problem({
+      kind: 'not-found',
+      thing: portId,
+      says: 'nothing has gone over this port yet',
+      remedy: 'Read the unit, start a run, or listen to the port.',
+    })
+  }
+
+  /** Opens a serial port and only listens, until `stopListening`. One program a port: a run cannot start meanwhile. */
+  async listenTo(portId: string, settings: SerialSettings): Promise<void> {
+    const entry = await this.ports.find(portId, this.heldBy)
+    this.refuseHeld(portId)
+    this.held.set(portId, listening)
+    const clock = this.clockFor(1)
+    try {
+      const { channel: bare } = this.ports.connect(portId, clock)
+      const channel = this.traced(portId, bare, clock, { speaks: 'bytes' })
+      if (channel.kind !== 'serial') throw wrongChannel(entry.name)
+      const { port } = channel
+      await port.open(settings)
+      const hear = async () => {
+        for (;;) await discardInput(port, 60)
+      }
+      // Ends when the port is closed or pulled.
+      const heard = hear().catch(() => {})
+      this.listened.set(portId, async () => {
+        await port.close()
+        await heard
+      })
+    } catch (error) {
+      this.held.delete(portId)
+      throw error
+    }
+  }
+
+  async stopListening(portId: string): Promise<void> {
+    const stop = this.listened.get(portId)
+    this.listened.delete(portId)
+    await stop?.()
+    if (this.held.get(portId) === listening) this.held.delete(portId)
+  }
+
+  /** The person's hand on a stand-in's cable. */
+  plug(portId: string, joined: boolean): void {
+    this.refuseHeld(portId)
+    this.ports.plug(portId, joined)
+  }
+
+  cables() {
+    return this.ports.standInCables()
+  }
+
+  /** Counts the units on a family's bus by asking every address who is there (PRACTICE F4). */
+  async scan(portId: string, family: Family, unplugged: readonly string[]): Promise<BusScan> {
+    const range = family.isolation?.scan
+    const link = family.links.find((each) => each.kind === 'rs485' && each.line)
+    if (!range || link?.kind !== 'rs485' || !link.line) {
+      throw new Problem({
+        kind: 'input',
+        thing: family.name,
+        says: 'this link cannot ask who is there',
+        remedy: 'Look whether anything else is joined, and say so.',
+      })
+    }
+    const entry = await this.ports.find(portId, this.heldBy)
+    const { line } = link
+    return this.reading(portId, async () => {
+      this.ports.standIn(portId)?.unplug?.(unplugged)
+      const clock = this.clockFor(entry.kind === 'stand-in' ? 0 : 1)
+      const bare = this.ports.connect(portId, clock).channel
+      const channel = this.traced(portId, bare, clock, { speaks: 'modbus' })
+      if (channel.kind !== 'serial') throw wrongChannel(portId)
+      const { port } = channel
+      await port.open(line)
+      try {
+        return await scanBus(port, range.from, range.to, { answerMs: scanAnswerMs })
+      } finally {
         await port.close()
       }
     })
   }
 
+  /** Whether the bootloader answers now; asking changes nothing. False too where the link cannot tell. */
+  async hearsBootloader(portId: string, family: Family, linkId?: string): Promise<boolean> {
+    return this.talking(portId, family, linkId, async (talk) => {
+      try {
+        return (await talk.hears()) ?? false
+      } catch (error) {
+        if (isProblem(error)) return false
+        throw error
+      }
+    })
+  }
+
+  /** What the person's hands did to the stand-in at this port: its supply off and on, or all that its entry wants. */
+  hands(portId: string, did: 'off' | 'entry'): void {
+    this.refuseHeld(portId)
+    const unit = this.ports.standIn(portId)
+    if (did === 'off') unit?.powerCycle()
+    else unit?.enter?.()
+  }
+
   /** Reads what a unit says of itself now. */
-  async read(portId: string, family: Family): Promise<Snapshot> {
+  async read(portId: string, family: Family, linkId?: string): Promise<Snapshot> {
+    // The page bears the time of the person's clock, whatever clock the line runs in.
+    return this.talking(
+      portId,
+      family,
+      linkId,
+      async (talk) => (await readUnit(talk, family, () => Date.now())).snapshot,
+    )
+  }
+
+  /** Opens a family's link over a port for one reading. */
+  private async talking<T>(
+    portId: string,
+    family: Family,
+    linkId: string | undefined,
+    act: (talk: Talk) => Promise<T>,
+  ): Promise<T> {
     const entry = await this.ports.find(portId, this.heldBy)
     return this.reading(portId, async () => {
       const clock = this.clockFor(entry.kind === 'stand-in' ? 0 : 1)
-      const { port } = this.ports.connect(portId, clock)
-      const link = linkOf(family)
-      await port.open(link.settings)
+      const unit = this.ports.standIn(portId)
+      const link = linkOf(family, unit?.familyId === family.id ? unit.linkId : linkId)
+      const bare = this.ports.connect(portId, clock).channel
+      const channel = this.traced(portId, bare, clock, speechOf(link))
+      const talk = talkOver(channel, clock, family, link, componentOf(family))
+      await talk.open()
       try {
-        // The page bears the time of the person's clock, whatever clock the line runs in.
-        return (await readUnit(port, link, family, () => Date.now())).snapshot
+        return await act(talk)
       } finally {
-        await port.close()
-        const unit = this.ports.standIn(portId)
+        await talk.close()
         if (unit) await keepStandIn(this.db, unit)
       }
     })
@@ -182,12 +355,11 @@ export class Runner {
     })
   }
 
-  private clockFor(speed: Speed, at = Date.now()): Clock {
-    if (speed === 1) return realClock(hostTime)
-    if (speed === 0) return virtualClock(nextTurn, at)
+  /** The clock of a port: the person's own for a real one; for a stand-in a virtual one, paced or not. */
+  private clockFor(speed: Speed, at = Date.now(), standIn = speed !== 1): Clock {
+    if (!standIn) return realClock(hostTime)
     // Paced, not scaled: at 60 times the speed of life a time-out of a second is 17 ms, which a busy laptop overruns.
-    const pace = (aheadMs: number) => new Promise<void>((done) => void hostTime.after(aheadMs / speed, done))
-    return virtualClock(nextTurn, at, pace)
+    return speed === 0 ? virtualClock(nextTurn, at) : virtualClock(nextTurn, at, paceOf(speed))
   }
 
   /**
@@ -213,7 +385,8 @@ export class Runner {
     const { job, unit, family, component } = open
     if (!open.open) throw notChosen(job.id)
     const { image, memory } = open.open
-    const link = linkOf(family)
+    const link = linkOf(family, open.link?.id)
+    const steps = bareSteps(open.plan)
     const speed: Speed = entry.kind === 'stand-in' ? (form.speed ?? 1) : 1
 
     // From here on the port is ours: nothing below may wait before it is marked.
@@ -223,15 +396,14 @@ export class Runner {
     try {
       await this.readings.get(form.port)?.catch(() => {})
       await addRun(this.db, { id, jobId: job.id, unitId: unit.id })
-      const clock = this.clockFor(speed, at)
+      const clock = this.clockFor(speed, at, entry.kind === 'stand-in')
       const run = this.activate(id, form.port, speed, clock)
-      const { port, meter } = this.ports.connect(form.port, clock)
+      // What was unplugged on the bench is off the stand-in's bus.
+      this.ports.standIn(form.port)?.unplug?.(open.bench.isolation?.unplugged ?? [])
+      const { channel: bare, meter } = this.ports.connect(form.port, clock)
+      const channel = this.traced(form.port, bare, clock, speechOf(link))
       const versionField = `version.${component.id}`
-      const lastPage = newestSnapshot(
-        (await getUnit(this.db, unit.id)).snapshots.filter(
-          (page) => lineOf(page, versionField) !== undefined,
-        ),
-      )
+      const lastPage = knownPage((await getUnit(this.db, unit.id)).snapshots)
       const from = lineOf(lastPage, versionField)
       await run.wake.record({
         type: 'run.opened',
@@ -251,14 +423,15 @@ export class Runner {
         port: { id: form.port, name: entry.name, standIn: entry.kind === 'stand-in' },
         speed,
         ...(from === undefined ? {} : { from }),
+        ...benchOfRun(open),
         floorVolts: family.power.floorVolts,
         releases,
-        plan: open.plan,
+        plan: steps,
       })
       await meter?.open(meterSettings)
       const hold = 'hold' in clock ? (clock as VirtualClock).hold : <T>(pending: Promise<T>) => pending
       run.finished = carryOut(
-        open.plan,
+        steps,
         {
           family,
           component,
@@ -270,7 +443,7 @@ export class Runner {
           releases,
         },
         {
-          port,
+          channel,
           ...(meter ? { meter: scpiMeter(meter) } : {}),
           clock,
           wake: run.wake,
@@ -349,8 +522,10 @@ export class Runner {
       run.onWaiting()
       run.answers.set(prompt, (answer) => {
         run.answers.delete(prompt)
-        // The stand-in's switch follows the person's word.
-        if (prompt === 'power-cycle') this.ports.standIn(run.portId)?.powerCycle()
+        // The stand-in's switch and keys follow the person's word.
+        const unit = this.ports.standIn(run.portId)
+        if (prompt === 'power-cycle') unit?.powerCycle()
+        if (prompt === 'enter-by-hand') unit?.enter?.()
         resolve(answer)
       })
     })
@@ -474,16 +649,26 @@ function refuseShut(gates: readonly Gate[], releases: readonly Release[]): void 
   }
 }
 
-/** @throws Problem `no-link` when this program drives none of the family's links. */
-function linkOf(family: Family): Link {
-  const link = drivenLink(family)
+/** @throws Problem `no-link` when this program does not drive that link, or none of the family's. */
+function linkOf(family: Family, linkId?: string): DrivenLink {
+  const link = drivenLink(family, linkId)
   if (link) return link
   throw new Problem({
     kind: 'no-link',
     thing: family.name,
-    says: 'this version does not talk to this equipment over any of its links yet',
-    found: family.links.map(({ name }) => name).join(', '),
+    says: 'this version does not talk to this equipment over this link',
+    found:
+      family.links.find(({ id }) => id === linkId)?.name ?? family.links.map(({ name }) => name).join(', '),
     remedy: 'Type or paste its page instead.',
+  })
+}
+
+function wrongChannel(portId: string): Problem {
+  return new Problem({
+    kind: 'wrong-channel',
+    thing: portId,
+    says: 'this is no serial port',
+    remedy: 'Choose the port that the adapter of the bus is plugged into.',
   })
 }
 
@@ -504,4 +689,23 @@ function notChosen(jobId: string): Problem {
     says: 'no image is chosen',
     remedy: 'Choose an image for the job first.',
   })
+}
+
+/** What of the bench a run's record keeps: the adapter, and what was shed for it. */
+function benchOfRun({ bench, adapters, family }: OpenJob) {
+  const adapter = adapters.find(({ id }) => id === bench.wiring?.adapterId)
+  const shed = (family.power.supply?.loads ?? []).filter(({ id }) => bench.shed?.includes(id))
+  return {
+    ...(adapter
+      ? {
+          adapter: {
+            id: adapter.id,
+            name: adapter.name,
+            standing: adapter.standing,
+            ...(adapter.serial ? { serial: adapter.serial } : {}),
+          },
+        }
+      : {}),
+    ...(shed.length ? { shed: shed.map((load) => load.shed) } : {}),
+  }
 }

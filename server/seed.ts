@@ -1,12 +1,13 @@
 import {
+  demoAdapters,
   demoFamilies,
   demoFamily,
-  demoFirmware,
   demoHexOf,
   demoImages,
   demoJobs,
   demoRequests,
   demoShelf,
+  demoStandIn,
   demoUnits,
   type DemoJob,
 } from '@bench-wake/demo'
@@ -15,8 +16,10 @@ import type { Database } from './db/open'
 import { families, standIns } from './db/schema'
 import { Ports } from './ports/ports'
 import { Runner } from './runner'
+import { keepAdapter } from './store/adapters'
 import { addFamily } from './store/families'
 import { addJob, closeJob, sayBench } from './store/jobs'
+import { pack } from './store/kit'
 import { addRequest, answerRequest } from './store/requests'
 import type { Shelf } from './store/shelf'
 import { loadStandIns } from './store/stand-ins'
@@ -32,6 +35,7 @@ export async function seedDemo(db: Database, shelf: Shelf): Promise<void> {
   const [some] = await db.select({ id: families.id }).from(families).limit(1)
   if (some) return
   for (const document of demoFamilies) await addFamily(db, document)
+  for (const document of demoAdapters) await keepAdapter(db, document)
 
   const imageIds = new Map<string, string>()
   const files = [
@@ -48,7 +52,8 @@ export async function seedDemo(db: Database, shelf: Shelf): Promise<void> {
     }
   }
 
-  for (const { id, familyId, name, place, serial, pages, standIn } of demoUnits) {
+  for (const unit of demoUnits) {
+    const { id, familyId, name, place, serial, pages, standIn } = unit
     await addUnit(db, { id, familyId, name, place, serial })
     const family = demoFamily(familyId)
     for (const { source, at, lines } of pages) {
@@ -61,22 +66,19 @@ export async function seedDemo(db: Database, shelf: Shelf): Promise<void> {
       })
     }
     if (!standIn) continue
-    const flash = Buffer.alloc(0x40000, 0xff)
-    const [major, minor] = standIn.hardware.split('.').map(Number)
-    flash.set(
-      demoFirmware({
-        deviceIdentifier: 'FS-20',
-        hardware: [major!, minor!],
-        version: standIn.version,
-        release: 'production',
-        built: Date.parse(standIn.built) / 1000,
-        length: 0x3c000,
-      }),
-    )
-    const { hardware } = standIn
-    await db
-      .insert(standIns)
-      .values({ id, familyId, name, hardware, serial, flash, usedAh: 0, inBootloader: false })
+    const { hardware, flash, lines } = demoStandIn(unit)
+    await db.insert(standIns).values({
+      id,
+      familyId,
+      name,
+      hardware,
+      serial,
+      flash: Buffer.from(flash),
+      usedAh: 0,
+      inBootloader: false,
+      linkId: standIn.linkId ?? null,
+      lines,
+    })
   }
 
   const now = Date.now()
@@ -86,11 +88,12 @@ export async function seedDemo(db: Database, shelf: Shelf): Promise<void> {
     const { id } = await addRequest(db, form)
     await answerRequest(db, id, { says: answer.says, by: answer.by, at: now - answer.daysAgo * dayMs })
   }
-  for (const { image, inDays, past, bench, symptoms = [], ...job } of demoJobs) {
+  for (const { image, inDays, past, bench, packed = [], symptoms = [], ...job } of demoJobs) {
     const imageId = image === null ? null : imageIds.get(image)
     if (imageId === undefined) throw new Error(`the scenario has no image ${image}`)
     await addJob(db, shelf, { ...job, symptoms, imageId, day: dayOf(inDays) })
     if (bench) await sayBench(db, job.id, bench)
+    for (const item of packed) await pack(db, dayOf(inDays), item, true)
     if (past) await workPast(db, shelf, job.id, job.unitId, past, Date.parse(`${dayOf(inDays)}T09:40:00Z`))
   }
 }
@@ -128,5 +131,6 @@ async function workPast(
     name: 'M. Ferrow',
     note: 'First leg cut: battery clamp was loose, tightened. Horn heard from the mole, two blasts.',
     at,
+    tookDown: ['panels-on'],
   })
 }

@@ -44,6 +44,22 @@ export function talker(base: string) {
       form.append('file', new File([content as BlobPart], name))
       return json(await fetch(`${base}/images`, { method: 'POST', body: form }))
     },
+    /** Answers the run's steps of power one after the other, until it opens its port. */
+    async powerUp(runId: string) {
+      for (let last: number | undefined; ;) {
+        const { events } = await this.stream(
+          runId,
+          ({ body }) =>
+            (body.type === 'prompt.asked' && body.prompt.startsWith('power-up')) ||
+            (body.type === 'step.started' && body.step > 0),
+          last,
+        )
+        const end = events[events.length - 1]!
+        if (end.data.body.type !== 'prompt.asked') return
+        last = end.id
+        await this.send('POST', `/runs/${runId}/answers`, { prompt: end.data.body.prompt, answer: 'done' })
+      }
+    },
     /** Reads a run's stream until `stop` says so or the run is over; the ids and data of its events. */
     async stream(runId: string, stop: (data: any) => boolean, lastEventId?: number) {
       const response = await fetch(`${base}/runs/${runId}/live`, {

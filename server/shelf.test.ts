@@ -285,7 +285,7 @@ describe('a family’s profile', () => {
 describe('the house', () => {
   // PRACTICE A7, B5.
   it('says when to update and in which steps, with who set it', async () => {
-    expect((await server.get('/house')).body).toEqual({ update: 'cure', hops: 'sequential' })
+    expect((await server.get('/house')).body).toEqual({ update: 'cure', hops: 'sequential', adapters: 'any' })
     const { body } = await server.send('PUT', '/house', {
       policy: { update: 'current', hops: 'direct' },
       by: 'A. Lund',

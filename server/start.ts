@@ -2,6 +2,8 @@ import { serve, type ServerType } from '@hono/node-server'
 import { mkdir } from 'node:fs/promises'
 import { openDatabase } from './db/open'
 import { createApp } from './app'
+import { hostTime } from './host-time'
+import { LentPorts } from './ports/lent'
 import { Ports } from './ports/ports'
 import { Runner } from './runner'
 import { seedDemo } from './seed'
@@ -30,8 +32,9 @@ export async function startServer(
   const shelf = new Shelf(db, heavy)
   if (demo) await seedDemo(db, shelf)
   const cutRuns = await markCutRuns(db)
-  const runner = new Runner(db, shelf, new Ports(await loadStandIns(db)))
-  const app = createApp({ db, shelf, heavy, runner }, pageFolder)
+  const lentPorts = new LentPorts((ms, act) => hostTime.after(ms, act))
+  const runner = new Runner(db, shelf, new Ports(await loadStandIns(db), lentPorts))
+  const app = createApp({ db, shelf, heavy, runner, lentPorts }, pageFolder)
   const server = await new Promise<ServerType>((resolve, reject) => {
     const starting = serve({ fetch: app.fetch, port: settings.port, hostname: settings.host }, () =>
       resolve(starting),

@@ -21,7 +21,9 @@ async function joined(form: Partial<FogSignalForm> = {}, firmware: Uint8Array | 
     state: { flash, usedAh: 0, inBootloader: false },
     ...form,
   })
-  const { port } = unit.connect(clock)
+  const { channel } = unit.connect(clock)
+  if (channel.kind !== 'serial') throw new TypeError('a fog signal has a serial jack')
+  const { port } = channel
   await port.open(settings)
   await clock.sleep(2000)
   return { clock, unit, port, flash }

@@ -71,21 +71,34 @@ export function fogSignal(form: FogSignalForm): StandIn {
   const bytes = state.flash
   let session: Session | undefined
 
+  /** Supply off and on, with its two keys held or not. Between two sessions nobody looks: it is so at the next one. */
+  const switched = (stayInBootloader: boolean) => {
+    if (session && !session.over) {
+      session.powerCycle(stayInBootloader)
+      return
+    }
+    if (session) state.usedAh = session.supply.usedAh
+    session = undefined
+    state.inBootloader = stayInBootloader
+  }
+
   return {
     id: form.id,
     name: form.name,
     familyId: family.id,
+    linkId: family.links[0]!.id,
+    channel: 'serial',
+    hasMeter: true,
     connect(clock) {
       this.state()
       session?.end()
       const supply = batterySupply(form.supply ?? agedBattery, state.usedAh)
       session = new Session(form, region, norFlash(region, clock, bytes), supply, clock)
       session.powerOn(state.inBootloader)
-      return { port: session.port, meter: session.meter }
+      return { channel: { kind: 'serial', port: session.port }, meter: session.meter }
     },
-    powerCycle() {
-      session?.powerCycle()
-    },
+    powerCycle: () => switched(false),
+    enter: () => switched(true),
     state() {
       if (session) {
         state.usedAh = session.supply.usedAh
@@ -144,6 +157,10 @@ class Session {
     this.meter = scpiMeterUnit(`${form.name}, meter`, clock, () => this.volts())
   }
 
+  get over(): boolean {
+    return this.ended
+  }
+
   volts(): number {
     return this.supply.voltsAt(this.clock.now(), this.drawing)
   }
@@ -160,10 +177,10 @@ class Session {
     void this.live(++this.life, stayInBootloader)
   }
 
-  powerCycle(): void {
+  powerCycle(stayInBootloader = false): void {
     if (this.ended) return
     this.powerOff()
-    this.powerOn(false)
+    this.powerOn(stayInBootloader)
   }
 
   private powerOff(): void {
@@ -211,6 +228,7 @@ class Session {
           `main     ${version}`,
           `built    ${new Date(built * 1000).toISOString().slice(0, 16)}Z`,
           'horn     2 blasts every 60 s',
+          `supply   ${this.volts().toFixed(2)} V`,
           'ok',
         )
       } else if (command === 'update') {

@@ -1,8 +1,22 @@
 import type { Clock } from '@bench-wake/core/kernel'
-import { Inbox, portClosed, portLost, wireMs, type Port, type SerialSettings } from '@bench-wake/core/link'
+import {
+  Inbox,
+  portClosed,
+  portLost,
+  wireMs,
+  type ControlLines,
+  type Port,
+  type SerialSettings,
+} from '@bench-wake/core/link'
 
-/** What a disturbance may do to bytes on their way: change, drop, double or split them. */
-export type Disturb = (bytes: Uint8Array, to: 'unit' | 'host') => Uint8Array
+/** Bytes that arrive later than they should. */
+export interface LateBytes {
+  bytes: Uint8Array
+  lateMs: number
+}
+
+/** What a disturbance may do to bytes on their way: change, drop, double, split, merge or delay them. */
+export type Disturb = (bytes: Uint8Array, to: 'unit' | 'host') => Uint8Array | LateBytes[]
 
 export interface LineForm {
   name: string
@@ -10,6 +24,10 @@ export interface LineForm {
   /** How the unit's own end is set; a host set otherwise hears and sends noise. */
   unit: SerialSettings
   disturb?: Disturb
+  /** One wire for both: the host hears its own characters. */
+  echo?: boolean
+  /** The host's hand on the control lines; a break is a low on the wire. */
+  onLines?: (lines: ControlLines) => void
 }
 
 /** A serial line between a host and a simulated unit: two ports, each direction paced by its own baud. */
@@ -22,7 +40,8 @@ export interface Line {
   pull(): void
 }
 
-export function serialLine({ name, clock, unit, disturb = (bytes) => bytes }: LineForm): Line {
+export function serialLine(form: LineForm): Line {
+  const { name, clock, unit, disturb = (bytes) => bytes } = form
   const toUnit = new Lane(clock)
   const toHost = new Lane(clock)
   let hostSettings = unit
@@ -40,8 +59,14 @@ export function serialLine({ name, clock, unit, disturb = (bytes) => bytes }: Li
     await lane.occupy(wireMs(bytes.length, settings))
     if (pulled) throw portLost(name)
     if (to === 'host' && !open) return
+    if (to === 'unit' && form.echo) toHost.deliver(bytes.slice())
+    const arrive = (heard: Uint8Array) => {
+      // At another speed the same bits are other characters.
+      if (!pulled) lane.deliver(matched() ? heard : heard.map((byte) => (byte * 0x9d + 0x55) & 0xff))
+    }
     const heard = disturb(bytes, to)
-    lane.deliver(matched() ? heard : heard.map((byte) => (byte * 0x9d + 0x55) & 0xff))
+    if (heard instanceof Uint8Array) arrive(heard)
+    else for (const { bytes: late, lateMs } of heard) clock.after(lateMs, () => arrive(late))
   }
 
   return {
@@ -62,8 +87,8 @@ export function serialLine({ name, clock, unit, disturb = (bytes) => bytes }: Li
       },
       read: (max, timeoutMs) => (pulled ? Promise.reject(portLost(name)) : toHost.read(max, timeoutMs)),
       write: (bytes) => send(toUnit, bytes, hostSettings, 'unit'),
-      async setLines() {
-        // Three wires: ground and the pair. This unit has no control lines.
+      async setLines(lines) {
+        form.onLines?.(lines)
       },
     },
     unit: {

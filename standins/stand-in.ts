@@ -1,11 +1,13 @@
 import type { Clock } from '@bench-wake/core/kernel'
-import type { Port } from '@bench-wake/core/link'
+import type { Channel, Port } from '@bench-wake/core/link'
 
 /** What outlives a session of a stand-in: its memory, its battery, and whether it sits in its bootloader. */
 export interface StandInState {
   flash: Uint8Array
   usedAh: number
   inBootloader: boolean
+  /** Lines of its page that are in no image: call sign, network name, hours. */
+  lines?: Record<string, string>
 }
 
 /** A simulated unit on the bench. It speaks its real protocol on the byte level, over the same Port as hardware. */
@@ -13,9 +15,19 @@ export interface StandIn {
   readonly id: string
   readonly name: string
   readonly familyId: string
-  /** Joins the line and, at the terminals, a meter; both live in the given clock until the port is closed. */
-  connect(clock: Clock): { port: Port; meter: Port }
+  /** The family's link that it stands on. */
+  readonly linkId: string
+  /** What it is plugged in with. */
+  readonly channel: Channel['kind']
+  /** A meter stands at its terminals. */
+  readonly hasMeter: boolean
+  /** Joins the line and, where there is one, the meter; both live in the given clock until the port is closed. */
+  connect(clock: Clock): { channel: Channel; meter?: Port }
   /** The person's hand on the supply switch: off, a count of five, on. */
   powerCycle(): void
+  /** The person's hands at the entry: what the papers say is held, pressed and plugged. Absent where a command does it. */
+  enter?(): void
+  /** The person's hand on its neighbours' plugs: these are off, all others on. Absent where nothing else can hang there. */
+  unplug?(neighbours: readonly string[]): void
   state(): StandInState
 }

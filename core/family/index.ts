@@ -1,4 +1,6 @@
 export * from './profile'
+export * from './entry-script'
+export * from './check-script'
 export * from './version-schemes'
 export * from './read-family'
 export * from './template'

@@ -1,4 +1,5 @@
 import * as v from 'valibot'
+import { EntryScript, Panel } from './entry-script'
 import { versionSchemes } from './version-schemes'
 
 /*
@@ -29,6 +30,18 @@ const hexadecimal = (says: string) =>
 
 /** What can feed a unit; core/ready/power knows how each behaves. */
 export const supplyKinds = ['lead-acid', 'agm', 'lfp', 'nmc', 'alkaline', 'nimh', 'bench', 'mains'] as const
+
+/** What goes into the bag. */
+export const kitKinds = [
+  'adapter',
+  'cable',
+  'card',
+  'charger',
+  'tool',
+  'protection',
+  'papers',
+  'spare',
+] as const
 
 const SerialRange = v.strictObject({
   from: text('First serial, prefix and number: "BP-02400"'),
@@ -179,16 +192,78 @@ const Exchange = v.strictObject({
   timeoutMs: amount('Longest silence before the command counts as unanswered, ms'),
 })
 
+/** What a pin is for; core/ready/wiring knows which may be joined to which. */
+export const pinRoles = [
+  'ground',
+  'supply',
+  'transmit',
+  'receive',
+  'data-a',
+  'data-b',
+  'can-high',
+  'can-low',
+  'line',
+  'reset',
+  'clock',
+  'data',
+  'data-in',
+  'data-out',
+  'select',
+  'usb',
+  'none',
+] as const
+
+export const Pin = v.strictObject({
+  id: text('As it is counted or printed: "1", "GND"'),
+  name: text('What it carries, to a person'),
+  role: v.pipe(v.picklist(pinRoles), v.description('What it is for; `none` is not connected inside')),
+  volts: v.exactOptional(amount('Of a signal: the most it bears; of a supply: what it gives or takes, V')),
+  needed: v.exactOptional(v.pipe(v.boolean(), v.description('The link does not work without it'))),
+  open: v.exactOptional(v.pipe(v.boolean(), v.description('It must stay open'))),
+})
+
+const Wiring = v.pipe(
+  v.strictObject({
+    connector: text('Where it is joined: "Service jack J2"'),
+    jack: v.exactOptional(text('Name of the pinout, where plugs that look alike are not')),
+    pins: v.pipe(v.array(Pin), v.minLength(1), v.description('In the order in which they lie')),
+    form: v.pipe(
+      v.picklist(['pass-through', 'converter']),
+      v.description('Whether the cable carries the signals as they are, or has a converter inside'),
+    ),
+    fed: v.pipe(
+      v.picklist(['own', 'adapter', 'either']),
+      v.description('What feeds the unit meanwhile: its own supply, the adapter, or either, but only one'),
+    ),
+    faces: v.exactOptional(text('How the plug is turned: "signal wire faces the label"')),
+    terminated: v.exactOptional(
+      v.pipe(v.boolean(), v.description('A bus with 120 ohm at both ends, 60 ohm between its wires')),
+    ),
+    order: v.exactOptional(v.pipe(v.array(text('A step')), v.description('In which order it is joined'))),
+    says: v.exactOptional(text('What else to know: "two equal jacks, either will do"')),
+  }),
+  v.description('The unit’s side of the wiring'),
+)
+
+const OrderItem = v.strictObject({
+  id: slug('Short name'),
+  does: text('One thing to do: "Panel breaker Q2 off"'),
+  caution: v.exactOptional(text('Danger at this very step, and who may do it')),
+})
+
+const LineSettings = v.strictObject({
+  baudRate: whole('Baud', 50),
+  dataBits: v.picklist([5, 6, 7, 8]),
+  parity: v.picklist(['none', 'even', 'odd']),
+  stopBits: v.picklist([1, 2]),
+})
+
 const SerialLinkSchema = v.strictObject({
   id: slug('Short name of the link'),
   name: text('Which jack and cable, to a person'),
   kind: v.literal('serial'),
-  settings: v.strictObject({
-    baudRate: whole('Baud', 50),
-    dataBits: v.picklist([5, 6, 7, 8]),
-    parity: v.picklist(['none', 'even', 'odd']),
-    stopBits: v.picklist([1, 2]),
-  }),
+  wiring: v.exactOptional(Wiring),
+  settings: LineSettings,
   console: v.pipe(
     v.strictObject({
       lineEnd: v.picklist(['\r', '\n', '\r\n']),
@@ -200,8 +275,11 @@ const SerialLinkSchema = v.strictObject({
   ),
   loader: v.pipe(
     v.strictObject({
-      protocol: v.picklist(['xmodem']),
+      protocol: v.picklist(['xmodem', 'ymodem']),
       blockBytes: v.picklist([128, 1024]),
+      resumes: v.exactOptional(
+        v.pipe(v.boolean(), v.description('True when a transfer may begin in the middle, at any block')),
+      ),
       padByte: whole('Fills the last block; the erased byte, so that nothing is programmed there'),
       ready: text('Line the bootloader shows when it is there'),
       identify: Exchange,
@@ -214,14 +292,119 @@ const SerialLinkSchema = v.strictObject({
   ),
 })
 
+/** How the bytes of a value are shown: as text, as a whole number high byte first, or as hexadecimal digits. */
+const shownAs = v.picklist(['ascii', 'number', 'hex'])
+/** Lines of the unit's page, each with its place on this link. */
+const pageOf = <Place extends v.ObjectEntries>(place: Place) =>
+  v.pipe(
+    v.array(v.strictObject({ field: text('Line of the snapshot'), ...place })),
+    v.minLength(1),
+    v.description('What the unit says of itself over this link, by lines of the snapshot'),
+  )
+const Diagnostics = {
+  page: pageOf({
+    identifier: v.exactOptional(hexadecimal('Data identifier (service 22)')),
+    faults: v.exactOptional(v.pipe(v.literal(true), v.description('The fault codes (service 19)'))),
+    as: shownAs,
+  }),
+  securityLevel: whole('Level of security access (service 27)', 1),
+  secret: hexadecimal('Secret of the demo seed and key'),
+  eraseRoutine: hexadecimal('Routine that erases (service 31)'),
+  checkRoutine: hexadecimal('Routine that gives the CRC-32 over a range'),
+}
+
+// What the program must know to drive such a link itself; without it the link is only described.
+const Drive = v.variant('speaks', [
+  v.strictObject({
+    speaks: v.literal('modbus'),
+    address: whole('The unit’s address on the bus', 1),
+    page: pageOf({
+      register: whole('First holding register'),
+      count: whole('Registers', 1),
+      as: shownAs,
+    }),
+    registers: v.strictObject({
+      state: whole('0 firmware, 1 loader, 2 loader at work, 3 loader with a fault'),
+      command: whole('Takes the commands'),
+      progress: whole('Two registers: sectors done, sectors in all'),
+      address: whole('Two registers, high word first: where the command begins'),
+      length: whole('Two registers, high word first: how far it goes'),
+      checksum: whole('Two registers, high word first: CRC-32 of the last check'),
+    }),
+    commands: v.strictObject({
+      enter: whole('Firmware to loader'),
+      erase: whole('Erase the range'),
+      check: whole('Compute the CRC-32 of the range'),
+      leave: whole('Start the firmware'),
+    }),
+    files: v.pipe(
+      v.array(v.strictObject({ component: slug('Component'), first: whole('Its first file of records', 1) })),
+      v.minLength(1),
+    ),
+  }),
+  v.strictObject({
+    speaks: v.literal('dfu'),
+    page: pageOf({ string: whole('Index of the string descriptor', 1) }),
+  }),
+  v.strictObject({
+    speaks: v.literal('uds'),
+    bitsPerSecond: whole('Bit rate of the bus', 10_000),
+    requestId: hexadecimal('Identifier of requests'),
+    answerId: hexadecimal('Identifier of answers'),
+    ...Diagnostics,
+  }),
+  v.strictObject({
+    speaks: v.literal('kwp'),
+    target: hexadecimal('The controller’s address'),
+    wake: v.picklist(['fast', 'five-baud']),
+    ...Diagnostics,
+  }),
+  v.strictObject({
+    speaks: v.literal('debug'),
+    hertz: whole('Clock of the serial wire', 1000),
+    page: pageOf({
+      address: hexadecimal('Where it stands in memory'),
+      length: whole('Bytes', 1),
+      as: shownAs,
+    }),
+    eraseMs: amount('Longest that one page’s erasing takes, ms'),
+    flash: v.pipe(
+      v.strictObject({
+        keyRegister: hexadecimal('Takes the keys'),
+        keys: v.array(hexadecimal('In their order')),
+        statusRegister: hexadecimal('Status'),
+        busy: hexadecimal('Bit while it works'),
+        errors: hexadecimal('Bits of faults; written back they are cleared'),
+        controlRegister: hexadecimal('Control'),
+        program: hexadecimal('Bit that allows programming'),
+        pageErase: hexadecimal('Bit of page erase'),
+        massErase: hexadecimal('Bit of the whole erase'),
+        start: hexadecimal('Bit that starts an erase'),
+        lock: hexadecimal('Bit that shuts it'),
+        addressRegister: hexadecimal('Page to erase'),
+        width: v.picklist([2, 4]),
+        pageBytes: whole('Bytes of a page', 4),
+        protection: v.strictObject({
+          register: hexadecimal('Tells the read-out protection'),
+          mask: hexadecimal('Bit of it'),
+        }),
+      }),
+      v.description('The flash controller, by the unit’s papers'),
+    ),
+  }),
+])
+
 // A link described so that fit, kit and packages know it; `protocol` says who speaks on it.
 const OtherLinkSchema = v.strictObject({
   id: slug('Short name of the link'),
   name: text('Which jack and cable, to a person'),
   kind: v.picklist(['rs485', 'usb', 'can', 'kline', 'debug', 'chip', 'media', 'wire']),
+  wiring: v.exactOptional(Wiring),
   protocol: v.picklist(['modbus-rtu', 'dfu', 'uds', 'kwp', 'swd', 'spi-flash', 'files', 'xmodem', 'ymodem']),
   settings: v.exactOptional(text('Speed, levels and the like, to a person')),
+  line: v.exactOptional(v.pipe(LineSettings, v.description('How the line is set, where it is a serial one'))),
   bytesPerSecond: amount('Usual net rate of a write, bytes a second'),
+  drive: v.exactOptional(v.pipe(Drive, v.description('How this program drives it itself'))),
   usb: v.exactOptional(
     v.strictObject({
       vendorId: whole('Vendor of the bootloader, as a DFU suffix names it'),
@@ -310,6 +493,7 @@ export const FamilyProfile = v.strictObject({
           name: text('How, to a person'),
           kind: v.literal('command'),
           send: text('Command to the running firmware'),
+          script: v.exactOptional(EntryScript),
           settleMs: amount('Usual time until the bootloader answers, ms'),
           tries: whole('How often it is worth trying', 1),
         }),
@@ -318,6 +502,7 @@ export const FamilyProfile = v.strictObject({
           name: text('How, to a person'),
           kind: v.literal('by-hand'),
           steps: v.pipe(v.array(text('One thing to do')), v.minLength(1)),
+          script: v.exactOptional(EntryScript),
           settleMs: amount('Usual time until the bootloader answers, ms'),
           tries: whole('How often it is worth trying', 1),
         }),
@@ -325,6 +510,7 @@ export const FamilyProfile = v.strictObject({
     ),
     v.minLength(1),
   ),
+  panel: v.exactOptional(v.pipe(Panel, v.description('The unit’s face, for the drawing of the coach'))),
   updates: v.strictObject({
     hops: v.pipe(
       v.picklist(['every-release', 'direct', 'house']),
@@ -443,6 +629,64 @@ export const FamilyProfile = v.strictObject({
       ),
     ),
   }),
+  powerOrder: v.exactOptional(
+    v.pipe(
+      v.strictObject({
+        on: v.pipe(v.array(OrderItem), v.description('Before the run, in order')),
+        off: v.pipe(v.array(OrderItem), v.description('Behind it, in order')),
+      }),
+      v.description('What is switched on and off, and in which order'),
+    ),
+  ),
+  isolation: v.exactOptional(
+    v.pipe(
+      v.strictObject({
+        why: text('What happens when another unit hears the write'),
+        neighbours: v.array(
+          v.strictObject({
+            id: slug('Short name'),
+            name: text('What else hangs there'),
+            unplug: text('How it is taken off'),
+          }),
+        ),
+        scan: v.exactOptional(
+          v.pipe(
+            v.strictObject({
+              from: whole('First address asked', 1),
+              to: whole('Last address asked', 1),
+            }),
+            v.description('The link can ask who is there'),
+          ),
+        ),
+        switch: v.exactOptional(
+          v.strictObject({
+            name: text('What the switch is called'),
+            stands: v.pipe(
+              v.array(v.boolean()),
+              v.minLength(1),
+              v.description('How its levers must stand, first to last; true is on'),
+            ),
+            says: text('The same in words'),
+          }),
+        ),
+      }),
+      v.description('One unit on the bus'),
+    ),
+  ),
+  kit: v.exactOptional(
+    v.pipe(
+      v.array(
+        v.strictObject({
+          id: slug('Short name; the same thing has the same one in every family'),
+          name: text('What to take'),
+          kind: v.picklist(kitKinds),
+          essential: v.pipe(v.boolean(), v.description('Without it the job cannot be done')),
+          why: v.exactOptional(text('What it is for')),
+        }),
+      ),
+      v.description('What a job takes along, besides adapter and image'),
+    ),
+  ),
   stages: v.pipe(
     v.strictObject({
       enter: Stage,
@@ -462,10 +706,22 @@ export type FamilyDocument = v.InferInput<typeof FamilyProfile>
 export type Family = v.InferOutput<typeof FamilyProfile>
 export type Component = Family['components'][number]
 export type Region = Component['memory']['regions'][number]
+export type Pin = v.InferOutput<typeof Pin>
+export type PinRole = Pin['role']
+export type Wiring = NonNullable<Family['links'][number]['wiring']>
+export type Isolation = NonNullable<Family['isolation']>
+export type PowerOrder = NonNullable<Family['powerOrder']>
+export type OrderItem = PowerOrder['on'][number]
+export type KitItem = NonNullable<Family['kit']>[number]
 export type FamilyLink = Family['links'][number]
-/** A link that this program drives itself: a console and a loader on a serial line. */
+/** A console and a loader on a serial line. */
 export type Link = Extract<FamilyLink, { kind: 'serial' }>
 export type OtherLink = Exclude<FamilyLink, { kind: 'serial' }>
+export type Drive = v.InferOutput<typeof Drive>
+export type Speech = Drive['speaks']
+export type DriveOf<S extends Speech> = Extract<Drive, { speaks: S }>
+/** A link that this program drives itself. */
+export type DrivenLink = Link | (OtherLink & { drive: Drive })
 export type EntryWay = Family['entry'][number]
 export type Revision = Family['hardware']['revisions'][number]
 export type Question = NonNullable<Family['questions']>[number]

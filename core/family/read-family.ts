@@ -3,12 +3,16 @@ import { addressText, Problem } from '../kernel'
 import {
   FamilyProfile,
   type Component,
+  type Drive,
+  type DrivenLink,
   type Family,
+  type FamilyDocument,
   type FamilyLink,
-  type Link,
+  type OtherLink,
   type Region,
 } from './profile'
-import { slotsOf } from './template'
+import { checkScript } from './check-script'
+import { fillTemplate, slotsOf } from './template'
 
 /** A fault in a profile: the field by its path (`components.0.identity.address`) and what is wrong with it. */
 export interface ProfileFault {
@@ -40,6 +44,11 @@ export function checkFamily(document: unknown): { family: Family | null; faults:
   family.links.forEach((link, index) => checkLink(link, `links.${index}`, fault))
   checkHardware(family, fault)
   checkReferences(family, fault)
+  checkBench(family, fault)
+  family.entry.forEach(({ script }, index) => {
+    if (!script) return
+    for (const { at, says } of checkScript(script, family.panel)) fault(`entry.${index}.script.${at}`, says)
+  })
   if (family.power.floorVolts >= family.power.ceilingVolts) {
     fault('power.floorVolts', 'The floor must lie below the ceiling')
   }
@@ -83,9 +92,26 @@ export function componentsOn(family: Family, model: string | undefined): Compone
   return family.components.filter(({ onlyOn }) => !onlyOn || model === undefined || onlyOn.includes(model))
 }
 
-/** The link that this program drives itself, or undefined when the family has none such. */
-export function drivenLink(family: Family): Link | undefined {
-  return family.links.find((link) => link.kind === 'serial')
+/**
+ * The link that this program drives itself, or undefined when the family has none such.
+ * @param id the link that was chosen; where that is not driven, nothing is.
+ */
+export function drivenLink(family: Family, id?: string): DrivenLink | undefined {
+  return family.links.find(
+    (link): link is DrivenLink => (id === undefined || link.id === id) && isDriven(link),
+  )
+}
+
+const isDriven = (link: FamilyLink): link is DrivenLink => link.kind === 'serial' || link.drive !== undefined
+
+/** The same of a document that is not read yet, for a page that shows one. */
+export const drivesLink = (link: FamilyDocument['links'][number]): boolean =>
+  link.kind === 'serial' || link.drive !== undefined
+
+/** How a family shows lines of its page on a link: `Firmware: 2.1`. Lines without a form are left out. */
+export function pageLine(family: Family, field: string, value: string): string[] {
+  const form = family.snapshot.find((rule) => rule.field === field)?.reads
+  return form ? [fillTemplate(form, { value })] : []
 }
 
 /** The regions an image may be written to, lowest address first. */
@@ -137,6 +163,7 @@ function checkComponent(component: Component, place: string, fault: Fault): void
 function checkLink(link: FamilyLink, place: string, fault: Fault): void {
   if (link.kind !== 'serial') {
     if (link.kind === 'media' && !link.medium) fault(`${place}.medium`, 'A medium needs its package of files')
+    if (link.drive) checkDrive(link.drive, link, `${place}.drive`, fault)
     return
   }
   const needs: [string, string | undefined, string[]][] = [
@@ -150,6 +177,21 @@ function checkLink(link: FamilyLink, place: string, fault: Fault): void {
     const missing = slots.find((slot) => !template || !slotsOf(template).includes(slot))
     if (missing) fault(`${place}.${path}`, `The text must hold {${missing}}`)
   }
+}
+
+/** Which kind of link carries which speech, and whether it needs a serial line beneath it. */
+const carriers: Record<Drive['speaks'], { kind: FamilyLink['kind']; line: boolean }> = {
+  modbus: { kind: 'rs485', line: true },
+  dfu: { kind: 'usb', line: false },
+  uds: { kind: 'can', line: true },
+  kwp: { kind: 'kline', line: true },
+  debug: { kind: 'debug', line: false },
+}
+
+function checkDrive(drive: Drive, link: OtherLink, place: string, fault: Fault): void {
+  const { kind, line } = carriers[drive.speaks]
+  if (link.kind !== kind) fault(`${place}.speaks`, `"${drive.speaks}" goes over a link of kind "${kind}"`)
+  if (line && !link.line) fault(`${place}.speaks`, 'The settings of the serial line are missing (`line`)')
 }
 
 function checkHardware(family: Family, fault: Fault): void {
@@ -197,6 +239,20 @@ function checkReferences(family: Family, fault: Fault): void {
     }
   })
   const fields = family.snapshot.map(({ field }) => field)
+  family.links.forEach((link, index) => {
+    const drive = link.kind === 'serial' ? undefined : link.drive
+    drive?.page.forEach(({ field }, at) => {
+      if (!family.snapshot.some((rule) => rule.field === field && rule.reads)) {
+        fault(`links.${index}.drive.page.${at}.field`, `The snapshot has no line "${field}" with its form`)
+      }
+    })
+    if (drive?.speaks !== 'modbus') return
+    drive.files.forEach(({ component }, at) => {
+      if (!ids.includes(component)) {
+        fault(`links.${index}.drive.files.${at}.component`, `There is no component "${component}"`)
+      }
+    })
+  })
   family.hardware.revisions.forEach(({ signs }, index) => {
     signs?.forEach(({ field }, at) => {
       if (!fields.includes(field)) {
@@ -204,6 +260,28 @@ function checkReferences(family: Family, fault: Fault): void {
       }
     })
   })
+}
+
+/** Pins, power order, neighbours and kit: names used once, nothing both wanted and forbidden. */
+function checkBench(family: Family, fault: Fault): void {
+  family.links.forEach(({ wiring }, index) => {
+    if (!wiring) return
+    const place = `links.${index}.wiring`
+    noTwins(wiring.pins, `${place}.pins`, fault)
+    wiring.pins.forEach((pin, at) => {
+      if (pin.needed && pin.open) fault(`${place}.pins.${at}.open`, 'A pin cannot be needed and stay open')
+      if (pin.open && pin.role === 'ground') fault(`${place}.pins.${at}.open`, 'Ground is always joined')
+    })
+    if (wiring.fed === 'adapter' && !wiring.pins.some(({ role, open }) => role === 'supply' && !open)) {
+      fault(`${place}.fed`, 'No supply pin lets the adapter feed the unit')
+    }
+  })
+  noTwins(family.powerOrder?.on ?? [], 'powerOrder.on', fault)
+  noTwins(family.powerOrder?.off ?? [], 'powerOrder.off', fault)
+  noTwins(family.isolation?.neighbours ?? [], 'isolation.neighbours', fault)
+  noTwins(family.kit ?? [], 'kit', fault)
+  const scan = family.isolation?.scan
+  if (scan && scan.to < scan.from) fault('isolation.scan.to', 'The last address lies below the first')
 }
 
 function noTwins(list: readonly { id: string }[], place: string, fault: Fault): void {

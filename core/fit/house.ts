@@ -1,12 +1,14 @@
 import * as v from 'valibot'
 
-/** How this house works where a family leaves it open (PRACTICE A7, B5). */
+/** How this house works where a family leaves it open (PRACTICE A7, B5, C2). */
 export const HousePolicy = v.strictObject({
   /** `cure`: only to cure something or to add what is asked for; `current`: everything to the newest release. */
   update: v.picklist(['cure', 'current']),
   /** `sequential`: every release in order; `direct`: straight to the newest. */
   hops: v.picklist(['sequential', 'direct']),
+  /** `any`: any decent adapter, try what you have; `own`: the maker's own part. */
+  adapters: v.optional(v.picklist(['any', 'own']), 'any'),
 })
 export type HousePolicy = v.InferOutput<typeof HousePolicy>
 
-export const usualHouse: HousePolicy = { update: 'cure', hops: 'sequential' }
+export const usualHouse: HousePolicy = { update: 'cure', hops: 'sequential', adapters: 'any' }

@@ -46,6 +46,13 @@ export function hexOf(bytes: Uint8Array): string {
   return text
 }
 
+/** The bytes of such text; half a byte at the end is left out. */
+export function bytesOfHex(text: string): Uint8Array {
+  const bytes = new Uint8Array(Math.floor(text.length / 2))
+  for (let at = 0; at < bytes.length; at++) bytes[at] = parseInt(text.slice(at * 2, at * 2 + 2), 16)
+  return bytes
+}
+
 /** A number as upper-case hexadecimal of at least `digits` digits, no prefix. */
 export function hexNumber(value: number, digits: number): string {
   return value.toString(16).toUpperCase().padStart(digits, '0')

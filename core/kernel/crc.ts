@@ -4,6 +4,7 @@
  */
 
 const xmodemTable = buildForward16(0x1021)
+const modbusTable = buildReflected16(0xa001)
 const iso32Table = buildReflected32(0xedb88320)
 
 /**
@@ -14,6 +15,15 @@ export function crc16Xmodem(bytes: Uint8Array, start = 0): number {
   let crc = start
   for (let at = 0; at < bytes.length; at++) {
     crc = ((crc << 8) & 0xffff) ^ xmodemTable[(crc >> 8) ^ bytes[at]!]!
+  }
+  return crc
+}
+
+/** CRC-16/MODBUS: polynomial 0x8005 reflected, start 0xFFFF, no final XOR. Check value 0x4B37. */
+export function crc16Modbus(bytes: Uint8Array): number {
+  let crc = 0xffff
+  for (let at = 0; at < bytes.length; at++) {
+    crc = (crc >>> 8) ^ modbusTable[(crc ^ bytes[at]!) & 0xff]!
   }
   return crc
 }
@@ -36,6 +46,14 @@ function buildForward16(polynomial: number): Uint16Array {
     let crc = byte << 8
     for (let bit = 0; bit < 8; bit++) crc = crc & 0x8000 ? (crc << 1) ^ polynomial : crc << 1
     return crc & 0xffff
+  })
+}
+
+function buildReflected16(polynomial: number): Uint16Array {
+  return Uint16Array.from({ length: 256 }, (_, byte) => {
+    let crc = byte
+    for (let bit = 0; bit < 8; bit++) crc = crc & 1 ? (crc >>> 1) ^ polynomial : crc >>> 1
+    return crc
   })
 }
 

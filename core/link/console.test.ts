@@ -1,12 +1,12 @@
 import { fogSignalFamily } from '@bench-wake/demo'
 import { serialLine } from '@bench-wake/standins'
 import { describe, expect, it } from 'vitest'
-import { drivenLink } from '../family'
+import type { Link } from '../family'
 import { asciiBytes, isProblem, virtualClock } from '../kernel'
 import { askConsole, readScpiNumber, scpiMeter, wireMs, bitsPerCharacter, type SerialSettings } from '.'
 
 const turn = () => new Promise<void>((done) => setImmediate(done))
-const { console: dialect, settings } = drivenLink(fogSignalFamily)!
+const { console: dialect, settings } = fogSignalFamily.links[0] as Link
 
 async function bench(reply: string, host: SerialSettings = settings) {
   const clock = virtualClock(turn)

@@ -1,3 +1,5 @@
+import { bytesText, crc32, hexNumber, Problem } from '../kernel'
+
 /** What a loader can do with this unit; the plan and the record say which proof was possible. */
 export interface LoaderAbilities {
   /** Reads memory back. */
@@ -53,8 +55,45 @@ export interface Loader {
   identify(): Promise<string[]>
   read?(range: Range, report: Report): Promise<Uint8Array>
   erase(range: Range, report: Report): Promise<void>
-  write(address: number, bytes: Uint8Array, report: Report, abandon: Abandon): Promise<void>
+  /**
+   * @param from byte to go on from after a cut, where the loader can `resume`: one that an earlier report named.
+   */
+  write(address: number, bytes: Uint8Array, report: Report, abandon: Abandon, from?: number): Promise<void>
   verify(address: number, bytes: Uint8Array): Promise<Verification>
   /** Starts the new firmware. */
   leave(): Promise<void>
+  /** Whether the unit keeps its memory from being read; absent where there is no such thing. */
+  protected?(): Promise<boolean>
+  /**
+   * Takes the protection away; the unit erases itself with it. Ask twice before.
+   * @param consent the words of the second question, so that nothing calls this in passing.
+   */
+  eraseAll?(consent: 'erase the whole unit'): Promise<void>
+}
+
+/** The person abandons a write; `found` says how the unit is left. */
+export function writeAbandoned(thing: string, offset: number, found: string): Problem {
+  return new Problem({
+    kind: 'write-abandoned',
+    thing,
+    place: { offset },
+    says: 'the write was abandoned by you',
+    found,
+    remedy: 'Write again from the beginning.',
+  })
+}
+
+/**
+ * An image held against the checksum that the unit computed over its memory.
+ * @param found CRC-32 as hexadecimal digits; empty where the unit gave none.
+ */
+export function checksumVerification(bytes: Uint8Array, found: string): Verification {
+  const expected = hexNumber(crc32(bytes), 8)
+  const over = `over ${bytesText(bytes.length)}`
+  return {
+    how: 'checksum',
+    ok: found === expected,
+    expected: `CRC-32 ${expected} ${over}`,
+    found: found ? `CRC-32 ${found} ${over}` : 'no checksum',
+  }
 }

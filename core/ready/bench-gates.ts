@@ -1,9 +1,34 @@
-import type { Family } from '../family'
-import { verdictOf } from '../kernel'
+import { drivenLink, type Family } from '../family'
+import type { HousePolicy } from '../fit'
+import { verdictOf, type Finding } from '../kernel'
+import type { BenchSay } from './bench-say'
 import type { Gate } from './gate'
-import { judgePower, setupOf, type BenchSay, type PowerAnswer, type Stretch } from './power'
+import { judgeIsolation } from './isolation'
+import { judgeKit, type KitEntry } from './kit'
+import { judgePower, setupOf, type PowerAnswer, type Stretch, type SupplySay } from './power'
+import { judgePowerOrder } from './power-order'
 import { judgeLaptop } from './sums'
 import { judgeSupply } from './supply-floor'
+import { judgeWiring, type Adapter } from './wiring'
+
+/** All that the bench of a job is judged by. */
+export interface BenchAsked {
+  family: Family
+  said: BenchSay
+  stretches: readonly Stretch[]
+  /** Volts that a meter shows now; they outweigh what was typed. */
+  metered: number | null
+  adapters: readonly Adapter[]
+  house: HousePolicy
+  kit: readonly KitEntry[]
+  /** Day of the job and today, `2026-11-24`. */
+  day: string
+  today: string
+  /** ms since 1970. */
+  now: number
+  /** True where the chosen port is a stand-in: nothing is joined to it, and nothing carried there. */
+  standIn: boolean
+}
 
 /**
  * The power of a job, by all that is known: the supply's description where there is one, else the measurement alone.
@@ -12,7 +37,7 @@ import { judgeSupply } from './supply-floor'
  */
 export function judgeJobPower(
   power: Family['power'],
-  said: BenchSay,
+  said: SupplySay,
   stretches: readonly Stretch[],
   metered: number | null,
 ): PowerAnswer | null {
@@ -31,26 +56,49 @@ export function judgeJobPower(
   })
 }
 
-/** Supply and laptop, as gates. */
-export function benchGates(
-  power: Family['power'],
-  said: BenchSay,
-  stretches: readonly Stretch[],
-  metered: number | null,
-): Gate[] {
-  const answer = judgeJobPower(power, said, stretches, metered)
-  const supply = answer?.gate ?? judgeSupply(power, metered ?? said.measured?.volts ?? null)
-  const runMs = stretches.reduce((sum, { ms }) => sum + ms, 0)
-  const { laptop } = said
+/** Supply, laptop, order of power, wiring, isolation and kit, as gates. Page and server call this same function. */
+export function benchGates(asked: BenchAsked): Gate[] {
+  const { family, said, stretches, metered, adapters, house, kit, day, today, now, standIn } = asked
+  const answer = judgeJobPower(family.power, said, stretches, metered)
+  const supply = answer?.gate ?? judgeSupply(family.power, metered ?? said.measured?.volts ?? null)
+  const inRun = drivenLink(family) !== undefined
+  const bench = [
+    judgeWiring(family, adapters, said.wiring, house),
+    judgeIsolation(family, said.isolation, now),
+    judgeKit(kit, day, today),
+  ]
+  return [
+    supply,
+    laptopGate(said, stretches),
+    judgePowerOrder(family, said.order ?? [], inRun),
+    ...(standIn ? bench.map(onStandIn) : bench),
+  ]
+}
+
+function laptopGate({ laptop }: BenchSay, stretches: readonly Stretch[]): Gate {
   const finding = judgeLaptop({
     onMains: laptop?.onMains ?? false,
     minutesLeft: laptop?.minutesLeft ?? null,
-    runMs,
+    runMs: stretches.reduce((sum, { ms }) => sum + ms, 0),
   })
   // What nobody has said of the laptop is a reminder; what was said is judged.
   const findings = [laptop || finding.level === 'go' ? finding : { ...finding, level: 'note' as const }]
-  return [
-    supply,
-    { id: 'laptop', name: 'Laptop', verdict: verdictOf(findings), findings, numbers: finding.numbers ?? {} },
-  ]
+  return {
+    id: 'laptop',
+    name: 'Laptop',
+    verdict: verdictOf(findings),
+    findings,
+    numbers: finding.numbers ?? {},
+  }
+}
+
+/** What nobody has said yet of a bench that is only simulated is a reminder; what was said wrong stays wrong. */
+function onStandIn(gate: Gate): Gate {
+  const unsaid = new Set(['adapter-chosen', 'alone-on-bus', 'address-switch', 'kit-packed'])
+  const findings = gate.findings.map((finding): Finding =>
+    finding.level === 'hold' && unsaid.has(finding.rule)
+      ? { ...finding, level: 'note', because: `The port is a stand-in. ${finding.because}` }
+      : finding,
+  )
+  return { ...gate, findings, verdict: verdictOf(findings) }
 }

@@ -1,5 +1,5 @@
-import { drivenLink, type Family } from '../family'
-import { verdictOf, type Finding, inSentence } from '../kernel'
+import { drivenLink, type DrivenLink, type Family } from '../family'
+import { groupedNumber, inSentence, verdictOf, type Finding } from '../kernel'
 import type { Gate } from './gate'
 
 /** Whether this program can push an image to the family at all, over one of its links. The bench is judged all the same. */
@@ -14,7 +14,7 @@ export function judgeDriven(family: Family): Gate {
           rule: 'link-driven',
           level: 'go',
           says: `The image goes over the ${inSentence(driven.name)}.`,
-          because: `${driven.loader.protocol.toUpperCase()} at ${driven.settings.baudRate} baud.`,
+          because: `${speechText(driven)}.`,
         }
       : {
           rule: 'link-driven',
@@ -25,4 +25,24 @@ export function judgeDriven(family: Family): Gate {
         },
   ]
   return { id: 'link', name: 'Link', verdict: verdictOf(findings), findings, numbers: {} }
+}
+
+/** What is spoken on a driven link, and how fast. */
+export function speechText(link: DrivenLink): string {
+  if (link.kind === 'serial') {
+    return `${link.loader.protocol.toUpperCase()} at ${groupedNumber(link.settings.baudRate)} baud`
+  }
+  const { drive, line } = link
+  switch (drive.speaks) {
+    case 'modbus':
+      return `Modbus file records at ${groupedNumber(line!.baudRate)} baud, address ${drive.address}`
+    case 'dfu':
+      return 'USB update mode (DFU 1.1)'
+    case 'uds':
+      return `Diagnostic services on the vehicle bus at ${groupedNumber(drive.bitsPerSecond / 1000)} kbit/s`
+    case 'kwp':
+      return `Diagnostic services on the single wire at ${groupedNumber(line!.baudRate)} baud`
+    case 'debug':
+      return `Serial wire at ${groupedNumber(drive.hertz / 1000)} kHz`
+  }
 }

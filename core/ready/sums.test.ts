@@ -121,7 +121,7 @@ describe('baud', () => {
   it('is stop where the last bit is sampled in the next one', () => {
     const exact = { clockHertz: 1_843_200, clocksPerBit: 16 }
     const off = (share: number) => ({ clockHertz: 1_843_200 * (1 + share), clocksPerBit: 16 })
-    expect(baudMargin(exact, exact).allowedError).toBeCloseTo(0.375 / 9.625, 6)
+    expect(baudMargin(exact, exact).allowedError).toBeCloseTo(0.0375, 9)
     expect(judgeBaud(exact, off(0.01)).level).toBe('go')
     expect(judgeBaud(exact, off(0.03)).level).toBe('hold')
     expect(judgeBaud(exact, off(0.05)).level).toBe('stop')
@@ -133,24 +133,35 @@ describe('baud', () => {
       baudMargin(end(50), end(50)).worstError,
     )
   })
-  // A sender simulated bit by bit: the sum's verdict against where the samples really fall.
+  // A receiver simulated look by look: edge found up to 1/16 of its bit late, the middle three of sixteen in every bit.
   it('agrees with samples placed one by one', () => {
+    const placed = (error: number) => {
+      const bit = 1 / (1 + error)
+      return Array.from({ length: 10 }, (_, at) =>
+        [-1 / 16, 0, 1 / 16].flatMap((look) =>
+          [0, 1 / 16].map((late) => ({
+            at,
+            seen: (at + 0.5 + look + late) * bit,
+          })),
+        ),
+      )
+        .flat()
+        .every(({ at, seen }) => seen > at && seen < at + 1)
+    }
     fc.assert(
-      fc.property(fc.double({ min: -0.08, max: 0.08, noNaN: true }), (share) => {
-        const allowed = baudMargin(
+      fc.property(fc.double({ min: -0.08, max: 0.08, noNaN: true }), (error) => {
+        const { lastBitInside } = baudMargin(
           { clockHertz: 1, clocksPerBit: 1 },
-          { clockHertz: 1 + share, clocksPerBit: 1 },
+          { clockHertz: 1 + error, clocksPerBit: 1 },
         )
-        // Receiver bit time 1 / (1 + share) of the sender's; edge found up to 1/16 of its bit late, three samples around the middle.
-        const bit = 1 / (1 + share)
-        const late = (9.5 + 2 / 16) * bit
-        const early = (9.5 - 1 / 16) * bit
-        if (allowed.lastBitInside) {
-          expect(late).toBeLessThan(10.02)
-          expect(early).toBeGreaterThan(8.98)
-        }
+        // What is allowed is sampled right; of a slow receiver what is not allowed is sampled wrong.
+        if (lastBitInside) expect(placed(error)).toBe(true)
+        else if (error < 0) expect(placed(error)).toBe(false)
       }),
+      { numRuns: 500 },
     )
+    expect(placed(0.048)).toBe(true)
+    expect(placed(0.049)).toBe(false)
   })
 })
 

@@ -2,8 +2,8 @@ import type { Family } from '../family'
 import { verdictOf, voltsText, type Finding } from '../kernel'
 import type { Gate } from './gate'
 
-/** Volts that idle supply must stand above the floor, so that the write's own sag does not reach it (common practice). */
-export const idleMarginVolts = 0.3
+/** Volts that idle supply must stand above the floor, so that the write's own sag does not reach it: 0.3 V at 12 V, a fortieth of the floor below (common practice). */
+export const idleMarginVolts = (floorVolts: number): number => Math.min(0.3, floorVolts * 0.025)
 
 /**
  * PRACTICE D1: the supply, measured at the unit's terminals with the unit idle, against the family's floor.
@@ -52,11 +52,11 @@ function judge(power: Family['power'], measured: number | null): Omit<Finding, '
       numbers,
     }
   }
-  if (measured < floor + idleMarginVolts) {
+  if (measured < floor + idleMarginVolts(floor)) {
     return {
       level: 'hold',
       says: `Only ${voltsText(measured - floor)} above the floor before the write begins.`,
-      because: `Idle supply should stand ${voltsText(idleMarginVolts)} above the floor, since the write draws more.`,
+      because: `Idle supply should stand ${voltsText(idleMarginVolts(floor))} above the floor, since the write draws more.`,
       remedy: 'Put a charger on the battery, or shed a load, and measure again.',
       numbers,
     }

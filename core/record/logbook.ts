@@ -25,6 +25,8 @@ export interface LogbookRow {
   retries: number
   lowestVolts: number | null
   port: string
+  /** Cable or adapter, where it was said. */
+  adapter: string | null
   standIn: boolean
   strip: Strip
 }
@@ -56,6 +58,7 @@ export function logbookRow(state: RunState): LogbookRow {
     retries: state.retries.length,
     lowestVolts: state.supply.length ? Math.min(...state.supply.map(({ volts }) => volts)) : null,
     port: facts.port.name,
+    adapter: facts.adapter?.name ?? null,
     standIn: facts.port.standIn,
     strip: stripOf(state),
   }

@@ -51,6 +51,7 @@ export const stripOfWake = (wake: readonly WakeEvent[]): Strip | null => {
 
 /** Ink of each phase, as a share of full: the two that matter are the darkest. */
 const ink: Record<StepKind, number> = {
+  'power-up': 0.1,
   connect: 0.25,
   identify: 0.4,
   enter: 0.4,

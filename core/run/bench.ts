@@ -1,8 +1,8 @@
-import type { Component, Family, Link } from '../family'
+import type { Component, DrivenLink, Family } from '../family'
 import type { UnitAnswers } from '../fit'
 import type { ImageIdentity, ManifestClaim, MemoryMap } from '../image'
 import type { Clock, Release } from '../kernel'
-import type { Abandon, Loader, Meter, Port, Report } from '../link'
+import type { Abandon, Channel, Loader, Meter, Report, Talk } from '../link'
 import type { Snapshot } from '../unit'
 import type { Load } from './plan'
 import type { WakeWriter } from './wake'
@@ -17,9 +17,9 @@ export interface Answers {
 export interface Errand {
   family: Family
   component: Component
-  link: Link
+  link: DrivenLink
   unit: { id: string; serial: string }
-  /** The newest page on which the unit said its version; a unit found in its bootloader cannot say it any more. */
+  /** What was known of the unit before, line by line: some lines a link cannot say, others not from the bootloader. */
   lastPage?: Snapshot | undefined
   image: { name: string; memory: MemoryMap; identity: ImageIdentity | null; claim?: ManifestClaim | null }
   /** How the unit is used: answers to the family's questions. */
@@ -29,7 +29,8 @@ export interface Errand {
 
 /** What a run needs of the world. With the server's it is real; with a stand-in and a list it is a rehearsal. */
 export interface World {
-  port: Port
+  /** What the unit or its adapter is plugged into, not yet opened. */
+  channel: Channel
   /** Absent when nobody measures the supply; it then shows as not known. */
   meter?: Meter
   clock: Clock
@@ -43,6 +44,7 @@ export interface World {
 /** The bench as the steps find it; what they learn of the unit they leave here for the next. */
 export interface Bench extends Errand, World {
   loads: readonly Load[]
+  talk: Talk
   loader: Loader
   /** Index of the open step. */
   step: number

@@ -1,5 +1,5 @@
 import { isProblem, Problem, type ProblemFacts } from '../kernel'
-import { xmodemLoader, type Progress } from '../link'
+import { talkOver, type Progress } from '../link'
 import type { Bench, Errand, World } from './bench'
 import { loadsOf } from './plan'
 import type { Step, StepKind } from './step'
@@ -7,7 +7,7 @@ import { stepActs } from './steps'
 import { watchSupply } from './watch-supply'
 
 /** Behind these steps the unit is neither half written nor unproved by our doing: a run may stop there. */
-const safeAfter: ReadonlySet<StepKind> = new Set(['connect', 'identify', 'enter', 'prove'])
+const safeAfter: ReadonlySet<StepKind> = new Set(['power-up', 'connect', 'identify', 'enter', 'prove'])
 
 export type Outcome = 'proved' | 'failed' | 'abandoned' | 'cut'
 
@@ -17,13 +17,15 @@ export type Outcome = 'proved' | 'failed' | 'abandoned' | 'cut'
  * @param plan as the `run.opened` event holds it; that event is already recorded.
  */
 export async function carryOut(plan: readonly Step[], errand: Errand, world: World): Promise<Outcome> {
-  const { port, wake, answers, halt, abandon } = world
+  const { wake, answers, halt, abandon } = world
+  const talk = talkOver(world.channel, world.clock, errand.family, errand.link, errand.component)
   let written: Promise<void> = Promise.resolve()
   const bench: Bench = {
     ...errand,
     ...world,
     loads: loadsOf(errand.component, errand.image.memory),
-    loader: xmodemLoader(port, errand.link),
+    talk,
+    loader: talk.loader,
     step: 0,
     inBootloader: false,
     before: null,
@@ -67,14 +69,14 @@ export async function carryOut(plan: readonly Step[], errand: Errand, world: Wor
   } catch (error) {
     await supply.end()
     await written.catch(() => {})
-    if (abandon.raised && isProblem(error, 'xmodem-abandoned')) {
+    if (abandon.raised && isProblem(error, 'write-abandoned')) {
       await wake.record({ type: 'run.closed', outcome: 'abandoned' })
       return 'abandoned'
     }
     await wake.record({ type: 'failed', step: bench.step, problem: factsOfError(error) })
     return 'failed'
   } finally {
-    await port.close().catch(() => {})
+    await talk.close().catch(() => {})
   }
 }
 

@@ -1,5 +1,6 @@
 export * from './step'
 export * from './plan'
+export * from './learned'
 export * from './wake'
 export * from './fold'
 export * from './supply-trend'

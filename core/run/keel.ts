@@ -29,6 +29,7 @@ export interface KeelFacts {
 export const freshForMs = 12 * 3_600_000
 
 const stationOf: Record<StepKind, StationId> = {
+  'power-up': 'entry',
   connect: 'entry',
   identify: 'entry',
   enter: 'entry',

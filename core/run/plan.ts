@@ -1,7 +1,7 @@
-import { applicationRegions, drivenLink, type Component, type Family, type Link } from '../family'
+import { applicationRegions, drivenLink, type Component, type DrivenLink, type Family } from '../family'
 import { bytesAt, segmentsWithin, type MemoryMap } from '../image'
 import { bytesText, Problem, groupedNumber, inSentence } from '../kernel'
-import { wireMs, xmodemWireMs } from '../link'
+import { erasesFirst, linkPageMs, linkWireMs, linkWriteMs } from '../link'
 import type { Step } from './step'
 
 /** A piece that goes to the unit in one transfer: gaps inside a region are filled with the erased byte. */
@@ -16,9 +16,10 @@ export interface Load {
 
 /** Time a person takes to switch a supply off, count five and switch it on (common practice). */
 export const powerCyclePersonMs = 15_000
-/** Time for a command and its answer on a text console, with the unit's own thinking. */
-const consoleCharacters = 220
-const unitThinksMs = 30
+/** Time a person takes for one step of the order of power, with a look at it (common practice). */
+export const orderStepPersonMs = 10_000
+/** What a unit says while one sector is erased: a line, or the answer to a question. */
+const sectorSaysMs = 1.5
 
 /**
  * What is sent to the unit, region by region.
@@ -63,40 +64,59 @@ export function loadsOf(component: Component, memory: MemoryMap): Load[] {
   })
 }
 
-/** The typed steps of a run, with the time each should take by the link's own arithmetic. */
-export function planRun(family: Family, component: Component, link: Link, loads: readonly Load[]): Step[] {
-  const { settings, loader } = link
-  const bytes = loads.reduce((sum, load) => sum + load.bytes.length, 0)
-  const sectors = loads.reduce((sum, load) => sum + load.sectors, 0)
-  const sum = (of: (load: Load) => number) => loads.reduce((total, load) => total + of(load), 0)
-  const talkMs = wireMs(consoleCharacters, settings) + unitThinksMs
-  const entry = family.entry[0]!
-  const step = (
-    kind: Step['kind'],
-    says: string,
-    predictedMs: number,
-    form: { personMs?: number; handsOff?: boolean } = {},
-  ): Step => ({
+function step(
+  kind: Step['kind'],
+  says: string,
+  predictedMs: number,
+  form: { personMs?: number; handsOff?: boolean } = {},
+): Step {
+  return {
     kind,
     says,
     predictedMs: Math.round(predictedMs),
     personMs: form.personMs ?? 0,
     handsOff: form.handsOff ?? false,
-  })
+  }
+}
+
+/** The typed steps of a run, with the time each should take by the link's own arithmetic. */
+export function planRun(
+  family: Family,
+  component: Component,
+  link: DrivenLink,
+  loads: readonly Load[],
+): Step[] {
+  const bytes = loads.reduce((sum, load) => sum + load.bytes.length, 0)
+  const sectors = loads.reduce((sum, load) => sum + load.sectors, 0)
+  const sum = (of: (load: Load) => number) => loads.reduce((total, load) => total + of(load), 0)
+  const talkMs = linkPageMs(link)
+  const entry = entryOf(family, link)
+  const order = family.powerOrder?.on ?? []
+  const erases = erasesFirst(link)
+  const eraseMs = sum((load) => load.eraseMs)
   return [
-    step('connect', `Open the port at ${groupedNumber(settings.baudRate)} baud`, 50),
+    ...(order.length > 0
+      ? [
+          step('power-up', `Power as ordered, ${order.length} steps`, 0, {
+            personMs: order.length * orderStepPersonMs,
+          }),
+        ]
+      : []),
+    step('connect', connectText(link), 50),
     step('identify', 'Read what the unit says of itself', talkMs),
-    step('enter', entry.name, entry.settleMs + 2 * talkMs),
-    step('erase', `Erase ${sectors} sectors`, sum((load) => load.eraseMs) + wireMs(16 * sectors, settings), {
-      handsOff: true,
+    step('enter', entry.name, entry.settleMs + 2 * talkMs, {
+      personMs: entry.kind === 'by-hand' ? entry.steps.length * orderStepPersonMs : 0,
     }),
+    ...(erases
+      ? [step('erase', `Erase ${sectors} sectors`, eraseMs + sectors * sectorSaysMs, { handsOff: true })]
+      : []),
     step(
       'write',
       `Write ${bytesText(bytes)}`,
-      sum((load) => xmodemWireMs(load.bytes.length, loader.blockBytes, settings) + load.programMs) + talkMs,
+      sum((load) => linkWriteMs(link, load.bytes.length, load.programMs)) + (erases ? 0 : eraseMs) + talkMs,
       { handsOff: true },
     ),
-    step('verify', 'Compare the checksum over what is in the unit', talkMs, { handsOff: true }),
+    step('verify', verifyText(link), verifyMs(link, bytes) + talkMs, { handsOff: true }),
     step('restart', 'Start the new firmware, then power off and on', 2 * family.restart.readyMs + talkMs, {
       personMs: powerCyclePersonMs,
     }),
@@ -104,11 +124,62 @@ export function planRun(family: Family, component: Component, link: Link, loads:
   ]
 }
 
-/** Time of a plan: alone (the machine works), with hands (a person does), together, ms. */
-export function planTime(steps: readonly Step[]): { aloneMs: number; personMs: number; totalMs: number } {
-  const aloneMs = steps.reduce((sum, step) => sum + step.predictedMs, 0)
-  const personMs = steps.reduce((sum, step) => sum + step.personMs, 0)
-  return { aloneMs, personMs, totalMs: aloneMs + personMs }
+/** The way into the bootloader that a run over this link takes: by command where there is one, else by hand. */
+export function entryOf(family: Family, link: DrivenLink): Family['entry'][number] {
+  const byCommand = link.kind === 'serial' && family.entry.find(({ kind }) => kind === 'command')
+  return byCommand || (family.entry.find(({ kind }) => kind === 'by-hand') ?? family.entry[0]!)
+}
+
+function connectText(link: DrivenLink): string {
+  const line = link.kind === 'serial' ? link.settings : link.line
+  return line ? `Open the port at ${groupedNumber(line.baudRate)} baud` : `Open ${inSentence(link.name)}`
+}
+
+/** Reading back takes the way of the write again; a checksum is a question. */
+const readsBack = (link: DrivenLink) =>
+  link.kind !== 'serial' && (link.drive.speaks === 'dfu' || link.drive.speaks === 'debug')
+const verifyText = (link: DrivenLink) =>
+  readsBack(link)
+    ? 'Read back what is in the unit and compare'
+    : 'Compare the checksum over what is in the unit'
+const verifyMs = (link: DrivenLink, bytes: number) => (readsBack(link) ? linkWireMs(link, bytes) : 0)
+
+/**
+ * The steps of a write that this program does not drive itself: the same in kind, timed by the family's usual time or
+ * the link's usual net rate, so that power, laptop and the day can be judged for it all the same.
+ */
+export function planElsewhere(
+  family: Family,
+  component: Component,
+  segments: readonly { address: number; length: number }[],
+): Step[] {
+  const bytes = segments.reduce((sum, { length }) => sum + length, 0)
+  const { eraseMs, programMs, sectors } = memoryTimes(component, segments)
+  const [link] = family.links
+  const rate = link && link.kind !== 'serial' ? link.bytesPerSecond : 0
+  const wire = rate > 0 ? (bytes * 1000) / rate : 0
+  const usual = component.usualMs
+  const entry = family.entry[0]!
+  const hands = entry.kind === 'by-hand' ? entry.steps.length * orderStepPersonMs : 0
+  return [
+    step('connect', `Join ${inSentence(link?.name ?? 'the link')}`, 0, { personMs: 2 * orderStepPersonMs }),
+    step('enter', entry.name, entry.settleMs, { personMs: hands }),
+    step('erase', `Erase ${sectors} sectors`, eraseMs, { handsOff: true }),
+    step(
+      'write',
+      `Write ${bytesText(bytes)}`,
+      usual === undefined ? wire + programMs : Math.max(0, usual - eraseMs),
+      {
+        handsOff: true,
+      },
+    ),
+    step('restart', 'Start the new firmware, then power off and on', 2 * family.restart.readyMs, {
+      personMs: powerCyclePersonMs,
+    }),
+    step('prove', `Read the ${inSentence(component.name)}’s version from the unit`, 0, {
+      personMs: 3 * orderStepPersonMs,
+    }),
+  ]
 }
 
 /**
@@ -123,18 +194,29 @@ export function hopMs(
   const bytes = segments.reduce((sum, { length }) => sum + length, 0)
   const driven = drivenLink(family)
   const restartMs = 2 * family.restart.readyMs + powerCyclePersonMs
-  const memoryMs = applicationRegions(component).reduce((sum, region) => {
+  const { eraseMs, programMs } = memoryTimes(component, segments)
+  if (component.usualMs !== undefined) return component.usualMs + restartMs
+  if (driven) return linkWriteMs(driven, bytes, programMs) + eraseMs + restartMs
+  const [link] = family.links
+  const rate = link && link.kind !== 'serial' ? link.bytesPerSecond : 0
+  return (rate > 0 ? (bytes * 1000) / rate : 0) + eraseMs + programMs + restartMs
+}
+
+/** What erasing and programming take by the memory's own times, ms. */
+function memoryTimes(
+  component: Component,
+  segments: readonly { address: number; length: number }[],
+): { eraseMs: number; programMs: number; sectors: number } {
+  const total = { eraseMs: 0, programMs: 0, sectors: 0 }
+  for (const region of applicationRegions(component)) {
     const inside = segments.filter(
       ({ address, length }) => address < region.address + region.length && region.address < address + length,
     )
-    const length = inside.reduce((total, each) => total + each.length, 0)
+    const length = inside.reduce((sum, each) => sum + each.length, 0)
     const sectors = region.sectorBytes ? Math.ceil(length / region.sectorBytes) : inside.length
-    const pages = Math.ceil(length / (region.pageBytes ?? 256))
-    return sum + sectors * (region.eraseMsPerSector ?? 0) + pages * (region.programMsPerPage ?? 0)
-  }, 0)
-  if (driven) return xmodemWireMs(bytes, driven.loader.blockBytes, driven.settings) + memoryMs + restartMs
-  if (component.usualMs !== undefined) return component.usualMs + restartMs
-  const [link] = family.links
-  const rate = link && link.kind !== 'serial' ? link.bytesPerSecond : 0
-  return (rate > 0 ? (bytes * 1000) / rate : 0) + memoryMs + restartMs
+    total.sectors += sectors
+    total.eraseMs += sectors * (region.eraseMsPerSector ?? 0)
+    total.programMs += Math.ceil(length / (region.pageBytes ?? 256)) * (region.programMsPerPage ?? 0)
+  }
+  return total
 }

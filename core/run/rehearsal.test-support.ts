@@ -63,9 +63,9 @@ export async function rehearse(form: Rehearsal = {}) {
   const { memory } = readIntelHex(asciiBytes(demoHexOf(image)))
   const component = componentOf(family)
   const link = drivenLink(family)!
-  const { port, meter } = unit.connect(clock)
+  const { channel, meter } = unit.connect(clock)
   if (form.withMeter !== false) {
-    await meter.open({ baudRate: 9600, dataBits: 8, parity: 'none', stopBits: 1 })
+    await meter!.open({ baudRate: 9600, dataBits: 8, parity: 'none', stopBits: 1 })
   }
   const events: WakeEvent[] = []
   const abandon = { raised: false }
@@ -109,13 +109,13 @@ export async function rehearse(form: Rehearsal = {}) {
       releases: form.releases ?? [],
     },
     {
-      port,
-      ...(form.withMeter === false ? {} : { meter: scpiMeter(meter) }),
+      channel,
+      ...(form.withMeter === false ? {} : { meter: scpiMeter(meter!) }),
       clock,
       wake,
       answers: {
-        async wait() {
-          if (form.obedient !== false) unit.powerCycle()
+        async wait(prompt) {
+          if (prompt === 'power-cycle' && form.obedient !== false) unit.powerCycle()
           return 'done'
         },
       },

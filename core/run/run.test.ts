@@ -33,7 +33,17 @@ describe('a run from the bench to the proof', () => {
     const started = events.flatMap(({ body }) =>
       body.type === 'step.started' ? [plan[body.step]!.kind] : [],
     )
-    expect(started).toEqual(['connect', 'identify', 'enter', 'erase', 'write', 'verify', 'restart', 'prove'])
+    expect(started).toEqual([
+      'power-up',
+      'connect',
+      'identify',
+      'enter',
+      'erase',
+      'write',
+      'verify',
+      'restart',
+      'prove',
+    ])
     const firstByte = events.findIndex(({ body }) => body.type === 'progress' && body.unit === 'bytes')
     const writing = events.findIndex(
       ({ body }) => body.type === 'step.started' && plan[body.step]!.kind === 'write',
@@ -170,7 +180,7 @@ describe('a run that goes wrong', () => {
     const halt = { raised: true }
     const { outcome, state } = await rehearse({ halt })
     expect(outcome).toBe('cut')
-    expect(state.steps.filter((step) => step.state === 'done').map((step) => step.kind)).toEqual(['connect'])
+    expect(state.steps.filter((step) => step.state === 'done').map((step) => step.kind)).toEqual(['power-up'])
   })
 
   it('ends when the journal cannot be written: no act without its record', async () => {

@@ -1,5 +1,6 @@
 /** The kinds of step, in the order of a plain run. */
 export const stepKinds = [
+  'power-up',
   'connect',
   'identify',
   'enter',

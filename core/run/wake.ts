@@ -80,6 +80,17 @@ export const WakeBody = v.variant('type', [
     speed: v.number(),
     /** Version that the unit last said it had, before this run. */
     from: v.exactOptional(v.string()),
+    /** The cable or adapter it went through, so that failures can be traced to it (PRACTICE C2, J4). */
+    adapter: v.exactOptional(
+      v.object({
+        id: v.string(),
+        name: v.string(),
+        serial: v.exactOptional(v.string()),
+        standing: v.string(),
+      }),
+    ),
+    /** What was switched off or pulled for it, as it has to come back. */
+    shed: v.exactOptional(v.array(v.string())),
     floorVolts: v.number(),
     releases: v.array(v.object({ rule: v.string(), name: v.string(), reason: v.string() })),
     plan: v.array(

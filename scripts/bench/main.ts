@@ -1,11 +1,27 @@
 import { writeFileSync } from 'node:fs'
+import { asInLife } from './as-in-life'
+import { benchGate } from './bench-gates'
+import { diagnosis } from './diagnosis'
 import type { Figure } from './figure'
 import { intelHex } from './intel-hex'
 import { rehearsal } from './rehearsal'
+import { disturbed, links } from './links'
 import { large, matrix, verdict } from './shelf'
 import { xmodem } from './xmodem'
 
-const benches = [xmodem, intelHex, rehearsal, verdict, matrix, large]
+const benches = [
+  xmodem,
+  links,
+  asInLife,
+  disturbed,
+  intelHex,
+  rehearsal,
+  benchGate,
+  diagnosis,
+  verdict,
+  matrix,
+  large,
+]
 
 const option = (name: string) => {
   const at = process.argv.indexOf(name)

@@ -185,7 +185,7 @@ export const verdict: Bench = {
       lines: Object.entries(lines).map(([field, value]) => ({ field, label: field, value })),
     }))
     const unit = factsOf(knownPage(page), family)
-    const house = { update: 'current', hops: 'sequential' } as const
+    const house = { update: 'current', hops: 'sequential', adapters: 'any' } as const
     const one = (wanted: ShelfEntry) =>
       judgeWay({
         family,

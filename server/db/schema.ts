@@ -1,7 +1,8 @@
+import type { CauseId, Help } from '@bench-wake/core/entry'
 import type { FamilyDocument } from '@bench-wake/core/family'
 import type { HousePolicy, ReasonKind, SupplierRequest, Symptom } from '@bench-wake/core/fit'
 import type { DfuSuffix, ImageFormat, ImageIdentity, ManifestClaim, ReadImage } from '@bench-wake/core/image'
-import type { BenchSay } from '@bench-wake/core/ready'
+import type { Adapter, BenchSay } from '@bench-wake/core/ready'
 import type { SnapshotLine, SnapshotSource } from '@bench-wake/core/unit'
 import type { WakeBody } from '@bench-wake/core/run'
 import { blob, index, integer, primaryKey, real, sqliteTable, text } from 'drizzle-orm/sqlite-core'
@@ -183,6 +184,50 @@ export const jobBenches = sqliteTable('job_benches', {
   say: text({ mode: 'json' }).$type<BenchSay>().notNull(),
 })
 
+/** The house's cables and adapters (PRACTICE C1, C2). */
+export const adapters = sqliteTable('adapters', {
+  id: text().primaryKey(),
+  document: text({ mode: 'json' }).$type<Adapter>().notNull(),
+  addedAt: integer().notNull(),
+})
+
+/** What is packed for a day, by the item's id. */
+export const packedItems = sqliteTable(
+  'packed_items',
+  {
+    day: text().notNull(),
+    item: text().notNull(),
+    at: integer().notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.day, table.item] })],
+)
+
+/** What was practised on stand-ins (PRACTICE L2). */
+export const drills = sqliteTable('drills', {
+  id: integer().primaryKey({ autoIncrement: true }),
+  exerciseId: text().notNull(),
+  by: text().notNull(),
+  at: integer().notNull(),
+  help: text().$type<Help>().notNull(),
+  unsafe: integer().notNull(),
+  wrong: integer().notNull(),
+  tookMs: real().notNull(),
+  score: integer().notNull(),
+})
+
+/** Why a unit did not answer, as it was found: what happened here happens again. */
+export const foundCauses = sqliteTable(
+  'found_causes',
+  {
+    id: integer().primaryKey({ autoIncrement: true }),
+    familyId: text().notNull(),
+    jobId: text().notNull(),
+    cause: text().$type<CauseId>().notNull(),
+    at: integer().notNull(),
+  },
+  (table) => [index('found_causes_by_family').on(table.familyId)],
+)
+
 /** A run's state is its wake; this row only says that it exists. */
 export const runs = sqliteTable(
   'runs',
@@ -219,4 +264,8 @@ export const standIns = sqliteTable('stand_ins', {
   flash: blob({ mode: 'buffer' }).notNull(),
   usedAh: real().notNull(),
   inBootloader: integer({ mode: 'boolean' }).notNull(),
+  /** The family's link it stands on; null for its first. */
+  linkId: text(),
+  /** Lines of its page that are in no image, by field. */
+  lines: text({ mode: 'json' }).$type<Record<string, string>>().notNull().default({}),
 })

@@ -1,49 +1,68 @@
 import type { Clock } from '@bench-wake/core/kernel'
-import type { Port } from '@bench-wake/core/link'
+import type { Channel, Port } from '@bench-wake/core/link'
 import type { StandIn } from '@bench-wake/standins'
 import { SerialPort } from 'serialport'
 import { notFound } from '../problem'
+import type { LentPorts } from './lent'
+import { portHolders } from './port-holders'
 import { serialPort } from './serial-port'
+import { listUsbDevices, usbDevicePort } from './usb-device-port'
 
 /** A port as a person chooses it. */
 export interface PortEntry {
   id: string
   name: string
-  kind: 'stand-in' | 'serial'
+  /** `lent` is of another computer, by its page. */
+  kind: 'stand-in' | 'serial' | 'usb' | 'lent'
+  /** What is plugged in there: a serial line or a USB device. */
+  channel: Channel['kind']
   /** The unit a stand-in stands for. */
   unitId?: string
   /** True when a meter at the unit's terminals comes with it. */
   hasMeter: boolean
   /** USB identifiers of the converter, where the system tells. */
   usb?: { vendorId?: string; productId?: string; serialNumber?: string; maker?: string }
+  /** Another program that holds it, where the system tells: name and process. */
+  program?: string
   /** Run that holds it. */
   heldBy?: string
   present: boolean
 }
 
 export interface OpenedPort {
-  port: Port
+  channel: Channel
   /** Absent where nothing measures. */
   meter?: Port
 }
 
 const standInPrefix = 'stand-in:'
 const serialPrefix = 'serial:'
+const usbPrefix = 'usb:'
+const lentPrefix = 'lent:'
 
 /** The stand-ins and this computer's serial ports, on one footing. */
 export class Ports {
-  constructor(private readonly standIns: ReadonlyMap<string, StandIn>) {}
+  /** Stand-ins whose cable is pulled. */
+  private readonly unplugged = new Set<string>()
+
+  constructor(
+    private readonly standIns: ReadonlyMap<string, StandIn>,
+    private readonly lent?: LentPorts,
+  ) {}
 
   async list(heldBy: (portId: string) => string | undefined): Promise<PortEntry[]> {
     const simulated = [...this.standIns.values()].map((unit): PortEntry => ({
       id: standInPrefix + unit.id,
       name: `Stand-in, ${unit.name}`,
       kind: 'stand-in',
+      channel: unit.channel,
       unitId: unit.id,
-      hasMeter: true,
+      hasMeter: unit.hasMeter,
       present: true,
     }))
     const listed = await SerialPort.list().catch(() => [])
+    const programs =
+      listed.length > 0 ? await portHolders(listed.map(({ path }) => path)) : new Map<string, string>()
     const real = listed.map((each): PortEntry => {
       const usb = {
         ...(each.vendorId ? { vendorId: each.vendorId } : {}),
@@ -55,27 +74,94 @@ export class Ports {
         id: serialPrefix + each.path,
         name: each.path,
         kind: 'serial',
+        channel: 'serial',
         hasMeter: false,
         present: true,
+        ...(programs.has(each.path) ? { program: programs.get(each.path)! } : {}),
         ...(Object.keys(usb).length ? { usb } : {}),
       }
     })
-    return [...simulated, ...real].map((entry) => withHolder(entry, heldBy))
+    const devices = (await listUsbDevices()).map((each): PortEntry => ({
+      id: usbPrefix + each.id,
+      name: each.name,
+      kind: 'usb',
+      channel: 'usb',
+      hasMeter: false,
+      present: true,
+      usb: each.usb,
+    }))
+    const lent = (this.lent?.list() ?? []).map((each): PortEntry => ({
+      id: lentPrefix + each.id,
+      name: `Lent, ${each.name}`,
+      kind: 'lent',
+      channel: each.kind,
+      hasMeter: false,
+      present: true,
+      ...(each.usb ? { usb: each.usb } : {}),
+    }))
+    return [...simulated.filter(({ id }) => !this.unplugged.has(id)), ...real, ...devices, ...lent].map(
+      (entry) => withHolder(entry, heldBy),
+    )
   }
 
   /** One entry by id. A serial port may be named by its path though the system does not list it (a pseudo-terminal). */
   async find(id: string, heldBy: (portId: string) => string | undefined): Promise<PortEntry> {
     const listed = (await this.list(heldBy)).find((entry) => entry.id === id)
     if (listed) return listed
+    const pulled = this.standIn(id)
+    if (pulled) {
+      const { id: unitId, name } = pulled
+      return {
+        id,
+        name: `Stand-in, ${name}`,
+        kind: 'stand-in',
+        channel: pulled.channel,
+        unitId,
+        hasMeter: pulled.hasMeter,
+        present: false,
+      }
+    }
     if (!id.startsWith(serialPrefix) || id.length === serialPrefix.length) throw notFound('port', id)
     const path = id.slice(serialPrefix.length)
-    return withHolder({ id, name: path, kind: 'serial', hasMeter: false, present: true }, heldBy)
+    const program = (await portHolders([path])).get(path)
+    const entry: PortEntry = {
+      id,
+      name: path,
+      kind: 'serial',
+      channel: 'serial',
+      hasMeter: false,
+      present: true,
+    }
+    return withHolder(program === undefined ? entry : { ...entry, program }, heldBy)
   }
 
   /** The port itself, in the given clock; not yet opened. */
   connect(id: string, clock: Clock): OpenedPort {
-    if (id.startsWith(serialPrefix)) return { port: serialPort(id.slice(serialPrefix.length), clock) }
+    if (id.startsWith(serialPrefix)) {
+      return { channel: { kind: 'serial', port: serialPort(id.slice(serialPrefix.length), clock) } }
+    }
+    if (id.startsWith(lentPrefix) && this.lent) {
+      return { channel: this.lent.connect(id.slice(lentPrefix.length), clock) }
+    }
+    if (id.startsWith(usbPrefix))
+      return { channel: { kind: 'usb', port: usbDevicePort(id.slice(usbPrefix.length), clock) } }
     return this.standInAt(id).connect(clock)
+  }
+
+  /** The person's hand on a stand-in's cable. */
+  plug(id: string, joined: boolean): void {
+    this.standInAt(id)
+    if (joined) this.unplugged.delete(id)
+    else this.unplugged.add(id)
+  }
+
+  /** Stand-ins, those too whose cable is pulled. */
+  standInCables(): { id: string; name: string; joined: boolean }[] {
+    return [...this.standIns.values()].map(({ id, name }) => ({
+      id: standInPrefix + id,
+      name,
+      joined: !this.unplugged.has(standInPrefix + id),
+    }))
   }
 
   /** The stand-in behind a port, for the person's hand on its switch; undefined for real ports. */

@@ -1,7 +1,15 @@
 import { realClock } from '@bench-wake/core/kernel'
-import { readExactly, receiveXmodem, sendXmodem, type Port, type SerialSettings } from '@bench-wake/core/link'
+import {
+  readExactly,
+  receiveXmodem,
+  receiveYmodem,
+  sendXmodem,
+  sendYmodem,
+  type Port,
+  type SerialSettings,
+} from '@bench-wake/core/link'
 import { spawn } from 'node:child_process'
-import { existsSync, readFileSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { describe, expect, it } from 'vitest'
 import { hostTime } from '../host-time'
@@ -70,6 +78,40 @@ describe('XMODEM with lrzsz over a real serial port', () => {
     )
     expect(code).toBe(0)
     expect(Buffer.from(got.slice(0, 20_000)).equals(bytes)).toBe(true)
+  })
+})
+
+describe('YMODEM with lrzsz over a real serial port', () => {
+  const files = [
+    { name: 'radio.bin', bytes: patterned(40_001) },
+    { name: 'voice.bin', bytes: patterned(300) },
+  ]
+  it('sends a batch to rb', async () => {
+    const into = join(folder, 'batch')
+    mkdirSync(into)
+    const { code } = await onLine(`SYSTEM:cd ${into} && exec rb,pipes`, (port) =>
+      sendYmodem(port, files, { blockBytes: 1024, padByte: 0x1a }),
+    )
+    expect(code).toBe(0)
+    for (const { name, bytes } of files) expect(readFileSync(join(into, name)).equals(bytes)).toBe(true)
+  })
+  it('receives a batch from sb', async () => {
+    for (const { name, bytes } of files) writeFileSync(join(folder, name), bytes)
+    const got = new Map<string, number[]>()
+    let open: number[] = []
+    const { done, code } = await onLine(
+      `EXEC:sb -k ${files.map(({ name }) => join(folder, name)).join(' ')},pipes`,
+      (port) =>
+        receiveYmodem(port, {
+          onFile: ({ name }) => void got.set(name, (open = [])),
+          onData: (data) => void open.push(...data),
+        }),
+    )
+    expect(code).toBe(0)
+    expect(done.map(({ name, size }) => ({ name, size }))).toEqual(
+      files.map(({ name, bytes }) => ({ name, size: bytes.length })),
+    )
+    for (const { name, bytes } of files) expect(Buffer.from(got.get(name)!).equals(bytes)).toBe(true)
   })
 })
 

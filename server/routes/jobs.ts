@@ -51,9 +51,41 @@ export const jobs = ({ db, shelf, runner }: Services) =>
         return c.json({ verdict: unknown && verdict !== 'stop' ? ('unknown' as const) : verdict, gates })
       },
     )
+    .post('/:id/listen', valid('json', v.object({ port: text() })), async (c) => {
+      const { family, link } = await openJob(db, shelf, c.req.param('id'))
+      const { port } = c.req.valid('json')
+      return c.json({ answered: await runner.hearsBootloader(port, family, link?.id) })
+    })
+    .post(
+      '/:id/hands',
+      valid('json', v.object({ port: text(), did: v.picklist(['off', 'entry']) })),
+      async (c) => {
+        await openJob(db, shelf, c.req.param('id'))
+        const { port, did } = c.req.valid('json')
+        runner.hands(port, did)
+        return c.json({ ok: true })
+      },
+    )
+    .post('/:id/scan', valid('json', v.object({ port: text() })), async (c) => {
+      const id = c.req.param('id')
+      const { family, bench } = await openJob(db, shelf, id)
+      const scan = await runner.scan(c.req.valid('json').port, family, bench.isolation?.unplugged ?? [])
+      // Noise at an address is more than one unit there: it counts twice.
+      const found = [...scan.found.map(({ address }) => address), ...scan.garbled.flatMap((at) => [at, at])]
+      const scanned = { at: Date.now(), found, silent: scan.silent }
+      await sayBench(db, id, { isolation: { ...bench.isolation, scanned } })
+      return c.json({ scan, scanned })
+    })
     .post(
       '/:id/close',
-      valid('json', v.object({ name: text(80), note: v.optional(v.string(), '') })),
+      valid(
+        'json',
+        v.object({
+          name: text(80),
+          note: v.optional(v.string(), ''),
+          tookDown: v.optional(v.array(text(120)), []),
+        }),
+      ),
       async (c) => {
         const id = c.req.param('id')
         await closeJob(db, shelf, id, c.req.valid('json'))

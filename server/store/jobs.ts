@@ -1,4 +1,10 @@
-import { componentOf, drivenLink, type Component, type Family } from '@bench-wake/core/family'
+import {
+  componentOf,
+  drivenLink,
+  type Component,
+  type DrivenLink,
+  type Family,
+} from '@bench-wake/core/family'
 import {
   judgeNeed,
   judgeRequest,
@@ -13,23 +19,43 @@ import {
   type Symptom,
 } from '@bench-wake/core/fit'
 import { Problem, verdictAfter, verdictOf, type Finding, type Verdict } from '@bench-wake/core/kernel'
-import { judgeDriven, type BenchSay, type Gate, type Stretch } from '@bench-wake/core/ready'
+import {
+  joinKits,
+  judgeDriven,
+  judgeKit,
+  kitOf,
+  linkOfJob,
+  supplyField,
+  supplyOf,
+  takeDownOf,
+  type Adapter,
+  type BenchSay,
+  type Gate,
+  type KitEntry,
+  type Stretch,
+} from '@bench-wake/core/ready'
 import {
   hopMs,
   loadsOf,
   planRun,
-  planTime,
+  planElsewhere,
   stretchesOf,
-  stretchesOfWrite,
-  type Step,
+  timeOf,
+  timePlan,
+  type PlanTime,
+  type TimedStep,
 } from '@bench-wake/core/run'
+import { lineOf, newestSnapshot } from '@bench-wake/core/unit'
 import { eq } from 'drizzle-orm'
 import type { Database } from '../db/open'
 import { jobBenches, jobs } from '../db/schema'
 import { newId } from '../new-id'
 import { notFound } from '../problem'
+import { listAdapters } from './adapters'
 import { getFamily } from './families'
 import { getHouse, type KeptPolicy } from './house'
+import { packedFor } from './kit'
+import { learnedOf } from './learned'
 import type { ShelfImage } from './load-shelf'
 import { listRequests } from './requests'
 import { listRuns, type KeptRun } from './runs'
@@ -55,9 +81,16 @@ export interface JobView {
   arrived: boolean
   /** Open requests to suppliers for this unit. */
   requests: SupplierRequest[]
-  plan: Step[]
-  time: { aloneMs: number; personMs: number; totalMs: number }
+  /** The next write step by step, each with its range. */
+  plan: TimedStep[]
+  time: PlanTime
+  /** True where this program carries the plan out itself. */
+  driven: boolean
+  /** What the job takes along, and what of it is packed. */
+  kit: KitEntry[]
   runs: KeptRun[]
+  /** Volts that the unit last said of its own supply. */
+  supplySaid: { volts: number; at: number } | null
   /** What was said of the bench. */
   bench: BenchSay
   /** What the next write draws, step after step; empty where nothing is to be written. */
@@ -71,6 +104,9 @@ export interface OpenJob extends JobView {
   component: Component
   /** The image of the next hop, with its bytes. */
   open: OpenImage | null
+  adapters: Adapter[]
+  /** The link of the job, where this program drives it. */
+  link: DrivenLink | null
 }
 
 export async function listJobs(db: Database, shelf: Shelf): Promise<JobView[]> {
@@ -83,14 +119,19 @@ export async function listJobs(db: Database, shelf: Shelf): Promise<JobView[]> {
 export async function openJob(db: Database, shelf: Shelf, id: string): Promise<OpenJob> {
   const [job] = await db.select().from(jobs).where(eq(jobs.id, id))
   if (!job) throw notFound('job', id)
-  const [{ snapshots: _, answered: _answered, ...unit }, house, requests, runs] = await Promise.all([
+  const [{ snapshots, answered: _answered, ...unit }, house, requests, runs] = await Promise.all([
     getUnit(db, job.unitId),
     getHouse(db),
     listRequests(db, job.unitId),
     listRuns(db, id),
   ])
-  const [said] = await db.select().from(jobBenches).where(eq(jobBenches.jobId, id))
-  const family = await getFamily(db, unit.familyId)
+  const [[said], adapters, packed, learned, family] = await Promise.all([
+    db.select().from(jobBenches).where(eq(jobBenches.jobId, id)),
+    listAdapters(db),
+    packedFor(db, job.day),
+    learnedOf(db, unit.familyId),
+    getFamily(db, unit.familyId),
+  ])
   const entries = await shelf.entriesOf(family.id)
   const image = job.imageId === null ? null : await shelf.image(job.imageId)
   const fit = image ? fitOf({ family, unit, entries, house }, image, job.componentId) : null
@@ -100,9 +141,16 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
   const left = proved ? hops.filter(({ from, to }) => from === undefined || from !== to) : hops
   const next = left[0] ?? null
   const component = componentOf(family, next?.componentId ?? job.componentId)
-  const link = drivenLink(family)
+  const bench: BenchSay = said?.say ?? {}
+  const link = drivenLink(family, linkOfJob(family, bench.wiring).id) ?? null
   const open = next && link ? await shelf.open(next.imageId) : null
-  const plan = open && link ? planRun(family, component, link, loadsOf(component, open.memory)) : []
+  const steps =
+    open && link
+      ? planRun(family, component, link, loadsOf(component, open.memory))
+      : next
+        ? planElsewhere(family, component, (await shelf.image(next.imageId)).segments)
+        : []
+  const plan = timePlan(steps, learned)
   const need = judgeNeed({
     family,
     unit: { ...unit.facts, serial: unit.facts.serial ?? unit.serial },
@@ -111,6 +159,17 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
     symptoms: symptomsOf(job),
     newest: versionsOf(newestFor(family, unit.facts, entries, unit.answers)),
   })
+  const kit = joinKits(
+    [
+      kitOf(family, {
+        unitName: unit.name,
+        adapter: adapters.find((each) => each.id === bench.wiring?.adapterId) ?? null,
+        imageName: image?.name ?? null,
+        chargerAmps: bench.charger?.amps ?? null,
+      }),
+    ],
+    packed,
+  )
   const view = {
     job,
     unit,
@@ -122,17 +181,15 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
     arrived: proved && next === null,
     requests: requests.filter(({ closedAt }) => closedAt === null),
     plan,
-    time: planTime(plan),
+    time: timeOf(plan, learned),
+    driven: link !== null,
+    kit,
     runs,
-    bench: said?.say ?? {},
-    stretches:
-      plan.length > 0
-        ? stretchesOf(family.power, plan)
-        : next
-          ? stretchesOfWrite(family.power, next.predictedMs)
-          : [],
+    bench,
+    supplySaid: supplyOf(newestSnapshot(snapshots.filter((page) => lineOf(page, supplyField) !== undefined))),
+    stretches: stretchesOf(family.power, plan),
   }
-  return { ...view, headline: headlineOf(view), family, component, open }
+  return { ...view, headline: headlineOf(view), family, component, open, link, adapters }
 }
 
 /** Fit of an image on the shelf, for a unit, with the way there. */
@@ -192,7 +249,13 @@ export function fitGates(open: OpenJob, today: string): Gate[] {
 }
 
 /** What goes over the wire: without the bytes. */
-export function viewOf({ family: _family, component: _component, open: _open, ...view }: OpenJob): JobView {
+export function viewOf({
+  family: _family,
+  component: _component,
+  open: _open,
+  adapters: _adapters,
+  ...view
+}: OpenJob): JobView {
   return view
 }
 
@@ -259,9 +322,9 @@ export async function closeJob(
   db: Database,
   shelf: Shelf,
   id: string,
-  form: { name: string; note: string; at?: number },
+  form: { name: string; note: string; at?: number; tookDown?: readonly string[] },
 ): Promise<void> {
-  const { job, runs, need } = await openJob(db, shelf, id)
+  const { job, runs, need, family, bench } = await openJob(db, shelf, id)
   refuseClosed(job)
   const proved = runs[0]?.state.outcome === 'proved'
   if (runs.some(({ state }) => state.outcome === 'running')) {
@@ -282,11 +345,26 @@ export async function closeJob(
       remedy: 'Write what became of the unit.',
     })
   }
+  const left = nothing ? [] : leftOut(family, bench, form.tookDown ?? [])
+  if (left.length > 0) {
+    throw new Problem({
+      kind: 'not-taken-down',
+      thing: id,
+      says: 'something that was taken out or switched off is not back',
+      found: left.map(({ does }) => does).join(' '),
+      remedy: 'Put each back in its order and tick it. A fuse left out is found by the customer.',
+    })
+  }
   const note = form.note.trim() || (nothing ? `${need.finding.says} ${need.finding.because}` : '')
   await db
     .update(jobs)
     .set({ closedAt: form.at ?? Date.now(), closedBy: form.name, closingNote: note })
     .where(eq(jobs.id, id))
+}
+
+/** PRACTICE J3, D4: what has to be put back before a job is closed, and is not ticked: loads that were shed, power in its order. */
+function leftOut(family: Family, bench: BenchSay, tookDown: readonly string[]) {
+  return takeDownOf(family, bench).filter(({ id }) => !tookDown.includes(id))
 }
 
 export function refuseClosed(job: JobRow): void {
@@ -316,13 +394,22 @@ function headlineOf(view: Omit<JobView, 'headline'>): JobView['headline'] {
     return said({ rule: 'request-open', ...judgeRequest(request, new Date().toISOString().slice(0, 10)) })
   }
   if (!fit) return { verdict: 'unknown', says: 'No image is chosen.' }
-  const findings = [...fit.findings, ...(need.answer === 'do' ? [] : [need.finding])]
+  const findings = [...fit.findings, ...(need.answer === 'do' ? [] : [need.finding]), ...kitEve(view)]
   const worst = heaviest(findings)
   const verdict = verdictAfter(findings, [])
   if (verdict === 'go' || !worst) return { verdict, says: 'The image fits. Ready for the bench.' }
   // A note holds nothing: it stands beside the answer, not in its place.
   if (verdict === 'note') return { verdict, says: 'The image fits. Ready for the bench.', remedy: worst.says }
   return said(worst)
+}
+
+/** PRACTICE C1: what is not packed holds the job on the day before, and not on the quay. */
+function kitEve({ job, kit }: Omit<JobView, 'headline'>): Finding[] {
+  const today = new Date().toISOString().slice(0, 10)
+  const tomorrow = new Date(Date.now() + 86_400_000).toISOString().slice(0, 10)
+  return job.day === tomorrow
+    ? judgeKit(kit, job.day, today).findings.filter(({ level }) => level === 'hold')
+    : []
 }
 
 const said = ({ level, says, remedy }: Finding): JobView['headline'] => ({

@@ -1,4 +1,4 @@
-import { fogSignal, type FogSignalForm, type StandIn } from '@bench-wake/standins'
+import { standInOf, type FogSignalForm, type StandIn } from '@bench-wake/standins'
 import { eq } from 'drizzle-orm'
 import type { Database } from '../db/open'
 import { standIns } from '../db/schema'
@@ -13,20 +13,22 @@ export async function loadStandIns(
 ): Promise<Map<string, StandIn>> {
   const rows = await db.select().from(standIns).orderBy(standIns.name)
   const bench = new Map<string, StandIn>()
-  for (const { id, familyId, name, hardware, serial, flash, usedAh, inBootloader } of rows) {
+  for (const { id, familyId, name, hardware, serial, flash, usedAh, inBootloader, linkId, lines } of rows) {
     const family = await getFamily(db, familyId)
-    const state = { flash: new Uint8Array(flash), usedAh, inBootloader }
-    const own = faults.get(id)
-    bench.set(id, fogSignal({ id, name, family, hardware, serial, state, ...(own ? { faults: own } : {}) }))
+    const state = { flash: new Uint8Array(flash), usedAh, inBootloader, lines }
+    bench.set(
+      id,
+      standInOf({ id, name, family, hardware, serial, state }, linkId ?? undefined, faults.get(id)),
+    )
   }
   return bench
 }
 
 /** Keeps a stand-in's memory, so that a unit left half written is half written tomorrow. */
 export async function keepStandIn(db: Database, unit: StandIn): Promise<void> {
-  const { flash, usedAh, inBootloader } = unit.state()
+  const { flash, usedAh, inBootloader, lines = {} } = unit.state()
   await db
     .update(standIns)
-    .set({ flash: Buffer.from(flash), usedAh, inBootloader })
+    .set({ flash: Buffer.from(flash), usedAh, inBootloader, lines })
     .where(eq(standIns.id, unit.id))
 }

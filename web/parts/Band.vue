@@ -15,9 +15,10 @@ const live = useLive()
 const finding = ref(false)
 
 const places = [
-  { name: 'today', says: 'Today', under: ['today', 'job'] },
+  { name: 'today', says: 'Today', under: ['today', 'job', 'entry', 'card', 'kit'] },
   { name: 'units', says: 'Units', under: ['units', 'unit', 'families', 'family'] },
   { name: 'shelf', says: 'Shelf', under: ['shelf', 'image', 'fits', 'compare'] },
+  { name: 'drill', says: 'Drill', under: ['drill', 'practice', 'certificate'] },
   { name: 'logbook', says: 'Logbook', under: ['logbook', 'record'] },
 ]
 const lights = ['system', 'day', 'night'] as const

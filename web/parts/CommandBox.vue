@@ -31,6 +31,9 @@ onMounted(() => {
   void bench.loadFamilies()
 })
 
+/** `2026-11-24`, so many days ahead. */
+const dayAhead = (days: number) => new Date(Date.now() + days * 86_400_000).toISOString().slice(0, 10)
+
 const go = (name: string, id?: string) => () => void router.push(id ? { name, params: { id } } : { name })
 
 const all = computed<Entry[]>(() => [
@@ -57,11 +60,20 @@ const all = computed<Entry[]>(() => [
   { kind: 'Go', says: 'Today', more: 'what is next', act: go('today') },
   { kind: 'Go', says: 'Units', more: 'all equipment', act: go('units') },
   { kind: 'Go', says: 'Shelf', more: 'images; drop a file there', act: go('shelf') },
+  { kind: 'Go', says: 'Drill', more: 'practise on stand-ins', act: go('drill') },
   { kind: 'Go', says: 'Logbook', more: 'every run', act: go('logbook') },
   { kind: 'Go', says: 'Which image fits which hardware', more: 'the whole shelf', act: go('fits') },
   { kind: 'Go', says: 'Family profiles', more: 'what each kind of equipment is', act: go('families') },
   { kind: 'Go', says: 'Sums', more: 'run time, lead, generator, baud, termination', act: go('sums') },
   { kind: 'Go', says: 'House rules', more: 'when to update, in what steps', act: go('house') },
+  { kind: 'Go', says: 'Cables and adapters', more: 'the drawer, with pinouts', act: go('adapters') },
+  { kind: 'Go', says: 'Ports', more: 'which port is mine, who holds it', act: go('ports') },
+  ...['Today', 'Tomorrow'].map((name, ahead) => ({
+    kind: 'Go',
+    says: `To take along ${name.toLowerCase()}`,
+    more: 'the kit of the day, for print',
+    act: () => void router.push({ name: 'kit', params: { day: dayAhead(ahead) } }),
+  })),
   ...(bench.families ?? []).map((family) => ({
     kind: 'Family',
     says: family.name,

@@ -41,7 +41,7 @@ const releaseOf = (rule: string) => releases.find((release) => release.rule === 
         </p>
         <button
           v-else-if="releasable && finding.level === 'hold'"
-          class="plain"
+          class="textlike"
           type="button"
           @click="emit('release', finding.rule)"
         >
@@ -89,16 +89,5 @@ li:not([data-level='go']) .says {
 }
 .remedy {
   margin-top: 3px;
-}
-.plain {
-  font: inherit;
-  color: inherit;
-  background: none;
-  border: 1px solid var(--edge);
-  border-radius: 3px;
-  padding: 0 14px;
-  min-height: 44px;
-  margin-top: 8px;
-  cursor: pointer;
 }
 </style>

@@ -5,11 +5,17 @@ import { useBench } from '../stores/bench'
 
 /** Chooses the port: the unit's own stand-in first, then the only real one; a port that is plugged in shows by itself. */
 const port = defineModel<string | null>({ required: true })
-const { unitId } = defineProps<{ unitId: string }>()
+const { unitId, channel } = defineProps<{
+  unitId: string
+  /** What the link goes over; ports of the other kind are not offered. Either where nothing is said. */
+  channel?: 'serial' | 'usb'
+}>()
 const bench = useBench()
 
 const kept = () => localStorage.getItem(`bench-wake.port.${unitId}`)
-const ports = computed(() => bench.ports ?? [])
+const ports = computed(() =>
+  (bench.ports ?? []).filter((each) => !channel || each.unitId === unitId || each.channel === channel),
+)
 
 onMounted(() => bench.loadPorts().catch(() => {}))
 useIntervalFn(() => bench.loadPorts().catch(() => {}), 4000)
@@ -18,7 +24,7 @@ watch(
   ports,
   (list) => {
     if (port.value && list.some(({ id }) => id === port.value)) return
-    const real = list.filter(({ kind }) => kind === 'serial')
+    const real = list.filter(({ kind }) => kind !== 'stand-in')
     const first =
       list.find(({ id }) => id === kept()) ??
       list.find((each) => each.unitId === unitId) ??
@@ -29,8 +35,13 @@ watch(
 )
 watch(port, (id) => id && localStorage.setItem(`bench-wake.port.${unitId}`, id))
 
-const words = ({ name, usb, heldBy }: (typeof ports.value)[number]) =>
-  [name, usb?.vendorId && `USB ${usb.vendorId}:${usb.productId}`, heldBy && 'in use']
+const words = ({ name, usb, heldBy, program }: (typeof ports.value)[number]) =>
+  [
+    name,
+    usb?.vendorId && `USB ${usb.vendorId}:${usb.productId}`,
+    heldBy && 'in use',
+    program && `held by ${program}`,
+  ]
     .filter(Boolean)
     .join(', ')
 </script>

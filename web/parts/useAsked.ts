@@ -19,5 +19,12 @@ export function useAsked() {
       busy.value = false
     }
   }
-  return { busy, problem, ask }
+  /** The same, behind what is under way: nothing that a person did is dropped. */
+  let turn: Promise<unknown> = Promise.resolve()
+  function askInTurn<T>(act: () => Promise<T>): Promise<T | undefined> {
+    const mine = turn.then(() => ask(act))
+    turn = mine
+    return mine
+  }
+  return { busy, problem, ask, askInTurn }
 }

@@ -30,6 +30,12 @@ export function dayText(at: number | string): string {
   return new Date(at).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' })
 }
 
+/** `today`, `tomorrow`, else `24 Nov 2026`, of a day `2026-11-24`. */
+export function nearDayText(day: string): string {
+  const ahead = (days: number) => new Date(Date.now() + days * 86_400_000).toISOString().slice(0, 10)
+  return day === ahead(0) ? 'today' : day === ahead(1) ? 'tomorrow' : dayText(day)
+}
+
 /** `24 Nov 2026, 14:32`. */
 export function whenText(at: number): string {
   return `${dayText(at)}, ${timeText(at)}`

@@ -11,17 +11,21 @@ import { useLook } from '../stores/look'
 
 const look = useLook()
 const kept = ref<KeptPolicy | null>(null)
-const form = reactive<HousePolicy>({ update: 'cure', hops: 'sequential' })
+const form = reactive<HousePolicy>({ update: 'cure', hops: 'sequential', adapters: 'any' })
 const name = ref(look.name)
 const { busy, problem, ask } = useAsked()
 
 const take = (policy: KeptPolicy) => {
   kept.value = policy
-  Object.assign(form, { update: policy.update, hops: policy.hops })
+  Object.assign(form, { update: policy.update, hops: policy.hops, adapters: policy.adapters })
 }
 onMounted(() => ask(async () => take(await got<KeptPolicy>(api.house.$get()))))
 const changed = computed(
-  () => kept.value !== null && (kept.value.update !== form.update || kept.value.hops !== form.hops),
+  () =>
+    kept.value !== null &&
+    (kept.value.update !== form.update ||
+      kept.value.hops !== form.hops ||
+      kept.value.adapters !== form.adapters),
 )
 const keep = () =>
   ask(async () => {
@@ -48,6 +52,14 @@ const choices = [
     answers: [
       ['sequential', 'Every release in order', 'None is skipped: 5.1, then 5.2.0, then 5.2.1.'],
       ['direct', 'Straight to the newest', 'Stepping stones that a family names are still taken.'],
+    ],
+  },
+  {
+    key: 'adapters',
+    asks: 'Which adapter may be used?',
+    answers: [
+      ['any', 'Any decent one', 'Try what you have; the record keeps which it was.'],
+      ['own', 'The maker’s own part', 'Anything else is held until somebody answers for it.'],
     ],
   },
 ] as const

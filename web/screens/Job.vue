@@ -4,7 +4,7 @@ import type { Release } from '@bench-wake/core/kernel'
 import { keelOf, type RunState } from '@bench-wake/core/run'
 import { factsOf, versionsText } from '@bench-wake/core/unit'
 import type { JobView } from '@bench-wake/server'
-import { useDebounceFn, useEventListener } from '@vueuse/core'
+import { useDebounceFn, useEventListener, useWakeLock } from '@vueuse/core'
 import { computed, nextTick, onMounted, reactive, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import BenchStation from '../parts/job/BenchStation.vue'
@@ -101,15 +101,15 @@ const judge = useDebounceFn(async () => {
     api.jobs[':id'].ready.$get({
       param: { id },
       query: {
-        ...(bed.port ? { port: bed.port } : {}),
+        ...(bed.port && view.value?.driven ? { port: bed.port } : {}),
       },
     }),
   ).catch(() => null)
   if (answer) gates.value = answer.gates
 }, 120)
 watch([() => bed.port, open, view], judge)
-/** The bench was told something new: the gates are judged again, the page stays as it is. */
-const said = () => void judge()
+/** The bench was told something new: kit and gates follow. */
+const said = () => void load().catch(() => {})
 
 const start = () =>
   starting.ask(async () => {
@@ -166,6 +166,14 @@ useEventListener('keydown', (event) => {
   primary()?.click()
 })
 
+// The screen stays on while a run is under way, where the browser can do that.
+const awake = useWakeLock()
+watch(
+  () => run.value?.outcome === 'running',
+  (running) => void (running ? awake.request('screen') : awake.release()),
+  { immediate: true },
+)
+
 const ended = computed(() => run.value !== null && ['failed', 'cut', 'abandoned'].includes(run.value.outcome))
 </script>
 
@@ -198,7 +206,13 @@ const ended = computed(() => run.value !== null && ['failed', 'cut', 'abandoned'
         @start="start"
         @said="said"
       />
-      <CloseStation v-else-if="open === 'close'" :view="view" :run="run" @closed="loading.ask(load)" />
+      <CloseStation
+        v-else-if="open === 'close'"
+        :view="view"
+        :run="run"
+        :family="family"
+        @closed="loading.ask(load)"
+      />
       <LiveStation
         v-else-if="run && lastRun"
         :id="lastRun.id"

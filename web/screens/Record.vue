@@ -184,6 +184,17 @@ function words({ body }: WakeEvent): string {
                 >
               </dd>
             </div>
+            <div v-if="state.facts.adapter">
+              <dt>Adapter</dt>
+              <dd>
+                {{ state.facts.adapter.name
+                }}{{ state.facts.adapter.serial ? `, no. ${state.facts.adapter.serial}` : '' }}
+              </dd>
+            </div>
+            <div v-if="state.facts.shed?.length">
+              <dt>Shed for it</dt>
+              <dd>{{ state.facts.shed.join('; ') }}</dd>
+            </div>
             <div v-for="release in state.facts.releases" :key="release.rule">
               <dt>Released</dt>
               <dd>{{ release.rule }}, by {{ release.name }}: {{ release.reason }}</dd>

@@ -1,10 +1,22 @@
 <script setup lang="ts">
 import { isProblem } from '@bench-wake/core/kernel'
-import { sums, workSum, type SumAnswer } from '@bench-wake/core/ready'
-import { NInput } from 'naive-ui'
-import { computed, reactive, ref } from 'vue'
+import {
+  chemistryFacts,
+  sums,
+  workSum,
+  type BenchSay,
+  type Chemistry,
+  type SumAnswer,
+} from '@bench-wake/core/ready'
+import { NButton, NInput } from 'naive-ui'
+import { computed, onMounted, reactive, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import FindingList from '../parts/FindingList.vue'
+import SumPicture from '../parts/SumPicture.vue'
+import ProblemNote from '../parts/ProblemNote.vue'
+import { useAsked } from '../parts/useAsked'
+import { api, got } from '../stores/api'
+import { useBench } from '../stores/bench'
 import PartNav from '../parts/PartNav.vue'
 
 /** Every calculator, by the same functions that the gates use. */
@@ -25,6 +37,31 @@ const worked = computed<{ answer: SumAnswer } | { field: string; says: string }>
     return { field: error.facts.place?.at ?? '', says: `${error.facts.says}; ${error.facts.expected ?? ''}` }
   }
 })
+
+/** Puts the answer into a job: its words, and what of it is said of the bench. */
+const bench = useBench()
+onMounted(() => bench.loadJobs().catch(() => {}))
+const open = computed(() => (bench.jobs ?? []).filter(({ job }) => job.closedAt === null))
+const jobId = ref('')
+const { busy, problem, ask } = useAsked()
+const done = ref<string | null>(null)
+watch([chosen, jobId], () => (done.value = null))
+const put = () =>
+  ask(async () => {
+    if (!('answer' in worked.value)) return
+    const view = open.value.find(({ job }) => job.id === jobId.value)!
+    const { numbers, says } = worked.value.answer
+    const words = `${sum.value.name}: ${says.map(({ label, value }) => `${label.toLowerCase()} ${value}`).join(', ')}`
+    const kept = view.bench.sums ?? []
+    const json: BenchSay = {
+      ...sum.value.puts?.(numbers),
+      sums: [...kept.slice(-30), { sum: sum.value.id, says: words, at: Date.now() }],
+    }
+    await got(api.jobs[':id'].bench.$put({ param: { id: jobId.value }, json }))
+    await bench.loadJobs()
+    done.value = view.unit.name
+  })
+const choiceName = (id: string) => chemistryFacts[id as Chemistry]?.name ?? id
 </script>
 
 <template>
@@ -44,7 +81,19 @@ const worked = computed<{ answer: SumAnswer } | { field: string; says: string }>
         <div class="fields">
           <label v-for="field in sum.fields" :key="sum.id + field.id"
             >{{ field.label }}
+            <select
+              v-if="field.choices"
+              class="native"
+              :aria-label="field.label"
+              :value="typed[sum.id]?.[field.id]"
+              @change="typed[sum.id]![field.id] = ($event.target as HTMLSelectElement).value"
+            >
+              <option v-for="choice in field.choices" :key="choice" :value="choice">
+                {{ choiceName(choice) }}
+              </option>
+            </select>
             <NInput
+              v-else
               :value="typed[sum.id]?.[field.id] ?? ''"
               class="mono"
               :input-props="{ 'aria-label': field.label }"
@@ -66,8 +115,29 @@ const worked = computed<{ answer: SumAnswer } | { field: string; says: string }>
               <dd>{{ figure.value }}</dd>
             </div>
           </dl>
+          <SumPicture
+            :picture="worked.answer.picture"
+            :label="worked.answer.says.map(({ label, value }) => `${label}: ${value}`).join(', ')"
+          />
           <FindingList v-if="worked.answer.findings.length" :findings="worked.answer.findings" />
         </template>
+        <form v-if="'answer' in worked && open.length" class="put" @submit.prevent="put">
+          <label
+            >Put this into the job of
+            <select v-model="jobId" class="native" aria-label="Put this into the job of">
+              <option value="">choose</option>
+              <option v-for="{ job, unit } in open" :key="job.id" :value="job.id">
+                {{ unit.name }}, {{ job.day }}
+              </option>
+            </select></label
+          >
+          <NButton attr-type="submit" :disabled="!jobId" :loading="busy">Put it in</NButton>
+          <p v-if="done" role="status">
+            It is in the job of {{ done }}.
+            <RouterLink :to="{ name: 'job', params: { id: jobId } }">Open it</RouterLink>
+          </p>
+        </form>
+        <ProblemNote v-if="problem" :problem="problem" />
         <p class="small soft source">{{ sum.source }}</p>
       </section>
     </div>
@@ -95,10 +165,6 @@ label {
   font-size: 13px;
   color: var(--soft);
 }
-.fault {
-  color: var(--stop);
-  font-weight: 600;
-}
 .figures {
   display: flex;
   flex-wrap: wrap;
@@ -118,6 +184,13 @@ dd {
 .first dd {
   font-size: 44px;
   line-height: 1.1;
+}
+.put {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 12px;
+  align-items: end;
+  margin-top: 12px;
 }
 .source {
   border-top: 1px solid var(--hair);

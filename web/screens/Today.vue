@@ -10,7 +10,7 @@ import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
 import VerdictMark from '../parts/VerdictMark.vue'
 import WakeStrip from '../parts/WakeStrip.vue'
-import { dayText, verdictWords } from '../parts/words'
+import { dayText, nearDayText, verdictWords } from '../parts/words'
 import { useBench } from '../stores/bench'
 
 const bench = useBench()
@@ -27,6 +27,20 @@ const open = computed(() =>
     ),
 )
 const next = computed(() => open.value[0])
+/** What is to be taken along, day by day. */
+const kits = computed(() => {
+  const days = new Map<string, Map<string, boolean>>()
+  for (const { job, kit } of open.value) {
+    const day = days.get(job.day) ?? new Map<string, boolean>()
+    for (const { id, packed } of kit) day.set(id, packed)
+    days.set(job.day, day)
+  }
+  return [...days].map(([day, items]) => ({
+    day,
+    all: items.size,
+    packed: [...items.values()].filter(Boolean).length,
+  }))
+})
 
 function versions({ fit, unit }: JobView): string {
   const [first, last] = [fit?.path[0], fit?.path.at(-1)]
@@ -72,6 +86,12 @@ function hops({ fit, need, requests }: JobView): string {
     </section>
     <p v-else class="soft" role="status">Looking up the day…</p>
 
+    <p v-if="kits.length" class="kits">
+      To take along:
+      <RouterLink v-for="kit in kits" :key="kit.day" :to="{ name: 'kit', params: { day: kit.day } }"
+        >{{ nearDayText(kit.day) }}, {{ kit.packed }} of {{ kit.all }} packed</RouterLink
+      >
+    </p>
     <table v-if="open.length" class="list jobs">
       <thead>
         <tr>
@@ -126,6 +146,15 @@ function hops({ fit, need, requests }: JobView): string {
 }
 .lead {
   font-size: 18px;
+}
+.kits {
+  margin-top: 14px;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 22px;
+}
+.kits a {
+  min-height: 24px;
 }
 .jobs {
   margin-top: 22px;

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { FamilyDocument } from '@bench-wake/core/family'
+import { drivesLink, type FamilyDocument } from '@bench-wake/core/family'
 import type { SupplierRequest } from '@bench-wake/core/fit'
 import { durationText } from '@bench-wake/core/kernel'
 import type { LogbookRow } from '@bench-wake/core/record'
@@ -43,7 +43,7 @@ const family = computed<FamilyDocument | undefined>(() =>
   bench.families?.find((each) => each.id === unit.value?.familyId),
 )
 const newest = computed(() => unit.value?.snapshots[0])
-const drives = computed(() => family.value?.links.some(({ kind }) => kind === 'serial') ?? false)
+const drives = computed(() => family.value?.links.some(drivesLink) ?? false)
 
 /** What fit rests on; unknown is shown as unknown, with where to look. */
 const facts = computed(() => {

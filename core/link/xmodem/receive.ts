@@ -15,6 +15,8 @@ export interface ReceiveForm {
   blockTimeoutMs?: number
   /** Faults in a row before giving up, 10. */
   tries?: number
+  /** A block 0 went before (YMODEM): sent again, it was acknowledged and the acknowledgement got lost. */
+  headerBefore?: boolean
 }
 
 export interface Received {
@@ -85,19 +87,20 @@ export async function receiveXmodem(port: Port, form: ReceiveForm): Promise<Rece
         }
         got.blocks++
         got.bytes += size
-      } else if (got.blocks > 0 && block.number === (got.blocks & 255)) {
+      } else if ((got.blocks > 0 || form.headerBefore) && block.number === (got.blocks & 255)) {
         got.duplicates++
       } else {
         await port.write(Uint8Array.of(CAN, CAN))
         throw outOfStep(port.name, got.blocks + 1, block.number, got.bytes)
       }
       faults = 0
-      await port.write(Uint8Array.of(ACK))
+      // Behind a header that came again the sender waits to be asked once more.
+      await port.write(got.blocks === 0 ? Uint8Array.of(ACK, ASK_CRC) : Uint8Array.of(ACK))
     }
   }
 }
 
-function noSender(thing: string, offset: number): Problem {
+export function noSender(thing: string, offset: number): Problem {
   return new Problem({
     kind: 'xmodem-no-sender',
     thing,

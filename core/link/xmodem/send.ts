@@ -1,5 +1,5 @@
 import { Problem } from '../../kernel'
-import type { Abandon, Report } from '../loader'
+import { writeAbandoned, type Abandon, type Report } from '../loader'
 import { discardInput, type Port } from '../port'
 import { ACK, ASK_CRC, CAN, cancelledByPeer, encodeBlock, EOT, NAK, type Check } from './xmodem'
 
@@ -35,48 +35,66 @@ export interface Sent {
  * A receiver that starts with C gets CRC and blocks of `blockBytes`; one that starts with NAK gets sums and blocks
  * of 128. A rest too small for a large block goes in small ones, so that little padding is written.
  *
- * @throws Problem `xmodem-no-start`, `xmodem-cancelled`, `xmodem-gave-up`, `xmodem-abandoned`, each with the byte
+ * @throws Problem `xmodem-no-start`, `xmodem-cancelled`, `xmodem-gave-up`, `write-abandoned`, each with the byte
  * up to which the receiver has acknowledged.
  */
 export async function sendXmodem(port: Port, bytes: Uint8Array, form: SendForm): Promise<Sent> {
-  const { answerTimeoutMs = 20_000, tries = 10, silentTries = 3, report, abandon } = form
   const check = await awaitStart(port, form.startTimeoutMs ?? 60_000)
-  const sent: Sent = { check, blocks: 0, retries: 0 }
+  const sent = await sendBlocks(port, bytes, check, form)
+  await sendEnd(port, bytes.length, form)
+  return sent
+}
 
+/** The data blocks of one file, numbered from 1, each acknowledged; behind them comes the end. */
+export async function sendBlocks(port: Port, bytes: Uint8Array, check: Check, form: SendForm): Promise<Sent> {
+  const sent: Sent = { check, blocks: 0, retries: 0 }
   for (let at = 0; at < bytes.length;) {
-    if (abandon?.raised) {
+    if (form.abandon?.raised) {
       await cancel(port)
-      throw abandoned(port.name, at)
+      throw writeAbandoned(port.name, at, 'the unit holds a part of the image and stays in its bootloader')
     }
     const left = bytes.length - at
     const size = check === 'crc' && form.blockBytes === 1024 && left > 7 * 128 ? 1024 : 128
     const data = new Uint8Array(size).fill(form.padByte)
     data.set(bytes.subarray(at, at + size))
-    const block = encodeBlock(sent.blocks + 1, data, check)
-
-    let silences = 0
-    for (let attempt = 1; ; attempt++) {
-      await discardInput(port)
-      await port.write(block)
-      const answer = await awaitAnswer(port, answerTimeoutMs, sent.blocks === 0)
-      if (answer === ACK) break
-      if (answer === CAN) throw cancelledByPeer(port.name, at)
-      silences = answer === undefined ? silences + 1 : 0
-      if (attempt === tries || silences === silentTries) {
-        await cancel(port)
-        throw gaveUp(port.name, at, attempt, answer === NAK ? 'NAK' : 'silence')
-      }
-      sent.retries++
-    }
+    sent.retries += await sendBlock(port, encodeBlock(sent.blocks + 1, data, check), form, {
+      at,
+      first: sent.blocks === 0,
+    })
     sent.blocks++
     at = Math.min(bytes.length, at + size)
-    await report?.({ done: at, total: bytes.length, unit: 'bytes', retries: sent.retries })
+    await form.report?.({ done: at, total: bytes.length, unit: 'bytes', retries: sent.retries })
   }
-  await sendEnd(port, bytes.length, tries, answerTimeoutMs)
   return sent
 }
 
-async function awaitStart(port: Port, timeoutMs: number): Promise<Check> {
+/**
+ * One block until it is acknowledged; how often it had to be sent again.
+ * @param place byte that it begins at, and whether the receiver may still be asking for the first.
+ */
+export async function sendBlock(
+  port: Port,
+  block: Uint8Array,
+  { answerTimeoutMs = 20_000, tries = 10, silentTries = 3 }: SendForm,
+  { at, first }: { at: number; first: boolean },
+): Promise<number> {
+  let silences = 0
+  for (let attempt = 1; ; attempt++) {
+    await discardInput(port)
+    await port.write(block)
+    const answer = await awaitAnswer(port, answerTimeoutMs, first)
+    if (answer === ACK) return attempt - 1
+    if (answer === CAN) throw cancelledByPeer(port.name, at)
+    silences = answer === undefined ? silences + 1 : 0
+    if (attempt === tries || silences === silentTries) {
+      await cancel(port)
+      throw gaveUp(port.name, at, attempt, answer === NAK ? 'NAK' : 'silence')
+    }
+  }
+}
+
+/** The receiver's first character: it says by which check the blocks go. */
+export async function awaitStart(port: Port, timeoutMs: number): Promise<Check> {
   let cancels = 0
   for (;;) {
     const byte = (await port.read(1, timeoutMs))?.[0]
@@ -112,11 +130,15 @@ async function awaitAnswer(port: Port, timeoutMs: number, first: boolean): Promi
 }
 
 /** EOT until it is acknowledged; a careful receiver answers the first with NAK to be sure it was no noise. */
-async function sendEnd(port: Port, total: number, tries: number, timeoutMs: number): Promise<void> {
+export async function sendEnd(
+  port: Port,
+  total: number,
+  { answerTimeoutMs = 20_000, tries = 10 }: SendForm,
+): Promise<void> {
   for (let attempt = 1; attempt <= tries; attempt++) {
     await discardInput(port)
     await port.write(Uint8Array.of(EOT))
-    const answer = await awaitAnswer(port, timeoutMs, false)
+    const answer = await awaitAnswer(port, answerTimeoutMs, false)
     if (answer === ACK) return
     if (answer === CAN) throw cancelledByPeer(port.name, total)
   }
@@ -137,15 +159,5 @@ function gaveUp(thing: string, offset: number, tries: number, found: string): Pr
     found,
     remedy:
       'Do not power down. Check the contacts, then write again from the beginning, at a lower speed if need be.',
-  })
-}
-
-function abandoned(thing: string, offset: number): Problem {
-  return new Problem({
-    kind: 'xmodem-abandoned',
-    thing,
-    place: { offset },
-    says: 'the write was abandoned by you',
-    remedy: 'The unit holds a part of the image and stays in its bootloader. Write again from the beginning.',
   })
 }

@@ -1,19 +1,21 @@
 import * as v from 'valibot'
 import { supplyKinds, type Family } from '../../family'
+import { readQuantity } from '../../kernel'
+import { lineOf, type Snapshot } from '../../unit'
 import type { SupplySetup } from './supply'
 
 const amount = (most: number) => v.pipe(v.number(), v.finite(), v.minValue(0), v.maxValue(most))
 
-/** What a person says of the bench for a job; whatever is missing is taken from the family, or is not known. */
-export const BenchSay = v.object({
+/** What a person says of the supply for a job; whatever is missing is taken from the family, or is not known. */
+export const SupplySay = v.object({
   chemistry: v.exactOptional(v.picklist(supplyKinds)),
   cells: v.exactOptional(v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(400))),
-  capacityAh: v.exactOptional(amount(20_000)),
+  capacityAh: v.exactOptional(v.nullable(amount(20_000))),
   /** 0 to 1. */
-  charge: v.exactOptional(amount(1)),
-  celsius: v.exactOptional(v.pipe(v.number(), v.minValue(-60), v.maxValue(90))),
-  setVolts: v.exactOptional(amount(1000)),
-  leadOhms: v.exactOptional(amount(10)),
+  charge: v.exactOptional(v.nullable(amount(1))),
+  celsius: v.exactOptional(v.nullable(v.pipe(v.number(), v.minValue(-60), v.maxValue(90)))),
+  setVolts: v.exactOptional(v.nullable(amount(1000))),
+  leadOhms: v.exactOptional(v.nullable(amount(10))),
   /** Loads that are shed, by their id in the profile. */
   shed: v.exactOptional(v.array(v.pipe(v.string(), v.maxLength(80)))),
   charger: v.exactOptional(v.nullable(v.object({ amps: amount(500), volts: amount(1000) }))),
@@ -27,15 +29,14 @@ export const BenchSay = v.object({
       }),
     ),
   ),
-  laptop: v.exactOptional(v.object({ onMains: v.boolean(), minutesLeft: v.nullable(amount(10_000)) })),
 })
-export type BenchSay = v.InferOutput<typeof BenchSay>
+export type SupplySay = v.InferOutput<typeof SupplySay>
 
 /** Charge that is taken where nobody said one and a measurement will correct it. */
 const usualCharge = 0.8
 
 /** The supply as it stands for a job; null where neither the family nor a person describes it. */
-export function setupOf(power: Family['power'], said: BenchSay): SupplySetup | null {
+export function setupOf(power: Family['power'], said: SupplySay): SupplySetup | null {
   const usual = power.supply
   const chemistry = said.chemistry ?? usual?.chemistry
   if (chemistry === undefined) return null
@@ -53,5 +54,19 @@ export function setupOf(power: Family['power'], said: BenchSay): SupplySetup | n
     leadOhms: said.leadOhms ?? usual?.leadOhms ?? 0,
     loads: (usual?.loads ?? []).map((load) => ({ ...load, off: (said.shed ?? []).includes(load.id) })),
     charger: said.charger ?? null,
+  }
+}
+
+/** Line of a unit's page on which it says what feeds it. */
+export const supplyField = 'supply'
+
+/** Volts that a unit says of its own supply, and when it said so; null where its page has no such line or it does not read. */
+export function supplyOf(page: Snapshot | undefined): { volts: number; at: number } | null {
+  const said = lineOf(page, supplyField)
+  if (said === undefined || !page) return null
+  try {
+    return { volts: readQuantity(said, 'volts', { field: supplyField, least: 0, most: 1000 }), at: page.at }
+  } catch {
+    return null
   }
 }

@@ -36,6 +36,8 @@ export interface PowerAnswer {
 
 /** Volts above the floor that a prudent person keeps through the run (common practice). */
 export const wantedMarginVolts = 0.2
+/** And never more than this share of the floor: a 3.3 V supply that holds its volts has less to lose (common practice). */
+const wantedMarginShare = 0.025
 
 /** PRACTICE D1, D2, D5, D10: will the supply hold from the first byte to the last, and what to do if it does not. */
 export function judgePower(question: PowerQuestion): PowerAnswer {
@@ -138,7 +140,7 @@ export function judgePower(question: PowerQuestion): PowerAnswer {
           : 'Charge or change the battery; no load and no charger alone holds it.',
       numbers,
     })
-  } else if (margin < wantedMarginVolts) {
+  } else if (margin < Math.min(wantedMarginVolts, floorVolts * wantedMarginShare)) {
     findings.push({
       rule: 'supply-holds',
       level: 'hold',

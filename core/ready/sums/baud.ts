@@ -26,8 +26,9 @@ export function nearestDivisor(
  * Whether the receiver still samples the last bit of a frame within that bit. It starts at the falling edge of the
  * start bit and samples in the middle of each; the stop bit of an 8N1 frame is sampled 9.5 bit times later. With a
  * receiver that looks 16 times a bit the edge is found up to 1/16 of a bit late, and a sampler that takes the middle
- * three of sixteen needs them all inside. The sender may be off by share e when (9.5 + 1/16 + 1/16) (1 + |e|) stays
- * below 10, that is |e| ≤ 0.375 / 9.625 = 3.9 %. Derivation here; the application notes of the trade come to "±5 %
+ * three of sixteen needs them all inside. A receiver whose baud is off by share e from the sender's has bits 1 / (1 + e)
+ * as long: its latest look, (9.5 + 1/16 + 1/16) / (1 + e), stays below 10 when e ≥ −3.75 %; its earliest,
+ * (9.5 − 1/16) / (1 + e), stays above 9 when e ≤ 4.86 %. The smaller of the two is allowed both ways. Derivation here; the application notes of the trade come to "±5 %
  * at best, 2 to 3.5 % in practice" (from memory).
  */
 export function baudMargin(sender: UartEnd, receiver: UartEnd, bitsInFrame = 10) {
@@ -36,7 +37,7 @@ export function baudMargin(sender: UartEnd, receiver: UartEnd, bitsInFrame = 10)
   const worst = Math.abs(error) + ppm
   const sampledAt = bitsInFrame - 0.5
   const slack = 2 / 16
-  const allowed = (0.5 - slack) / (sampledAt + slack)
+  const allowed = 1 - (sampledAt + slack) / bitsInFrame
   return {
     senderBaud: baudOf(sender),
     receiverBaud: baudOf(receiver),

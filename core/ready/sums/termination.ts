@@ -8,6 +8,14 @@ export function busOhms(terminators: number): number {
   return terminators === 0 ? Infinity : terminatorOhms / terminators
 }
 
+/** How many terminators these ohms are, within 15 % (common practice); null where they are no number of them. */
+export function terminatorsOf(measuredOhms: number): number | null {
+  if (measuredOhms > 1000) return 0
+  return (
+    [1, 2, 3, 4].find((count) => Math.abs(measuredOhms - busOhms(count)) <= busOhms(count) * 0.15) ?? null
+  )
+}
+
 /**
  * Terminators on a bus by the ohms measured between its wires, bus unpowered: 60 is two, as it must be; 120 one; 40
  * three. Within 15 %: resistors of 1 %, leads and the transceivers beside them (common practice).

@@ -1,6 +1,4 @@
 import type { StepAct } from '../bench'
 
 /** Opens the port with the link's settings. */
-export const connect: StepAct = async ({ port, link }) => {
-  await port.open(link.settings)
-}
+export const connect: StepAct = ({ talk }) => talk.open()

@@ -1,34 +1,87 @@
 import { isProblem, Problem } from '../../kernel'
-import { askConsole } from '../../link'
-import type { StepAct } from '../bench'
+import { isSilence } from '../../link'
+import type { Bench, StepAct } from '../bench'
 
-/** PRACTICE E6, E11: from running firmware into the bootloader, several tries. */
+/** PRACTICE E6, E11: from running firmware into the bootloader, several tries; by command, or by the person's hands. */
 export const enter: StepAct = async (bench) => {
-  const { family, port, link, loader, clock, wake, step } = bench
-  if (bench.inBootloader) {
-    await loader.attach()
-    return
+  const { family, talk, loader } = bench
+  if (bench.inBootloader) await loader.attach()
+  else {
+    const byCommand = family.entry.find(({ kind }) => kind === 'command')
+    if (byCommand?.kind === 'command' && talk.enter) {
+      const { enter: send } = talk
+      await insist(bench, byCommand, () => send(byCommand.send))
+    } else {
+      const byHand = family.entry.find(({ kind }) => kind === 'by-hand')
+      if (byHand?.kind !== 'by-hand') {
+        throw new Problem({
+          kind: 'no-entry',
+          thing: family.name,
+          says: 'the profile does not say how this unit gets into its bootloader',
+          remedy: 'Write the way into the profile, or bring the unit there before the run.',
+        })
+      }
+      const { caution } = family.stages.enter
+      await insist(bench, byHand, async () => {
+        await bench.ask({
+          id: 'enter-by-hand',
+          says: `${byHand.name}: ${byHand.steps.join(' ')}`,
+          ...(caution ? { caution } : {}),
+          answers: [{ id: 'done', says: 'Done' }],
+        })
+      })
+    }
   }
-  const way = family.entry.find(({ kind }) => kind === 'command')
-  if (way?.kind !== 'command') {
-    throw new Problem({
-      kind: 'no-entry',
-      thing: family.name,
-      says: 'this unit cannot be brought into its bootloader by command',
-      remedy: 'Bring it there by hand as its papers say, then start again: the run finds it there.',
-    })
-  }
+  await openProtected(bench)
+}
+
+async function insist(
+  bench: Bench,
+  way: { settleMs: number; tries: number },
+  act: () => Promise<void>,
+): Promise<void> {
+  const { loader, clock, wake, step } = bench
   for (let attempt = 1; ; attempt++) {
     try {
-      await askConsole(port, link.console, { send: way.send, timeoutMs: link.console.identify.timeoutMs })
+      await act()
       await clock.sleep(way.settleMs)
       await loader.attach()
       bench.inBootloader = true
       return
     } catch (error) {
-      const missed = isProblem(error, 'no-answer') || isProblem(error, 'no-bootloader')
-      if (!missed || attempt === way.tries) throw error
-      await wake.record({ type: 'retry', step, why: error.facts.says })
+      if (!isSilence(error) || attempt === way.tries) throw error
+      await wake.record({ type: 'retry', step, why: isProblem(error) ? error.facts.says : 'silence' })
     }
   }
+}
+
+/** A unit that keeps its memory from being read is opened only when the person says twice that it may erase itself. */
+async function openProtected({ loader, ask, wake, step }: Bench): Promise<void> {
+  if (!loader.protected || !(await loader.protected())) return
+  const kept = new Problem({
+    kind: 'debug-protected',
+    says: 'the unit keeps its memory from being read, and it stays so',
+    remedy: 'Nothing was written. Ask the supplier for an image that goes the other way.',
+  })
+  const first = await ask({
+    id: 'unprotect',
+    says: 'The unit keeps its memory from being read. It can be opened, but then it erases all that is in it, its own settings too.',
+    caution: 'No backup can be made before. Without an image for this very unit it stays dead.',
+    answers: [
+      { id: 'keep', says: 'Leave it as it is' },
+      { id: 'open', says: 'Open it all the same' },
+    ],
+  })
+  if (first !== 'open') throw kept
+  const second = await ask({
+    id: 'unprotect-again',
+    says: 'Erase the whole unit now? This cannot be taken back.',
+    answers: [
+      { id: 'keep', says: 'No, leave it' },
+      { id: 'erase', says: 'Erase the whole unit' },
+    ],
+  })
+  if (second !== 'erase') throw kept
+  await loader.eraseAll!('erase the whole unit')
+  await wake.record({ type: 'note', step, says: 'The protection was taken away; the unit erased itself.' })
 }

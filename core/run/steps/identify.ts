@@ -10,8 +10,8 @@ import { readUnit } from '../read-unit'
  * fit once more on that. A unit whose firmware does not answer may sit in its bootloader: that is asked next.
  */
 export const identify: StepAct = async (bench) => {
-  const { port, link, family, unit, component, image, wake, step, clock, releases } = bench
-  const { snapshot, inBootloader } = await readUnit(port, link, family, clock.now)
+  const { talk, family, unit, component, image, wake, step, clock, releases } = bench
+  const { snapshot, inBootloader } = await readUnit(talk, family, clock.now)
   bench.before = inBootloader ? withLinesOf(snapshot, bench.lastPage) : snapshot
   bench.inBootloader = inBootloader
   if (inBootloader) {
@@ -19,7 +19,8 @@ export const identify: StepAct = async (bench) => {
   }
   await wake.record({ type: 'snapshot', step, when: 'before', snapshot })
 
-  const facts = factsOf(snapshot, family)
+  // A line that this link cannot say is taken from what was known before; one that it says stands.
+  const facts = factsOf(withLinesOf(snapshot, bench.lastPage), family)
   if (facts.serial !== undefined && facts.serial !== unit.serial) {
     throw new Problem({
       kind: 'wrong-unit',
@@ -49,11 +50,18 @@ export const identify: StepAct = async (bench) => {
   }
 }
 
-/** The page as it is, and the lines that only running firmware can say from the page before. */
+/**
+ * The page as it is, with the lines that it cannot say, from the pages before; these carry where they were read, so that
+ * the proof does not miss them in a page that cannot say them either.
+ */
 function withLinesOf(snapshot: Snapshot, lastPage: Snapshot | undefined): Snapshot {
   const said = new Set(snapshot.lines.map(({ field }) => field))
+  const borrowed = (lastPage?.lines ?? []).filter(({ field }) => !said.has(field))
   return {
     ...snapshot,
-    lines: [...snapshot.lines, ...(lastPage?.lines ?? []).filter(({ field }) => !said.has(field))],
+    lines: [
+      ...snapshot.lines,
+      ...borrowed.map((line) => ({ ...line, source: line.source ?? lastPage!.source })),
+    ],
   }
 }

@@ -1,18 +1,24 @@
-import { isProblem, Problem, verdictOf } from '../../kernel'
-import { askConsole } from '../../link'
+import { Problem, verdictOf } from '../../kernel'
+import { isSilence } from '../../link'
 import { compareSnapshots, judgeProof } from '../../proof'
 import { readSnapshot } from '../../unit'
 import type { Bench, StepAct } from '../bench'
 
 /** A firmware that is still starting does not answer the first time. */
 const tries = 3
+const startsWithinMs = 500
 
 /** PRACTICE I1: reads every line again, from the unit itself, and holds it against the page before. */
 export const prove: StepAct = async (bench) => {
   const { family, component, image, before, clock, wake, step } = bench
   const snapshot = readSnapshot(family, await readLines(bench), clock.now(), 'link')
   await wake.record({ type: 'snapshot', step, when: 'after', snapshot })
-  const rows = compareSnapshots(family, before, snapshot)
+  const saysNow = new Set(snapshot.lines.map(({ field }) => field))
+  const comparable = before && {
+    ...before,
+    lines: before.lines.filter(({ field, source }) => source === undefined || saysNow.has(field)),
+  }
+  const rows = compareSnapshots(family, comparable, snapshot)
   const findings = judgeProof(rows, component.id, image.identity?.version, snapshot)
   await wake.record({ type: 'compared', step, rows, findings })
   const against = findings.find(({ level }) => level === 'stop')
@@ -26,13 +32,16 @@ export const prove: StepAct = async (bench) => {
   }
 }
 
-async function readLines({ port, link, wake, step }: Bench): Promise<string[]> {
+async function readLines({ talk, wake, step, clock }: Bench): Promise<string[]> {
   for (let attempt = 1; ; attempt++) {
     try {
-      return (await askConsole(port, link.console, link.console.identify)).lines
+      const { lines, inBootloader } = await talk.page()
+      if (!inBootloader || attempt === tries) return lines
+      await wake.record({ type: 'retry', step, why: 'The unit is still in its bootloader.' })
     } catch (error) {
-      if (!isProblem(error, 'no-answer') || attempt === tries) throw error
+      if (!isSilence(error) || attempt === tries) throw error
       await wake.record({ type: 'retry', step, why: 'The new firmware did not answer yet.' })
     }
+    await clock.sleep(startsWithinMs)
   }
 }

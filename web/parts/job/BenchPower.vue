@@ -1,14 +1,12 @@
 <script setup lang="ts">
-import type { Family, FamilyDocument } from '@bench-wake/core/family'
+import { supplyKinds, type Family, type FamilyDocument } from '@bench-wake/core/family'
 import { isProblem, readQuantity, type Measure } from '@bench-wake/core/kernel'
 import { chargerVoltsOf, chemistryFacts, judgeJobPower, setupOf, type BenchSay } from '@bench-wake/core/ready'
 import type { JobView } from '@bench-wake/server'
-import { useDebounceFn } from '@vueuse/core'
 import { NInput } from 'naive-ui'
-import { computed, defineAsyncComponent, reactive, ref } from 'vue'
-import { api, got } from '../../stores/api'
-import ProblemNote from '../ProblemNote.vue'
-import { useAsked } from '../useAsked'
+import { computed, defineAsyncComponent, inject, reactive } from 'vue'
+import { agoText } from '../words'
+import { benchDesk } from './bench-say'
 
 const SupplyChart = defineAsyncComponent(() => import('./SupplyChart.vue'))
 
@@ -19,9 +17,7 @@ const { view, family, metered } = defineProps<{
   /** Volts that a meter shows; null where none is joined. */
   metered: number | null
 }>()
-const emit = defineEmits<{ said: [] }>()
-const say = reactive<BenchSay>(JSON.parse(JSON.stringify(view.bench)) as BenchSay)
-const saving = useAsked()
+const { say, keep } = inject(benchDesk)!
 const faults = reactive<Record<string, string>>({})
 const power = computed(() => family.power as Family['power'])
 const setup = computed(() => setupOf(power.value, say))
@@ -47,23 +43,8 @@ const figures = computed(() => {
   ]
 })
 
-/** What is typed while the last word is still on its way is sent behind it. */
-let again = false
-const keep = useDebounceFn(async () => {
-  if (saving.busy.value) {
-    again = true
-    return
-  }
-  do {
-    again = false
-    await saving.ask(async () => {
-      const json = JSON.parse(JSON.stringify(say)) as BenchSay
-      await got(api.jobs[':id'].bench.$put({ param: { id: view.job.id }, json }))
-    })
-  } while (again)
-  emit('said')
-}, 250)
 function typed(
+  part: keyof BenchSay,
   field: string,
   text: string,
   measure: Measure,
@@ -73,7 +54,7 @@ function typed(
   delete faults[field]
   try {
     take(text.trim() === '' ? undefined : readQuantity(text, measure, { field, ...limits }))
-    void keep()
+    keep(part)
   } catch (error) {
     // What does not read changes nothing; the field says why.
     faults[field] = isProblem(error) ? `${error.facts.says}, ${error.facts.expected}` : String(error)
@@ -82,11 +63,18 @@ function typed(
 const shed = (id: string, off: boolean) => {
   const before = say.shed ?? []
   say.shed = off ? [...before, id] : before.filter((each) => each !== id)
-  void keep()
+  keep('shed')
 }
 const measured = (value: number | undefined) => {
   say.measured =
     value === undefined ? null : { volts: value, shed: [...(say.shed ?? [])], charger: say.charger ?? null }
+}
+/** What the unit's own page says of its supply, taken as the measurement. */
+const takeSaid = () => {
+  const { volts } = view.supplySaid!
+  start.volts = `${volts} V`
+  measured(volts)
+  keep('measured')
 }
 const charger = (amps: number | undefined) => {
   const volts = setup.value
@@ -94,38 +82,22 @@ const charger = (amps: number | undefined) => {
     : power.value.ceilingVolts
   say.charger = amps ? { amps, volts } : null
 }
-const laptop = (onMains: boolean) => {
-  say.laptop = { onMains, minutesLeft: say.laptop?.minutesLeft ?? null }
-  void keep()
-}
-const minutes = (ms: number | undefined) => {
-  say.laptop = { onMains: say.laptop?.onMains ?? false, minutesLeft: ms === undefined ? null : ms / 60_000 }
+const kind = (event: Event) => {
+  say.chemistry = (event.target as HTMLSelectElement).value as NonNullable<BenchSay['chemistry']>
+  keep('chemistry')
 }
 const start = reactive({
+  cells: say.cells === undefined ? '' : String(say.cells),
+  setVolts: typeof say.setVolts !== 'number' ? '' : `${say.setVolts} V`,
   volts: say.measured ? `${say.measured.volts} V` : '',
   charger: say.charger ? `${say.charger.amps} A` : '',
-  capacity: say.capacityAh === undefined ? '' : `${say.capacityAh} Ah`,
-  celsius: say.celsius === undefined ? '' : `${say.celsius} °C`,
-  laptop: typeof say.laptop?.minutesLeft !== 'number' ? '' : `${say.laptop.minutesLeft} min`,
+  capacity: typeof say.capacityAh !== 'number' ? '' : `${say.capacityAh} Ah`,
+  celsius: typeof say.celsius !== 'number' ? '' : `${say.celsius} °C`,
 })
-/** What the browser tells of this computer's battery, where it does. */
-const told = ref<string | null>(null)
-type Battery = { charging: boolean; level: number; dischargingTime: number }
-const ask = (navigator as unknown as { getBattery?: () => Promise<Battery> }).getBattery
-if (ask && !say.laptop) {
-  void ask.call(navigator).then(
-    ({ charging, level, dischargingTime }) => {
-      const left = Number.isFinite(dischargingTime) ? `, ${Math.round(dischargingTime / 60)} min left` : ''
-      told.value = `This computer says: ${charging ? 'on mains' : 'on battery'}, ${Math.round(level * 100)} %${left}.`
-    },
-    () => {},
-  )
-}
 </script>
 
 <template>
   <section class="supply" aria-label="Supply">
-    <h3>Supply, over the run</h3>
     <div class="inputs">
       <label v-if="metered === null"
         >Measured at the unit’s terminals
@@ -135,9 +107,13 @@ if (ask && !say.laptop) {
           class="mono"
           v-bind="faults['volts'] ? { status: 'error' as const } : {}"
           :input-props="{ inputmode: 'decimal', 'aria-label': 'Measured at the unit’s terminals' }"
-          @update:value="typed('volts', $event, 'volts', measured, { least: 0, most: 1000 })"
+          @update:value="typed('measured', 'volts', $event, 'volts', measured, { least: 0, most: 1000 })"
         />
         <small v-if="faults['volts']" class="fault">{{ faults['volts'] }}</small>
+        <small v-else-if="view.supplySaid && say.measured?.volts !== view.supplySaid.volts" class="soft"
+          >The unit says {{ view.supplySaid.volts.toFixed(2) }} V, read {{ agoText(view.supplySaid.at) }}.
+          <button class="textlike" type="button" @click="takeSaid">Take that</button></small
+        >
         <small v-else-if="say.measured" class="soft"
           >measured with {{ say.measured.shed.length ? 'loads shed' : 'all loads on'
           }}{{ say.measured.charger ? ', charger on' : '' }}</small
@@ -154,7 +130,7 @@ if (ask && !say.laptop) {
             placeholder="none, or 5 A"
             class="mono"
             :input-props="{ 'aria-label': 'Charger on the battery' }"
-            @update:value="typed('charger', $event, 'amps', charger, { least: 0, most: 500 })"
+            @update:value="typed('charger', 'charger', $event, 'amps', charger, { least: 0, most: 500 })"
           />
           <small v-if="faults['charger']" class="fault">{{ faults['charger'] }}</small>
           <small v-else-if="answer?.smallestChargerAmps" class="soft"
@@ -197,12 +173,46 @@ if (ask && !say.laptop) {
       />
     </template>
     <details>
-      <summary>What feeds it, and the laptop</summary>
+      <summary>What feeds it</summary>
       <div v-if="setup" class="inputs">
-        <p class="soft">
-          {{ chemistryFacts[setup.source.chemistry].name
-          }}<template v-if="setup.source.cells > 1">, {{ setup.source.cells }} cells</template>
-        </p>
+        <label
+          >Kind
+          <select class="native" aria-label="Kind of supply" :value="setup.source.chemistry" @change="kind">
+            <option v-for="each in supplyKinds" :key="each" :value="each">
+              {{ chemistryFacts[each].name }}
+            </option>
+          </select></label
+        >
+        <label v-if="chemistryFacts[setup.source.chemistry].restVolts"
+          >Cells in series
+          <NInput
+            v-model:value="start.cells"
+            :placeholder="String(setup.source.cells || 'not known')"
+            class="mono"
+            @update:value="
+              typed('cells', 'cells', $event, 'count', (value) => value && (say.cells = Math.round(value)), {
+                least: 1,
+                most: 400,
+              })
+            "
+          />
+          <small v-if="faults['cells']" class="fault">{{ faults['cells'] }}</small></label
+        >
+        <label v-else
+          >It holds
+          <NInput
+            v-model:value="start.setVolts"
+            :placeholder="`${setup.source.setVolts ?? power.nominalVolts} V`"
+            class="mono"
+            @update:value="
+              typed('setVolts', 'setVolts', $event, 'volts', (value) => (say.setVolts = value ?? null), {
+                least: 0,
+                most: 1000,
+              })
+            "
+          />
+          <small v-if="faults['setVolts']" class="fault">{{ faults['setVolts'] }}</small></label
+        >
         <label v-if="chemistryFacts[setup.source.chemistry].restVolts"
           >Capacity
           <NInput
@@ -211,10 +221,11 @@ if (ask && !say.laptop) {
             class="mono"
             @update:value="
               typed(
+                'capacityAh',
                 'capacity',
                 $event,
                 'ampere-hours',
-                (value) => (value === undefined ? delete say.capacityAh : (say.capacityAh = value)),
+                (value) => (say.capacityAh = value ?? null),
                 { least: 0.1, most: 20000 },
               )
             "
@@ -228,57 +239,22 @@ if (ask && !say.laptop) {
             placeholder="20 °C or 68 °F"
             class="mono"
             @update:value="
-              typed(
-                'celsius',
-                $event,
-                'celsius',
-                (value) => (value === undefined ? delete say.celsius : (say.celsius = value)),
-                { least: -60, most: 90 },
-              )
+              typed('celsius', 'celsius', $event, 'celsius', (value) => (say.celsius = value ?? null), {
+                least: -60,
+                most: 90,
+              })
             "
           />
           <small v-if="faults['celsius']" class="fault">{{ faults['celsius'] }}</small></label
         >
       </div>
-      <div class="inputs">
-        <label class="check"
-          ><input
-            type="checkbox"
-            :checked="say.laptop?.onMains ?? false"
-            @change="laptop(($event.target as HTMLInputElement).checked)"
-          />
-          The laptop is on mains</label
-        >
-        <label v-if="!say.laptop?.onMains"
-          >Its battery lasts
-          <NInput
-            v-model:value="start.laptop"
-            placeholder="90 min"
-            class="mono"
-            @update:value="
-              typed('laptop', /\d\s*$/.test($event) ? `${$event} min` : $event, 'milliseconds', minutes, {
-                least: 0,
-                most: 6e8,
-              })
-            "
-          />
-          <small v-if="faults['laptop']" class="fault">{{ faults['laptop'] }}</small></label
-        >
-        <p v-if="told" class="soft">{{ told }}</p>
-      </div>
-      <p class="small soft">
-        Sleep and screen saver off, lid open, updates paused, network off unless the run needs it.
-      </p>
     </details>
-    <ProblemNote v-if="saving.problem.value" :problem="saving.problem.value" />
   </section>
 </template>
 
 <style scoped>
 .supply {
-  border-top: 1px solid var(--hair);
-  margin-top: 12px;
-  padding-top: 14px;
+  padding-top: 2px;
 }
 .inputs {
   display: grid;
@@ -292,14 +268,6 @@ if (ask && !say.laptop) {
   gap: 4px;
   font-size: 13px;
   color: var(--soft);
-}
-.inputs .check {
-  display: flex;
-  gap: 10px;
-  align-items: center;
-  min-height: 44px;
-  font-size: 15px;
-  color: var(--ink);
 }
 .metered {
   font-size: 18px;
@@ -316,11 +284,6 @@ if (ask && !say.laptop) {
   align-items: center;
   min-height: 44px;
   cursor: pointer;
-}
-input[type='checkbox'] {
-  width: 22px;
-  height: 22px;
-  accent-color: var(--brass);
 }
 .figures {
   display: grid;
@@ -339,10 +302,6 @@ input[type='checkbox'] {
 }
 .figures .low dd {
   color: var(--stop);
-}
-.fault {
-  color: var(--stop);
-  font-weight: 600;
 }
 summary {
   min-height: 44px;

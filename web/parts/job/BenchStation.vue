@@ -1,23 +1,41 @@
 <script setup lang="ts">
-import { clockText, durationText, verdictAfter, type Release, type Verdict } from '@bench-wake/core/kernel'
-import type { Gate } from '@bench-wake/core/ready'
+import { heaviestFirst, verdictAfter, verdictOf, type Release, type Verdict } from '@bench-wake/core/kernel'
+import { readFamily } from '@bench-wake/core/family'
+import { benchGates, type Adapter, type Gate } from '@bench-wake/core/ready'
 import type { JobView } from '@bench-wake/server'
 import { NButton, NInput } from 'naive-ui'
-import { computed, reactive, ref } from 'vue'
+import { computed, onMounted, provide, reactive, ref } from 'vue'
+import { api, got } from '../../stores/api'
 import { useBench } from '../../stores/bench'
 import { useLook } from '../../stores/look'
 import FindingList from '../FindingList.vue'
+import ProblemNote from '../ProblemNote.vue'
+import { useAsked } from '../useAsked'
+import { benchDesk, useBenchSay } from './bench-say'
+import BenchIsolation from './BenchIsolation.vue'
+import BenchKit from './BenchKit.vue'
+import BenchLaptop from './BenchLaptop.vue'
+import BenchOrder from './BenchOrder.vue'
+import BenchPart from './BenchPart.vue'
 import BenchPower from './BenchPower.vue'
+import BenchWiring from './BenchWiring.vue'
+import PlanList from './PlanList.vue'
 import PathList from './PathList.vue'
+import PlugNow from '../PlugNow.vue'
 import PortChoice from '../PortChoice.vue'
 import VerdictMark from '../VerdictMark.vue'
-import { verdictWords } from '../words'
 
 const port = defineModel<string | null>('port', { required: true })
 const speed = defineModel<number>('speed', { required: true })
 const releases = defineModel<Release[]>('releases', { required: true })
 const { view, gates } = defineProps<{ view: JobView; gates: Gate[] | null; busy: boolean }>()
-defineEmits<{ start: []; said: [] }>()
+const emit = defineEmits<{ start: []; said: [] }>()
+
+const desk = useBenchSay(view.job.id, view.bench, () => emit('said'))
+provide(benchDesk, desk)
+const adapters = ref<Adapter[]>([])
+const drawer = useAsked()
+onMounted(() => drawer.ask(async () => (adapters.value = await got<Adapter[]>(api.adapters.$get()))))
 
 const bench = useBench()
 const look = useLook()
@@ -25,17 +43,65 @@ const releasing = ref<string | null>(null)
 const word = reactive({ name: look.name, reason: '' })
 
 const chosen = computed(() => bench.ports?.find(({ id }) => id === port.value))
-const findings = computed(() => (gates ?? []).flatMap((gate) => gate.findings))
-const notGo = computed(() => findings.value.filter(({ level }) => level !== 'go'))
+const hop = computed(() => view.next)
+const family = computed(() => bench.families?.find(({ id }) => id === view.unit.familyId))
+const read = computed(() => (family.value ? readFamily(family.value) : null))
+/** What a meter shows at the chosen port. */
+const metered = computed(() =>
+  chosen.value?.hasMeter ? (gates?.find(({ id }) => id === 'power')?.numbers['supplyVolts'] ?? null) : null,
+)
+/** The bench as it is said here, judged at every key by the same function as on the server. */
+const here = computed<Gate[]>(() =>
+  read.value && drawer.busy.value === false
+    ? benchGates({
+        family: read.value,
+        said: desk.say,
+        stretches: view.stretches,
+        metered: metered.value,
+        adapters: adapters.value,
+        house: view.house,
+        kit: view.kit,
+        day: view.job.day,
+        today: new Date().toISOString().slice(0, 10),
+        now: Date.now(),
+        standIn: view.driven && chosen.value?.kind === 'stand-in',
+      })
+    : [],
+)
+const all = computed(() => (gates ?? []).map((gate) => here.value.find(({ id }) => id === gate.id) ?? gate))
+const gateOf = (id: string) => all.value.find((gate) => gate.id === id)
+/** What unit, image, need and port say, as one part. */
+const standing = computed<Gate | undefined>(() => {
+  const ids = new Set(['need', 'fit', 'link', 'port'])
+  const own = all.value.filter(({ id }) => ids.has(id))
+  const said = own.flatMap((gate) => gate.findings)
+  const verdict = own.some((gate) => gate.verdict === 'unknown') ? 'unknown' : verdictOf(said)
+  return own.length ? { id: 'fit', name: 'Fit and port', verdict, findings: said, numbers: {} } : undefined
+})
+const findings = computed(() => all.value.flatMap((gate) => gate.findings))
 const verdict = computed<Verdict>(() =>
-  !gates || gates.some((gate) => gate.verdict === 'unknown')
+  !gates || all.value.some((gate) => gate.verdict === 'unknown')
     ? 'unknown'
     : verdictAfter(findings.value, releases.value),
 )
 const open = computed(() => verdict.value === 'go' || verdict.value === 'note')
-const hop = computed(() => view.next)
-const family = computed(() => bench.families?.find(({ id }) => id === view.unit.familyId))
-const driven = computed(() => family.value?.links.some(({ kind }) => kind === 'serial') ?? true)
+/** What shuts the gate, heaviest first: the first is the one next thing. */
+const shut = computed(() => {
+  const released = new Set(releases.value.map(({ rule }) => rule))
+  return heaviestFirst(findings.value).filter(
+    ({ level, rule }) => level === 'stop' || (level === 'hold' && !released.has(rule)),
+  )
+})
+const firstPart = computed(
+  () => all.value.find((gate) => shut.value[0] && gate.findings.includes(shut.value[0]))?.id ?? null,
+)
+const order = computed({
+  get: () => desk.say.order ?? [],
+  set: (done: string[]) => {
+    desk.say.order = done
+    desk.keep('order')
+  },
+})
 const component = computed(
   () => family.value?.components.find(({ id }) => id === hop.value?.componentId)?.name ?? '',
 )
@@ -45,12 +111,16 @@ const says = computed(() => {
   if (verdict.value === 'hold') return 'Held. Mend it, or release it by name.'
   return verdict.value === 'stop' ? 'Stop. Not with the bench like this.' : 'Not known yet.'
 })
-/** What a meter shows at the chosen port. */
-const metered = computed(() =>
-  chosen.value?.hasMeter ? (gates?.find(({ id }) => id === 'power')?.numbers['supplyVolts'] ?? null) : null,
-)
-const widest = computed(() => Math.max(...view.plan.map((step) => step.predictedMs + step.personMs), 1))
-
+/** Starts when the server knows what was said here. */
+const begin = async () => {
+  await desk.flush()
+  emit('start')
+}
+const dialog = ref<HTMLDialogElement>()
+const ask = (rule: string) => {
+  releasing.value = rule
+  dialog.value?.showModal()
+}
 function release() {
   if (!releasing.value || !word.name.trim() || !word.reason.trim()) return
   look.name = word.name.trim()
@@ -58,15 +128,19 @@ function release() {
     ...releases.value,
     { rule: releasing.value, name: word.name.trim(), reason: word.reason.trim() },
   ]
-  releasing.value = null
   word.reason = ''
+  dialog.value?.close()
 }
 </script>
 
 <template>
   <p class="where">Bench, before the first byte</p>
   <h2 class="say calm"><VerdictMark :verdict="verdict" :size="24" /> {{ says }}</h2>
-  <div v-if="driven" class="acts">
+  <template v-if="shut[0]">
+    <FindingList :findings="[shut[0]]" :releases="releases" releasable class="first" @release="ask" />
+    <p v-if="shut.length > 1" class="small soft more">{{ shut.length - 1 }} more below, each in its part.</p>
+  </template>
+  <div v-if="view.driven" class="acts">
     <PortChoice v-model="port" :unit-id="view.unit.id" />
     <label v-if="chosen?.kind === 'stand-in'" class="speed">
       <span class="visually-hidden">Speed of the stand-in</span>
@@ -83,143 +157,161 @@ function release() {
       size="large"
       :disabled="!open || !port"
       :loading="busy"
-      @click="$emit('start')"
+      @click="begin"
     >
       Start the run
     </NButton>
+    <PlugNow @found="port = $event" />
   </div>
-  <FindingList
-    v-if="notGo.length"
-    :findings="notGo"
-    :releases="releases"
-    releasable
-    @release="releasing = $event"
-  />
-  <form v-if="releasing" class="release" @submit.prevent="release">
-    <p class="small soft">Releasing “{{ releasing }}”. Your name and the reason go into the wake.</p>
-    <NInput v-model:value="word.name" placeholder="Your name" :input-props="{ 'aria-label': 'Your name' }" />
-    <NInput
-      v-model:value="word.reason"
-      placeholder="Why it may pass"
-      :input-props="{ 'aria-label': 'Reason' }"
-    />
-    <NButton attr-type="submit" :disabled="!word.name.trim() || !word.reason.trim()"
-      >Release the hold</NButton
-    >
-    <NButton quaternary @click="releasing = null">Leave it held</NButton>
-  </form>
-  <details v-if="gates" class="all">
-    <summary>
-      <span
-        v-for="gate in gates"
-        :key="gate.id"
-        class="gate"
-        :data-gate="gate.id"
-        :data-verdict="gate.verdict"
+  <dialog ref="dialog" class="release" aria-label="Release a hold" @close="releasing = null">
+    <form method="dialog" @submit.prevent="release">
+      <p class="small soft">Releasing “{{ releasing }}”. Your name and the reason go into the wake.</p>
+      <NInput
+        v-model:value="word.name"
+        placeholder="Your name"
+        :input-props="{ 'aria-label': 'Your name' }"
+      />
+      <NInput
+        v-model:value="word.reason"
+        placeholder="Why it may pass"
+        :input-props="{ 'aria-label': 'Reason' }"
+      />
+      <NButton attr-type="submit" type="primary" :disabled="!word.name.trim() || !word.reason.trim()"
+        >Release the hold</NButton
       >
-        <VerdictMark :verdict="gate.verdict" quiet /> {{ gate.name }}: {{ verdictWords[gate.verdict] }}
-      </span>
-    </summary>
-    <FindingList :findings="findings" :releases="releases" />
-  </details>
-  <BenchPower
-    v-if="family && view.stretches.length"
-    :view="view"
-    :family="family"
-    :metered="metered"
-    @said="$emit('said')"
-  />
+      <NButton quaternary @click="dialog?.close()">Leave it held</NButton>
+    </form>
+  </dialog>
+  <p v-if="family?.entry.some(({ script }) => script)" class="coach">
+    <RouterLink :to="{ name: 'entry', params: { id: view.job.id } }"
+      >Into the bootloader, with the coach</RouterLink
+    >
+  </p>
+  <ProblemNote v-if="desk.saving.problem.value" :problem="desk.saving.problem.value" />
+  <ProblemNote v-if="drawer.problem.value" :problem="drawer.problem.value" />
+  <template v-if="family && read && view.stretches.length">
+    <BenchPart
+      name="Fit and port"
+      :gate="standing"
+      :first="['need', 'fit', 'link', 'port'].includes(firstPart ?? '')"
+      :releases="releases"
+      :shown="shut[0]"
+      @release="ask"
+    />
+    <BenchPart
+      name="Supply"
+      :gate="gateOf('power')"
+      :first="firstPart === 'power'"
+      :releases="releases"
+      :shown="shut[0]"
+      @release="ask"
+    >
+      <BenchPower :view="view" :family="family" :metered="metered" />
+    </BenchPart>
+    <BenchPart
+      name="Order of power"
+      :gate="gateOf('order')"
+      :first="firstPart === 'order'"
+      :releases="releases"
+      :shown="shut[0]"
+      @release="ask"
+    >
+      <p v-if="view.driven" class="small soft">The run asks for each of these before it opens the port.</p>
+      <BenchOrder v-model="order" :items="read.powerOrder?.on ?? []" :asked="view.driven" />
+    </BenchPart>
+    <BenchPart
+      name="Wiring"
+      :gate="gateOf('wiring')"
+      :first="firstPart === 'wiring'"
+      :releases="releases"
+      :shown="shut[0]"
+      @release="ask"
+    >
+      <BenchWiring :family="read" :adapters="adapters" :house="view.house" :job-id="view.job.id" />
+    </BenchPart>
+    <BenchPart
+      v-if="read.isolation"
+      name="Isolation"
+      :gate="gateOf('isolation')"
+      :first="firstPart === 'isolation'"
+      :releases="releases"
+      :shown="shut[0]"
+      @release="ask"
+    >
+      <BenchIsolation
+        :isolation="read.isolation"
+        :job-id="view.job.id"
+        :unit-id="view.unit.id"
+        @said="$emit('said')"
+      />
+    </BenchPart>
+    <BenchPart
+      name="Kit"
+      :gate="gateOf('kit')"
+      :first="firstPart === 'kit'"
+      :releases="releases"
+      :shown="shut[0]"
+      @release="ask"
+    >
+      <BenchKit :view="view" @said="$emit('said')" />
+    </BenchPart>
+    <BenchPart
+      name="Laptop"
+      :gate="gateOf('laptop')"
+      :first="firstPart === 'laptop'"
+      :releases="releases"
+      :shown="shut[0]"
+      @release="ask"
+    >
+      <BenchLaptop />
+    </BenchPart>
+    <ul v-if="desk.say.sums?.length" class="sums" aria-label="Sums put into this job">
+      <li v-for="sum in desk.say.sums" :key="sum.at">{{ sum.says }}</li>
+    </ul>
+  </template>
   <PathList
     v-if="view.fit && (view.fit.path.length > 1 || !view.plan.length)"
     :fit="view.fit"
     :family="family"
   />
-  <section v-if="view.plan.length" class="plan">
-    <h3>
-      The plan{{ view.fit && view.fit.path.length > 1 ? ` of the next write, ${hop?.imageName}` : '' }}:
-      {{ durationText(view.time.aloneMs) }} alone, {{ durationText(view.time.personMs) }} of your hands
-    </h3>
-    <ol>
-      <li v-for="step in view.plan" :key="step.kind">
-        <span>{{ step.says }}</span>
-        <span class="bar" aria-hidden="true">
-          <i :style="{ width: `${(step.predictedMs / widest) * 100}%` }" />
-          <i class="person" :style="{ width: `${(step.personMs / widest) * 100}%` }" />
-        </span>
-        <span class="time">{{ clockText(step.predictedMs + step.personMs) }}</span>
-        <span class="small soft">{{ step.handsOff ? 'hands off' : step.personMs ? 'needs you' : '' }}</span>
-      </li>
-    </ol>
-  </section>
+  <PlanList
+    v-if="view.plan.length"
+    :view="view"
+    :of="view.fit && view.fit.path.length > 1 ? ` of the next write, ${hop?.imageName}` : ''"
+  />
 </template>
 
 <style scoped>
 .release {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 10px;
-  align-items: center;
-  padding: 12px 0;
+  border: 1px solid var(--edge);
+  border-radius: 3px;
+  background: var(--paper);
+  color: var(--ink);
+  padding: 20px 24px;
+  width: min(560px, calc(100vw - 32px));
 }
-.release p {
-  width: 100%;
+.release::backdrop {
+  background: rgb(15 26 29 / 45%);
 }
-.release :deep(.n-input) {
-  width: 220px;
+.release form {
+  display: grid;
+  gap: 12px;
+  justify-items: start;
 }
-.gate {
+.first {
+  margin-bottom: 2px;
+}
+.more {
+  margin: 0 0 12px 26px;
+}
+.coach a {
   display: inline-block;
-  white-space: nowrap;
-  margin-right: 22px;
-}
-summary {
-  cursor: pointer;
   min-height: 44px;
   line-height: 44px;
 }
-.plan {
+.sums {
   border-top: 1px solid var(--hair);
-  margin-top: 10px;
-  padding-top: 18px;
-}
-.plan ol {
-  list-style: none;
-  margin: 8px 0 0;
-  padding: 0;
-}
-.plan li {
-  display: grid;
-  grid-template-columns: minmax(0, 1.5fr) 1fr 56px 72px;
-  gap: 14px;
-  align-items: center;
-  padding: 6px 0;
-}
-.bar {
-  display: flex;
-  gap: 1px;
-}
-.bar i {
-  height: 10px;
-  background: var(--hull);
-  min-width: 1px;
-}
-.bar .person {
-  background: none;
-  border: 1px solid var(--edge);
-}
-.bar .person[style*=' 0%'] {
-  display: none;
-}
-.time {
-  text-align: right;
-}
-@media (max-width: 700px) {
-  .plan li {
-    grid-template-columns: 1fr 56px;
-  }
-  .bar,
-  .plan li .small {
-    display: none;
-  }
+  margin: 0;
+  padding: 12px 0 12px 18px;
 }
 </style>

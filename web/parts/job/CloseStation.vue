@@ -1,23 +1,33 @@
 <script setup lang="ts">
+import { readFamily, type FamilyDocument } from '@bench-wake/core/family'
 import { durationText } from '@bench-wake/core/kernel'
+import { takeDownOf } from '@bench-wake/core/ready'
 import { logbookRow } from '@bench-wake/core/record'
 import type { RunState } from '@bench-wake/core/run'
 import type { JobView } from '@bench-wake/server'
 import { NButton, NInput } from 'naive-ui'
-import { computed, reactive } from 'vue'
+import { computed, reactive, ref } from 'vue'
 import { api, got } from '../../stores/api'
 import { useLook } from '../../stores/look'
 import ComparedTable from '../ComparedTable.vue'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
 import VerdictMark from '../VerdictMark.vue'
+import BenchOrder from './BenchOrder.vue'
 import { whenText } from '../words'
 
-const { view, run } = defineProps<{ view: JobView; run: RunState | null }>()
+const { view, run, family } = defineProps<{
+  view: JobView
+  run: RunState | null
+  family: FamilyDocument | undefined
+}>()
 const emit = defineEmits<{ closed: [] }>()
 const look = useLook()
 const form = reactive({ name: look.name, note: '' })
 const { busy, problem, ask } = useAsked()
+/** What was taken out or switched off, and has to be back before the job is closed (PRACTICE J3). */
+const back = computed(() => (family ? takeDownOf(readFamily(family), view.bench) : []))
+const tookDown = ref<string[]>([])
 const row = computed(() => (run ? logbookRow(run) : null))
 
 const close = () =>
@@ -26,7 +36,7 @@ const close = () =>
     await got(
       api.jobs[':id'].close.$post({
         param: { id: view.job.id },
-        json: { name: form.name.trim(), note: form.note },
+        json: { name: form.name.trim(), note: form.note, tookDown: tookDown.value },
       }),
     )
     emit('closed')
@@ -55,12 +65,16 @@ const close = () =>
       by {{ row.verifiedBy ?? 'nothing' }}, {{ row.retries }} {{ row.retries === 1 ? 'retry' : 'retries' }}.
     </p>
     <form class="close" @submit.prevent="close">
+      <section v-if="back.length" class="back" aria-label="Back in order">
+        <h2>Back in order, one after the other</h2>
+        <BenchOrder v-model="tookDown" :items="back" />
+      </section>
       <label
         >Your name
         <NInput
           v-model:value="form.name"
           placeholder="Who closes it"
-          :autofocus="!form.name"
+          :autofocus="!form.name && back.length === 0"
           :input-props="{ name: 'name', autocomplete: 'name' }"
       /></label>
       <label
@@ -75,7 +89,7 @@ const close = () =>
         type="primary"
         size="large"
         attr-type="submit"
-        :disabled="!form.name.trim()"
+        :disabled="!form.name.trim() || tookDown.length < back.length"
         :loading="busy"
       >
         Close the job
@@ -87,6 +101,9 @@ const close = () =>
 </template>
 
 <style scoped>
+.back {
+  grid-column: 1 / -1;
+}
 .close {
   display: grid;
   grid-template-columns: 180px 1fr auto;

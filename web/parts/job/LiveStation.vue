@@ -18,6 +18,7 @@ import { api, got } from '../../stores/api'
 import { useLive } from '../../stores/live'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
+import PanelPicture from '../entry/PanelPicture.vue'
 import VerdictMark from '../VerdictMark.vue'
 import { exactTimeText, timeText } from '../words'
 
@@ -43,6 +44,7 @@ watch(
 )
 
 const commands: Record<StepKind, string> = {
+  'power-up': 'Power as ordered.',
   connect: 'Opening the port.',
   identify: 'Reading the unit.',
   enter: 'Going into the bootloader. Watch the lamp.',
@@ -58,6 +60,14 @@ const stage = computed(() => {
   const kind = step.value?.kind
   const stages = family?.stages
   return kind && stages && kind in stages ? stages[kind as StageName] : undefined
+})
+/** The way in of this run, for the picture of the unit's face. */
+const script = computed(
+  () => (family?.entry.find(({ kind }) => kind === 'command') ?? family?.entry[0])?.script,
+)
+const goodShows = computed(() => {
+  const sign = script.value?.signs.find(({ tells }) => tells === 'in')
+  return sign?.part ? { [sign.part]: { shown: sign.shown } } : {}
 })
 const progress = computed(() => run.progress)
 const share = computed(() => (progress.value ? progress.value.done / Math.max(1, progress.value.total) : 0))
@@ -117,6 +127,11 @@ function words({ body }: WakeEvent): string {
       <NButton data-primary type="primary" size="large" :loading="restarting" @click="$emit('again')">
         Go on from here
       </NButton>
+      <RouterLink
+        v-if="['in-bootloader', 'as-it-was'].includes(conditionOf(run))"
+        :to="{ name: 'entry', params: { id: run.facts.job.id }, query: { why: '1' } }"
+        >It did not answer: find out why</RouterLink
+      >
       <RouterLink :to="{ name: 'record', params: { id } }">What happened, event by event</RouterLink>
     </div>
     <ProblemNote
@@ -161,6 +176,13 @@ function words({ body }: WakeEvent): string {
       joins again by itself.
     </p>
 
+    <div v-if="step?.kind === 'enter' && script && family?.panel" class="face">
+      <PanelPicture :panel="family.panel" :shows="goodShows" :held="[]" />
+      <p class="soft">
+        Success: {{ script.signs.find(({ tells }) => tells === 'in')?.says.toLowerCase() }}. The link listens
+        and says so by itself.
+      </p>
+    </div>
     <template v-if="progress && step?.handsOff">
       <svg
         class="bar"
@@ -238,6 +260,11 @@ function words({ body }: WakeEvent): string {
       <ProblemNote v-if="abandoning.problem.value" :problem="abandoning.problem.value" />
     </div>
     <ProblemNote v-if="answering.problem.value" :problem="answering.problem.value" />
+    <p class="small">
+      <RouterLink :to="{ name: 'trace', query: { port: run.facts.port.id } }"
+        >What goes over the link, row by row</RouterLink
+      >
+    </p>
     <p v-if="last.length" class="trace mono">
       <span v-for="event in last" :key="event.seq"
         ><b>{{ exactTimeText(event.at) }}</b> {{ words(event) }}</span

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { FamilyDocument } from '@bench-wake/core/family'
+import { drivesLink, type FamilyDocument } from '@bench-wake/core/family'
 import type { KnownUnit } from '@bench-wake/server'
 import { NButton } from 'naive-ui'
 import { computed, ref } from 'vue'
@@ -18,7 +18,7 @@ const { unit, family } = defineProps<{
 }>()
 const emit = defineEmits<{ read: [] }>()
 /** Whether this program reads the unit over a link by itself. */
-const driven = computed(() => family?.links.some(({ kind }) => kind === 'serial') ?? true)
+const driven = computed(() => family?.links.some(drivesLink) ?? true)
 const way = ref<'type' | 'paste' | null>(null)
 const { busy, problem, ask } = useAsked()
 

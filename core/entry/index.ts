@@ -1,0 +1,7 @@
+export * from './judge'
+export * from './bayes'
+export * from './causes'
+export * from './checks'
+export * from './diagnosis'
+export * from './fault-drills'
+export * from './drill'

@@ -1,0 +1,124 @@
+import { canBus, serialLine } from '@bench-wake/standins'
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { asciiBytes, asciiText, virtualClock } from '../../kernel'
+import type { SerialSettings } from '../port'
+import { canFrameBits, decodeSlcan, encodeSlcan, segmentedMs, serveSlcan, slcanPort } from '.'
+
+const turn = () => new Promise<void>((done) => setImmediate(done))
+
+/** Bits as they are sent: behind five equal ones, one of the other kind (ISO 11898-1, bit stuffing). */
+function stuffBits(bits: readonly (0 | 1)[]): (0 | 1)[] {
+  const sent: (0 | 1)[] = []
+  let equal = 0
+  for (const bit of bits) {
+    equal = sent[sent.length - 1] === bit ? equal + 1 : 1
+    sent.push(bit)
+    if (equal < 5) continue
+    sent.push(bit === 0 ? 1 : 0)
+    equal = 1
+  }
+  return sent
+}
+
+describe('a frame on the vehicle bus', () => {
+  // Source: ISO 11898-1 frame format, worked by hand: 8 bytes in the base format are 111 bits with their rest, 135 with the
+  // most stuff bits; 131 and 160 in the extended format. The figures 135 and 160 are in wide use (from memory).
+  it.each([
+    [8, false, 111, 135],
+    [8, true, 131, 160],
+    [0, false, 47, 55],
+  ] as const)('%s bytes, extended %s: %s to %s bits', (bytes, extended, least, most) =>
+    expect(canFrameBits(bytes, extended)).toEqual({ least, most }),
+  )
+  // Source: ISO 11898-1, bit stuffing, worked by hand; a stuff bit counts as the first of the next five.
+  it.each([
+    ['00000', '000001'],
+    ['11111', '111110'],
+    ['0000011110', '000001111100'],
+    ['0101010101', '0101010101'],
+    ['000000', '0000010'],
+  ])('%s is sent as %s', (bits, sent) =>
+    expect(stuffBits([...bits].map((bit) => (bit === '1' ? 1 : 0))).join('')).toBe(sent),
+  )
+  it('never has six equal bits, and never more stuff bits than the bound', () => {
+    fc.assert(
+      fc.property(fc.array(fc.constantFrom<0 | 1>(0, 1), { minLength: 34, maxLength: 98 }), (bits) => {
+        const sent = stuffBits(bits)
+        expect(sent.join('')).not.toMatch(/000000|111111/)
+        expect(sent.length - bits.length).toBeLessThanOrEqual(Math.floor((bits.length - 1) / 4))
+      }),
+    )
+  })
+  // The worst there can be is 00000 1111 0000 …: each stuff bit is the first of the next five.
+  it('reaches its bound with the worst bits there are', () => {
+    const open = 34 + 8 * 8
+    const worst = Array.from({ length: open }, (_, at): 0 | 1 =>
+      at < 5 || Math.floor((at - 5) / 4) % 2 === 1 ? 0 : 1,
+    )
+    const { least, most } = canFrameBits(8)
+    expect(stuffBits(worst).length - open).toBe(most - least)
+  })
+  it('carries seven bytes of an image', () => {
+    expect(segmentedMs(4095, 500_000).frames).toBe(1 + Math.ceil((4095 - 6) / 7))
+  })
+})
+
+describe('a frame as text', () => {
+  // Source: Linux kernel, drivers/net/can/slcan, the examples in its header comment.
+  it.each([
+    ['t1230', { id: 0x123, data: [] }],
+    ['t4563112233', { id: 0x456, data: [0x11, 0x22, 0x33] }],
+    ['T12ABCDEF2AA55', { id: 0x12abcdef, extended: true, data: [0xaa, 0x55] }],
+  ] as const)('%s', (text, { data, ...rest }) => {
+    const frame = { ...rest, data: Uint8Array.from(data) }
+    expect(decodeSlcan(text)).toEqual(frame)
+    expect(encodeSlcan(frame)).toBe(text)
+  })
+  // Source: the same: `r1230` is a remote frame, without data; nine bytes and an identifier above 7FF are none.
+  it.each(['r1230', 't1239112233445566778899', 't8000', 't12321', 'T2ABCDEF00', ''])(
+    '%s is no data frame',
+    (text) => expect(decodeSlcan(text)).toBeNull(),
+  )
+  it('of any text is read without throwing', () => {
+    fc.assert(fc.property(fc.string(), (text) => void decodeSlcan(text)))
+  })
+})
+
+describe('an adapter behind a serial line', () => {
+  const settings: SerialSettings = { baudRate: 2_000_000, dataBits: 8, parity: 'none', stopBits: 1 }
+  async function bench() {
+    const clock = virtualClock(turn)
+    let rate = 0
+    const bus = canBus(clock, () => rate || 500_000)
+    const line = serialLine({ name: 'adapter', clock, unit: settings })
+    await line.host.open(settings)
+    void serveSlcan(line.unit, bus.join('adapter'), (chosen) => (rate = chosen)).catch(() => {})
+    return { clock, bus, line, can: slcanPort(line.host, clock), rate: () => rate }
+  }
+  it('sets the rate, sends and hears', async () => {
+    const { can, bus, rate } = await bench()
+    const peer = bus.join('unit')
+    await can.join(500_000)
+    expect(rate()).toBe(500_000)
+    await can.send({ id: 0x7e0, data: Uint8Array.of(2, 0x10, 3) })
+    expect(await peer.receive(0)).toEqual({ id: 0x7e0, data: Uint8Array.of(2, 0x10, 3) })
+    await peer.send({ id: 0x18daf110, extended: true, data: Uint8Array.of(1) })
+    expect(await can.receive(100)).toEqual({ id: 0x18daf110, extended: true, data: Uint8Array.of(1) })
+    expect(await can.receive(20)).toBeNull()
+  })
+  // Source: the same: S6 is 500 kbit/s, a refusal is a bell; there is no digit for 42 kbit/s.
+  it('refuses an unknown rate and a frame while closed', async () => {
+    const { can, line } = await bench()
+    await expect(can.join(42_000)).rejects.toMatchObject({ facts: { kind: 'slcan-refused' } })
+    await line.host.write(asciiBytes('t1230\r'))
+    expect(asciiText((await line.host.read(10, 100))!)).toBe('\x07')
+  })
+  it('says so when nobody on the bus acknowledges', async () => {
+    const { can } = await bench()
+    await can.join(500_000)
+    await expect(can.send({ id: 1, data: new Uint8Array() })).rejects.toMatchObject({
+      facts: { kind: 'slcan-silent' },
+    })
+  })
+})

@@ -1,0 +1,3 @@
+export * from './can-port'
+export * from './frame-bits'
+export * from './slcan'

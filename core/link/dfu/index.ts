@@ -1,0 +1,4 @@
+export * from './states'
+export * from './messages'
+export * from './loader'
+export * from './device'

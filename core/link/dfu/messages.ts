@@ -1,0 +1,87 @@
+import type { UsbInterface } from '../usb'
+import { dfuStates, type DfuAttributes, type DfuState } from './states'
+
+/** DFU functional descriptor (DFU 1.1, clause 4.1.3). */
+export interface DfuFunction extends DfuAttributes {
+  /** Longest the device waits for the reset after a detach, ms. */
+  detachMs: number
+  /** Most bytes of a block. */
+  transferBytes: number
+  /** Binary-coded decimal: 0x0110 is 1.1. */
+  version: number
+}
+
+const functionalType = 0x21
+
+export function readFunction(bytes: Uint8Array): DfuFunction | null {
+  if (bytes.length < 9 || bytes[1] !== functionalType) return null
+  const word = (at: number) => bytes[at]! | (bytes[at + 1]! << 8)
+  const attributes = bytes[2]!
+  return {
+    canDownload: !!(attributes & 1),
+    canUpload: !!(attributes & 2),
+    manifestationTolerant: !!(attributes & 4),
+    willDetach: !!(attributes & 8),
+    detachMs: word(3),
+    transferBytes: word(5),
+    version: word(7),
+  }
+}
+
+export function writeFunction(form: DfuFunction): Uint8Array {
+  const attributes =
+    Number(form.canDownload) |
+    (Number(form.canUpload) << 1) |
+    (Number(form.manifestationTolerant) << 2) |
+    (Number(form.willDetach) << 3)
+  const low = (value: number) => [value & 255, value >> 8]
+  return Uint8Array.of(
+    9,
+    functionalType,
+    attributes,
+    ...low(form.detachMs),
+    ...low(form.transferBytes),
+    ...low(form.version),
+  )
+}
+
+/** The device's update interface: class FE, subclass 01; protocol 01 while its firmware runs, 02 in update mode. */
+export function dfuInterface(
+  interfaces: readonly UsbInterface[],
+): { number: number; alternate: number; running: boolean; name: number; function: DfuFunction } | null {
+  for (const each of interfaces) {
+    if (each.class !== 0xfe || each.subclass !== 0x01) continue
+    for (const other of each.others) {
+      const form = readFunction(other)
+      if (form) {
+        const { number, alternate, name } = each
+        return { number, alternate, name, running: each.protocol === 1, function: form }
+      }
+    }
+  }
+  return null
+}
+
+/** Answer to GETSTATUS (clause 6.1.2): status, poll time in 24 bits, state, string. */
+export interface DfuStatus {
+  status: number
+  pollMs: number
+  state: DfuState
+}
+
+export function readStatus(bytes: Uint8Array): DfuStatus | null {
+  const state = dfuStates[bytes[4] ?? -1]
+  if (bytes.length < 6 || !state) return null
+  return { status: bytes[0]!, pollMs: bytes[1]! | (bytes[2]! << 8) | (bytes[3]! << 16), state }
+}
+
+export function writeStatus({ status, pollMs, state }: DfuStatus): Uint8Array {
+  return Uint8Array.of(
+    status,
+    pollMs & 255,
+    (pollMs >> 8) & 255,
+    (pollMs >> 16) & 255,
+    dfuStates.indexOf(state),
+    0,
+  )
+}

@@ -1,0 +1,41 @@
+import { pageLine, type DriveOf, type Family } from '../../family'
+import { isProblem, type Clock } from '../../kernel'
+import { debugLoader, type DebugPort } from '../swd'
+import type { UsbPort } from '../usb'
+import { shownBytes } from './shown'
+import type { Talk } from './talk'
+
+/** A unit on a debug adapter: what it says of itself is read from its memory. */
+export function debugTalk(port: UsbPort, clock: Clock, family: Family, drive: DriveOf<'debug'>): Talk {
+  const pageOf = async (unit: DebugPort) => {
+    const lines: string[] = []
+    for (const { field, address, length, as } of drive.page) {
+      try {
+        const from = Math.floor(address / 4) * 4
+        const bytes = await unit.readBlock(from, Math.ceil((address + length - from) / 4) * 4)
+        const value = shownBytes(bytes.subarray(address - from, address - from + length), as)
+        if (value !== null) lines.push(...pageLine(family, field, value))
+      } catch (error) {
+        // A unit that keeps its memory from being read still tells what stands elsewhere.
+        if (!isProblem(error, 'debug-fault')) throw error
+      }
+    }
+    return lines
+  }
+  const loader = debugLoader(port, clock, drive, pageOf)
+  return {
+    loader,
+    open: () => port.open(),
+    async close() {
+      await loader.release().catch(() => {})
+      await port.close()
+    },
+    async page() {
+      await loader.attach()
+      const lines = await loader.identify()
+      await loader.release()
+      return { lines, inBootloader: false }
+    },
+    hears: async () => null,
+  }
+}

@@ -1,0 +1,5 @@
+export * from './talk'
+export * from './shown'
+export * from './talk-over'
+export * from './wire-ms'
+export { faultText } from './uds-talk'

@@ -1,0 +1,48 @@
+import {
+  applicationRegions,
+  pageLine,
+  type Component,
+  type DriveOf,
+  type Family,
+  type OtherLink,
+} from '../../family'
+import type { Clock } from '../../kernel'
+import { modbusLoader, readRegisters, updateState } from '../modbus'
+import type { Port } from '../port'
+import { shownBytes } from './shown'
+import type { Talk } from './talk'
+
+/** A unit on an RS-485 bus, by its registers. */
+export function modbusTalk(
+  port: Port,
+  clock: Clock,
+  family: Family,
+  link: OtherLink,
+  drive: DriveOf<'modbus'>,
+  component: Component,
+): Talk {
+  const page = async () => {
+    const lines: string[] = []
+    for (const { field, register, count, as } of drive.page) {
+      const words = await readRegisters(port, drive.address, register, count)
+      const value = shownBytes(Uint8Array.from(words.flatMap((word) => [word >> 8, word & 255])), as)
+      if (value !== null) lines.push(...pageLine(family, field, value))
+    }
+    return lines
+  }
+  const inLoader = async () => {
+    const [state] = await readRegisters(port, drive.address, drive.registers.state, 1)
+    return state !== updateState.firmware
+  }
+  const start = applicationRegions(component)[0]?.address ?? 0
+  return {
+    loader: modbusLoader(port, clock, drive, component, start, page),
+    open: () => port.open(link.line!),
+    close: () => port.close(),
+    async page() {
+      const inBootloader = await inLoader()
+      return { lines: await page(), inBootloader }
+    },
+    hears: inLoader,
+  }
+}

@@ -1,0 +1,44 @@
+import { isProblem } from '../../kernel'
+import type { Loader } from '../loader'
+import type { Port } from '../port'
+import type { UsbPort } from '../usb'
+
+/** What an adapter or a unit is plugged into: a serial line or the USB bus. */
+export type Channel = { kind: 'serial'; port: Port } | { kind: 'usb'; port: UsbPort }
+
+/** What a unit said of itself, line by line, and whether it sits in its bootloader. */
+export interface Page {
+  lines: string[]
+  inBootloader: boolean
+}
+
+/** A link as it is driven: joined, asked for the unit's page, with the bootloader behind it. One for each speech. */
+export interface Talk {
+  readonly loader: Loader
+  open(): Promise<void>
+  close(): Promise<void>
+  /** @throws Problem for which `isSilence` holds when nobody answers. */
+  page(): Promise<Page>
+  /**
+   * Whether the unit sits in its bootloader now. It changes nothing: it asks no unit to go there. Null where the link
+   * does not tell, since the firmware speaks the same services.
+   */
+  hears(): Promise<boolean | null>
+  /** Sends the running firmware to its bootloader; absent where hands do that. */
+  enter?(command: string): Promise<void>
+}
+
+const silences = [
+  'no-answer',
+  'no-bootloader',
+  'modbus-silent',
+  'uds-silent',
+  'isotp-no-flow',
+  'kwp-no-wake',
+  'slcan-silent',
+  'debug-no-unit',
+  'port-lost',
+] as const
+
+/** Nobody answered: the unit is off, starting, or not at the other end. Asking again may help. */
+export const isSilence = (error: unknown): boolean => silences.some((kind) => isProblem(error, kind))

@@ -1,0 +1,93 @@
+import { pageLine, type DriveOf, type Family, type OtherLink } from '../../family'
+import { hexNumber, isProblem, type Clock } from '../../kernel'
+import { slcanPort } from '../can'
+import { isoTp, type Transport } from '../isotp'
+import { kwpTransport } from '../kwp'
+import type { Port } from '../port'
+import { udsClient, udsLoader, type FaultCode } from '../uds'
+import { shownBytes } from './shown'
+import type { Talk } from './talk'
+
+/** Our own address on the single-wire line: a tester's (ISO 14230-2, table of addresses). */
+const testerAddress = 0xf1
+
+/** A fault code as it is written: three bytes in hexadecimal. */
+export const faultText = (codes: readonly FaultCode[]): string =>
+  codes.length === 0 ? 'none' : codes.map(({ code }) => hexNumber(code, 6)).join(', ')
+
+function servicesTalk(
+  transport: Transport,
+  clock: Clock,
+  family: Family,
+  drive: DriveOf<'uds'> | DriveOf<'kwp'>,
+  join: () => Promise<void>,
+  carrier: Pick<Talk, 'open' | 'close'>,
+): Talk {
+  const unit = udsClient(transport, clock)
+  const page = async () => {
+    await join()
+    const lines: string[] = []
+    for (const { field, identifier, faults, as } of drive.page) {
+      try {
+        const value = faults
+          ? faultText(await unit.readFaults(0xff))
+          : identifier === undefined
+            ? null
+            : shownBytes(await unit.readData(identifier), as)
+        if (value !== null) lines.push(...pageLine(family, field, value))
+      } catch (error) {
+        // A boot without its program does not have every line.
+        if (!isProblem(error, 'uds-refused')) throw error
+      }
+    }
+    return lines
+  }
+  return {
+    ...carrier,
+    loader: udsLoader(transport, clock, drive, page, join),
+    page: async () => ({ lines: await page(), inBootloader: false }),
+    hears: async () => null,
+  }
+}
+
+/** A controller on the vehicle bus, behind a CAN adapter on a serial line. */
+export function canTalk(
+  port: Port,
+  clock: Clock,
+  family: Family,
+  link: OtherLink,
+  drive: DriveOf<'uds'>,
+): Talk {
+  const bus = slcanPort(port, clock)
+  const transport = isoTp(bus, clock, { sendId: drive.requestId, receiveId: drive.answerId })
+  return servicesTalk(transport, clock, family, drive, async () => {}, {
+    async open() {
+      await port.open(link.line!)
+      await bus.join(drive.bitsPerSecond)
+    },
+    async close() {
+      // What cannot be said any more because the cable is off is not needed any more either.
+      await bus.leave().catch(() => {})
+      await port.close()
+    },
+  })
+}
+
+/** A controller on the single-wire line. It is woken before each act: it falls asleep after five seconds. */
+export function lineTalk(
+  port: Port,
+  clock: Clock,
+  family: Family,
+  link: OtherLink,
+  drive: DriveOf<'kwp'>,
+): Talk {
+  const transport = kwpTransport(port, clock, {
+    target: drive.target,
+    source: testerAddress,
+    wake: drive.wake,
+  })
+  return servicesTalk(transport, clock, family, drive, () => transport.wake(), {
+    open: () => port.open(link.line!),
+    close: () => port.close(),
+  })
+}

@@ -1,0 +1,98 @@
+import type { DrivenLink } from '../../family'
+import { canFrameBits } from '../can'
+import { recordWireMs } from '../modbus'
+import { bitsPerCharacter, wireMs } from '../port'
+import { accessBits, blockWords } from '../swd'
+import { xmodemWireMs } from '../xmodem'
+
+/** Bytes of one transfer message: a length of 0x402 by the vehicle bus, of 255 on the single wire. */
+const transferBytes = { uds: 0x402, kwp: 0xff } as const
+/** Characters of a full frame with its answer in the adapter's text: `t7E08` and 16 digits, a return; `z` and a return. */
+const slcanCharacters = 22 + 2
+/** What one exchange with a USB device takes beside its bytes, ms; and its bytes in a millisecond at full speed. */
+const usbStageMs = 0.06
+const usbBytesPerMs = 1200
+const debugPacketBytes = 512
+/** A block of update mode, and the status that is asked behind it twice. */
+const dfuBlockBytes = 1024
+
+/**
+ * What a link itself needs to carry an image, ms, by its own arithmetic and without the unit's memory: blocks and answers
+ * (XMODEM), requests and echoes with their silences (Modbus), segments and their answers (ISO-TP), packets (CMSIS-DAP).
+ */
+export function linkWireMs(link: DrivenLink, bytes: number): number {
+  if (link.kind === 'serial') {
+    const { blockBytes, protocol } = link.loader
+    const data = xmodemWireMs(bytes, blockBytes, link.settings)
+    // A batch has a header before and behind, each a small block with its answers.
+    return protocol === 'ymodem' ? data + 2 * xmodemWireMs(128, 128, link.settings) : data
+  }
+  const { drive, line } = link
+  switch (drive.speaks) {
+    case 'modbus':
+      return recordWireMs(bytes, line!)
+    case 'uds': {
+      const most = transferBytes.uds - 2
+      const messages = Math.ceil(bytes / most)
+      // Each message: one first frame, consecutive ones of seven bytes, one flow control, one answer.
+      const frames = messages * 3 + Math.ceil((bytes + 2 * messages - 6 * messages) / 7)
+      const busMs = (canFrameBits(8).least * 1000) / drive.bitsPerSecond
+      return frames * (busMs + wireMs(slcanCharacters, line!))
+    }
+    case 'kwp': {
+      const most = transferBytes.kwp - 2
+      const messages = Math.ceil(bytes / most)
+      // Head 4 and sum 1 around service and number; the answer of six bytes, and the turning round.
+      return wireMs(bytes + messages * (7 + 6), line!) + messages * 3
+    }
+    case 'dfu': {
+      const blocks = Math.ceil(bytes / dfuBlockBytes)
+      return blocks * 3 * usbStageMs + bytes / usbBytesPerMs
+    }
+    case 'debug': {
+      const { write } = blockWords(debugPacketBytes)
+      const accesses = bytes / drive.flash.width
+      const packets = Math.ceil(accesses / write) + (3 * bytes) / drive.flash.pageBytes
+      return (
+        packets * 2 * usbStageMs +
+        (accesses * 4) / usbBytesPerMs +
+        (accesses * accessBits * 1000) / drive.hertz
+      )
+    }
+  }
+}
+
+/**
+ * What writing takes over a link, ms.
+ * @param programMs what the unit's memory needs; over the debug port it works while the next words are on their way.
+ */
+export function linkWriteMs(link: DrivenLink, bytes: number, programMs: number): number {
+  const wire = linkWireMs(link, bytes)
+  const atOnce = link.kind !== 'serial' && link.drive.speaks === 'debug'
+  return atOnce ? Math.max(wire, programMs) : wire + programMs
+}
+
+/** What reading a page takes over a link, ms, with the unit's thinking. */
+export function linkPageMs(link: DrivenLink): number {
+  if (link.kind === 'serial') return wireMs(220, link.settings) + 30
+  const { drive, line } = link
+  switch (drive.speaks) {
+    case 'modbus':
+      return (
+        drive.page.length * (wireMs(40, line!) + (7 * bitsPerCharacter(line!) * 1000) / line!.baudRate + 10)
+      )
+    case 'uds':
+      return drive.page.length * 15
+    case 'kwp':
+      // Waking: 300 ms of rest, the pattern, two questions.
+      return 500 + drive.page.length * (wireMs(30, line!) + 10)
+    case 'dfu':
+      return 20
+    case 'debug':
+      return 60
+  }
+}
+
+/** Whether erasing is an act of its own, or the unit's own affair while it is written. */
+export const erasesFirst = (link: DrivenLink): boolean =>
+  link.kind === 'serial' || link.drive.speaks !== 'dfu'

@@ -1,0 +1,98 @@
+import { concatBytes } from '../../kernel'
+
+/*
+ * ISO 15765-2 with normal addressing on classical frames (clause 9: protocol data units). The first nibble tells the
+ * kind: single frame, first frame, consecutive frame, flow control.
+ */
+
+export type FlowStatus = 'continue' | 'wait' | 'overflow'
+
+export type TpFrame =
+  | { kind: 'single'; data: Uint8Array }
+  /** `length` is that of the whole message; `data` its beginning. */
+  | { kind: 'first'; length: number; data: Uint8Array }
+  /** `sequence` counts 1 to 15, then from 0. */
+  | { kind: 'consecutive'; sequence: number; data: Uint8Array }
+  /** Frames until the next flow control, 0 for all of them; least separation between them, ms. */
+  | { kind: 'flow'; status: FlowStatus; blockSize: number; separationMs: number }
+
+/** Bytes that a single frame holds. */
+export const singleBytes = 7
+/** Longest message that a first frame's twelve bits can tell; beyond it stands the escape with 32 bits. */
+export const shortMost = 4095
+
+const statuses: readonly FlowStatus[] = ['continue', 'wait', 'overflow']
+
+/**
+ * A frame's eight bytes.
+ * @param padding fills what the frame does not use; every frame then has eight bytes (clause 10.4.2.1).
+ */
+export function encodeTp(frame: TpFrame, padding = 0xcc): Uint8Array {
+  const bytes = new Uint8Array(8).fill(padding)
+  switch (frame.kind) {
+    case 'single':
+      bytes[0] = frame.data.length
+      bytes.set(frame.data, 1)
+      return bytes
+    case 'first': {
+      const { length } = frame
+      const head =
+        length <= shortMost
+          ? [0x10 | (length >> 8), length & 255]
+          : [0x10, 0, length >>> 24, (length >> 16) & 255, (length >> 8) & 255, length & 255]
+      return concatBytes([Uint8Array.from(head), frame.data.subarray(0, 8 - head.length)])
+    }
+    case 'consecutive':
+      bytes[0] = 0x20 | frame.sequence
+      bytes.set(frame.data, 1)
+      return bytes
+    case 'flow':
+      bytes[0] = 0x30 | statuses.indexOf(frame.status)
+      bytes[1] = frame.blockSize
+      bytes[2] = encodeSeparation(frame.separationMs)
+      return bytes
+  }
+}
+
+/** What a frame is, or null when it is none of these (clause 9.6: such frames are ignored). */
+export function decodeTp(data: Uint8Array): TpFrame | null {
+  const [head, second = 0] = data
+  if (head === undefined) return null
+  const low = head & 15
+  switch (head >> 4) {
+    case 0:
+      return low >= 1 && low <= singleBytes && data.length > low
+        ? { kind: 'single', data: data.slice(1, 1 + low) }
+        : null
+    case 1: {
+      if (data.length < 8) return null
+      const short = (low << 8) | second
+      if (short > singleBytes) return { kind: 'first', length: short, data: data.slice(2) }
+      if (short !== 0) return null
+      const length = new DataView(data.buffer, data.byteOffset).getUint32(2)
+      return length > shortMost ? { kind: 'first', length, data: data.slice(6) } : null
+    }
+    case 2:
+      return data.length > 1 ? { kind: 'consecutive', sequence: low, data: data.slice(1) } : null
+    case 3: {
+      const status = statuses[low]
+      return status && data.length >= 3
+        ? { kind: 'flow', status, blockSize: second, separationMs: decodeSeparation(data[2]!) }
+        : null
+    }
+    default:
+      return null
+  }
+}
+
+/** STmin (clause 9.6.5.4): 00–7F are milliseconds, F1–F9 hundreds of microseconds; a reserved value counts as 127 ms. */
+export function decodeSeparation(value: number): number {
+  if (value <= 0x7f) return value
+  return value >= 0xf1 && value <= 0xf9 ? (value - 0xf0) / 10 : 127
+}
+
+/** The smallest STmin that keeps the separation. */
+export function encodeSeparation(ms: number): number {
+  if (ms > 0 && ms <= 0.9) return 0xf0 + Math.ceil(Math.round(ms * 1e6) / 1e5)
+  return Math.min(127, Math.ceil(ms))
+}

@@ -1,0 +1,4 @@
+export * from './frame'
+export * from './wake-up'
+export * from './client'
+export * from './unit'

@@ -1,0 +1,132 @@
+import { isProblem, type Clock } from '../../kernel'
+import type { Transport } from '../isotp'
+import { readExactly, type Port } from '../port'
+import { decodeKwp, encodeKwp, kwpLength } from './frame'
+import { readWakeUp, type Edge } from './wake-up'
+
+export interface KwpUnitForm {
+  address: number
+  /** Which kinds of waking it knows. */
+  wakes: readonly ('fast' | 'five-baud')[]
+  /** The next change of the line's level. */
+  nextEdge(): Promise<Edge>
+}
+
+/** Key bytes: three-byte header with length, normal timing (ISO 14230-2, clause 5.2.4.1: 8F with odd parity, EF). */
+const keyBytes = [0xef, 0x8f] as const
+
+/**
+ * A controller's half of the line as a transport for its services: waits to be woken, answers the services of the line
+ * itself (start 81, stop 82, timing 83), and hands on the rest.
+ * @param port its own end; it hears only what the tester says.
+ */
+export function kwpUnit(port: Port, clock: Clock, form: KwpUnitForm): Transport {
+  let awake = false
+  let tester = 0xf1
+  let edges: Edge[] = []
+
+  const watch = async () => {
+    for (;;) {
+      const edge = await form.nextEdge()
+      // A low after a rest begins a new pattern.
+      if (edge.low && edge.at - (edges.at(-1)?.at ?? -Infinity) > 2 * 200 * 9) edges = []
+      if (edge.low && awake) {
+        awake = false
+        edges = []
+      }
+      edges.push(edge)
+      if (edge.low) continue
+      const seen = edges.length
+      clock.after(24, () => {
+        if (edges.length !== seen || readWakeUp(edges, clock.now()) !== 'fast') return
+        edges = []
+        awake = form.wakes.includes('fast')
+      })
+      clock.after(200 * 2, () => {
+        const heard = edges.length === seen ? readWakeUp(edges, clock.now()) : null
+        if (heard === null || heard === 'fast') return
+        edges = []
+        if (heard.address === form.address && form.wakes.includes('five-baud')) void greet()
+      })
+    }
+  }
+  const greet = async () => {
+    await clock.sleep(80)
+    await port.write(Uint8Array.of(0x55))
+    for (const key of keyBytes) {
+      await clock.sleep(10)
+      await port.write(Uint8Array.of(key))
+    }
+    awake = true
+    greeting = true
+  }
+  let greeting = false
+  void watch().catch(() => {})
+
+  const next = async (timeoutMs: number): Promise<Uint8Array | null> => {
+    for (;;) {
+      const head = await port.read(1, timeoutMs)
+      if (!head) return null
+      if (!awake) continue
+      if (greeting) {
+        greeting = false
+        if (head[0] === (~keyBytes[1] & 255)) {
+          await clock.sleep(30)
+          await port.write(Uint8Array.of(~form.address & 255))
+        } else awake = false
+        continue
+      }
+      let frame = head
+      while (kwpLength(frame) !== frame.length) {
+        const more = await readExactly(port, 1, 25)
+        if (!more) break
+        const longer = new Uint8Array(frame.length + 1)
+        longer.set(frame)
+        longer.set(more, frame.length)
+        frame = longer
+      }
+      try {
+        const read = decodeKwp(frame)
+        if (read.target !== form.address) continue
+        tester = read.source
+        return read.data
+      } catch (error) {
+        // What does not hold is not answered (clause 6.3).
+        if (!isProblem(error, 'kwp-frame')) throw error
+      }
+    }
+  }
+  const send = async (data: Uint8Array) => {
+    // P2: an answer may begin at once where P2min is 0; the wire is turned round meanwhile.
+    await clock.sleep(2)
+    const frame = encodeKwp({ target: tester, source: form.address, data })
+    // Byte by byte on the wire: the tester hears the first long before the last.
+    for (let at = 0; at < frame.length; at += 16) await port.write(frame.subarray(at, at + 16))
+  }
+
+  return {
+    name: port.name,
+    send,
+    async receive(timeoutMs) {
+      for (;;) {
+        const data = await next(timeoutMs)
+        if (!data) return null
+        switch (data[0]) {
+          case 0x81:
+            await send(Uint8Array.of(0xc1, ...keyBytes))
+            break
+          case 0x82:
+            await send(Uint8Array.of(0xc2))
+            awake = false
+            break
+          case 0x83:
+            await send(Uint8Array.of(0xc3, data[1] ?? 0))
+            break
+          default:
+            return data
+        }
+      }
+    },
+    async clear() {},
+  }
+}

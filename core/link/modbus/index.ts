@@ -1,0 +1,6 @@
+export * from './rtu'
+export * from './client'
+export * from './scan'
+export * from './server'
+export * from './file-records'
+export * from './loader'

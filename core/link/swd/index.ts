@@ -1,0 +1,6 @@
+export * from './serial-wire'
+export * from './dap-packets'
+export * from './adapter'
+export * from './debug-port'
+export * from './loader'
+export * from './target'

@@ -1,0 +1,251 @@
+import type { Clock } from '../../kernel'
+import { dapCommand, dapInfo, readDapRequestByte, word32, wordsOf } from './dap-packets'
+import {
+  ap,
+  clearErrors,
+  controlBits,
+  decodeRequest,
+  dp,
+  encodeRequest,
+  incrementSpan,
+  wireAck,
+} from './serial-wire'
+
+/** A unit's memory as its bus has it. */
+export interface TargetMemory {
+  /** A word, or null where nothing answers: a bus fault. */
+  read(address: number): number | null
+  /** True when it was taken; false a bus fault; 'wait' where it is busy. `lanes` are the bits that are written. */
+  write(address: number, value: number, bytes: 1 | 2 | 4): boolean | 'wait'
+}
+
+export interface WireTarget {
+  /** Eight bits of request and, for a write, the word; as the wire has it. */
+  access(request: number, value?: number): { ack: number; value?: number }
+  /** Bits on the data line that are no request, least significant first. */
+  bits(bytes: Uint8Array, count: number): void
+}
+
+/** The unit's half of serial wire (IHI 0031): selected by its sequence, sticky errors, posted reads, auto-increment. */
+export function wireTarget(identity: number, memory: TargetMemory): WireTarget {
+  let chosen = false
+  let reset = false
+  let recent: number[] = []
+  let control = 0
+  let select = 0
+  let csw = 0
+  let tar = 0
+  let posted = 0
+
+  const size = (): 1 | 2 | 4 => ((csw & 7) === 0 ? 1 : (csw & 7) === 1 ? 2 : 4)
+  const advance = () => {
+    if (((csw >> 4) & 3) === 0) return
+    tar = (tar & ~(incrementSpan - 1)) | ((tar + size()) & (incrementSpan - 1))
+  }
+  const fault = () => {
+    control |= controlBits.stickyError
+    return { ack: wireAck.fault as number }
+  }
+  const apRegister = (register: number) => (select & 0xf0) | register
+
+  const readAp = (register: number) => {
+    const value = posted
+    switch (apRegister(register)) {
+      case ap.control:
+        posted = csw
+        break
+      case ap.address:
+        posted = tar >>> 0
+        break
+      case ap.id:
+        posted = 0x24770011
+        break
+      case ap.data: {
+        const word = memory.read((tar & ~3) >>> 0)
+        if (word === null) return fault()
+        posted = word
+        advance()
+        break
+      }
+      default:
+        posted = 0
+    }
+    return { ack: wireAck.ok as number, value }
+  }
+  const writeAp = (register: number, value: number) => {
+    switch (apRegister(register)) {
+      case ap.control:
+        csw = value
+        break
+      case ap.address:
+        tar = value
+        break
+      case ap.data: {
+        const bytes = size()
+        const lane =
+          bytes === 4 ? value : (value >>> ((tar & (4 - bytes)) * 8)) & (bytes === 2 ? 0xffff : 0xff)
+        const taken = memory.write(tar >>> 0, lane >>> 0, bytes)
+        if (taken === 'wait') return { ack: wireAck.wait as number }
+        if (!taken) return fault()
+        advance()
+        break
+      }
+    }
+    return { ack: wireAck.ok as number }
+  }
+
+  return {
+    access(request, value = 0) {
+      const asked = decodeRequest(request)
+      if (!asked || !chosen) return { ack: wireAck.none }
+      // After a line reset only the identity may be read (B4.3.3).
+      if (reset) {
+        if (asked.port !== 'dp' || !asked.read || asked.register !== dp.id) return { ack: wireAck.none }
+        reset = false
+      }
+      const sticky = control & controlBits.stickyError
+      if (asked.port === 'dp') {
+        if (asked.read) {
+          if (asked.register === dp.id) return { ack: wireAck.ok, value: identity }
+          if (asked.register === dp.control) {
+            const up = ((control & (controlBits.debugPowerUp | controlBits.systemPowerUp)) << 1) >>> 0
+            return { ack: wireAck.ok, value: (control | up) >>> 0 }
+          }
+          if (sticky) return { ack: wireAck.fault }
+          return { ack: wireAck.ok, value: posted }
+        }
+        if (asked.register === dp.abort) {
+          if (value & clearErrors) control &= ~controlBits.stickyError
+        } else if (sticky) return { ack: wireAck.fault }
+        else if (asked.register === dp.control) control = value & ~controlBits.stickyError
+        else if (asked.register === dp.select) select = value
+        return { ack: wireAck.ok }
+      }
+      if (sticky || !(control & controlBits.debugPowerUp)) return { ack: wireAck.fault }
+      return asked.read ? readAp(asked.register) : writeAp(asked.register, value)
+    },
+    bits(bytes, count) {
+      for (let at = 0; at < count; at++) recent.push((bytes[at >> 3]! >> (at & 7)) & 1)
+      recent = recent.slice(-120)
+      const text = recent.join('')
+      // 0xE79E, least significant bit first, behind a line reset.
+      if (/1{50}0111100111100111/.test(text)) chosen = true
+      if (/1{50,}0*$/.test(text)) reset = true
+    },
+  }
+}
+
+/** Bits of an access on the wire: request 8, turn 1, acknowledge 3, turn 1, data 32, parity 1. */
+export const accessBits = 46
+
+/**
+ * The adapter's half: packets of CMSIS-DAP to requests on the wire, "wait" repeated as often as it was told. A packet
+ * takes the time of its bits.
+ */
+export function dapProbe(
+  target: WireTarget,
+  clock: Pick<Clock, 'sleep'>,
+  packetBytes: number,
+  name: string,
+): (packet: Uint8Array) => Promise<Uint8Array> {
+  let retries = 0
+  let hertz = 1_000_000
+  let bits = 0
+  const text = (words: string) => [words.length + 1, ...[...words].map((each) => each.charCodeAt(0)), 0]
+  const access = (byte: number, value?: number) => {
+    const wire = encodeRequest(readDapRequestByte(byte))
+    for (let tries = 0; ; tries++) {
+      const done = target.access(wire, value)
+      bits += accessBits
+      if (done.ack !== wireAck.wait || tries === retries) return done
+    }
+  }
+  /** A read of an access port comes one access late: the adapter fetches it from the buffer behind it. */
+  const readNow = (byte: number) => {
+    const done = access(byte)
+    if (done.ack !== wireAck.ok || !(byte & 1)) return done
+    return access(0x0e)
+  }
+
+  const transfer = (packet: Uint8Array): Uint8Array => {
+    const words: Uint8Array[] = []
+    let [at, count, ack] = [3, 0, wireAck.ok as number]
+    for (let left = packet[2] ?? 0; left > 0; left--) {
+      const byte = packet[at]!
+      const reads = !!(byte & 2)
+      const value = reads ? undefined : wordsOf(packet.subarray(at + 1, at + 5))[0]
+      at += reads ? 1 : 5
+      const done = reads ? readNow(byte) : access(byte, value)
+      ack = done.ack
+      if (ack !== wireAck.ok) break
+      count++
+      if (reads) words.push(word32(done.value ?? 0))
+    }
+    return Uint8Array.of(dapCommand.transfer, count, ack, ...words.flatMap((word) => [...word]))
+  }
+  const block = (packet: Uint8Array): Uint8Array => {
+    const asked = packet[2]! | (packet[3]! << 8)
+    const byte = packet[4]!
+    const reads = !!(byte & 2)
+    const values = reads ? [] : wordsOf(packet.subarray(5))
+    const words: number[] = []
+    let [count, ack] = [0, wireAck.ok as number]
+    while (count < asked) {
+      const done = reads ? readNow(byte) : access(byte, values[count])
+      ack = done.ack
+      if (ack !== wireAck.ok) break
+      count++
+      if (reads) words.push(...word32(done.value ?? 0))
+    }
+    return Uint8Array.of(dapCommand.transferBlock, count & 255, count >> 8, ack, ...words)
+  }
+
+  const answer = (packet: Uint8Array): Uint8Array => {
+    const [command, argument = 0] = packet
+    switch (command) {
+      case dapCommand.info:
+        if (argument === dapInfo.packetSize) {
+          return Uint8Array.of(0, 2, packetBytes & 255, packetBytes >> 8)
+        }
+        if (argument === dapInfo.packetCount) return Uint8Array.of(0, 1, 1)
+        if (argument === dapInfo.capabilities) return Uint8Array.of(0, 1, 1)
+        if (argument === dapInfo.product) return Uint8Array.of(0, ...text(name))
+        return Uint8Array.of(0, 0)
+      case dapCommand.connect:
+        return Uint8Array.of(command, argument === 0 || argument === 1 ? 1 : 0)
+      case dapCommand.transferConfigure:
+        retries = packet[2]! | (packet[3]! << 8)
+        return Uint8Array.of(command, 0)
+      case dapCommand.sequence:
+        target.bits(packet.subarray(2), argument === 0 ? 256 : argument)
+        return Uint8Array.of(command, 0)
+      case dapCommand.writeAbort:
+        target.access(
+          encodeRequest({ port: 'dp', read: false, register: dp.abort }),
+          wordsOf(packet.subarray(2, 6))[0],
+        )
+        return Uint8Array.of(command, 0)
+      case dapCommand.transfer:
+        return transfer(packet)
+      case dapCommand.transferBlock:
+        return block(packet)
+      case dapCommand.clock:
+        hertz = wordsOf(packet.subarray(1, 5))[0] || hertz
+        return Uint8Array.of(command, 0)
+      case dapCommand.hostStatus:
+      case dapCommand.disconnect:
+      case dapCommand.wireConfigure:
+      case dapCommand.delay:
+      case dapCommand.resetTarget:
+        return Uint8Array.of(command, 0)
+      default:
+        return Uint8Array.of(0xff)
+    }
+  }
+  return async (packet) => {
+    bits = 0
+    const done = answer(packet)
+    if (bits > 0) await clock.sleep((bits * 1000) / hertz)
+    return done
+  }
+}

@@ -1,0 +1,4 @@
+export * from './trace'
+export * from './tap'
+export * from './rows'
+export * from './read-rows'

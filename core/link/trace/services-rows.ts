@@ -1,0 +1,179 @@
+import { asciiText, concatBytes, hexOf, isProblem } from '../../kernel'
+import { decodeSlcan } from '../can'
+import { decodeTp } from '../isotp'
+import { decodeKwp, kwpLength } from '../kwp'
+import { hex16, pending, refusalText, service, serviceText } from '../uds'
+import type { TraceReader, TraceRow } from './rows'
+
+/** A message of the diagnostic services in words. */
+export function serviceRow(at: number, direction: 'out' | 'in', message: Uint8Array): TraceRow {
+  const row = { at, direction, bytes: hexOf(message) }
+  const [id = 0, second = 0, third = 0] = message
+  if (id === 0x7f) {
+    const says = `${serviceText(second)}: ${refusalText(third)}`
+    return third === pending ? { ...row, says } : { ...row, says, wrong: true }
+  }
+  const positive = direction === 'in' && id >= 0x40
+  const asked = positive ? id - 0x40 : id
+  const rest = message.length - 1
+  const name = serviceText(asked)
+  const mark = positive ? ', done' : ''
+  switch (asked) {
+    case service.session:
+      return {
+        ...row,
+        says: `${name} ${['', 'standard', 'programming', 'extended'][second] ?? second}${mark}`,
+      }
+    case service.readData:
+    case service.writeData:
+      return { ...row, says: `${name} ${hex16((second << 8) | third)}${mark}` }
+    case service.security:
+      return { ...row, says: `${name}, ${second % 2 === 1 ? 'seed' : 'key'} of level ${second}${mark}` }
+    case service.routine:
+      return {
+        ...row,
+        says: `${name}, ${hex16((third << 8) | (message[3] ?? 0))}${mark}`,
+      }
+    case service.transferData:
+      return { ...row, says: `${name}, block ${second}${positive ? mark : `, ${rest - 1} bytes`}` }
+    default:
+      return { ...row, says: `${name}${mark}` }
+  }
+}
+
+const marker = (at: number, direction: 'out' | 'in', says: string, bytes: Uint8Array): TraceRow => ({
+  at,
+  direction,
+  says,
+  bytes: hexOf(bytes),
+})
+
+/** Text of a CAN adapter, frames within it, and messages of the services within these. */
+export function canRows(ids: { requestId: number; answerId: number }): TraceReader {
+  const text = { out: '', in: '' }
+  const building = {
+    out: { length: 0, parts: [] as Uint8Array[] },
+    in: { length: 0, parts: [] as Uint8Array[] },
+  }
+  const frameRows = (at: number, direction: 'out' | 'in', line: string): TraceRow[] => {
+    const raw = Uint8Array.from(line, (each) => each.charCodeAt(0))
+    const frame = decodeSlcan(line)
+    if (!frame) {
+      const setting = /^S\d$/.test(line)
+        ? 'adapter: bit rate'
+        : line === 'O'
+          ? 'adapter: joins the bus'
+          : line === 'C'
+            ? 'adapter: leaves the bus'
+            : null
+      return setting ? [marker(at, direction, `${setting} (${line})`, raw)] : []
+    }
+    const tp = frame.id === ids.requestId || frame.id === ids.answerId ? decodeTp(frame.data) : null
+    const id = frame.id.toString(16).toUpperCase()
+    if (!tp) return [marker(at, direction, `${id}: ${frame.data.length} bytes`, frame.data)]
+    const open = building[direction]
+    switch (tp.kind) {
+      case 'single':
+        return [serviceRow(at, direction, tp.data)]
+      case 'first':
+        open.length = tp.length
+        open.parts = [tp.data]
+        return [marker(at, direction, `${id}: first frame of ${tp.length} bytes`, frame.data)]
+      case 'flow':
+        return [
+          marker(
+            at,
+            direction,
+            `${id}: flow control, ${tp.status}, block size ${tp.blockSize}, STmin ${tp.separationMs} ms`,
+            frame.data,
+          ),
+        ]
+      case 'consecutive': {
+        open.parts.push(tp.data)
+        const message = concatBytes(open.parts)
+        if (open.length === 0 || message.length < open.length) return []
+        open.parts = []
+        const whole = message.subarray(0, open.length)
+        open.length = 0
+        return [serviceRow(at, direction, whole)]
+      }
+    }
+  }
+  return ({ at, direction, bytes }) => {
+    const rows: TraceRow[] = []
+    for (const character of asciiText(bytes)) {
+      if (character === '\x07') {
+        rows.push({ at, direction, says: 'adapter: refused', bytes: '07', wrong: true })
+        text[direction] = ''
+      } else if (character === '\r') {
+        rows.push(...frameRows(at, direction, text[direction]))
+        text[direction] = ''
+      } else if (text[direction].length < 40) text[direction] += character
+    }
+    return rows
+  }
+}
+
+/** Messages on the single wire. What we hear first of each is our own echo. */
+export function kwpRows(): TraceReader {
+  let sent: Uint8Array = new Uint8Array(0)
+  let sentAt = 0
+  let heard: Uint8Array = new Uint8Array(0)
+  let echo = 0
+  /** Bytes of the greeting at five baud that are still due: two keys, then the complement of the address. */
+  let greeting: string[] = []
+  const messageRow = (at: number, direction: 'out' | 'in', frame: Uint8Array): TraceRow => {
+    try {
+      const { data } = decodeKwp(frame)
+      const own: Record<number, string> = {
+        0x81: 'start communication',
+        0xc1: 'start communication, done',
+        0x82: 'stop communication',
+        0xc2: 'stop communication, done',
+        0x83: 'access timing',
+        0xc3: 'access timing, done',
+      }
+      const says = own[data[0]!]
+      return says ? marker(at, direction, says, frame) : serviceRow(at, direction, data)
+    } catch (error) {
+      if (!isProblem(error)) throw error
+      return { at, direction, says: error.facts.says, bytes: hexOf(frame), wrong: true }
+    }
+  }
+  return ({ at, direction, bytes }) => {
+    const rows: TraceRow[] = []
+    if (direction === 'out') {
+      // The tester's own bytes may go one by one until quicker times are agreed on.
+      if (sent.length === 0) sentAt = at
+      sent = concatBytes([sent, bytes])
+      echo += bytes.length
+      const due = kwpLength(sent)
+      if (due === sent.length) {
+        rows.push(messageRow(sentAt, 'out', sent))
+        sent = new Uint8Array(0)
+      } else if (sent.length === 1 && (sent[0]! & 0xc0) !== 0x80) {
+        rows.push(marker(at, 'out', 'complement of the second key byte', sent))
+        greeting = ['complement of the address']
+        sent = new Uint8Array(0)
+      }
+      return rows
+    }
+    const own = Math.min(echo, bytes.length)
+    echo -= own
+    let rest = bytes.subarray(own)
+    while (rest.length > 0) {
+      heard = concatBytes([heard, rest.subarray(0, 1)])
+      rest = rest.subarray(1)
+      const [greets] = greeting
+      if (heard.length === 1 && (greets !== undefined || heard[0] === 0x55)) {
+        rows.push(marker(at, 'in', greets ?? '55, the controller woke', heard))
+        greeting = greets === undefined ? ['key byte', 'key byte'] : greeting.slice(1)
+        heard = new Uint8Array(0)
+      } else if (kwpLength(heard) === heard.length) {
+        rows.push(messageRow(at, 'in', heard))
+        heard = new Uint8Array(0)
+      }
+    }
+    return rows
+  }
+}

@@ -1,0 +1,207 @@
+import { asciiText, concatBytes, Problem, type Clock } from '../../kernel'
+import type { Transport } from '../isotp'
+import { hex16, pending, refusalText, service, serviceText } from './words'
+
+export interface UdsTiming {
+  /** P2: longest wait for an answer, ms (ISO 14229-2, table 4: 50 in the unit, the network's time on top). */
+  answerMs: number
+  /** P2*: longest wait behind "needs longer", ms (5 000 in the unit). */
+  pendingMs: number
+  /** Longest a unit may go on asking for time, ms. */
+  mostPendingMs: number
+}
+
+export const usualUdsTiming: UdsTiming = { answerMs: 150, pendingMs: 5100, mostPendingMs: 120_000 }
+
+/** A fault code with its status byte (ISO 14229-1, annex D: three bytes and a status). */
+export interface FaultCode {
+  code: number
+  status: number
+}
+
+/**
+ * Asks a controller one thing and gives the answer's bytes behind its service identifier. Answers to something else are
+ * passed over; "needs longer" is waited out.
+ * @throws Problem `uds-silent`, `uds-refused` (its `found` names the code in words), `uds-answer` when the answer's
+ * echo does not agree.
+ */
+export async function askUds(
+  transport: Transport,
+  clock: Pick<Clock, 'now'>,
+  request: Uint8Array,
+  timing: UdsTiming = usualUdsTiming,
+): Promise<Uint8Array> {
+  const id = request[0]!
+  await transport.clear()
+  await transport.send(request)
+  const began = clock.now()
+  let until = began + timing.answerMs
+  for (;;) {
+    const answer = await transport.receive(Math.max(0, until - clock.now()))
+    if (!answer) throw silentUnit(transport.name, id)
+    if (answer[0] === id + 0x40) return answer.subarray(1)
+    if (answer[0] !== 0x7f || answer[1] !== id) {
+      // Late words about another matter must not hold us past our time.
+      if (clock.now() >= until) throw silentUnit(transport.name, id)
+      continue
+    }
+    const code = answer[2] ?? 0x10
+    if (code !== pending) throw refused(transport.name, id, code)
+    if (clock.now() - began > timing.mostPendingMs) throw silentUnit(transport.name, id)
+    until = clock.now() + timing.pendingMs
+  }
+}
+
+function silentUnit(thing: string, id: number): Problem {
+  return new Problem({
+    kind: 'uds-silent',
+    thing,
+    says: `the controller does not answer "${serviceText(id)}"`,
+    remedy: 'Look at key, supply and connector; then whether another tester is on the bus.',
+  })
+}
+
+function refused(thing: string, id: number, code: number): Problem {
+  return new Problem({
+    kind: 'uds-refused',
+    thing,
+    place: { at: serviceText(id) },
+    says: 'the controller refuses',
+    found: refusalText(code),
+    remedy: 'Put right what it names, then ask again.',
+  })
+}
+
+function odd(thing: string, at: string, expected: string, found: string): Problem {
+  return new Problem({
+    kind: 'uds-answer',
+    thing,
+    place: { at },
+    says: 'the answer is not to what was asked',
+    expected,
+    found,
+    remedy: 'Ask again; a second tester on the bus must be unplugged.',
+  })
+}
+
+/** The services of one controller, each a sentence. */
+export interface UdsClient {
+  session(id: number): Promise<void>
+  /** @param kind 1 hard, 3 soft (annex B). */
+  reset(kind: number): Promise<void>
+  readData(identifier: number): Promise<Uint8Array>
+  writeData(identifier: number, value: Uint8Array): Promise<void>
+  /** Opens a level: asks for a seed, sends its key. A seed of zero says that it is open already. */
+  unlock(level: number, keyOf: (seed: Uint8Array) => Uint8Array): Promise<void>
+  readFaults(statusMask: number): Promise<FaultCode[]>
+  clearFaults(group?: number): Promise<void>
+  /** Normal messages of all others off or on, so that the bus is free for the transfer. */
+  quiet(others: boolean): Promise<void>
+  faultSetting(on: boolean): Promise<void>
+  /** Starts a routine; what it answers behind its identifier. */
+  startRoutine(identifier: number, option?: Uint8Array, timing?: UdsTiming): Promise<Uint8Array>
+  /** Announces a transfer; the most bytes one transfer message may have, with its two bytes of head. */
+  requestDownload(address: number, length: number): Promise<number>
+  requestUpload(address: number, length: number): Promise<number>
+  transfer(block: number, data?: Uint8Array): Promise<Uint8Array>
+  transferExit(): Promise<void>
+  testerPresent(): Promise<void>
+}
+
+export function udsClient(
+  transport: Transport,
+  clock: Pick<Clock, 'now'>,
+  timing: UdsTiming = usualUdsTiming,
+): UdsClient {
+  const ask = (...parts: (number | Uint8Array)[]) => askUds(transport, clock, join(parts), timing)
+  const echoed = async (at: string, expected: number[], ...parts: (number | Uint8Array)[]) => {
+    const answer = await ask(...parts)
+    if (expected.some((byte, index) => answer[index] !== byte)) {
+      throw odd(transport.name, at, hexList(expected), hexList([...answer.subarray(0, expected.length)]))
+    }
+    return answer.subarray(expected.length)
+  }
+  const announce = async (id: number, address: number, length: number) => {
+    // Format 00: neither packed nor enciphered; 44: four bytes of address, four of length.
+    const answer = await ask(id, 0x00, 0x44, word32(address), word32(length))
+    const width = (answer[0] ?? 0) >> 4
+    let most = 0
+    for (const byte of answer.subarray(1, 1 + width)) most = most * 256 + byte
+    if (width === 0 || answer.length < 1 + width || most < 3) {
+      throw odd(transport.name, serviceText(id), 'the length of a block', hexList([...answer]))
+    }
+    return most
+  }
+  return {
+    async session(id) {
+      await echoed('session', [id], service.session, id)
+    },
+    async reset(kind) {
+      await echoed('reset', [kind], service.reset, kind)
+    },
+    readData: (identifier) =>
+      echoed(hex16(identifier), bytes16(identifier), service.readData, ...bytes16(identifier)),
+    async writeData(identifier, value) {
+      await echoed(hex16(identifier), bytes16(identifier), service.writeData, ...bytes16(identifier), value)
+    },
+    async unlock(level, keyOf) {
+      const seed = await echoed('seed', [level], service.security, level)
+      if (seed.every((byte) => byte === 0)) return
+      await echoed('key', [level + 1], service.security, level + 1, keyOf(seed))
+    },
+    async readFaults(statusMask) {
+      // Report by status mask: availability mask, then four bytes a code.
+      const list = (await echoed('fault codes', [0x02], service.readFaults, 0x02, statusMask)).subarray(1)
+      if (list.length % 4 !== 0)
+        throw odd(transport.name, 'fault codes', 'four bytes a code', hexList([...list]))
+      return Array.from({ length: list.length / 4 }, (_, index) => {
+        const [high = 0, middle = 0, low = 0, status = 0] = list.subarray(index * 4, index * 4 + 4)
+        return { code: (high << 16) | (middle << 8) | low, status }
+      })
+    },
+    async clearFaults(group = 0xffffff) {
+      await ask(service.clearFaults, group >> 16, (group >> 8) & 255, group & 255)
+    },
+    async quiet(others) {
+      const kind = others ? 0x03 : 0x00
+      await echoed('communication', [kind], service.communication, kind, 0x01)
+    },
+    async faultSetting(on) {
+      const kind = on ? 0x01 : 0x02
+      await echoed('fault setting', [kind], service.faultSetting, kind)
+    },
+    startRoutine: (identifier, option = new Uint8Array(0), own = timing) =>
+      askUds(transport, clock, join([service.routine, 0x01, ...bytes16(identifier), option]), own).then(
+        (answer) => {
+          const [kind, high, low] = answer
+          if (kind !== 0x01 || ((high! << 8) | low!) !== identifier) {
+            throw odd(transport.name, 'routine', hex16(identifier), hexList([...answer.subarray(0, 3)]))
+          }
+          return answer.subarray(3)
+        },
+      ),
+    requestDownload: (address, length) => announce(service.requestDownload, address, length),
+    requestUpload: (address, length) => announce(service.requestUpload, address, length),
+    transfer: (block, data = new Uint8Array(0)) =>
+      echoed(`block ${block}`, [block & 255], service.transferData, block & 255, data),
+    async transferExit() {
+      await ask(service.transferExit)
+    },
+    async testerPresent() {
+      await echoed('tester present', [0x00], service.testerPresent, 0x00)
+    },
+  }
+}
+
+const join = (parts: readonly (number | Uint8Array)[]) =>
+  concatBytes(parts.map((part) => (typeof part === 'number' ? Uint8Array.of(part) : part)))
+const bytes16 = (value: number) => [value >> 8, value & 255]
+const word32 = (value: number) =>
+  Uint8Array.of(value >>> 24, (value >> 16) & 255, (value >> 8) & 255, value & 255)
+const hexList = (bytes: readonly number[]) =>
+  bytes.length === 0
+    ? 'nothing'
+    : bytes.map((byte) => byte.toString(16).toUpperCase().padStart(2, '0')).join(' ')
+
+/** A data identifier's bytes as a line of the page shows them. */
+export const udsText = (bytes: Uint8Array): string => asciiText(bytes).replace(/\0+$/, '').trim()

@@ -1,0 +1,5 @@
+export * from './words'
+export * from './client'
+export * from './seed-key'
+export * from './server'
+export * from './loader'

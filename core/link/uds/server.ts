@@ -1,0 +1,237 @@
+import { concatBytes, crc32, type Clock } from '../../kernel'
+import type { Transport } from '../isotp'
+import { demoKey } from './seed-key'
+import { pending, service, session } from './words'
+
+/** What a controller does behind the services: its memory, its identity, its fault codes. */
+export interface UdsUnit {
+  /** Data by identifier; null where it has none. Whether the program is intact decides what it can say. */
+  read(identifier: number): Uint8Array | null
+  /** False where it may not be written. */
+  write(identifier: number, value: Uint8Array): boolean
+  readonly secret: number
+  /** Routines of this controller's papers. */
+  readonly routines: { erase: number; check: number }
+  /** The memory that may be written, or null where the range lies outside. */
+  memory: { covers(address: number, length: number): boolean }
+  erase(address: number, length: number): Promise<void>
+  program(address: number, data: Uint8Array): Promise<void>
+  readBack(address: number, length: number): Uint8Array
+  faults(): { code: number; status: number }[]
+  clearFaults(): void
+  /** Starts its program, or stays in the boot where there is none that holds. */
+  reset(): void
+  /** Most bytes of one transfer message, with its two of head; a message of ISO 14230-2 holds 255. */
+  readonly mostTransferBytes: number
+  /** True while conditions allow programming; false is answered with "conditions are not right". */
+  ready(): boolean
+}
+
+/**
+ * The controller's half of the services, until its transport fails. Access by session and security as the standard
+ * has it: download only in the programming session with the level open; a session falls back after 5 s without a word.
+ */
+export async function serveUds(transport: Transport, clock: Clock, unit: UdsUnit): Promise<void> {
+  let inSession: number = session.standard
+  let open = false
+  let seed: Uint8Array | undefined
+  let wrongKeys = 0
+  let transferring:
+    { kind: 'down' | 'up'; address: number; end: number; at: number; block: number } | undefined
+  let lastBlock: Uint8Array | undefined
+
+  const say = (...parts: (number | Uint8Array)[]) =>
+    transport.send(concatBytes(parts.map((part) => (typeof part === 'number' ? Uint8Array.of(part) : part))))
+  const no = (id: number, code: number) => say(0x7f, id, code)
+  /** A long act: "needs longer" goes out first and again, and the answer when it is done. */
+  const long = async (id: number, act: () => Promise<void>) => {
+    let done = false
+    const tell = async () => {
+      while (!done) {
+        await say(0x7f, id, pending)
+        await clock.sleep(2000)
+      }
+    }
+    const telling = tell()
+    await act()
+    done = true
+    // What is on its way goes out first; the sleeping teller finds that it is done.
+    void telling.catch(() => {})
+  }
+
+  const answers: Record<number, (rest: Uint8Array) => Promise<void>> = {
+    async [service.session](rest) {
+      const id = rest[0]!
+      if (id < 1 || id > 3) return no(service.session, 0x12)
+      if (id === session.programming && inSession === session.standard) return no(service.session, 0x7e)
+      if (id === session.programming && !unit.ready()) return no(service.session, 0x22)
+      inSession = id
+      open = false
+      transferring = undefined
+      // P2 50 ms and P2* 5 000 ms, the latter in tens.
+      await say(service.session + 0x40, id, 0x00, 0x32, 0x01, 0xf4)
+    },
+    async [service.reset](rest) {
+      await say(service.reset + 0x40, rest[0]!)
+      inSession = session.standard
+      open = false
+      transferring = undefined
+      unit.reset()
+    },
+    async [service.readData](rest) {
+      const identifier = (rest[0]! << 8) | rest[1]!
+      const value = rest.length === 2 ? unit.read(identifier) : null
+      if (!value) return no(service.readData, rest.length === 2 ? 0x31 : 0x13)
+      await say(service.readData + 0x40, rest.subarray(0, 2), value)
+    },
+    async [service.writeData](rest) {
+      if (!open) return no(service.writeData, 0x33)
+      if (!unit.write((rest[0]! << 8) | rest[1]!, rest.slice(2))) return no(service.writeData, 0x31)
+      await say(service.writeData + 0x40, rest.subarray(0, 2))
+    },
+    async [service.security](rest) {
+      const level = rest[0]!
+      if (inSession === session.standard) return no(service.security, 0x7f)
+      if (level === 1) {
+        if (wrongKeys >= 3) return no(service.security, 0x37)
+        const now = Math.floor(clock.now())
+        seed = open ? new Uint8Array(4) : Uint8Array.of(0x5a, (now >> 8) & 255, now & 255, 0x11 + wrongKeys)
+        return say(service.security + 0x40, level, seed)
+      }
+      if (level !== 2) return no(service.security, 0x12)
+      if (!seed) return no(service.security, 0x24)
+      const due = demoKey(seed, unit.secret)
+      seed = undefined
+      if (!due.every((byte, at) => rest[1 + at] === byte)) {
+        if (++wrongKeys < 3) return no(service.security, 0x35)
+        // Locked for ten seconds (annex I: the delay timer).
+        clock.after(10_000, () => (wrongKeys = 0))
+        return no(service.security, 0x36)
+      }
+      wrongKeys = 0
+      open = true
+      await say(service.security + 0x40, level)
+    },
+    async [service.readFaults](rest) {
+      if (rest[0] !== 0x02) return no(service.readFaults, 0x12)
+      const mask = rest[1] ?? 0xff
+      const list = unit.faults().filter(({ status }) => status & mask)
+      await say(
+        service.readFaults + 0x40,
+        0x02,
+        0xff,
+        ...list.flatMap(({ code, status }) => [code >> 16, (code >> 8) & 255, code & 255, status]),
+      )
+    },
+    async [service.clearFaults]() {
+      unit.clearFaults()
+      await say(service.clearFaults + 0x40)
+    },
+    async [service.communication](rest) {
+      if (inSession === session.standard) return no(service.communication, 0x7f)
+      await say(service.communication + 0x40, rest[0]!)
+    },
+    async [service.faultSetting](rest) {
+      if (inSession === session.standard) return no(service.faultSetting, 0x7f)
+      await say(service.faultSetting + 0x40, rest[0]!)
+    },
+    async [service.testerPresent](rest) {
+      // The high bit asks for no answer.
+      if (!(rest[0]! & 0x80)) await say(service.testerPresent + 0x40, 0x00)
+    },
+    async [service.routine](rest) {
+      const identifier = (rest[1]! << 8) | rest[2]!
+      if (rest[0] !== 0x01) return no(service.routine, 0x12)
+      if (inSession !== session.programming) return no(service.routine, 0x7f)
+      if (!open) return no(service.routine, 0x33)
+      const [address, length] = [word(rest, 3), word(rest, 7)]
+      if (identifier !== unit.routines.erase && identifier !== unit.routines.check) {
+        return no(service.routine, 0x31)
+      }
+      if (rest.length !== 11) return no(service.routine, 0x13)
+      if (!unit.memory.covers(address, length)) return no(service.routine, 0x31)
+      if (identifier === unit.routines.erase) {
+        await long(service.routine, () => unit.erase(address, length))
+        return say(service.routine + 0x40, 0x01, rest.subarray(1, 3), 0x00)
+      }
+      const sum = crc32(unit.readBack(address, length))
+      await say(service.routine + 0x40, 0x01, rest.subarray(1, 3), word32(sum))
+    },
+    [service.requestDownload]: (rest) => begin('down', service.requestDownload, rest),
+    [service.requestUpload]: (rest) => begin('up', service.requestUpload, rest),
+    async [service.transferData](rest) {
+      const block = rest[0]!
+      if (!transferring) return no(service.transferData, 0x24)
+      // The last block again: its answer got lost, so it is given again and nothing is done (clause 14.5.5).
+      if (block === (transferring.block & 255) && lastBlock) return say(lastBlock)
+      if (block !== ((transferring.block + 1) & 255)) return no(service.transferData, 0x73)
+      const data = rest.subarray(1)
+      let answer: Uint8Array
+      if (transferring.kind === 'down') {
+        if (transferring.at + data.length > transferring.end || data.length === 0) {
+          return no(service.transferData, 0x31)
+        }
+        const { at } = transferring
+        await unit.program(at, data)
+        transferring.at += data.length
+        answer = Uint8Array.of(service.transferData + 0x40, block)
+      } else {
+        const length = Math.min(unit.mostTransferBytes - 2, transferring.end - transferring.at)
+        if (length === 0) return no(service.transferData, 0x24)
+        answer = concatBytes([
+          Uint8Array.of(service.transferData + 0x40, block),
+          unit.readBack(transferring.at, length),
+        ])
+        transferring.at += length
+      }
+      transferring.block++
+      lastBlock = answer
+      await say(answer)
+    },
+    async [service.transferExit]() {
+      if (!transferring || transferring.at !== transferring.end) return no(service.transferExit, 0x24)
+      transferring = undefined
+      lastBlock = undefined
+      await say(service.transferExit + 0x40)
+    },
+  }
+
+  async function begin(kind: 'down' | 'up', id: number, rest: Uint8Array): Promise<void> {
+    if (inSession !== session.programming) return no(id, 0x7f)
+    if (!open) return no(id, 0x33)
+    if (rest.length !== 10 || rest[0] !== 0x00 || rest[1] !== 0x44) return no(id, 0x31)
+    const [address, length] = [word(rest, 2), word(rest, 6)]
+    if (!unit.memory.covers(address, length)) return no(id, 0x31)
+    transferring = { kind, address, end: address + length, at: address, block: 0 }
+    lastBlock = undefined
+    await say(id + 0x40, 0x20, unit.mostTransferBytes >> 8, unit.mostTransferBytes & 255)
+  }
+
+  for (;;) {
+    const request = await transport.receive(inSession === session.standard ? Infinity : 5000)
+    if (!request) {
+      // S3: five seconds without a word end the session (ISO 14229-2).
+      inSession = session.standard
+      open = false
+      transferring = undefined
+      continue
+    }
+    const [id] = request
+    const rest = request.subarray(1)
+    const act = id === undefined ? undefined : answers[id]
+    if (!act) {
+      if (id !== undefined) await no(id, 0x11)
+      continue
+    }
+    if (rest.length === 0 && id !== service.transferExit) await no(id!, 0x13)
+    else await act(rest)
+  }
+}
+
+const word = (bytes: Uint8Array, at: number) =>
+  (bytes[at] ?? 0) * 0x1000000 +
+  ((bytes[at + 1] ?? 0) << 16) +
+  ((bytes[at + 2] ?? 0) << 8) +
+  (bytes[at + 3] ?? 0)
+const word32 = (value: number) =>
+  Uint8Array.of(value >>> 24, (value >> 16) & 255, (value >> 8) & 255, value & 255)

@@ -1,0 +1,3 @@
+export * from './usb-port'
+export * from './descriptors'
+export * from './web-usb'

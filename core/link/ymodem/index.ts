@@ -1,0 +1,3 @@
+export * from './header'
+export * from './send'
+export * from './receive'

@@ -1,0 +1,33 @@
+import * as v from 'valibot'
+import { IsolationSay } from './isolation'
+import { SupplySay } from './power'
+import { WiringSay } from './wiring'
+
+/** What a person says of the whole bench for a job, part by part; what is not said is not known. */
+export const BenchSay = v.object({
+  ...SupplySay.entries,
+  laptop: v.exactOptional(
+    v.object({
+      onMains: v.boolean(),
+      minutesLeft: v.nullable(v.pipe(v.number(), v.minValue(0), v.maxValue(10_000))),
+    }),
+  ),
+  wiring: v.exactOptional(WiringSay),
+  isolation: v.exactOptional(IsolationSay),
+  /** Steps of the order of power that were ticked, by id. */
+  order: v.exactOptional(v.array(v.pipe(v.string(), v.maxLength(80)))),
+  /** Sums that were put into the job, each with what it said. */
+  sums: v.exactOptional(
+    v.pipe(
+      v.array(
+        v.object({
+          sum: v.pipe(v.string(), v.maxLength(40)),
+          says: v.pipe(v.string(), v.maxLength(400)),
+          at: v.number(),
+        }),
+      ),
+      v.maxLength(40),
+    ),
+  ),
+})
+export type BenchSay = v.InferOutput<typeof BenchSay>

@@ -1,0 +1,64 @@
+import type { Family, OrderItem } from '../family'
+import { verdictOf, type Finding } from '../kernel'
+import type { BenchSay } from './bench-say'
+import type { Gate } from './gate'
+
+/**
+ * PRACTICE D4, D6, D8, E8: what is switched on and off before the write, in order.
+ * @param done items ticked, by id.
+ * @param inRun true where the run itself asks for each before it opens the port.
+ */
+export function judgePowerOrder(family: Family, done: readonly string[], inRun: boolean): Gate {
+  const items = family.powerOrder?.on ?? []
+  const rule = 'power-order'
+  const open = items.filter(({ id }) => !done.includes(id))
+  const [next] = open
+  const finding: Finding =
+    !next || inRun
+      ? {
+          rule,
+          level: 'go',
+          says:
+            items.length === 0
+              ? 'This family asks for no order of power.'
+              : inRun
+                ? `The run asks for ${items.length} steps of power before it opens the port.`
+                : 'Power stands as it must.',
+          because: items.map(({ does }) => does).join(' ') || family.name,
+        }
+      : {
+          rule,
+          level: next.caution ? 'stop' : 'hold',
+          says: `Next: ${next.does}`,
+          because: next.caution ?? `${open.length} of ${items.length} steps of power are left.`,
+          remedy: 'Do it, then tick it.',
+          numbers: { left: open.length },
+        }
+  return {
+    id: 'order',
+    name: 'Order of power',
+    verdict: verdictOf([finding]),
+    findings: [finding],
+    numbers: {},
+  }
+}
+
+/** What may be ticked next: the first that is not, and whatever is ticked already. The order is the point of it. */
+export function mayTick(items: readonly { id: string }[], done: readonly string[], id: string): boolean {
+  const next = items.find((item) => !done.includes(item.id))
+  return done.includes(id) || next?.id === id
+}
+
+/**
+ * PRACTICE J3, D4: what is put back when a job is closed: each load that was shed, by the words by which it was shed,
+ * then power in the family's own order. A fuse left out is found by the customer.
+ */
+export function takeDownOf(family: Family, said: BenchSay): OrderItem[] {
+  const shed = new Set(said.shed)
+  const loads = (family.power.supply?.loads ?? []).filter(({ id }) => shed.has(id))
+  return [
+    ...(family.powerOrder?.off ?? []),
+    ...loads.map(({ id, name, shed: how }) => ({ id: `load-${id}`, does: `${name} back: undo “${how}”.` })),
+    ...(said.charger ? [{ id: 'charger', does: `Charger of ${said.charger.amps} A off the battery.` }] : []),
+  ]
+}

@@ -1,0 +1,49 @@
+import { judgeBaud, nearestDivisor } from '../baud'
+import { field, figure, type Sum } from '../sum'
+
+export const baudErrorSum: Sum = {
+  id: 'baud-error',
+  name: 'Baud error of two ends',
+  source:
+    'Last bit sampled 9.5 bit times behind the start edge, found up to 1/16 late; derivation in core/ready/sums/baud.ts.',
+  fields: [
+    field('baud', 'Speed wanted', 'baud', '115200', 50, 12e6),
+    field('firstHertz', 'Clock of the adapter', 'hertz', '48 MHz', 1e3, 1e9),
+    field('secondHertz', 'Clock of the unit', 'hertz', '16 MHz', 1e3, 1e9),
+    field('firstDivisor', 'Divisor of the adapter (0: the nearest)', 'count', '0', 0, 1e6),
+    field('secondDivisor', 'Divisor of the unit (0: the nearest)', 'count', '0', 0, 1e6),
+    field('oversampling', 'Times a bit is sampled', 'count', '16', 4, 32),
+  ],
+  work(values) {
+    const of = (id: string) => values[id] ?? 0
+    const [baud, oversampling] = [of('baud'), of('oversampling')]
+    const end = (clockHertz: number, said: number) => {
+      const divisor = said >= 1 ? Math.round(said) : nearestDivisor(clockHertz, baud, oversampling).divisor
+      return { clockHertz, clocksPerBit: divisor * oversampling, divisor }
+    }
+    const ends = [
+      end(of('firstHertz'), of('firstDivisor')),
+      end(of('secondHertz'), of('secondDivisor')),
+    ] as const
+    const finding = judgeBaud(ends[0], ends[1])
+    return {
+      numbers: finding.numbers ?? {},
+      says: [
+        { label: 'Difference', value: figure((finding.numbers?.['worstError'] ?? 0) * 100, '%') },
+        ...ends.map(({ clockHertz, clocksPerBit, divisor }, index) => ({
+          label: index === 0 ? 'Adapter' : 'Unit',
+          value: `${Math.round(clockHertz / clocksPerBit)} baud, divisor ${divisor}`,
+        })),
+      ],
+      picture: {
+        kind: 'bits',
+        bits: 10,
+        samples: Array.from(
+          { length: 10 },
+          (_, bit) => (bit + 0.5) / (1 + (finding.numbers?.['error'] ?? 0)),
+        ),
+      },
+      findings: [finding],
+    }
+  },
+}

@@ -1,0 +1,4 @@
+export * from './adapter'
+export * from './judge-wiring'
+export { adapterRules, joinRules } from './rules'
+export { pinText, isSignal } from './question'

@@ -1,0 +1,27 @@
+import type { WiringRule } from '../question'
+
+/** PRACTICE C2: any decent adapter, or the maker's own part; the house says. */
+export const adapterSchool: WiringRule = {
+  id: 'adapter-school',
+  judge({ adapter, house }) {
+    if (house.adapters === 'any') {
+      return {
+        level: 'go',
+        says: 'Any decent adapter may be used.',
+        because: 'House rule: try what you have. The record keeps which one it was.',
+      }
+    }
+    return adapter.ownPart
+      ? {
+          level: 'go',
+          says: `${adapter.name} is the maker’s own part.`,
+          because: 'House rule: the maker’s own part.',
+        }
+      : {
+          level: 'hold',
+          says: `${adapter.name} is not the maker’s own part.`,
+          because: 'House rule: the maker’s own part.',
+          remedy: 'Take the maker’s own cable, or have somebody answer for this one.',
+        }
+  },
+}

@@ -1,0 +1,75 @@
+import { pinText, type WiringRule } from '../question'
+
+/** PRACTICE D6: exactly one supply. Two destroy a small receiver; none answers nothing. */
+export const oneSupply: WiringRule = {
+  id: 'one-supply',
+  judge({ wiring, say, pairs }) {
+    const joined = pairs.find(({ adapter, target }) => adapter.role === 'supply' && target.role === 'supply')
+    const feeding = joined !== undefined && say.feeding === true
+    const own = say.unitFed ?? null
+    if (feeding && own === true) {
+      return {
+        level: 'stop',
+        says: 'Two supplies feed the unit: its own, and the adapter.',
+        because: `The adapter’s ${pinText(joined.adapter)} is joined and on. Two supplies destroy a small unit.`,
+        remedy: 'Take one away: leave the adapter’s supply pin open, or switch the unit’s own supply off.',
+      }
+    }
+    if (wiring.fed === 'adapter' && own === true) {
+      return {
+        level: 'stop',
+        says: 'The unit’s own supply is on; here the adapter feeds it.',
+        because: `${wiring.connector}: exactly one supply, and it is the adapter.`,
+        remedy: 'Take the unit’s own supply off and prove it dead before the adapter is joined.',
+      }
+    }
+    if (wiring.fed === 'own' && feeding) {
+      return {
+        level: 'stop',
+        says: 'The adapter feeds the unit; it has to run from its own supply.',
+        because: `The adapter’s ${pinText(joined.adapter)} is joined and on.`,
+        remedy: 'Leave the adapter’s supply pin open, then switch the unit’s own supply on.',
+      }
+    }
+    if (wiring.fed === 'own') {
+      if (own === true)
+        return {
+          level: 'go',
+          says: 'The unit runs from its own supply, and from nothing else.',
+          because: wiring.connector,
+        }
+    } else if (feeding && own === false) {
+      return {
+        level: 'go',
+        says: 'The adapter feeds the unit, and nothing else does.',
+        because: wiring.connector,
+      }
+    } else if (wiring.fed === 'either' && own === true && !feeding) {
+      return {
+        level: 'go',
+        says: 'The unit runs from its own supply, and from nothing else.',
+        because: wiring.connector,
+      }
+    }
+    if (own === null) {
+      return {
+        level: 'hold',
+        says: 'Nobody said what feeds the unit.',
+        because: 'Exactly one supply: its own, or the adapter.',
+        remedy:
+          wiring.fed === 'adapter'
+            ? 'Take every other supply off, and say so here.'
+            : 'Look whether its own supply is on, and say so here.',
+      }
+    }
+    return {
+      level: 'hold',
+      says: 'Nothing feeds the unit.',
+      because: 'Its own supply is off, and the adapter gives none.',
+      remedy:
+        wiring.fed === 'own'
+          ? 'Switch its own supply on.'
+          : 'Join the adapter’s supply pin and switch it on.',
+    }
+  },
+}

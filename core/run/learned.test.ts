@@ -1,0 +1,70 @@
+import { describe, expect, it } from 'vitest'
+import { learnTimes, median, planElsewhere, timeOf, timePlan, type RunState, type Step } from '.'
+import { demoFamily } from '@bench-wake/demo'
+import { componentOf } from '../family'
+import { rehearse } from './rehearsal.test-support'
+
+const step = (kind: Step['kind'], predictedMs: number, form: Partial<Step> = {}): Step => ({
+  kind,
+  says: kind,
+  predictedMs,
+  personMs: 0,
+  handsOff: false,
+  ...form,
+})
+/** A proved run whose write took `writeMs` where 10 s were predicted. */
+const ran = (writeMs: number, outcome: RunState['outcome'] = 'proved') =>
+  ({
+    outcome,
+    questions: [{ at: 4000, answeredAt: 9000, step: 1 }],
+    steps: [
+      { ...step('write', 10_000), state: 'done', startedAt: 0, endedAt: writeMs },
+      { ...step('restart', 2000, { personMs: 15_000 }), state: 'done', startedAt: 0, endedAt: 8000 },
+    ],
+  }) as unknown as RunState
+
+describe('times learned from past runs', () => {
+  it('are the median of actual over predicted, of proved runs alone, without the person’s time', () => {
+    const learned = learnTimes([ran(9000), ran(11_000), ran(30_000), ran(90_000, 'cut')])
+    expect(learned.count).toBe(3)
+    // Worked by hand: 0.9, 1.1, 3.0: the middle is 1.1.
+    expect(learned.ratios.write).toEqual({ median: 1.1, least: 0.9, most: 3, count: 3 })
+    // 8 s less 5 s of question: 3 s where 2 s were predicted.
+    expect(learned.ratios.restart!.median).toBe(1.5)
+  })
+  it('correct the plan and give its range; without runs the wire is the least', () => {
+    const plan = [step('write', 20_000, { handsOff: true }), step('restart', 1000, { personMs: 10_000 })]
+    const none = timeOf(timePlan(plan, learnTimes([])), learnTimes([]))
+    expect(none).toMatchObject({ handsOffMs: 20_000, personMs: 10_000, totalMs: 31_000, learnedFrom: 0 })
+    // 20 s and half of ten; a fifth more on both steps and twice ten.
+    expect(none.leastMs).toBe(20_000 + 1000 + 5000)
+    expect(none.mostMs).toBe(24_000 + 1200 + 20_000)
+    const learned = learnTimes([ran(9000), ran(11_000), ran(30_000)])
+    expect(timePlan(plan, learned)[0]).toMatchObject({ likelyMs: 22_000, leastMs: 18_000, mostMs: 60_000 })
+  })
+  it('have the middle of an odd list and the mean of the two middle ones of an even', () => {
+    expect(median([3, 1, 2])).toBe(2)
+    expect(median([4, 1, 3, 2])).toBe(2.5)
+  })
+  it('of a real run on the stand-in lie close to the link’s own arithmetic', async () => {
+    const { state } = await rehearse()
+    const learned = learnTimes([state])
+    expect(learned.ratios.write!.median).toBeGreaterThan(0.97)
+    expect(learned.ratios.write!.median).toBeLessThan(1.05)
+  })
+})
+
+describe('the plan of a write that another tool carries out', () => {
+  // PRACTICE H3, common practice: about 1 min processor A and considerably longer B; 11 min or 5–15 min an inverter.
+  it('is timed by the family’s usual time', () => {
+    const family = demoFamily('station-inverter')
+    const plan = planElsewhere(family, componentOf(family, 'panel'), [
+      { address: 0x0800_8000, length: 0x20000 },
+    ])
+    const write = plan
+      .filter(({ handsOff }) => handsOff)
+      .reduce((sum, { predictedMs }) => sum + predictedMs, 0)
+    expect(write).toBeGreaterThan(5 * 60_000)
+    expect(write).toBeLessThan(15 * 60_000)
+  })
+})

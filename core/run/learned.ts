@@ -1,0 +1,124 @@
+import type { RunState } from './fold'
+import type { Step, StepKind } from './step'
+
+/** What the past runs of a family tell of its times: actual over predicted, of the machine's own part. */
+export interface Learned {
+  /** Proved runs it rests on. */
+  count: number
+  /** By kind of step: the median of actual over predicted, with the least and the greatest seen. */
+  ratios: Partial<Record<StepKind, { median: number; least: number; most: number; count: number }>>
+}
+
+/** A step's time with its range, ms. */
+export interface TimedStep extends Step {
+  /** As learned; the link's arithmetic where nothing was. */
+  likelyMs: number
+  leastMs: number
+  mostMs: number
+}
+
+export interface PlanTime {
+  /** The machine works and nobody may touch it: look away. */
+  handsOffMs: number
+  /** The machine works by itself, hands off or not. */
+  aloneMs: number
+  /** A person does something. */
+  personMs: number
+  totalMs: number
+  leastMs: number
+  mostMs: number
+  /** Proved runs of the family that it was learned from. */
+  learnedFrom: number
+}
+
+/** Steps shorter than this say more about the clock than about the unit, ms. */
+const shortestMs = 200
+/** Without past runs: the wire cannot be faster; a fifth more covers retries and a slow unit (common practice). */
+const slackOfMachine = 1.2
+/** A person takes between half and twice the usual (common practice). */
+const personRange = { least: 0.5, most: 2 }
+
+/**
+ * Learns from runs of one family: of each kind of step the median of actual over predicted time. Only proved runs
+ * count, and of a step only what the machine did: a question to the person is not its time.
+ */
+export function learnTimes(runs: readonly RunState[]): Learned {
+  const proved = runs.filter(({ outcome }) => outcome === 'proved')
+  const seen = new Map<StepKind, number[]>()
+  for (const run of proved) {
+    run.steps.forEach((step, index) => {
+      if (step.startedAt === undefined || step.endedAt === undefined || step.predictedMs < shortestMs) return
+      const asked = run.questions
+        .filter((question) => question.step === index && question.answeredAt !== undefined)
+        .reduce((sum, { at, answeredAt }) => sum + (answeredAt! - at), 0)
+      const actual = step.endedAt - step.startedAt - asked
+      const list = seen.get(step.kind) ?? []
+      list.push(actual / step.predictedMs)
+      seen.set(step.kind, list)
+    })
+  }
+  const ratios: Learned['ratios'] = {}
+  for (const [kind, list] of seen) {
+    ratios[kind] = {
+      median: median(list),
+      least: Math.min(...list),
+      most: Math.max(...list),
+      count: list.length,
+    }
+  }
+  return { count: proved.length, ratios }
+}
+
+/** The middle one; the mean of the two middle ones of an even number. */
+export function median(list: readonly number[]): number {
+  const sorted = [...list].sort((a, b) => a - b)
+  const middle = sorted.length >> 1
+  return sorted.length % 2 === 1 ? sorted[middle]! : (sorted[middle - 1]! + sorted[middle]!) / 2
+}
+
+/** A plan's steps with their range, corrected by what was learned. */
+export function timePlan(plan: readonly Step[], learned: Learned): TimedStep[] {
+  return plan.map((step) => {
+    const ratio = learned.ratios[step.kind]
+    const machine = ratio
+      ? {
+          likely: step.predictedMs * ratio.median,
+          least: step.predictedMs * ratio.least,
+          most: step.predictedMs * ratio.most,
+        }
+      : { likely: step.predictedMs, least: step.predictedMs, most: step.predictedMs * slackOfMachine }
+    return {
+      ...step,
+      likelyMs: machine.likely + step.personMs,
+      leastMs: machine.least + step.personMs * personRange.least,
+      mostMs: machine.most + step.personMs * personRange.most,
+    }
+  })
+}
+
+/** Time of a plan: hands-off, alone, with hands, together, and its range, ms. */
+export function timeOf(steps: readonly TimedStep[], learned: Learned): PlanTime {
+  const sum = (of: (step: TimedStep) => number) => steps.reduce((total, step) => total + of(step), 0)
+  const personMs = sum((step) => step.personMs)
+  const totalMs = sum((step) => step.likelyMs)
+  return {
+    handsOffMs: sum((step) => (step.handsOff ? step.likelyMs : 0)),
+    aloneMs: totalMs - personMs,
+    personMs,
+    totalMs,
+    leastMs: sum((step) => step.leastMs),
+    mostMs: sum((step) => step.mostMs),
+    learnedFrom: learned.count,
+  }
+}
+
+/** The steps as a wake keeps them: what was predicted by arithmetic, so that the next run learns from that and not from a guess on a guess. */
+export function bareSteps(plan: readonly Step[]): Step[] {
+  return plan.map(({ kind, says, predictedMs, personMs, handsOff }) => ({
+    kind,
+    says,
+    predictedMs,
+    personMs,
+    handsOff,
+  }))
+}

@@ -1,0 +1,118 @@
+import { componentOf, drivenLink } from '@bench-wake/core/family'
+import { identifyImage } from '@bench-wake/core/image'
+import { virtualClock } from '@bench-wake/core/kernel'
+import { carryOut, foldWake, loadsOf, planRun, wakeWriter, type WakeEvent } from '@bench-wake/core/run'
+import { knownPage } from '@bench-wake/core/unit'
+import { demoFamily, demoFieldsOf, demoStandIn, demoUnits, placed } from '@bench-wake/demo'
+import { standInOf } from '@bench-wake/standins'
+import { hostTime, nextTurn, paceOf } from '../../server/host-time'
+import type { Bench, Figure } from './figure'
+
+/** One unit of each family that is driven, with its next version. */
+const jobs: [unitId: string, component: string, fields: Record<string, string | number>][] = [
+  ['radio-3', 'main', { version: '4.08' }],
+  ['inverter-1', 'power', { version: '3.6' }],
+  ['battery-14', 'bms', { version: '31.09' }],
+  ['launch-2', 'drive', { version: '4.1', requiresFrom: '3.2' }],
+  ['launch-1', 'drive', { version: '4.1', requiresFrom: '3.2', hardwareMajor: 1, layout: 'L-101' }],
+  ['beacon-7', 'radio', { version: '2.4.0', sequence: 17 }],
+  ['tide-2', 'logger', { version: '2026-03-16' }],
+  ['davit-1', 'joint-0', { version: '5.2.0' }],
+  ['relay-2', 'relay', { version: '2.1' }],
+]
+
+/** A whole run at the speed of life: how it ended, and the write against its prediction. */
+async function live([unitId, componentId, fields]: (typeof jobs)[number]): Promise<Figure> {
+  const clock = virtualClock(nextTurn, Date.now(), paceOf(1))
+  const demo = demoUnits.find(({ id }) => id === unitId)!
+  const family = demoFamily(demo.familyId)
+  const { hardware, flash, lines } = demoStandIn(demo)
+  const state = { flash, usedAh: 0, inBootloader: false, lines }
+  const { name, serial, place, standIn } = demo
+  const unit = standInOf({ id: unitId, name, family, hardware, serial, state }, standIn?.linkId)
+  unit.unplug?.(family.isolation?.neighbours.map(({ id }) => id) ?? [])
+  const component = componentOf(family, componentId)
+  const link = drivenLink(family, unit.linkId)!
+  const memory = placed(family, demoFieldsOf(family.id, componentId, { ...fields, serial }))
+  const events: WakeEvent[] = []
+  const wake = wakeWriter({ append: async (event) => void events.push(event) }, clock)
+  const plan = planRun(family, component, link, loadsOf(component, memory))
+  await wake.record({
+    type: 'run.opened',
+    runId: unitId,
+    job: { id: unitId, reason: 'bench' },
+    unit: { id: unitId, name, place, serial },
+    family: { id: family.id, revision: family.revision, name: family.name },
+    component: { id: componentId, name: component.name },
+    image: { id: 'i', name: 'image', sha256: '0', bytes: memory[0]!.bytes.length },
+    port: { id: unitId, name, standIn: true },
+    speed: 1,
+    floorVolts: family.power.floorVolts,
+    releases: [],
+    plan,
+  })
+  const outcome = await carryOut(
+    plan,
+    {
+      family,
+      component,
+      link,
+      unit: { id: unitId, serial },
+      lastPage: knownPage(
+        demo.pages.map(({ source, at, lines: said }) => ({
+          at: Date.parse(at),
+          source,
+          lines: Object.entries(said).map(([field, value]) => ({ field, label: field, value })),
+        })),
+      ),
+      image: { name: 'image', memory, identity: identifyImage(memory, [family]) },
+      use: { 'signal-output': 'low-channel' },
+      releases: [],
+    },
+    {
+      channel: unit.connect(clock).channel,
+      clock,
+      wake,
+      answers: {
+        async wait(prompt) {
+          if (prompt === 'power-cycle') unit.powerCycle()
+          if (prompt === 'enter-by-hand') unit.enter?.()
+          return 'done'
+        },
+      },
+      abandon: { raised: false },
+      halt: { raised: false },
+    },
+  )
+  const at = plan.findIndex(({ kind }) => kind === 'write')
+  const { startedAt = 0, endedAt = 0 } = foldWake(events)!.steps[at]!
+  const ratio = (endedAt - startedAt) / plan[at]!.predictedMs
+  return {
+    name: `${name}: ${outcome}, its write against the prediction`,
+    value: endedAt - startedAt,
+    unit: 'ms',
+    reference: plan[at]!.predictedMs,
+    ratio,
+    wanted: 'proved, within a tenth',
+    holds: outcome === 'proved' && Math.abs(ratio - 1) <= 0.1,
+  }
+}
+
+/** Every driven family at once at the speed of life, side by side in one process. */
+export const asInLife: Bench = {
+  name: 'as-in-life',
+  async measure() {
+    const began = hostTime.now()
+    const figures = await Promise.all(jobs.map(live))
+    const longest = Math.max(...figures.map(({ value }) => value))
+    return [
+      ...figures,
+      {
+        name: `${jobs.length} runs side by side`,
+        value: hostTime.now() - began,
+        unit: 'ms',
+        reference: longest,
+      },
+    ]
+  },
+}

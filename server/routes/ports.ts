@@ -1,0 +1,85 @@
+import { writeTrace, type TraceEvent } from '@bench-wake/core/link'
+import { Hono } from 'hono'
+import { streamSSE } from 'hono/streaming'
+import * as v from 'valibot'
+import type { Services } from '../app'
+import { text, valid } from './validate'
+
+/** Events go out together this often, ms: a fast link makes thousands a second. */
+const batchMs = 150
+/** A stream that is silent this long gets a comment, so that proxies and sleeping laptops notice. */
+const keepAliveMs = 15_000
+
+const settings = v.object({
+  baudRate: v.pipe(v.number(), v.integer(), v.minValue(50), v.maxValue(4_000_000)),
+  dataBits: v.picklist([5, 6, 7, 8]),
+  parity: v.picklist(['none', 'even', 'odd']),
+  stopBits: v.picklist([1, 2]),
+})
+
+export const ports = ({ runner }: Services) =>
+  new Hono()
+    .get('/', async (c) => c.json(await runner.listPorts()))
+    .get('/cables', (c) => c.json(runner.cables()))
+    .put('/cables', valid('json', v.object({ port: text(), joined: v.boolean() })), (c) => {
+      const { port, joined } = c.req.valid('json')
+      runner.plug(port, joined)
+      return c.json(runner.cables())
+    })
+    .post('/listen', valid('json', v.object({ port: text(), settings })), async (c) => {
+      const { port, settings: wanted } = c.req.valid('json')
+      await runner.listenTo(port, wanted)
+      return c.json({ ok: true })
+    })
+    .post('/listen/end', valid('json', v.object({ port: text() })), async (c) => {
+      await runner.stopListening(c.req.valid('json').port)
+      return c.json({ ok: true })
+    })
+    .get('/trace', valid('query', v.object({ port: text() })), (c) => {
+      const name = `trace-${new Date().toISOString().slice(0, 16).replace(/[:T]/g, '-')}.jsonl`
+      return c.body(writeTrace(runner.traceOf(c.req.valid('query').port).trace()), 200, {
+        'content-type': 'application/jsonl',
+        'content-disposition': `attachment; filename="${name}"`,
+      })
+    })
+    .get('/trace/head', valid('query', v.object({ port: text() })), (c) =>
+      c.json(runner.traceOf(c.req.valid('query').port).head),
+    )
+    .get('/trace/live', valid('query', v.object({ port: text() })), (c) => {
+      const { port } = c.req.valid('query')
+      const first = runner.traceOf(port)
+      return streamSSE(c, async (stream) => {
+        let log = first
+        let waiting: TraceEvent[] = []
+        let end = () => {}
+        const join = async () => {
+          end()
+          const { head, events } = log.trace()
+          waiting = []
+          end = log.listen((event) => waiting.push(event))
+          await stream.writeSSE({ event: 'head', data: JSON.stringify(head) })
+          for (let at = 0; at < events.length; at += 500) {
+            await stream.writeSSE({ event: 'trace', data: JSON.stringify(events.slice(at, at + 500)) })
+          }
+        }
+        stream.onAbort(() => end())
+        await join()
+        let silentMs = 0
+        while (!stream.aborted) {
+          await stream.sleep(batchMs)
+          // Opened anew, the port has a new trace.
+          if (runner.traceOf(port) !== log) {
+            log = runner.traceOf(port)
+            await join()
+          }
+          const batch = waiting
+          waiting = []
+          silentMs = batch.length > 0 ? 0 : silentMs + batchMs
+          if (batch.length > 0) await stream.writeSSE({ event: 'trace', data: JSON.stringify(batch) })
+          else if (silentMs >= keepAliveMs) {
+            silentMs = 0
+            await stream.write(': still here\n\n')
+          }
+        }
+      })
+    })

@@ -1,0 +1,37 @@
+import { learnTimes, type Learned } from '@bench-wake/core/run'
+import { desc, eq, inArray, max } from 'drizzle-orm'
+import type { Database } from '../db/open'
+import { runs, units, wakeEvents } from '../db/schema'
+import { getRun } from './runs'
+
+/** Times change with firmware and adapters: only the newest runs of a family tell. */
+const newestRuns = 12
+
+const kept = new WeakMap<Database, Map<string, { mark: string; learned: Learned }>>()
+
+/** What the newest runs of a family tell of its times; folded anew only when one of them has grown. */
+export async function learnedOf(db: Database, familyId: string): Promise<Learned> {
+  const newest = await db
+    .select({ id: runs.id })
+    .from(runs)
+    .innerJoin(units, eq(units.id, runs.unitId))
+    .where(eq(units.familyId, familyId))
+    .orderBy(desc(runs.addedAt))
+    .limit(newestRuns)
+  if (newest.length === 0) return learnTimes([])
+  const ids = newest.map(({ id }) => id)
+  const reach = await db
+    .select({ id: wakeEvents.runId, seq: max(wakeEvents.seq) })
+    .from(wakeEvents)
+    .where(inArray(wakeEvents.runId, ids))
+    .groupBy(wakeEvents.runId)
+  const mark = reach.map(({ id, seq }) => `${id}:${seq}`).join()
+  const families = kept.get(db) ?? new Map<string, { mark: string; learned: Learned }>()
+  kept.set(db, families)
+  const known = families.get(familyId)
+  if (known?.mark === mark) return known.learned
+  const states = await Promise.all(reach.map(async ({ id }) => (await getRun(db, id)).state))
+  const learned = learnTimes(states)
+  families.set(familyId, { mark, learned })
+  return learned
+}

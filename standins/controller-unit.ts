@@ -1,0 +1,172 @@
+import type { DriveOf, OtherLink } from '@bench-wake/core/family'
+import type { Clock } from '@bench-wake/core/kernel'
+import {
+  bytesShown,
+  isoTp,
+  kwpUnit,
+  serveSlcan,
+  serveUds,
+  type Edge,
+  type Port,
+  type Transport,
+  type UdsUnit,
+} from '@bench-wake/core/link'
+import { canBus, type DisturbFrame } from './can-bus'
+import { serialLine, type Disturb } from './line'
+import type { StandIn } from './stand-in'
+import { unitMemory, type UnitForm, type UnitMemory } from './unit-memory'
+
+/*
+ * A motor controller with the services of ISO 14229-1: on the vehicle bus behind a CAN adapter, or, in the older
+ * generation, on the single-wire line. Key off and on restarts it.
+ */
+
+type Drive = DriveOf<'uds'> | DriveOf<'kwp'>
+
+export interface ControllerForm extends UnitForm {
+  link: OtherLink & { drive: Drive }
+  disturb?: Disturb
+  disturbFrame?: DisturbFrame
+}
+
+/** A fault that writing leaves behind: the bus was silent meanwhile (common practice: told before, cleared behind). */
+const quietBusFault = 'C10000'
+
+export function controllerUnit(form: ControllerForm): StandIn {
+  const { family, state, link } = form
+  const { drive } = link
+  const component = family.components[0]!
+  const volts = () => family.power.nominalVolts
+
+  const servicesOf = (memory: UnitMemory): UdsUnit => {
+    const flash = memory.flash(component.id)
+    const codes = () => {
+      const said = state.lines?.['faults'] ?? 'none'
+      return said === 'none' ? [] : said.split(', ').map((text) => parseInt(text, 16))
+    }
+    return {
+      read(identifier) {
+        const item = drive.page.find((each) => each.identifier === identifier)
+        const value = item ? memory.line(item.field) : null
+        if (!item || value === null) return null
+        return bytesShown(value, item.as, item.as === 'ascii' ? value.length : 4)
+      },
+      write: () => false,
+      secret: drive.secret,
+      routines: { erase: drive.eraseRoutine, check: drive.checkRoutine },
+      memory: { covers: (address, length) => memory.covers(component.id, address, length) },
+      async erase(address, length) {
+        state.inBootloader = true
+        state.lines = { ...state.lines, faults: quietBusFault }
+        await flash.erase(address, length, async () => {})
+      },
+      program: (address, data) => flash.program(address, data),
+      readBack: (address, length) =>
+        flash.bytes.slice(address - flash.address, address - flash.address + length),
+      faults: () => codes().map((code) => ({ code, status: 0x2f })),
+      clearFaults: () => void (state.lines = { ...state.lines, faults: 'none' }),
+      reset: () => void (state.inBootloader = !memory.intact()),
+      mostTransferBytes: drive.speaks === 'uds' ? 0x402 : 0xff,
+      ready: () => true,
+    }
+  }
+
+  /** The bus with the controller on it, and the adapter's line. */
+  const onBus = (clock: Clock, uds: DriveOf<'uds'>, memory: UnitMemory): Port => {
+    let rate = uds.bitsPerSecond
+    const bus = canBus(clock, () => rate, form.disturbFrame)
+    const line = serialLine({ name: form.name, clock, unit: link.line! })
+    const adapter = bus.join('adapter')
+    let unit: ReturnType<typeof bus.join> | undefined
+    const { host } = line
+    return {
+      ...host,
+      get settings() {
+        return host.settings
+      },
+      async open(settings) {
+        await host.open(settings)
+        void serveSlcan(line.unit, adapter, (chosen) => {
+          rate = chosen
+          unit?.leave()
+          // At another rate than its own the controller hears nothing and acknowledges nothing.
+          if (chosen !== uds.bitsPerSecond) return
+          unit = bus.join('controller')
+          const transport = isoTp(unit, clock, { sendId: uds.answerId, receiveId: uds.requestId })
+          void serveUds(transport, clock, servicesOf(memory)).catch(() => {})
+        }).catch(() => {})
+      },
+      async close() {
+        unit?.leave()
+        adapter.leave()
+        line.interruptUnit()
+        await host.close()
+      },
+    }
+  }
+
+  /** The single wire with the controller on it. */
+  const onLine = (clock: Clock, kwp: DriveOf<'kwp'>, memory: UnitMemory): Port => {
+    const edges: Edge[] = []
+    let waiting: ((edge: Edge) => void) | undefined
+    let low = false
+    const line = serialLine({
+      name: form.name,
+      clock,
+      unit: link.line!,
+      echo: true,
+      ...(form.disturb ? { disturb: form.disturb } : {}),
+      onLines: ({ brk }) => {
+        if (brk === undefined || brk === low) return
+        low = brk
+        const edge = { low, at: clock.now() }
+        const take = waiting
+        waiting = undefined
+        if (take) take(edge)
+        else edges.push(edge)
+      },
+    })
+    const { host } = line
+    return {
+      ...host,
+      get settings() {
+        return host.settings
+      },
+      async open(settings) {
+        await host.open(settings)
+        const transport: Transport = kwpUnit(line.unit, clock, {
+          address: kwp.target,
+          wakes: kwp.wake === 'fast' ? ['fast', 'five-baud'] : ['five-baud'],
+          nextEdge: () => {
+            const first = edges.shift()
+            return first ? Promise.resolve(first) : new Promise((settle) => (waiting = settle))
+          },
+        })
+        void serveUds(transport, clock, servicesOf(memory)).catch(() => {})
+      },
+      async close() {
+        line.interruptUnit()
+        await host.close()
+      },
+    }
+  }
+
+  return {
+    id: form.id,
+    name: form.name,
+    familyId: family.id,
+    linkId: link.id,
+    channel: 'serial',
+    hasMeter: false,
+    connect(clock) {
+      const memory = unitMemory(form, clock, volts)
+      const port = drive.speaks === 'uds' ? onBus(clock, drive, memory) : onLine(clock, drive, memory)
+      return { channel: { kind: 'serial', port } }
+    },
+    powerCycle() {
+      // Key off, key on: nothing is held over; the bus and its sessions are the adapter's affair.
+    },
+    enter() {},
+    state: () => state,
+  }
+}

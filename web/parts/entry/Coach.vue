@@ -1,0 +1,441 @@
+<script setup lang="ts">
+import type { ActRole, EntryScript, EntrySign, Panel, Shown } from '@bench-wake/core/family'
+import {
+  beginEntry,
+  judgeEntry,
+  offText,
+  signShown,
+  windowOf,
+  type EntryEvent,
+  type EntryState,
+  type Help,
+} from '@bench-wake/core/entry'
+import { useEventListener, useRafFn } from '@vueuse/core'
+import { NButton } from 'naive-ui'
+import { computed, nextTick, onMounted, ref, watch } from 'vue'
+import { cue } from '../../stores/cue'
+import PanelPicture from './PanelPicture.vue'
+
+/**
+ * Leads through a timed entry: one instruction, the window drawn as it runs, what the unit should show. Enter or Space
+ * says "now" for whatever is due; a key for each hand is held as the hand holds.
+ */
+const {
+  script,
+  panel,
+  tries,
+  help = 'full',
+  drill = false,
+  answered = false,
+} = defineProps<{
+  script: EntryScript
+  panel: Panel | undefined
+  tries: number
+  help?: Help
+  /** On a stand-in: the unit shows its sign by itself, and the person has to know it. */
+  drill?: boolean
+  /** True when the link heard the bootloader. */
+  answered?: boolean
+}>()
+const emit = defineEmits<{
+  over: [state: EntryState, misread: boolean]
+  stuck: []
+  /** Every act is done in its time: a stand-in at the port does what a unit would. */
+  worked: []
+  /** A try begins, from power off. */
+  begun: []
+}>()
+
+const now = ref(0)
+const state = ref<EntryState>(beginEntry(script, performance.now()))
+const tried = ref(1)
+const shown = ref<EntrySign | null>(null)
+const misread = ref(false)
+
+function take(event: EntryEvent) {
+  const before = state.value
+  state.value = judgeEntry(before, event)
+  if (state.value === before) return
+  if (state.value.outcome === 'in') cue('done')
+  else if (state.value.outcome === 'failed') cue('fail')
+  else cue('ask')
+  if (drill && !shown.value) {
+    // A stand-in shows what a unit would: in time its sign, else its normal start.
+    const sign = signShown(state.value)
+    if (sign) setTimeout(() => (shown.value = sign), Math.min(900, script.signWithinMs))
+  }
+  if (state.value.outcome !== 'going' && !drill) emit('over', state.value, false)
+}
+useRafFn(() => {
+  now.value = performance.now()
+  if (state.value.outcome === 'going') take({ at: now.value, type: 'tick' })
+})
+watch(
+  () => answered,
+  (heard) => heard && take({ at: performance.now(), type: 'answered' }),
+)
+
+const due = computed(() => (state.value.outcome === 'going' ? state.value.acts[state.value.step] : undefined))
+const awaiting = computed(
+  () => state.value.outcome === 'going' && state.value.step >= state.value.acts.length,
+)
+onMounted(() => emit('begun'))
+watch(awaiting, (done) => done && emit('worked'))
+// What the program does, it does by itself as soon as it is due.
+watch(
+  due,
+  (act) => {
+    if (act?.by !== 'program') return
+    setTimeout(() => {
+      if (due.value === act) take({ at: performance.now(), type: 'did', act: act.act, what: act.what })
+    }, 700)
+  },
+  { immediate: true },
+)
+
+const window = computed(() => windowOf(state.value))
+const bar = computed(() => {
+  if (!window.value) return null
+  const from = state.value.lastAt
+  const { opensAt, closesAt } = window.value
+  const span = Math.max(1, closesAt - from)
+  const share = (at: number) => Math.max(0, Math.min(1, (at - from) / span))
+  return {
+    opens: share(opensAt),
+    at: share(now.value),
+    open: now.value >= opensAt && now.value <= closesAt,
+    left: now.value < opensAt ? opensAt - now.value : closesAt - now.value,
+  }
+})
+watch(
+  () => bar.value?.open,
+  (open) => {
+    if (open && help !== 'none') cue('ask')
+  },
+)
+
+const advance = () => {
+  const act = due.value
+  if (!act || act.by === 'program') return
+  take({ at: performance.now(), type: 'did', act: act.act, what: act.what })
+}
+/** Keys that stand for what hands do: held as the hand holds. */
+const keys: Partial<Record<string, ActRole>> = { f: 'left', j: 'right', h: 'helper', b: 'foot' }
+const roleKeys: Partial<Record<ActRole, string>> = { left: 'F', right: 'J', helper: 'H', foot: 'B' }
+const roleNames: Record<ActRole, string> = {
+  left: 'Left hand',
+  right: 'Right hand',
+  foot: 'Foot',
+  helper: 'Helper',
+  program: 'Program',
+}
+const roles = computed<ActRole[]>(() =>
+  [...new Set(state.value.acts.map(({ by }) => by))].filter((by) => by !== 'program'),
+)
+/** What each role's key is held down for. */
+const pressed = ref<Partial<Record<ActRole, string>>>({})
+function down(role: ActRole) {
+  if (role in pressed.value) return
+  const act = due.value
+  if (!act || act.by !== role || act.act === 'release') {
+    // Another thing than is due: the judge says so.
+    const own = state.value.acts.find(
+      (each, index) => index >= state.value.step && each.by === role && each.act !== 'release',
+    )
+    if (own && state.value.outcome === 'going')
+      take({ at: performance.now(), type: 'did', act: own.act, what: own.what })
+    return
+  }
+  if (act.act === 'hold') pressed.value = { ...pressed.value, [role]: act.what }
+  take({ at: performance.now(), type: 'did', act: act.act, what: act.what })
+}
+function up(role: ActRole) {
+  const what = pressed.value[role]
+  if (what === undefined) return
+  const { [role]: _gone, ...rest } = pressed.value
+  pressed.value = rest
+  take({ at: performance.now(), type: 'did', act: 'release', what })
+}
+useEventListener('keydown', (event: KeyboardEvent) => {
+  if (event.repeat || event.ctrlKey || event.metaKey || event.altKey) return
+  const target = event.target as HTMLElement | null
+  if (target?.closest('input, select, textarea')) return
+  const role = keys[event.key.toLowerCase()]
+  if (role && roles.value.includes(role)) {
+    event.preventDefault()
+    down(role)
+  }
+})
+useEventListener('keyup', (event: KeyboardEvent) => {
+  const role = keys[event.key.toLowerCase()]
+  if (role) up(role)
+})
+
+function sawSign(sign: EntrySign) {
+  if (drill && shown.value && sign.id !== shown.value.id) {
+    misread.value = true
+    cue('fail')
+    return
+  }
+  if (state.value.outcome === 'going') take({ at: performance.now(), type: 'sign', id: sign.id })
+  if (drill) emit('over', state.value, misread.value)
+}
+const lower = (text: string) => text.charAt(0).toLowerCase() + text.slice(1)
+function again() {
+  tried.value++
+  emit('begun')
+  shown.value = null
+  misread.value = false
+  pressed.value = {}
+  state.value = beginEntry(script, performance.now())
+}
+
+const showing = computed(() => {
+  const shows: Record<string, { shown: Shown; text?: string }> = {}
+  const sign = drill
+    ? shown.value
+    : state.value.outcome === 'in'
+      ? (state.value.sign ?? goodSign.value)
+      : awaiting.value
+        ? goodSign.value
+        : null
+  if (sign?.part) shows[sign.part] = { shown: sign.shown, ...(sign.text ? { text: sign.text } : {}) }
+  return shows
+})
+const goodSign = computed(() => script.signs.find(({ tells }) => tells === 'in'))
+const failure = computed(() => state.value.failure)
+const failedAct = computed(() => (failure.value ? state.value.acts[failure.value.step] : undefined))
+/** Behind a failed act in a drill the unit shows its sign, and it has to be known. */
+const asksSign = computed(() => (drill ? shown.value !== null : awaiting.value))
+
+const box = ref<HTMLElement>()
+const focusNext = async () => {
+  await nextTick()
+  box.value?.querySelector<HTMLElement>('[data-primary]')?.focus()
+}
+onMounted(focusNext)
+watch([() => state.value.step, () => state.value.outcome, shown], focusNext)
+</script>
+
+<template>
+  <div ref="box" class="coach">
+    <div class="say-side">
+      <p class="where">
+        <template v-if="due"
+          >Act {{ state.step + 1 }} of {{ state.acts.length }},
+          {{ roleNames[due.by].toLowerCase() }}</template
+        >
+        <template v-else-if="state.outcome === 'going'">The acts are done</template>
+        <template v-else>Try {{ tried }} of {{ tries }}</template>
+      </p>
+      <h2 class="say" aria-live="assertive">
+        <template v-if="state.outcome === 'in' && !(drill && asksSign)">It is in.</template>
+        <template v-else-if="drill && asksSign">What does the unit show?</template>
+        <template v-else-if="failure">{{ failure.why }}</template>
+        <template v-else-if="due">{{ help === 'full' ? due.says : 'What comes next?' }}</template>
+        <template v-else>What does it show now?</template>
+      </h2>
+
+      <div v-if="bar && help !== 'none' && due" class="window" :class="{ open: bar.open }">
+        <svg
+          viewBox="0 0 600 40"
+          role="img"
+          :aria-label="bar.open ? 'The window is open' : 'The window is not open yet'"
+          preserveAspectRatio="none"
+        >
+          <rect x="0" y="8" width="600" height="24" class="track" />
+          <rect :x="600 * bar.opens" y="8" :width="600 * (1 - bar.opens)" height="24" class="zone" />
+          <path :d="`M${600 * bar.at} 0V40`" class="hand" />
+        </svg>
+        <p class="mono">{{ bar.open ? 'now' : 'wait' }}, {{ (bar.left / 1000).toFixed(1) }} s</p>
+      </div>
+
+      <p v-if="help === 'full' && due && goodSign" class="soft">
+        When all is done: <b>{{ goodSign.says.toLowerCase() }}</b> is success.
+        <template v-for="sign in script.signs.filter(({ tells }) => tells === 'not-in')" :key="sign.id">
+          {{ sign.says }}: {{ lower(sign.means) }}
+        </template>
+      </p>
+      <template v-if="state.outcome === 'going' && due && due.by !== 'program'">
+        <div class="acts">
+          <NButton data-primary type="primary" size="large" @click="advance">
+            {{ help === 'full' ? 'Done, now' : 'Now' }}
+          </NButton>
+        </div>
+        <div class="hands">
+          <button
+            v-for="role in roles"
+            :key="role"
+            type="button"
+            class="hand-key"
+            :class="{ down: role in pressed }"
+            :aria-label="`${roleNames[role]}: hold as the hand holds, key ${roleKeys[role]}`"
+            @pointerdown.prevent="down(role)"
+            @pointerup="up(role)"
+            @pointerleave="up(role)"
+          >
+            {{ roleNames[role] }} <kbd>{{ roleKeys[role] }}</kbd>
+          </button>
+        </div>
+        <p class="small soft">
+          Enter, Space or a foot pedal says “now”. Or hold
+          {{ roles.map((role) => roleKeys[role]).join(' and ') }} as your hands hold.
+        </p>
+      </template>
+      <p v-else-if="due" class="soft" role="status">The program does this.</p>
+
+      <div v-if="asksSign" class="signs">
+        <p v-if="!drill && goodSign && help === 'full'" class="small soft">
+          It should: {{ goodSign.says.toLowerCase() }}.
+        </p>
+        <button
+          v-for="(sign, index) in script.signs"
+          :key="sign.id"
+          type="button"
+          class="sign"
+          :data-primary="index === 0 || undefined"
+          :data-sign="sign.id"
+          @click="sawSign(sign)"
+        >
+          {{ sign.says }}
+        </button>
+        <p v-if="misread" class="fault" role="status">Look again: that is not what it shows.</p>
+      </div>
+
+      <div v-if="state.outcome === 'failed' && !drill" class="failed">
+        <p v-if="failure && offText(failure)" class="off">{{ offText(failure) }}</p>
+        <p>{{ failure?.do }}</p>
+        <p v-if="failedAct" class="small soft">At: {{ failedAct.says }}</p>
+        <div class="acts">
+          <NButton data-primary type="primary" size="large" @click="again">Once more, from power off</NButton>
+          <NButton size="large" @click="emit('stuck')">It does not answer: find out why</NButton>
+        </div>
+      </div>
+      <slot v-if="state.outcome === 'in'" name="in" />
+      <p v-if="state.outcome === 'going' && !drill" class="more">
+        <button type="button" class="textlike" @click="emit('stuck')">It does not answer</button>
+      </p>
+    </div>
+    <PanelPicture
+      v-if="panel"
+      :panel="panel"
+      :shows="showing"
+      :held="Object.keys(state.held)"
+      :due="help === 'full' ? (due?.what ?? null) : null"
+    />
+  </div>
+</template>
+
+<style scoped>
+.coach {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) minmax(300px, 480px);
+  gap: 34px;
+  align-items: start;
+}
+.where {
+  font-size: 13px;
+  color: var(--soft);
+  margin-bottom: 6px;
+}
+.say {
+  font-size: 34px;
+  line-height: 1.15;
+  font-weight: 650;
+  letter-spacing: -0.01em;
+  min-height: 80px;
+}
+.window {
+  margin: 16px 0;
+}
+.window svg {
+  width: 100%;
+  height: 40px;
+  display: block;
+}
+.window p {
+  font-size: 24px;
+}
+.track {
+  fill: var(--sheet);
+  stroke: var(--edge);
+}
+.zone {
+  fill: var(--water);
+}
+.window.open .zone {
+  fill: var(--brass);
+}
+.hand {
+  stroke: var(--ink);
+  stroke-width: 3;
+}
+.acts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 12px;
+  margin: 16px 0 10px;
+}
+.hands {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 10px;
+}
+.hand-key,
+.sign {
+  font: inherit;
+  color: inherit;
+  background: var(--sheet);
+  border: 1.5px solid var(--edge);
+  border-radius: 3px;
+  min-height: 56px;
+  min-width: 140px;
+  padding: 8px 16px;
+  cursor: pointer;
+  touch-action: none;
+  user-select: none;
+}
+.hand-key.down {
+  background: var(--brass);
+  color: var(--brass-ink);
+}
+kbd {
+  font: 13px var(--mono);
+  border: 1px solid var(--edge);
+  border-radius: 3px;
+  padding: 1px 6px;
+  margin-left: 6px;
+}
+.signs {
+  display: grid;
+  gap: 10px;
+  margin-top: 16px;
+}
+.sign {
+  font-size: 24px;
+  min-height: 64px;
+  text-align: left;
+  touch-action: auto;
+}
+.sign:hover {
+  border-color: var(--brass);
+}
+.failed {
+  margin-top: 12px;
+  font-size: 18px;
+}
+.off {
+  font-size: 34px;
+  font-weight: 650;
+  color: var(--stop);
+}
+@media (max-width: 1000px) {
+  .coach {
+    grid-template-columns: minmax(0, 1fr);
+  }
+  .say {
+    font-size: 24px;
+    min-height: 60px;
+  }
+}
+</style>

@@ -1,0 +1,177 @@
+<script setup lang="ts">
+import type { Panel, Shown } from '@bench-wake/core/family'
+
+/** A unit's face drawn from its profile: keys, lamps, display, switches and jacks as simple shapes. */
+const {
+  panel,
+  shows,
+  held,
+  due = null,
+} = defineProps<{
+  panel: Panel
+  /** How a part shows now, with what a display reads. */
+  shows: Readonly<Record<string, { shown: Shown; text?: string }>>
+  held: readonly string[]
+  /** The part that is due next. */
+  due?: string | null
+}>()
+const width = 520
+const height = 280
+const x = (percent: number) => 40 + (percent / 100) * (width - 80)
+const y = (percent: number) => 34 + (percent / 100) * (height - 76)
+const words: Record<Shown, string> = {
+  dark: 'dark',
+  steady: 'steady',
+  blinking: 'blinking',
+  text: '',
+  quiet: 'quiet',
+  chatter: 'chatters',
+  tune: 'plays a tune',
+}
+const stateOf = (id: string, rests: Shown | undefined) => shows[id]?.shown ?? rests
+const wordOf = (id: string, rests: Shown | undefined) => {
+  const shown = stateOf(id, rests)
+  return shows[id]?.text ?? (shown ? words[shown] : '')
+}
+const label = () =>
+  `${panel.name}: ${panel.parts
+    .map((part) => {
+      const state = wordOf(part.id, part.rests)
+      return `${part.name}${held.includes(part.id) ? ' held' : ''}${state ? ` ${state}` : ''}`
+    })
+    .join(', ')}`
+</script>
+
+<template>
+  <svg class="panel" :viewBox="`0 0 ${width} ${height}`" role="img" :aria-label="label()">
+    <rect x="8" y="8" :width="width - 16" :height="height - 16" rx="6" class="case" />
+    <g
+      v-for="part in panel.parts"
+      :key="part.id"
+      :transform="`translate(${x(part.x)} ${y(part.y)})`"
+      :class="[
+        part.kind,
+        { held: held.includes(part.id), due: due === part.id },
+        stateOf(part.id, part.rests),
+      ]"
+    >
+      <circle v-if="due === part.id" r="38" class="ring" />
+      <rect v-if="part.kind === 'key'" x="-22" y="-16" width="44" height="32" rx="3" class="body" />
+      <circle v-else-if="part.kind === 'button'" r="17" class="body" />
+      <g v-else-if="part.kind === 'trim'">
+        <circle r="18" class="body" />
+        <path :d="held.includes(part.id) ? 'M0 0 L-13 -11' : 'M0 0V-17'" class="hand" />
+      </g>
+      <g v-else-if="part.kind === 'switch'">
+        <rect x="-13" y="-20" width="26" height="40" rx="3" class="body" />
+        <rect x="-9" y="-16" width="18" height="15" class="lever" />
+      </g>
+      <g v-else-if="part.kind === 'jack'">
+        <rect x="-18" y="-12" width="36" height="24" rx="2" class="body" />
+        <path d="M-10 0H10" class="hand" />
+      </g>
+      <g v-else-if="part.kind === 'connector'">
+        <rect x="-34" y="-12" width="68" height="24" rx="2" class="body" />
+        <circle v-for="at in 5" :key="at" :cx="-34 + at * 11.3" r="2.5" class="dot" />
+      </g>
+      <circle v-else-if="part.kind === 'lamp'" r="12" class="glass" />
+      <g v-else-if="part.kind === 'display'">
+        <rect x="-78" y="-26" width="156" height="52" rx="2" class="glass" />
+        <text y="6" text-anchor="middle" class="reads">
+          {{ shows[part.id]?.text ?? (stateOf(part.id, part.rests) === 'dark' ? '' : '· · ·') }}
+        </text>
+      </g>
+      <g v-else>
+        <path d="M-12 -6h8l9 -8v28l-9 -8h-8z" class="body" />
+        <path
+          v-if="['chatter', 'tune', 'steady'].includes(stateOf(part.id, part.rests) ?? '')"
+          d="M10 -8q8 8 0 16M15 -13q13 13 0 26"
+          class="hand"
+        />
+      </g>
+      <text class="name" :y="due === part.id ? 54 : 44" text-anchor="middle">{{ part.name }}</text>
+      <text
+        v-if="!['key', 'button', 'trim', 'switch', 'jack', 'connector', 'display'].includes(part.kind)"
+        class="state"
+        :y="due === part.id ? 70 : 60"
+        text-anchor="middle"
+      >
+        {{ wordOf(part.id, part.rests) }}
+      </text>
+      <text v-if="held.includes(part.id)" class="state" y="-44" text-anchor="middle">held</text>
+    </g>
+  </svg>
+</template>
+
+<style scoped>
+.panel {
+  width: 100%;
+  max-width: 560px;
+  display: block;
+}
+.case {
+  fill: var(--sheet);
+  stroke: var(--edge);
+  stroke-width: 1.5;
+}
+.body {
+  fill: var(--paper);
+  stroke: var(--ink);
+  stroke-width: 1.5;
+}
+.held .body {
+  fill: var(--brass);
+}
+.lever,
+.dot {
+  fill: var(--hull);
+}
+.hand {
+  stroke: var(--ink);
+  stroke-width: 2.5;
+  fill: none;
+}
+.glass {
+  fill: var(--water);
+  stroke: var(--ink);
+  stroke-width: 1.5;
+}
+.lamp.dark .glass {
+  fill: none;
+  stroke-dasharray: 3 3;
+}
+.lamp.steady .glass {
+  fill: var(--brass);
+}
+.lamp.blinking .glass {
+  fill: var(--brass);
+  animation: blink 0.8s steps(2, jump-none) infinite;
+}
+@keyframes blink {
+  to {
+    fill: var(--water);
+  }
+}
+@media (prefers-reduced-motion: reduce) {
+  .lamp.blinking .glass {
+    animation: none;
+    stroke-dasharray: 6 3;
+    stroke-width: 3;
+  }
+}
+.ring {
+  fill: none;
+  stroke: var(--brass);
+  stroke-width: 3;
+}
+text {
+  font-size: 13px;
+  fill: var(--ink);
+}
+.reads {
+  font: 650 18px var(--mono);
+}
+.state {
+  fill: var(--soft);
+}
+</style>

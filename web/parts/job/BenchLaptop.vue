@@ -1,0 +1,151 @@
+<script setup lang="ts">
+import { isProblem, readQuantity } from '@bench-wake/core/kernel'
+import { systemReminders } from '@bench-wake/core/ready'
+import { useWakeLock } from '@vueuse/core'
+import { NButton, NInput } from 'naive-ui'
+import { computed, inject, ref } from 'vue'
+import { benchDesk } from './bench-say'
+
+/** The laptop: on mains or how long its battery lasts, kept awake, and what to set on this system (PRACTICE D3). */
+const { say, keep } = inject(benchDesk)!
+const typed = ref(typeof say.laptop?.minutesLeft === 'number' ? `${say.laptop.minutesLeft} min` : '')
+const fault = ref<string | null>(null)
+
+const mains = (onMains: boolean) => {
+  say.laptop = { onMains, minutesLeft: say.laptop?.minutesLeft ?? null }
+  keep('laptop')
+}
+const minutes = (text: string) => {
+  fault.value = null
+  try {
+    const written = /\d\s*$/.test(text) ? `${text} min` : text
+    const ms =
+      text.trim() === ''
+        ? null
+        : readQuantity(written, 'milliseconds', { field: 'laptop', least: 0, most: 6e8 })
+    say.laptop = { onMains: say.laptop?.onMains ?? false, minutesLeft: ms === null ? null : ms / 60_000 }
+    keep('laptop')
+  } catch (error) {
+    fault.value = isProblem(error) ? `${error.facts.says}, ${error.facts.expected}` : String(error)
+  }
+}
+
+/** What the browser tells of this computer's battery, where it does. */
+interface Battery {
+  charging: boolean
+  level: number
+  dischargingTime: number
+}
+const battery = ref<Battery | null>(null)
+const ask = (navigator as unknown as { getBattery?: () => Promise<Battery> }).getBattery
+if (ask)
+  void ask.call(navigator).then(
+    (told) => (battery.value = told),
+    () => {},
+  )
+const told = computed(() => {
+  if (!battery.value) return null
+  const { charging, level, dischargingTime } = battery.value
+  const left = Number.isFinite(dischargingTime) ? `, ${Math.round(dischargingTime / 60)} min left` : ''
+  return `${charging ? 'on mains' : 'on battery'}, ${Math.round(level * 100)} %${left}`
+})
+const takeTold = () => {
+  const { charging, dischargingTime } = battery.value!
+  const left = Number.isFinite(dischargingTime) ? Math.round(dischargingTime / 60) : null
+  say.laptop = { onMains: charging, minutesLeft: left }
+  typed.value = left === null ? '' : `${left} min`
+  keep('laptop')
+}
+
+const wake = useWakeLock()
+const awake = () => (wake.isActive.value ? wake.release() : wake.request('screen'))
+
+const systems = { windows: 'Windows', mac: 'macOS', linux: 'Linux' } as const
+type System = keyof typeof systems
+const here: System = /mac/i.test(navigator.userAgent)
+  ? 'mac'
+  : /windows/i.test(navigator.userAgent)
+    ? 'windows'
+    : 'linux'
+const system = ref<System>(here)
+</script>
+
+<template>
+  <div class="two">
+    <div>
+      <label class="check"
+        ><input
+          type="checkbox"
+          :checked="say.laptop?.onMains ?? false"
+          @change="mains(($event.target as HTMLInputElement).checked)"
+        />
+        The laptop is on mains</label
+      >
+      <label v-if="!say.laptop?.onMains" class="field"
+        >Its battery lasts
+        <NInput
+          v-model:value="typed"
+          placeholder="90 min"
+          class="mono"
+          :input-props="{ 'aria-label': 'Its battery lasts' }"
+          @update:value="minutes"
+        />
+        <small v-if="fault" class="fault">{{ fault }}</small></label
+      >
+      <p v-if="told" class="small soft">
+        This computer says: {{ told }}.
+        <button class="textlike" type="button" @click="takeTold">Take that</button>
+      </p>
+      <p v-if="wake.isSupported.value">
+        <NButton :aria-pressed="wake.isActive.value" @click="awake">{{
+          wake.isActive.value ? 'The screen stays on: let it sleep again' : 'Keep this screen awake'
+        }}</NButton>
+      </p>
+      <p v-else class="small soft">This browser cannot keep the screen awake: set it in the system.</p>
+    </div>
+    <div>
+      <label class="field"
+        >What to set on
+        <select v-model="system" class="native" aria-label="System">
+          <option v-for="(name, id) in systems" :key="id" :value="id">{{ name }}</option>
+        </select></label
+      >
+      <ul class="small">
+        <li v-for="line in systemReminders[system]" :key="line">{{ line }}</li>
+      </ul>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.two {
+  display: grid;
+  grid-template-columns: 1fr 1.3fr;
+  gap: 30px;
+}
+.check {
+  display: flex;
+  gap: 10px;
+  align-items: center;
+  min-height: 44px;
+}
+.field {
+  display: grid;
+  gap: 4px;
+  font-size: 13px;
+  color: var(--soft);
+  max-width: 240px;
+}
+ul {
+  padding-left: 18px;
+}
+li {
+  padding: 3px 0;
+}
+@media (max-width: 700px) {
+  .two {
+    grid-template-columns: 1fr;
+    gap: 10px;
+  }
+}
+</style>

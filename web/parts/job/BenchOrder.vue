@@ -1,0 +1,63 @@
+<script setup lang="ts">
+import type { OrderItem } from '@bench-wake/core/family'
+import { mayTick } from '@bench-wake/core/ready'
+
+/** A checked list in order: only the next step can be ticked, each with its caution beside it. */
+const done = defineModel<string[]>({ required: true })
+const { items, asked = false } = defineProps<{
+  items: readonly OrderItem[]
+  /** True where the run itself asks for each; the list is then only read. */
+  asked?: boolean
+}>()
+const tick = (id: string, on: boolean) => {
+  // What was done behind a step that is undone has to be looked at again.
+  const at = items.findIndex((item) => item.id === id)
+  done.value = on
+    ? [...done.value, id]
+    : done.value.filter((each) => items.findIndex((item) => item.id === each) < at)
+}
+</script>
+
+<template>
+  <ol class="order">
+    <li v-for="(item, index) in items" :key="item.id" :data-item="item.id">
+      <label v-if="!asked">
+        <input
+          type="checkbox"
+          :checked="done.includes(item.id)"
+          :disabled="!mayTick(items, done, item.id)"
+          @change="tick(item.id, ($event.target as HTMLInputElement).checked)"
+        />
+        <span>{{ index + 1 }}. {{ item.does }}</span>
+      </label>
+      <p v-else>{{ index + 1 }}. {{ item.does }}</p>
+      <p v-if="item.caution" class="caution"><b>Caution.</b> {{ item.caution }}</p>
+    </li>
+  </ol>
+</template>
+
+<style scoped>
+.order {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+label {
+  display: flex;
+  gap: 12px;
+  align-items: center;
+  min-height: 44px;
+  font-size: 18px;
+  cursor: pointer;
+}
+label:has(:disabled) {
+  color: var(--soft);
+  cursor: default;
+}
+.caution {
+  margin: 0 0 8px 34px;
+  padding-left: 12px;
+  border-left: 3px solid var(--hold);
+  font-size: 15px;
+}
+</style>

@@ -1,0 +1,261 @@
+<script setup lang="ts">
+import type { Family } from '@bench-wake/core/family'
+import type { HousePolicy } from '@bench-wake/core/fit'
+import { isProblem, readQuantity } from '@bench-wake/core/kernel'
+import {
+  adapterKindOf,
+  faultOfWire,
+  joinsOfPlug,
+  linkOfJob,
+  pairsOf,
+  type Adapter,
+  type WiringSay,
+} from '@bench-wake/core/ready'
+import { NInput } from 'naive-ui'
+import { computed, inject, ref } from 'vue'
+import { benchDesk } from './bench-say'
+import WiringPicture from './WiringPicture.vue'
+
+/** The wiring of this job: drawn here, judged while it is drawn by the same function as on the server. */
+const { family, adapters, house, jobId } = defineProps<{
+  family: Family
+  adapters: readonly Adapter[]
+  house: HousePolicy
+  jobId: string
+}>()
+const desk = inject(benchDesk)!
+const { keep } = desk
+const say = computed<WiringSay>(
+  () => desk.say.wiring ?? { linkId: family.links[0]!.id, adapterId: null, joins: [] },
+)
+const set = (more: Partial<WiringSay>) => {
+  desk.say.wiring = { ...say.value, ...more }
+  keep('wiring')
+}
+
+const link = computed(() => linkOfJob(family, say.value))
+const wiring = computed(() => link.value.wiring)
+const wanted = computed(() => adapterKindOf(link.value))
+const adapter = computed(() => adapters.find(({ id }) => id === say.value.adapterId))
+/** Those of the right kind first; the others stay choosable, for the program says what is wrong with them. */
+const sorted = computed(() => [
+  ...adapters.filter(({ kind }) => kind === wanted.value),
+  ...adapters.filter(({ kind }) => kind !== wanted.value),
+])
+const faults = computed(() => {
+  const found = new Map<string, string>()
+  if (!adapter.value || !wiring.value) return found
+  const wired = { link: link.value, wiring: wiring.value, adapter: adapter.value, say: say.value, house }
+  for (const pair of pairsOf(adapter.value, wiring.value, say.value)) {
+    const fault = faultOfWire(wired, pair)
+    if (fault) found.set(`${pair.adapter.id}\t${pair.target.id}`, fault)
+  }
+  return found
+})
+
+function chooseAdapter(id: string) {
+  const next = adapters.find((each) => each.id === id)
+  const joins = next && wiring.value ? (joinsOfPlug(next, wiring.value) ?? []) : []
+  set({ adapterId: id || null, joins, level: null, feeding: false })
+}
+function toggle(from: string, to: string) {
+  const joins = say.value.joins
+  const there = joins.some(([one, two]) => one === from && two === to)
+  set({ joins: there ? joins.filter(([one, two]) => !(one === from && two === to)) : [...joins, [from, to]] })
+}
+
+const typed = ref('')
+const typedFault = ref<string | null>(null)
+/** "TX 3": a wire for hands that rather type. */
+function join() {
+  const [from, to] = typed.value.trim().split(/\s*(?:-|–|>|,|\s)\s*/)
+  const one = adapter.value?.pins.find(({ id }) => id.toLowerCase() === from?.toLowerCase())
+  const two = wiring.value?.pins.find(({ id }) => id.toLowerCase() === to?.toLowerCase())
+  if (!one || !two) {
+    typedFault.value = `${one ? `The unit has no pin “${to ?? ''}”` : `The adapter has no pin “${from ?? ''}”`}; write one of each, for example “${adapter.value?.pins[0]?.id} ${wiring.value?.pins[0]?.id}”.`
+    return
+  }
+  typedFault.value = null
+  typed.value = ''
+  toggle(one.id, two.id)
+}
+const ohms = ref(typeof say.value.ohms === 'number' ? `${say.value.ohms} ohm` : '')
+const ohmsFault = ref<string | null>(null)
+function measure(text: string) {
+  ohmsFault.value = null
+  try {
+    set({
+      ohms: text.trim() === '' ? null : readQuantity(text, 'ohms', { field: 'ohms', least: 0, most: 1e7 }),
+    })
+  } catch (error) {
+    ohmsFault.value = isProblem(error) ? `${error.facts.says}, ${error.facts.expected}` : String(error)
+  }
+}
+const contacts = { plug: 'a plug', soldered: 'soldered', ribbon: 'a ribbon cable', held: 'held in holes' }
+const suppliesUnit = computed(
+  () =>
+    adapter.value?.pins.some(({ role }) => role === 'supply') === true &&
+    wiring.value?.pins.some(({ role, open }) => role === 'supply' && !open) === true,
+)
+</script>
+
+<template>
+  <div class="pick">
+    <label v-if="family.links.length > 1"
+      >Over
+      <select
+        class="native"
+        aria-label="Link"
+        :value="link.id"
+        @change="
+          set({ linkId: ($event.target as HTMLSelectElement).value, adapterId: null, joins: [], ohms: null })
+        "
+      >
+        <option v-for="each in family.links" :key="each.id" :value="each.id">{{ each.name }}</option>
+      </select></label
+    >
+    <label v-if="wiring"
+      >Cable or adapter
+      <select
+        class="native"
+        aria-label="Cable or adapter"
+        :value="say.adapterId ?? ''"
+        @change="chooseAdapter(($event.target as HTMLSelectElement).value)"
+      >
+        <option value="">Choose the one on the bench</option>
+        <option v-for="each in sorted" :key="each.id" :value="each.id">
+          {{ each.name }}{{ each.standing === 'bad' ? ' (known bad)' : ''
+          }}{{ each.kind === wanted ? '' : `, ${each.kind}` }}
+        </option>
+      </select></label
+    >
+  </div>
+  <p v-if="wanted === null" class="soft">Nothing is joined: the files are carried over.</p>
+  <template v-if="wiring && adapter">
+    <WiringPicture :adapter="adapter" :wiring="wiring" :joins="say.joins" :faults="faults" @toggle="toggle" />
+    <p v-if="wiring.says" class="small soft">{{ wiring.says }}</p>
+    <form class="typed" @submit.prevent="join">
+      <NInput
+        v-model:value="typed"
+        class="mono"
+        placeholder="or type: TX 3"
+        :input-props="{ 'aria-label': 'Join two pins by typing' }"
+      />
+      <small v-if="typedFault" class="fault">{{ typedFault }}</small>
+    </form>
+    <div class="asks">
+      <label v-if="adapter.levels.length > 1"
+        >Its level switch stands on
+        <select
+          class="native"
+          aria-label="Its level switch stands on"
+          :value="say.level ?? ''"
+          @change="set({ level: Number(($event.target as HTMLSelectElement).value) || null })"
+        >
+          <option value="">not looked at</option>
+          <option v-for="level in adapter.levels" :key="level" :value="level">{{ level }} V</option>
+        </select></label
+      >
+      <label
+        >The unit’s own supply is
+        <select
+          class="native"
+          aria-label="The unit’s own supply is"
+          :value="say.unitFed === true ? 'on' : say.unitFed === false ? 'off' : ''"
+          @change="
+            set({
+              unitFed:
+                { on: true, off: false }[($event.target as HTMLSelectElement).value as 'on' | 'off'] ?? null,
+            })
+          "
+        >
+          <option value="">not looked at</option>
+          <option value="on">on</option>
+          <option value="off">off, or taken out</option>
+        </select></label
+      >
+      <label v-if="wiring.terminated"
+        >Between the bus wires, unpowered
+        <NInput
+          v-model:value="ohms"
+          placeholder="60 ohm"
+          class="mono"
+          :input-props="{ 'aria-label': 'Between the bus wires, unpowered' }"
+          @update:value="measure"
+        />
+        <small v-if="ohmsFault" class="fault">{{ ohmsFault }}</small></label
+      >
+      <label
+        >Contact is
+        <select
+          class="native"
+          aria-label="Contact is"
+          :value="say.contact ?? 'plug'"
+          @change="set({ contact: ($event.target as HTMLSelectElement).value as 'plug' })"
+        >
+          <option v-for="(name, id) in contacts" :key="id" :value="id">{{ name }}</option>
+        </select></label
+      >
+      <label v-if="suppliesUnit" class="check"
+        ><input
+          type="checkbox"
+          :checked="say.feeding ?? false"
+          @change="set({ feeding: ($event.target as HTMLInputElement).checked })"
+        />
+        The adapter gives supply</label
+      >
+      <label v-if="wiring.faces" class="check"
+        ><input
+          type="checkbox"
+          :checked="say.faces ?? false"
+          @change="set({ faces: ($event.target as HTMLInputElement).checked })"
+        />
+        {{ wiring.faces }}</label
+      >
+    </div>
+  </template>
+  <ol v-if="wiring?.order" class="small soft">
+    <li v-for="line in wiring.order" :key="line">{{ line }}</li>
+  </ol>
+  <p class="small">
+    <RouterLink v-if="adapter" :to="{ name: 'card', params: { id: jobId } }"
+      >Wiring card, for print</RouterLink
+    >
+    <RouterLink :to="{ name: 'adapters' }">Cables and adapters of this house</RouterLink>
+  </p>
+</template>
+
+<style scoped>
+.pick,
+.asks {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(230px, 1fr));
+  gap: 14px;
+  align-items: start;
+  margin-bottom: 8px;
+}
+label {
+  display: grid;
+  gap: 4px;
+  font-size: 13px;
+  color: var(--soft);
+}
+.check {
+  display: flex;
+  gap: 10px;
+  align-items: center;
+  min-height: 44px;
+  font-size: 15px;
+  color: var(--ink);
+}
+.typed {
+  max-width: 260px;
+  margin: 4px 0 14px;
+}
+.small a {
+  display: inline-block;
+  min-height: 44px;
+  line-height: 44px;
+  margin-right: 22px;
+}
+</style>

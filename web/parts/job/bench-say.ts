@@ -1,0 +1,43 @@
+import type { BenchSay } from '@bench-wake/core/ready'
+import { useDebounceFn } from '@vueuse/core'
+import { reactive, type InjectionKey } from 'vue'
+import { api, got } from '../../stores/api'
+import { useAsked } from '../useAsked'
+
+type Part = keyof BenchSay
+
+/** What is said of a job's bench: all parts of the station write into one, and each sends only what it changed. */
+export function useBenchSay(jobId: string, bench: BenchSay, onSaid: () => void) {
+  const say = reactive<BenchSay>(JSON.parse(JSON.stringify(bench)) as BenchSay)
+  const saving = useAsked()
+  const changed = new Set<Part>()
+  let turn: Promise<void> = Promise.resolve()
+  /** Sends what was changed, behind what is still on its way. */
+  const flush = () =>
+    (turn = turn.then(async () => {
+      while (changed.size > 0) {
+        const parts = [...changed]
+        changed.clear()
+        const json = Object.fromEntries(
+          parts.map((part) => [part, say[part] === undefined ? null : JSON.parse(JSON.stringify(say[part]))]),
+        ) as BenchSay
+        await saving.ask(() => got(api.jobs[':id'].bench.$put({ param: { id: jobId }, json })))
+      }
+    }))
+  const send = useDebounceFn(async () => {
+    await flush()
+    onSaid()
+  }, 200)
+  return {
+    say,
+    saving,
+    flush,
+    keep(...parts: Part[]) {
+      for (const part of parts) changed.add(part)
+      void send()
+    },
+  }
+}
+
+export type BenchDesk = ReturnType<typeof useBenchSay>
+export const benchDesk: InjectionKey<BenchDesk> = Symbol('bench')

@@ -1,0 +1,31 @@
+import { readFamily } from '@bench-wake/core/family'
+import type { Adapter } from '@bench-wake/core/ready'
+import type { JobView } from '@bench-wake/server'
+import { computed, onMounted, ref } from 'vue'
+import { api, got } from '../../stores/api'
+import { useBench } from '../../stores/bench'
+import { useAsked } from '../useAsked'
+
+/** A job with its family and the drawer of adapters, for the screens beside its keel. */
+export function useJobBench(id: string) {
+  const bench = useBench()
+  const view = ref<JobView | null>(null)
+  const adapters = ref<Adapter[]>([])
+  const { problem, ask } = useAsked()
+  onMounted(() =>
+    ask(async () => {
+      const [job, drawer] = await Promise.all([
+        got<JobView>(api.jobs[':id'].$get({ param: { id } })),
+        got<Adapter[]>(api.adapters.$get()),
+        bench.loadFamilies(),
+      ])
+      adapters.value = drawer
+      view.value = job
+    }),
+  )
+  const family = computed(() => {
+    const document = bench.families?.find((each) => each.id === view.value?.unit.familyId)
+    return document ? readFamily(document) : null
+  })
+  return { view, adapters, family, problem, ask }
+}

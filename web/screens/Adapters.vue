@@ -1,0 +1,324 @@
+<script setup lang="ts">
+import { pinRoles } from '@bench-wake/core/family'
+import { adapterKinds, type Adapter } from '@bench-wake/core/ready'
+import { NButton, NInput } from 'naive-ui'
+import { computed, onMounted, reactive, ref } from 'vue'
+import ProblemNote from '../parts/ProblemNote.vue'
+import { useAsked } from '../parts/useAsked'
+import VerdictMark from '../parts/VerdictMark.vue'
+import { api, got } from '../stores/api'
+
+/** The drawer: cables and adapters of this house, with their pins and what is known of them (PRACTICE C1, C2). */
+const adapters = ref<Adapter[] | null>(null)
+const loading = useAsked()
+const saving = useAsked()
+const load = () => loading.ask(async () => (adapters.value = await got<Adapter[]>(api.adapters.$get())))
+onMounted(load)
+
+const standings = { good: 'known good', bad: 'known bad', untried: 'untried' } as const
+const marks = { good: 'go', bad: 'stop', untried: 'note' } as const
+const forms = { 'pass-through': 'plain pass-through', converter: 'converter inside' } as const
+
+const blank = (): Adapter => ({
+  id: '',
+  name: '',
+  kind: 'serial',
+  form: 'converter',
+  pins: [
+    { id: 'GND', name: 'GND', role: 'ground' },
+    { id: 'TX', name: 'TX', role: 'transmit' },
+    { id: 'RX', name: 'RX', role: 'receive' },
+  ],
+  levels: [3.3],
+  terminator: false,
+  ownPart: false,
+  standing: 'untried',
+})
+const form = ref<Adapter | null>(null)
+const isNew = ref(false)
+const levels = ref('')
+const jack = ref('')
+const serial = ref('')
+const why = ref('')
+function edit(adapter: Adapter | null) {
+  isNew.value = adapter === null
+  form.value = reactive(JSON.parse(JSON.stringify(adapter ?? blank())) as Adapter)
+  levels.value = form.value.levels.join(', ')
+  jack.value = form.value.jack ?? ''
+  serial.value = form.value.serial ?? ''
+  why.value = form.value.standingWhy ?? ''
+}
+const slug = (name: string) =>
+  name
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, '-')
+    .replace(/^-|-$/g, '')
+const twin = computed(
+  () => isNew.value && adapters.value?.some(({ id }) => id === slug(form.value?.name ?? '')) === true,
+)
+const keep = () =>
+  saving.ask(async () => {
+    const { jack: _jack, serial: _serial, standingWhy: _why, ...rest } = form.value!
+    const document: Adapter = {
+      ...(JSON.parse(JSON.stringify(rest)) as Adapter),
+      id: isNew.value ? slug(rest.name) : rest.id,
+      levels: levels.value
+        .split(/[;\s]+|,\s+/)
+        .map((each) => Number(each.replace(',', '.').replace(/V$/i, '')))
+        .filter((each) => each > 0),
+      ...(jack.value.trim() ? { jack: jack.value.trim() } : {}),
+      ...(serial.value.trim() ? { serial: serial.value.trim() } : {}),
+      ...(why.value.trim() ? { standingWhy: why.value.trim() } : {}),
+    }
+    await got(api.adapters.$put({ json: document }))
+    form.value = null
+    await load()
+  })
+const mark = (adapter: Adapter, standing: Adapter['standing']) =>
+  saving.ask(async () => {
+    await got(api.adapters.$put({ json: { ...adapter, standing } }))
+    await load()
+  })
+const gone = ref<Adapter | null>(null)
+const remove = (adapter: Adapter) =>
+  saving.ask(async () => {
+    await got(api.adapters[':id'].$delete({ param: { id: adapter.id } }))
+    gone.value = adapter
+    await load()
+  })
+const restore = () =>
+  saving.ask(async () => {
+    await got(api.adapters.$put({ json: gone.value! }))
+    gone.value = null
+    await load()
+  })
+</script>
+
+<template>
+  <div class="page">
+    <div class="head">
+      <div>
+        <h1>Cables and adapters</h1>
+        <p class="soft">
+          What lies in the drawer, with its pins. Cables that look alike are not; poor ones cause failures
+          that look like something else.
+        </p>
+      </div>
+      <NButton v-if="!form" size="large" type="primary" @click="edit(null)">Add one</NButton>
+    </div>
+    <ProblemNote v-if="saving.problem.value" :problem="saving.problem.value" />
+    <ProblemNote v-if="loading.problem.value" :problem="loading.problem.value" />
+    <p v-if="gone" role="status">
+      {{ gone.name }} is taken out.
+      <button class="textlike" type="button" @click="restore">Put it back</button>
+    </p>
+
+    <form v-if="form" class="edit" @submit.prevent="keep">
+      <h2>{{ isNew ? 'A new cable or adapter' : form.name }}</h2>
+      <div class="fields">
+        <label v-if="isNew"
+          >Name
+          <NInput
+            v-model:value="form.name"
+            :input-props="{ 'aria-label': 'Name' }"
+            placeholder="As people call it"
+          />
+          <small v-if="twin" class="fault"
+            >One is called so already; give this one another name.</small
+          ></label
+        >
+        <label
+          >Speaks
+          <select v-model="form.kind" class="native" aria-label="Speaks">
+            <option v-for="kind in adapterKinds" :key="kind">{{ kind }}</option>
+          </select></label
+        >
+        <label
+          >Inside
+          <select v-model="form.form" class="native" aria-label="Inside">
+            <option v-for="(name, id) in forms" :key="id" :value="id">{{ name }}</option>
+          </select></label
+        >
+        <label
+          >Levels of its switch, V
+          <NInput
+            v-model:value="levels"
+            placeholder="3.3; 5"
+            class="mono"
+            :input-props="{ 'aria-label': 'Levels of its switch' }"
+        /></label>
+        <label
+          >Pinout of its plug
+          <NInput
+            v-model:value="jack"
+            placeholder="none: loose wires"
+            :input-props="{ 'aria-label': 'Pinout of its plug' }"
+        /></label>
+        <label
+          >Serial number
+          <NInput v-model:value="serial" class="mono" :input-props="{ 'aria-label': 'Serial number' }"
+        /></label>
+        <label
+          >Standing
+          <select v-model="form.standing" class="native" aria-label="Standing">
+            <option v-for="(name, id) in standings" :key="id" :value="id">{{ name }}</option>
+          </select></label
+        >
+        <label
+          >Why
+          <NInput v-model:value="why" placeholder="What made it so" :input-props="{ 'aria-label': 'Why' }"
+        /></label>
+        <label class="check"><input v-model="form.terminator" type="checkbox" /> Carries 120 ohm</label>
+        <label class="check"><input v-model="form.ownPart" type="checkbox" /> The maker’s own part</label>
+      </div>
+      <table class="pins">
+        <thead>
+          <tr>
+            <th>Pin</th>
+            <th>Name</th>
+            <th>What it is for</th>
+            <th></th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="(pin, index) in form.pins" :key="index">
+            <td>
+              <NInput
+                v-model:value="pin.id"
+                class="mono"
+                :input-props="{ 'aria-label': `Pin ${index + 1}` }"
+              />
+            </td>
+            <td>
+              <NInput v-model:value="pin.name" :input-props="{ 'aria-label': `Name of pin ${index + 1}` }" />
+            </td>
+            <td>
+              <select v-model="pin.role" class="native" :aria-label="`What pin ${index + 1} is for`">
+                <option v-for="role in pinRoles" :key="role">{{ role }}</option>
+              </select>
+            </td>
+            <td>
+              <NButton quaternary :disabled="form.pins.length === 1" @click="form.pins.splice(index, 1)"
+                >Take out</NButton
+              >
+            </td>
+          </tr>
+        </tbody>
+      </table>
+      <div class="acts">
+        <NButton @click="form.pins.push({ id: String(form.pins.length + 1), name: '', role: 'none' })"
+          >One pin more</NButton
+        >
+        <NButton
+          type="primary"
+          size="large"
+          attr-type="submit"
+          :loading="saving.busy.value"
+          :disabled="
+            !form.name.trim() || twin || form.pins.some(({ id, name }) => !id.trim() || !name.trim())
+          "
+          >Keep it</NButton
+        >
+        <NButton quaternary @click="form = null">Leave it as it was</NButton>
+      </div>
+    </form>
+
+    <p v-if="!adapters && !loading.problem.value" class="soft" role="status">Opening the drawer…</p>
+    <p v-else-if="adapters?.length === 0" class="soft">
+      The drawer is empty. Add the cable that is on the bench.
+    </p>
+    <table v-else-if="adapters && !form" class="list">
+      <thead>
+        <tr>
+          <th>Cable or adapter</th>
+          <th>Speaks</th>
+          <th>Pins</th>
+          <th>Standing</th>
+          <th></th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="adapter in adapters" :key="adapter.id" :data-adapter="adapter.id">
+          <td>
+            <b>{{ adapter.name }}</b>
+            <small>{{
+              [
+                adapter.serial && `no. ${adapter.serial}`,
+                forms[adapter.form],
+                adapter.ownPart && 'maker’s own part',
+                adapter.usb && `USB ${adapter.usb.vendorId}:${adapter.usb.productId}`,
+              ]
+                .filter(Boolean)
+                .join(', ')
+            }}</small>
+          </td>
+          <td>
+            {{ adapter.kind }}
+            <small>{{ adapter.levels.map((level) => `${level} V`).join(' or ') }}</small>
+          </td>
+          <td class="mono small">
+            {{ adapter.pins.map(({ id }) => id).join(' ')
+            }}<small v-if="adapter.jack">plug {{ adapter.jack }}</small>
+          </td>
+          <td>
+            <VerdictMark :verdict="marks[adapter.standing]" quiet /> {{ standings[adapter.standing] }}
+            <small>{{ adapter.standingWhy }}</small>
+          </td>
+          <td class="acts">
+            <NButton quaternary @click="edit(adapter)">Change</NButton>
+            <NButton quaternary @click="mark(adapter, adapter.standing === 'bad' ? 'good' : 'bad')">{{
+              adapter.standing === 'bad' ? 'Mark good' : 'Mark bad'
+            }}</NButton>
+            <NButton quaternary @click="remove(adapter)">Take out</NButton>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+  </div>
+</template>
+
+<style scoped>
+.edit {
+  border-top: 1px solid var(--hair);
+  padding-top: 16px;
+}
+.fields {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(220px, 1fr));
+  gap: 14px;
+  margin: 12px 0;
+}
+label {
+  display: grid;
+  gap: 4px;
+  align-content: start;
+  font-size: 13px;
+  color: var(--soft);
+}
+.check {
+  display: flex;
+  gap: 10px;
+  align-items: center;
+  min-height: 44px;
+  font-size: 15px;
+  color: var(--ink);
+}
+.pins td {
+  padding: 4px 12px 4px 0;
+}
+.pins th {
+  text-align: left;
+  font-size: 13px;
+  font-weight: 400;
+  color: var(--soft);
+}
+.acts {
+  white-space: nowrap;
+}
+form .acts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 12px;
+  margin: 14px 0;
+}
+</style>

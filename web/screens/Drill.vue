@@ -1,0 +1,134 @@
+<script setup lang="ts">
+import { readFamily } from '@bench-wake/core/family'
+import { exercisesOf, passMark, standingsOf, type Practice } from '@bench-wake/core/entry'
+import { NButton, NInput } from 'naive-ui'
+import { computed, onMounted, ref } from 'vue'
+import { useRouter } from 'vue-router'
+import ProblemNote from '../parts/ProblemNote.vue'
+import { useAsked } from '../parts/useAsked'
+import { dayText } from '../parts/words'
+import { api, got } from '../stores/api'
+import { useBench } from '../stores/bench'
+import { useLook } from '../stores/look'
+
+/** Practice on units that cannot die (PRACTICE L2). Nothing here touches a port. */
+const bench = useBench()
+const look = useLook()
+const router = useRouter()
+const practices = ref<Practice[] | null>(null)
+const name = ref(look.name)
+const { problem, ask } = useAsked()
+onMounted(() =>
+  ask(async () => {
+    await bench.loadFamilies()
+    practices.value = await got<Practice[]>(api.drills.$get())
+  }),
+)
+const families = computed(() => (bench.families ?? []).map((each) => readFamily(each)))
+const own = computed(() => (practices.value ?? []).filter(({ by }) => by === name.value.trim()))
+const standings = computed(() => standingsOf(exercisesOf(families.value), own.value, Date.now()))
+const next = computed(() => standings.value[0])
+const helpWords = { full: 'with all help', window: 'with the window only', none: 'by heart' }
+const open = (id: string) => {
+  look.name = name.value.trim()
+  void router.push({ name: 'practice', params: { id } })
+}
+const passed = computed(() => standings.value.filter(({ best }) => (best ?? 0) >= passMark).length)
+const dueText = (at: number) => (at <= Date.now() ? 'due now' : `due ${dayText(at)}`)
+</script>
+
+<template>
+  <div class="page">
+    <div class="head">
+      <div>
+        <h1>Drill</h1>
+        <p class="soft">
+          Practise on stand-ins: they cannot die, and no port is touched. Safety counts first, then the right
+          moves, then time.
+        </p>
+      </div>
+      <label class="who"
+        >Who practises
+        <NInput v-model:value="name" placeholder="Your name" :input-props="{ 'aria-label': 'Who practises' }"
+      /></label>
+    </div>
+    <ProblemNote v-if="problem" :problem="problem" />
+    <p v-else-if="!practices" class="soft" role="status">Looking up what you practised…</p>
+    <template v-else>
+      <section v-if="next" class="next">
+        <div>
+          <p class="small soft">Next, {{ helpWords[next.help] }}</p>
+          <h2>{{ next.exercise.name }}</h2>
+          <p class="soft">{{ passed }} of {{ standings.length }} passed.</p>
+        </div>
+        <NButton type="primary" size="large" :disabled="!name.trim()" @click="open(next.exercise.id)"
+          >Practise it</NButton
+        >
+      </section>
+      <p v-if="!name.trim()" class="soft">Say who practises, so that your record is kept.</p>
+      <table class="list">
+        <thead>
+          <tr>
+            <th>Exercise</th>
+            <th>Best</th>
+            <th>In a row</th>
+            <th>Next</th>
+            <th></th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="each in standings" :key="each.exercise.id" :data-exercise="each.exercise.id">
+            <td>
+              {{ each.exercise.name }}
+              <small>{{
+                each.exercise.kind === 'fault' ? 'a fault, move by move' : helpWords[each.help]
+              }}</small>
+            </td>
+            <td>
+              {{ each.best === null ? 'not yet' : `${each.best} of 100` }}
+            </td>
+            <td>{{ each.streak }}</td>
+            <td>{{ dueText(each.dueAt) }}</td>
+            <td>
+              <NButton :disabled="!name.trim()" @click="open(each.exercise.id)">Practise</NButton>
+            </td>
+          </tr>
+        </tbody>
+      </table>
+      <p v-if="passed" class="certificate">
+        <RouterLink :to="{ name: 'certificate', query: { of: name.trim() } }"
+          >Certificate of practice, for print</RouterLink
+        >
+      </p>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.who {
+  display: grid;
+  gap: 4px;
+  font-size: 13px;
+  color: var(--soft);
+  width: 240px;
+}
+.next {
+  display: grid;
+  grid-template-columns: 1fr auto;
+  gap: 20px;
+  align-items: end;
+  border-top: 1px solid var(--hair);
+  border-bottom: 1px solid var(--hair);
+  padding: 16px 0;
+  margin-bottom: 16px;
+}
+.next h2 {
+  font-size: 24px;
+}
+.certificate a {
+  display: inline-block;
+  min-height: 44px;
+  line-height: 44px;
+  margin-top: 10px;
+}
+</style>

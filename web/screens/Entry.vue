@@ -1,0 +1,198 @@
+<script setup lang="ts">
+import type { CauseId, EntryState, KnownOfBench } from '@bench-wake/core/entry'
+import { judgeWiring, linkOfJob } from '@bench-wake/core/ready'
+import { useIntervalFn } from '@vueuse/core'
+import { computed, ref, watch } from 'vue'
+import { useRoute } from 'vue-router'
+import Coach from '../parts/entry/Coach.vue'
+import Ladder from '../parts/entry/Ladder.vue'
+import { useJobBench } from '../parts/job/useJobBench'
+import PortChoice from '../parts/PortChoice.vue'
+import ProblemNote from '../parts/ProblemNote.vue'
+import { api, got } from '../stores/api'
+import { useBench } from '../stores/bench'
+
+/** The coach of a job: into the bootloader, and why not. */
+const route = useRoute()
+const id = String(route.params['id'])
+const bench = useBench()
+const causesBefore = ref<{ cause: CauseId }[]>([])
+const { view, adapters, family, problem, ask } = useJobBench(id)
+/** Keeps what it was, for the next ladder at this bench. */
+const found = (cause: CauseId) =>
+  ask(async () => {
+    const familyId = view.value!.unit.familyId
+    await got(api.causes.$post({ json: { familyId, jobId: id, cause } }))
+  })
+
+/** A stand-in at the port follows the hands: off when a try begins, into its bootloader when all was done in time. */
+const hands = async (did: 'off' | 'entry') => {
+  if (!port.value?.startsWith('stand-in:')) return
+  await ask(async () => {
+    await got(api.jobs[':id'].hands.$post({ param: { id }, json: { port: port.value!, did } }))
+  })
+}
+/** What was asked of the line in an earlier try says nothing about this one. */
+let attempt = 0
+const begun = async () => {
+  attempt++
+  pause()
+  await hands('off')
+  answered.value = false
+  resume()
+}
+
+/*
+ * The link listens meanwhile: over a line of its own the bootloader is asked again and again, and where the bootloader
+ * is a USB device of its own, a port or device that was not there before is it.
+ */
+/** Ports that were there when the page opened; null until that is known. */
+const portsBefore = ref<Set<string> | null>(null)
+const answered = ref(false)
+const port = ref<string | null>(null)
+const listening = ref(false)
+const { pause, resume } = useIntervalFn(async () => {
+  if (!view.value || answered.value || stuck.value || listening.value) return
+  listening.value = true
+  const asked = attempt
+  try {
+    if (view.value.driven) {
+      if (!port.value) return
+      const heard = await got<{ answered: boolean }>(
+        api.jobs[':id'].listen.$post({ param: { id }, json: { port: port.value } }),
+      )
+      if (asked === attempt) answered.value = heard.answered
+    } else if (portsBefore.value && family.value?.links.some(({ kind }) => kind === 'usb')) {
+      const before = portsBefore.value
+      await bench.loadPorts()
+      answered.value = (bench.ports ?? []).some(({ id, kind }) => kind === 'serial' && !before.has(id))
+    }
+  } catch {
+    // Nobody answers yet; it is asked again.
+  } finally {
+    listening.value = false
+  }
+}, 1500)
+watch(answered, (heard) => heard && pause())
+// The port is known a moment after the page: the try that is on begins from power off there too.
+watch(port, (now, before) => {
+  if (now && before === null) void begun()
+})
+// Behind the job: what was found at this bench before, and which ports are there now.
+watch(view, (job) => {
+  if (!job) return
+  void ask(async () => {
+    causesBefore.value = await got<{ cause: CauseId }[]>(
+      api.causes[':familyId'].$get({ param: { familyId: job.unit.familyId } }),
+    )
+    await bench.loadPorts()
+    portsBefore.value = new Set(bench.ports?.map((each) => each.id))
+  })
+})
+const ways = computed(() => family.value?.entry.filter(({ script }) => script) ?? [])
+const wayId = ref<string | null>(null)
+const way = computed(() => ways.value.find((each) => each.id === wayId.value) ?? ways.value[0])
+const stuck = ref(route.query['why'] !== undefined)
+const last = ref<EntryState | null>(null)
+
+const known = computed<KnownOfBench | null>(() => {
+  if (!family.value || !view.value || !way.value) return null
+  const { wiring, isolation } = view.value.bench
+  const gate = judgeWiring(family.value, adapters.value, wiring, view.value.house)
+  const adapter = adapters.value.find((each) => each.id === wiring?.adapterId)
+  const failure = last.value?.failure
+  return {
+    family: family.value,
+    link: linkOfJob(family.value, wiring),
+    way: way.value,
+    wiringRight: wiring !== undefined && gate.verdict === 'go',
+    adapterGood: adapter?.standing === 'good',
+    foundBefore: causesBefore.value.map(({ cause }) => cause),
+    ...(isolation?.scanned ? { unitsOnBus: isolation.scanned.found.length } : {}),
+    ...(failure ? { lastTry: failure.offMs !== undefined ? ('missed' as const) : ('in-time' as const) } : {}),
+  }
+})
+/** What the program sees by itself: the port, who holds it, the sign of the last try. */
+const seen = computed(() => {
+  const answers: Record<string, string> = {}
+  const real = (bench.ports ?? []).filter(({ kind }) => kind === 'serial')
+  if (real.length > 0) {
+    answers['port-listed'] = 'yes'
+    answers['port-free'] = real.every(({ program }) => program) ? 'held' : 'free'
+  }
+  const sign = last.value?.sign
+  if (sign) answers['sign'] = sign.tells === 'in' ? 'in' : 'normal'
+  return answers
+})
+</script>
+
+<template>
+  <div class="page">
+    <ProblemNote v-if="problem" :problem="problem" />
+    <p v-else-if="!view || !family" class="soft" role="status">Fetching the coach…</p>
+    <template v-else>
+      <div class="head">
+        <div>
+          <h1>Into the bootloader: {{ view.unit.name }}</h1>
+          <p class="soft">{{ family.name }}, {{ view.unit.place }}. {{ way?.name }}.</p>
+        </div>
+        <div class="picks">
+          <label v-if="ways.length > 1"
+            ><span class="visually-hidden">Which way</span>
+            <select
+              class="native"
+              aria-label="Which way"
+              :value="way?.id"
+              @change="wayId = ($event.target as HTMLSelectElement).value"
+            >
+              <option v-for="each in ways" :key="each.id" :value="each.id">{{ each.name }}</option>
+            </select></label
+          >
+          <PortChoice v-if="view.driven" v-model="port" :unit-id="view.unit.id" />
+          <RouterLink :to="{ name: 'job', params: { id } }">Back to the job</RouterLink>
+        </div>
+      </div>
+      <p v-if="family.stages.enter.caution ?? family.power.caution" class="caution">
+        <b>Caution.</b> {{ family.stages.enter.caution ?? family.power.caution }}
+      </p>
+      <p v-if="!way?.script" class="soft">
+        This profile has no script for its entry. By its papers: {{ family.entry[0]?.name }}.
+      </p>
+      <Ladder v-else-if="stuck && known" :known="known" :seen="seen" @again="stuck = false" @found="found" />
+      <Coach
+        v-else-if="way?.script"
+        :key="way.id"
+        :script="way.script"
+        :panel="family.panel"
+        :tries="way.tries"
+        :answered="answered"
+        @over="(state) => (last = state)"
+        @stuck="stuck = true"
+        @worked="hands('entry')"
+        @begun="begun"
+      >
+        <template #in>
+          <p class="lead">Go on at once: the bootloader waits, and some leave it again after a while.</p>
+          <p><RouterLink data-primary :to="{ name: 'job', params: { id } }">To the job</RouterLink></p>
+        </template>
+      </Coach>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.picks {
+  display: flex;
+  gap: 16px;
+  align-items: center;
+}
+.caution {
+  border-left: 3px solid var(--hold);
+  padding-left: 12px;
+  margin-bottom: 20px;
+  max-width: 80ch;
+}
+.lead {
+  font-size: 18px;
+}
+</style>

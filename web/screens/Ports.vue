@@ -1,0 +1,193 @@
+<script setup lang="ts">
+import type { Adapter } from '@bench-wake/core/ready'
+import { useIntervalFn } from '@vueuse/core'
+import { onMounted, ref } from 'vue'
+import PlugNow from '../parts/PlugNow.vue'
+import ProblemNote from '../parts/ProblemNote.vue'
+import { useAsked } from '../parts/useAsked'
+import { api, got } from '../stores/api'
+import { useBench } from '../stores/bench'
+import { useLend } from '../stores/lend'
+import { NButton } from 'naive-ui'
+
+/** The ports of this computer and the stand-ins, as they come and go (PRACTICE C3 to C5). */
+const bench = useBench()
+const cables = ref<{ id: string; name: string; joined: boolean }[]>([])
+const adapters = ref<Adapter[]>([])
+const loading = useAsked()
+const plugging = useAsked()
+const lending = useAsked()
+const lend = useLend()
+/** Choosing none in the browser's own list is no fault. */
+const lendNow = (act: () => Promise<void>) =>
+  lending.ask(async () => {
+    try {
+      await act()
+    } catch (error) {
+      if (!(error instanceof DOMException) || error.name !== 'NotFoundError') throw error
+    }
+    await bench.loadPorts()
+  })
+const load = async () => {
+  await bench.loadPorts()
+  cables.value = await got<typeof cables.value>(api.ports.cables.$get())
+}
+onMounted(() =>
+  loading.ask(async () => {
+    await load()
+    adapters.value = await got<Adapter[]>(api.adapters.$get())
+  }),
+)
+useIntervalFn(() => void load().catch(() => {}), 2000)
+const plug = (port: string, joined: boolean) =>
+  plugging.ask(async () => {
+    cables.value = await got<typeof cables.value>(api.ports.cables.$put({ json: { port, joined } }))
+    await bench.loadPorts()
+  })
+/** The adapter in the drawer whose converter names itself so. */
+const adapterOf = (usb: { vendorId?: string; productId?: string } | undefined) =>
+  adapters.value.find(
+    (each) =>
+      each.usb &&
+      each.usb.vendorId.toLowerCase() === usb?.vendorId?.toLowerCase() &&
+      each.usb.productId.toLowerCase() === usb?.productId?.toLowerCase(),
+  )
+</script>
+
+<template>
+  <div class="page">
+    <div class="head">
+      <div>
+        <h1>Ports</h1>
+        <p class="soft">
+          A port appears when its adapter is plugged in and its driver is there. One program a port.
+        </p>
+      </div>
+      <PlugNow />
+    </div>
+    <ProblemNote v-if="loading.problem.value" :problem="loading.problem.value" />
+    <ProblemNote v-if="plugging.problem.value" :problem="plugging.problem.value" />
+    <p v-if="!bench.ports && !loading.problem.value" class="soft" role="status">Listing the ports…</p>
+    <table v-else-if="bench.ports?.length" class="list">
+      <thead>
+        <tr>
+          <th>Port</th>
+          <th>Converter</th>
+          <th>Held by</th>
+          <th>What goes over it</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="port in bench.ports" :key="port.id" :data-port="port.id">
+          <td>
+            <b :class="{ mono: port.kind === 'serial' }">{{ port.name }}</b>
+            <small>{{
+              {
+                'stand-in': 'simulated; nothing real is written',
+                lent: 'of another computer, by its open page',
+                serial: 'of this computer',
+                usb: 'of this computer',
+              }[port.kind]
+            }}</small>
+          </td>
+          <td>
+            <template v-if="port.usb?.vendorId">
+              USB <span class="mono">{{ port.usb.vendorId }}:{{ port.usb.productId }}</span>
+              <small>{{
+                [adapterOf(port.usb)?.name, port.usb.maker, port.usb.serialNumber].filter(Boolean).join(', ')
+              }}</small>
+            </template>
+            <template v-else>{{ port.kind === 'stand-in' ? 'none' : 'not told' }}</template>
+          </td>
+          <td>
+            {{
+              port.heldBy === 'listening'
+                ? 'a trace that listens'
+                : port.heldBy
+                  ? 'a run'
+                  : (port.program ?? 'nobody known')
+            }}
+          </td>
+          <td>
+            <RouterLink :to="{ name: 'trace', query: { port: port.id } }">Trace</RouterLink>
+            <small>{{ port.channel === 'usb' ? 'USB device' : 'serial line' }}</small>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <p v-else-if="bench.ports" class="soft">No port is there. Plug the adapter in.</p>
+
+    <section v-if="lend.canSerial || lend.canUsb" class="cables">
+      <h2>Lend a port of the computer you sit at</h2>
+      <p class="small soft">
+        For when the program runs on another computer. It lasts as long as this page is open; closing it is
+        pulling the plug.
+      </p>
+      <div class="lend">
+        <NButton v-if="lend.canSerial" :loading="lending.busy.value" @click="lendNow(lend.lendSerial)"
+          >Lend a serial port</NButton
+        >
+        <NButton v-if="lend.canUsb" :loading="lending.busy.value" @click="lendNow(lend.lendUsb)"
+          >Lend a USB device</NButton
+        >
+      </div>
+      <ProblemNote v-if="lending.problem.value" :problem="lending.problem.value" />
+      <ul v-if="lend.lent.size">
+        <li v-for="each in lend.lent.values()" :key="each.id">
+          {{ each.name }}
+          <button type="button" class="quiet" @click="lend.takeBack(each.id)">Take it back</button>
+        </li>
+      </ul>
+    </section>
+
+    <section v-if="cables.length" class="cables">
+      <h2>Cables of the stand-ins</h2>
+      <p class="small soft">Pull one, as a hand would, to see what the program makes of it.</p>
+      <ul>
+        <li v-for="cable in cables" :key="cable.id">
+          <label
+            ><input
+              type="checkbox"
+              :checked="cable.joined"
+              @change="plug(cable.id, ($event.target as HTMLInputElement).checked)"
+            />
+            {{ cable.name }}</label
+          >
+        </li>
+      </ul>
+    </section>
+    <p class="small">
+      <RouterLink :to="{ name: 'adapters' }">Cables and adapters of this house</RouterLink> ·
+      <RouterLink :to="{ name: 'trace' }">Open a saved trace</RouterLink>
+    </p>
+  </div>
+</template>
+
+<style scoped>
+.cables {
+  margin-top: 30px;
+}
+.lend {
+  display: flex;
+  gap: 12px;
+  margin: 6px 0 12px;
+}
+.cables ul {
+  list-style: none;
+  margin: 6px 0 16px;
+  padding: 0;
+  columns: 2;
+}
+label {
+  display: flex;
+  gap: 12px;
+  align-items: center;
+  min-height: 44px;
+  cursor: pointer;
+}
+@media (max-width: 700px) {
+  .cables ul {
+    columns: 1;
+  }
+}
+</style>

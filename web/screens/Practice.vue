@@ -1,0 +1,288 @@
+<script setup lang="ts">
+import { readFamily } from '@bench-wake/core/family'
+import {
+  beginDrill,
+  drillOver,
+  exercisesOf,
+  faultDrills,
+  judgeMove,
+  offText,
+  passMark,
+  scoreOf,
+  standingsOf,
+  type DrillState,
+  type EntryState,
+  type Practice,
+} from '@bench-wake/core/entry'
+import { NButton } from 'naive-ui'
+import { computed, onMounted, ref } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import Coach from '../parts/entry/Coach.vue'
+import ProblemNote from '../parts/ProblemNote.vue'
+import { useAsked } from '../parts/useAsked'
+import { api, got } from '../stores/api'
+import { useBench } from '../stores/bench'
+import { cue } from '../stores/cue'
+import { useLook } from '../stores/look'
+
+/** One exercise, worked to its end and judged. */
+const id = String(useRoute().params['id'])
+const bench = useBench()
+const look = useLook()
+const router = useRouter()
+const practices = ref<Practice[] | null>(null)
+const { problem, ask } = useAsked()
+const saving = useAsked()
+onMounted(() =>
+  ask(async () => {
+    await bench.loadFamilies()
+    practices.value = await got<Practice[]>(api.drills.$get())
+    begin()
+  }),
+)
+const families = computed(() => (bench.families ?? []).map((each) => readFamily(each)))
+const exercise = computed(() => exercisesOf(families.value).find((each) => each.id === id))
+const family = computed(() => families.value.find((each) => each.id === exercise.value?.familyId))
+const way = computed(() => family.value?.entry.find((each) => each.id === exercise.value?.wayId))
+const standing = computed(
+  () =>
+    standingsOf(
+      exercise.value ? [exercise.value] : [],
+      (practices.value ?? []).filter(({ by }) => by === look.name),
+      Date.now(),
+    )[0],
+)
+
+const startedAt = ref(0)
+const round = ref(0)
+const fault = ref<DrillState | null>(null)
+const result = ref<{ score: number; says: string[]; passed: boolean } | null>(null)
+const help = ref<Practice['help']>('full')
+function begin() {
+  round.value++
+  result.value = null
+  startedAt.value = performance.now()
+  help.value = standing.value?.help ?? 'full'
+  const drill = faultDrills.find((each) => `fault-${each.id}` === id)
+  fault.value = drill ? beginDrill(drill) : null
+}
+
+/** Time a practised person takes, ms: ten seconds an act or move, and what the windows ask (common practice). */
+const usualMs = computed(() =>
+  fault.value
+    ? fault.value.drill.order.length * 12_000
+    : (way.value?.script?.acts.reduce((sum, { within }) => sum + 3000 + (within?.leastMs ?? 0), 6000) ??
+      20_000),
+)
+function keep(unsafe: number, wrong: number, says: string[]) {
+  const tookMs = performance.now() - startedAt.value
+  const score = scoreOf({ unsafe, wrong, tookMs, usualMs: usualMs.value })
+  result.value = { score, says, passed: score >= passMark }
+  cue(score >= passMark ? 'done' : 'fail')
+  void saving.ask(async () => {
+    await got(
+      api.drills.$post({
+        json: {
+          exerciseId: id,
+          by: look.name || 'nobody named',
+          help: help.value,
+          unsafe,
+          wrong,
+          tookMs,
+          score,
+        },
+      }),
+    )
+    practices.value = await got<Practice[]>(api.drills.$get())
+  })
+}
+function entered(state: EntryState, misread: boolean) {
+  const says: string[] = []
+  if (state.outcome === 'in') says.push('It is in.')
+  if (state.failure)
+    says.push([offText(state.failure), state.failure.why, state.failure.do].filter(Boolean).join(': '))
+  if (misread) says.push('The sign was read wrong at first.')
+  // An entry that missed is no danger; it costs the right moves.
+  keep(0, (state.outcome === 'in' ? 0 : 3) + (misread ? 1 : 0), says)
+}
+
+const moves = computed(() => {
+  const list = fault.value?.drill.moves ?? []
+  // Mixed, and the same for every try: the order of the list must not give the answer.
+  return [...list].sort((a, b) => mixed(a.id) - mixed(b.id))
+})
+const mixed = (text: string) => [...text].reduce((sum, letter) => (sum * 31 + letter.charCodeAt(0)) % 9973, 7)
+function choose(move: string) {
+  const before = fault.value!
+  fault.value = judgeMove(before, move)
+  const lastChosen = fault.value.chosen.at(-1)
+  if (lastChosen?.judged === 'unsafe') cue('fail')
+  if (!drillOver(fault.value)) return
+  const count = (judged: string) => fault.value!.chosen.filter((each) => each.judged === judged).length
+  const unsafe = count('unsafe')
+  keep(unsafe, count('wrong') + count('too-soon'), [
+    unsafe
+      ? `${unsafe} ${unsafe === 1 ? 'move' : 'moves'} could have broken the unit or hurt somebody.`
+      : 'Nothing unsafe was done.',
+    `${fault.value.chosen.length} moves for ${fault.value.drill.order.length}.`,
+  ])
+}
+const moveOf = (moveId: string) => fault.value?.drill.moves.find((each) => each.id === moveId)
+const judgedWords = { right: 'Right', 'too-soon': 'Not yet', wrong: 'Leads nowhere', unsafe: 'Unsafe' }
+</script>
+
+<template>
+  <div class="page">
+    <ProblemNote v-if="problem" :problem="problem" />
+    <p v-else-if="!practices" class="soft" role="status">Setting up the stand-in…</p>
+    <p v-else-if="!exercise" class="soft">There is no such exercise.</p>
+    <template v-else>
+      <div class="head">
+        <div>
+          <h1>{{ exercise.name }}</h1>
+          <p class="soft">A drill on a stand-in; no port is touched. {{ look.name }}</p>
+        </div>
+        <RouterLink :to="{ name: 'drill' }">Back to the list</RouterLink>
+      </div>
+
+      <section v-if="result" class="result" aria-label="Result">
+        <p class="big" :class="{ passed: result.passed }">{{ result.score }} <small>of 100</small></p>
+        <h2>{{ result.passed ? 'Passed.' : 'Not yet.' }}</h2>
+        <p v-for="line in result.says" :key="line">{{ line }}</p>
+        <div class="acts">
+          <NButton type="primary" size="large" data-primary autofocus @click="begin">Once more</NButton>
+          <NButton size="large" @click="router.push({ name: 'drill' })">To the list</NButton>
+        </div>
+        <ProblemNote v-if="saving.problem.value" :problem="saving.problem.value" />
+      </section>
+      <Coach
+        v-else-if="way?.script"
+        :key="round"
+        :script="way.script"
+        :panel="family?.panel"
+        :tries="1"
+        :help="help"
+        drill
+        @over="entered"
+      />
+      <section v-else-if="fault" class="fault-drill" aria-label="Fault drill">
+        <div>
+          <p class="situation">{{ fault.drill.situation }}</p>
+          <h2>What do you do {{ fault.done.length ? 'next' : 'first' }}?</h2>
+          <ul>
+            <li v-for="each in moves" :key="each.id">
+              <button
+                type="button"
+                :disabled="fault.done.includes(each.id)"
+                :data-move="each.id"
+                @click="choose(each.id)"
+              >
+                {{ each.says }}
+              </button>
+            </li>
+          </ul>
+        </div>
+        <ol class="log" aria-label="What you did" aria-live="polite">
+          <li v-for="(each, index) in fault.chosen" :key="index" :data-judged="each.judged">
+            <b>{{ judgedWords[each.judged] }}.</b> {{ moveOf(each.move)?.says }}
+            <small>{{
+              each.judged === 'too-soon'
+                ? 'It is right, and something comes before it.'
+                : moveOf(each.move)?.then
+            }}</small>
+          </li>
+        </ol>
+      </section>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.result {
+  border-top: 1px solid var(--hair);
+  padding-top: 16px;
+  font-size: 18px;
+}
+.big {
+  font-size: 44px;
+  font-weight: 650;
+  color: var(--hold);
+}
+.big.passed {
+  color: var(--go);
+}
+.big small {
+  font-size: 18px;
+  font-weight: 400;
+  color: var(--soft);
+}
+.acts {
+  display: flex;
+  gap: 12px;
+  margin-top: 18px;
+}
+.fault-drill {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) minmax(280px, 420px);
+  gap: 40px;
+}
+.situation {
+  font-size: 24px;
+  line-height: 1.3;
+  margin-bottom: 16px;
+}
+ul,
+.log {
+  list-style: none;
+  padding: 0;
+  margin: 10px 0;
+}
+ul li {
+  margin-bottom: 10px;
+}
+ul button {
+  font: inherit;
+  font-size: 18px;
+  color: inherit;
+  width: 100%;
+  text-align: left;
+  background: var(--sheet);
+  border: 1.5px solid var(--edge);
+  border-radius: 3px;
+  min-height: 54px;
+  padding: 8px 16px;
+  cursor: pointer;
+}
+ul button:hover:not(:disabled) {
+  border-color: var(--brass);
+}
+ul button:disabled {
+  color: var(--soft);
+  border-style: dashed;
+  cursor: default;
+}
+.log li {
+  padding: 8px 0;
+  border-bottom: 1px solid var(--hair);
+}
+.log small {
+  display: block;
+  font-size: 13px;
+  color: var(--soft);
+}
+[data-judged='unsafe'] b {
+  color: var(--stop);
+}
+[data-judged='wrong'] b,
+[data-judged='too-soon'] b {
+  color: var(--hold);
+}
+[data-judged='right'] b {
+  color: var(--go);
+}
+@media (max-width: 900px) {
+  .fault-drill {
+    grid-template-columns: minmax(0, 1fr);
+  }
+}
+</style>

@@ -1,0 +1,312 @@
+<script setup lang="ts">
+import { isProblem } from '@bench-wake/core/kernel'
+import type { SerialSettings, TraceRow } from '@bench-wake/core/link'
+import { useVirtualizer } from '@tanstack/vue-virtual'
+import { NButton, NInput } from 'naive-ui'
+import { computed, nextTick, onMounted, ref, watch } from 'vue'
+import { useRoute } from 'vue-router'
+import ProblemNote from '../parts/ProblemNote.vue'
+import { useTrace } from '../parts/port/useTrace'
+import { useAsked } from '../parts/useAsked'
+import { api, got } from '../stores/api'
+import { useBench } from '../stores/bench'
+
+/** What goes over a port, row by row in the words of what is spoken; to be filtered, saved, and played again from a file. */
+const route = useRoute()
+const bench = useBench()
+const port = computed(() => String(route.query['port'] ?? ''))
+const { rows, head, source, joined, playing, follow, play, stop } = useTrace()
+const asking = useAsked()
+const filter = ref('')
+const only = ref<'all' | 'out' | 'in' | 'wrong'>('all')
+const tail = ref(true)
+const chosen = ref<number | null>(null)
+const list = ref<HTMLElement | null>(null)
+
+const entry = computed(() => bench.ports?.find(({ id }) => id === port.value))
+const speeches: Record<string, string> = {
+  console: 'text console',
+  modbus: 'Modbus RTU',
+  uds: 'services on the vehicle bus',
+  kwp: 'services on the single wire',
+  dfu: 'USB update mode',
+  debug: 'debug adapter',
+  bytes: 'bytes as they come',
+}
+onMounted(() => bench.loadPorts().catch(() => {}))
+const join = () =>
+  asking.ask(async () => {
+    // The stream cannot say why it refuses; a plain question can.
+    await got(api.ports.trace.head.$get({ query: { port: port.value } }))
+    follow(port.value)
+  })
+watch(port, (id) => id && void join(), { immediate: true })
+
+const shown = computed<TraceRow[]>(() => {
+  const wanted = filter.value.trim().toLowerCase()
+  return rows.value.filter(
+    (row) =>
+      (only.value === 'all' || (only.value === 'wrong' ? row.wrong : row.direction === only.value)) &&
+      (wanted === '' ||
+        row.says.toLowerCase().includes(wanted) ||
+        row.bytes.includes(wanted.replace(/\s/g, ''))),
+  )
+})
+const startedAt = computed(() => rows.value[0]?.at ?? 0)
+const seconds = (at: number) => ((at - startedAt.value) / 1000).toFixed(3)
+const virtual = useVirtualizer(
+  computed(() => ({
+    count: shown.value.length,
+    getScrollElement: () => list.value,
+    estimateSize: () => 28,
+    overscan: 20,
+  })),
+)
+watch(
+  () => shown.value.length,
+  async (count) => {
+    if (!tail.value || count === 0) return
+    await nextTick()
+    virtual.value.scrollToIndex(count - 1)
+  },
+)
+const spaced = (bytes: string, most = 24) => {
+  const pairs = bytes.match(/../g) ?? []
+  return pairs.slice(0, most).join(' ') + (pairs.length > most ? ` … ${pairs.length} bytes` : '')
+}
+const inHand = computed(() => (chosen.value === null ? undefined : shown.value[chosen.value]))
+
+const file = ref<HTMLInputElement>()
+const fileText = ref('')
+const fileName = ref('')
+async function load(event: Event) {
+  const picked = (event.target as HTMLInputElement).files?.[0]
+  if (!picked) return
+  fileName.value = picked.name
+  fileText.value = await picked.text()
+  replay(0)
+}
+function replay(speed: number) {
+  void asking.ask(async () => {
+    try {
+      play(fileText.value, speed)
+    } catch (error) {
+      if (isProblem(error)) error.facts.thing = fileName.value
+      throw error
+    }
+  })
+}
+
+const settings = ref<SerialSettings>({ baudRate: 115_200, dataBits: 8, parity: 'none', stopBits: 1 })
+const listening = computed(() => entry.value?.heldBy === 'listening')
+const listen = (on: boolean) =>
+  asking.ask(async () => {
+    if (on) await got(api.ports.listen.$post({ json: { port: port.value, settings: settings.value } }))
+    else await got(api.ports.listen.end.$post({ json: { port: port.value } }))
+    await bench.loadPorts()
+    if (on) follow(port.value)
+  })
+const bauds = [1200, 9600, 10_400, 19_200, 38_400, 57_600, 115_200, 230_400, 460_800, 2_000_000]
+</script>
+
+<template>
+  <div class="page">
+    <div class="head">
+      <div>
+        <h1>Trace{{ entry ? `: ${entry.name}` : '' }}</h1>
+        <p class="soft">
+          <template v-if="head">
+            {{ speeches[head.speech.speaks] }}, {{ rows.length }} rows{{
+              source === 'file' ? `, from ${fileName}` : joined ? ', as it runs' : ', not joined'
+            }}
+          </template>
+          <template v-else
+            >Nothing is shown yet. Choose a port on the ports page, or open a saved trace.</template
+          >
+        </p>
+      </div>
+      <div class="acts">
+        <a
+          v-if="source === 'port' && head"
+          :href="`/api/ports/trace?port=${encodeURIComponent(port)}`"
+          download
+          >Save as JSON lines</a
+        >
+        <NButton @click="file?.click()">Open a saved trace</NButton>
+        <input
+          ref="file"
+          type="file"
+          accept=".jsonl,.json,.txt"
+          class="visually-hidden"
+          aria-label="Saved trace"
+          @change="load"
+        />
+      </div>
+    </div>
+    <ProblemNote v-if="asking.problem.value" :problem="asking.problem.value" />
+
+    <div class="tools">
+      <NInput
+        v-model:value="filter"
+        class="filter"
+        clearable
+        placeholder="Words or bytes"
+        :input-props="{ 'aria-label': 'Filter' }"
+      />
+      <select v-model="only" class="native" aria-label="Which rows">
+        <option value="all">Both directions</option>
+        <option value="out">To the unit</option>
+        <option value="in">From the unit</option>
+        <option value="wrong">Only what is wrong</option>
+      </select>
+      <label class="tick"><input v-model="tail" type="checkbox" /> Follow the end</label>
+      <template v-if="source === 'file'">
+        <NButton @click="replay(1)">Play as it went</NButton>
+        <NButton @click="replay(10)">10 times</NButton>
+        <NButton v-if="playing" @click="stop">Stop</NButton>
+        <NButton v-else @click="replay(0)">All at once</NButton>
+      </template>
+      <span class="soft small" role="status">{{ shown.length }} shown</span>
+    </div>
+
+    <div v-if="entry?.channel === 'serial'" class="tools">
+      <select v-model.number="settings.baudRate" class="native" aria-label="Baud" :disabled="listening">
+        <option v-for="each in bauds" :key="each" :value="each">{{ each }} baud</option>
+      </select>
+      <select v-model.number="settings.dataBits" class="native" aria-label="Data bits" :disabled="listening">
+        <option v-for="each in [5, 6, 7, 8]" :key="each" :value="each">{{ each }} data bits</option>
+      </select>
+      <select v-model="settings.parity" class="native" aria-label="Parity" :disabled="listening">
+        <option value="none">no parity</option>
+        <option value="even">even parity</option>
+        <option value="odd">odd parity</option>
+      </select>
+      <select v-model.number="settings.stopBits" class="native" aria-label="Stop bits" :disabled="listening">
+        <option :value="1">1 stop bit</option>
+        <option :value="2">2 stop bits</option>
+      </select>
+      <NButton v-if="listening" @click="listen(false)">Stop listening</NButton>
+      <NButton v-else :disabled="!!entry.heldBy" @click="listen(true)">Open it and listen</NButton>
+      <span class="soft small"
+        >It sends nothing. A run or a reading opens the port with its own settings.</span
+      >
+    </div>
+
+    <div ref="list" class="rows" tabindex="0" role="region" aria-label="Rows of the trace">
+      <div :style="{ height: `${virtual.getTotalSize()}px`, position: 'relative' }">
+        <button
+          v-for="item in virtual.getVirtualItems()"
+          :key="item.index"
+          type="button"
+          class="row"
+          :class="[
+            shown[item.index]!.direction,
+            { wrong: shown[item.index]!.wrong, chosen: chosen === item.index },
+          ]"
+          :style="{ transform: `translateY(${item.start}px)` }"
+          @click="chosen = chosen === item.index ? null : item.index"
+        >
+          <span class="mono time">{{ seconds(shown[item.index]!.at) }}</span>
+          <span class="way">{{ { out: 'out', in: 'in', none: '' }[shown[item.index]!.direction] }}</span>
+          <span class="says">{{ shown[item.index]!.says }}</span>
+          <span class="mono bytes">{{ spaced(shown[item.index]!.bytes) }}</span>
+        </button>
+      </div>
+    </div>
+    <p v-if="inHand" class="whole mono" aria-label="Bytes of the row">
+      {{ spaced(inHand.bytes, 4096) || 'no bytes' }}
+    </p>
+    <p class="small"><RouterLink :to="{ name: 'ports' }">All ports</RouterLink></p>
+  </div>
+</template>
+
+<style scoped>
+.acts,
+.tools {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 12px;
+  align-items: center;
+}
+.tools {
+  margin-bottom: 12px;
+}
+.tools .native {
+  width: auto;
+}
+.filter {
+  width: 220px;
+}
+.tick {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  min-height: 44px;
+}
+.rows {
+  height: min(56vh, 620px);
+  overflow: auto;
+  border: 1px solid var(--hair);
+  margin-bottom: 12px;
+}
+.row {
+  position: absolute;
+  left: 0;
+  right: 0;
+  height: 28px;
+  display: grid;
+  grid-template-columns: 84px 34px minmax(220px, 1fr) minmax(0, 1.1fr);
+  gap: 10px;
+  align-items: center;
+  padding: 0 12px;
+  border: 0;
+  background: none;
+  color: inherit;
+  font: inherit;
+  font-size: 14px;
+  text-align: left;
+  white-space: nowrap;
+  cursor: pointer;
+}
+.row span {
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.row.none .says,
+.time,
+.way,
+.bytes {
+  color: var(--soft);
+}
+.row.out .way {
+  text-align: left;
+}
+.row.in .way {
+  text-align: right;
+}
+.row.in .says {
+  padding-left: 18px;
+}
+.row.wrong .says {
+  color: var(--stop);
+}
+.row:hover,
+.row.chosen {
+  background: var(--water);
+}
+.whole {
+  overflow-wrap: anywhere;
+  font-size: 13px;
+  max-height: 160px;
+  overflow: auto;
+}
+@media (max-width: 700px) {
+  .row {
+    grid-template-columns: 62px minmax(0, 1fr);
+  }
+  .way,
+  .bytes {
+    display: none;
+  }
+}
+</style>
