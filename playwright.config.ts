@@ -5,7 +5,9 @@ export default defineConfig({
   timeout: 90_000,
   expect: { timeout: 15_000 },
   workers: 2,
-  retries: 0,
+  // The machines are shared and noisy: what fails twice is wrong, what fails once is named in the report.
+  retries: 1,
+  globalSetup: './e2e/seed.ts',
   use: {
     viewport: { width: 1280, height: 800 },
     launchOptions: {

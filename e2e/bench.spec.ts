@@ -1,4 +1,4 @@
-import { expect, test } from './program'
+import { expect, test, unfold } from './program'
 
 // PRACTICE D1, D2, common practice: never below 12.0 V; lamps come on with the key, so their fuse is pulled; a charger of 5 to 6 A.
 test('the launch motor starts as Stop, and becomes Go with the lamp fuse pulled and a charger on', async ({
@@ -35,8 +35,7 @@ test('the launch motor starts as Stop, and becomes Go with the lamp fuse pulled 
   // Wiring: two pins joined by clicks, one by the keyboard, one typed.
   // On a stand-in's port what is not said yet holds nothing.
   await expect(part('wiring')).toHaveAttribute('data-verdict', 'note')
-  if (!(await page.getByLabel('Cable or adapter').isVisible()))
-    await part('wiring').locator('> summary').click()
+  if (!(await page.getByLabel('Cable or adapter').isVisible())) await unfold(part('wiring'))
   await page.getByLabel('Cable or adapter').selectOption({ label: 'Vehicle bus adapter' })
   const pin = (side: string, id: string) => page.locator(`[data-side=${side}][data-pin="${id}"]`)
   await pin('adapter', 'H').click()
@@ -55,7 +54,7 @@ test('the launch motor starts as Stop, and becomes Go with the lamp fuse pulled 
   await page.getByLabel('Between the bus wires, unpowered').fill('60 ohm')
   await expect(part('wiring')).toHaveAttribute('data-verdict', 'go')
 
-  await part('kit').locator('> summary').click()
+  await unfold(part('kit'))
   for (const box of await part('kit').getByRole('checkbox').all()) {
     await box.check()
     await expect(box).toBeChecked()
@@ -80,7 +79,7 @@ test('the launch motor starts as Stop, and becomes Go with the lamp fuse pulled 
 
   // What was said of the bench is kept.
   await page.reload()
-  await part('power').locator('> summary').click()
+  await unfold(part('power'))
   await expect(page.getByLabel(/pull fuse F14/)).toBeChecked()
 })
 
@@ -96,7 +95,7 @@ test('figures are read as people write them, or refused at their field', async (
   await page.goto(`${shared.address}/jobs/job-davit-1`)
   const volts = page.getByLabel('Measured at the unit’s terminals')
   const power = page.locator('[data-part=power]')
-  await power.locator('> summary').click()
+  await unfold(power)
   await expect(power).toHaveAttribute('data-verdict', 'hold')
   await volts.fill('twenty')
   await expect(page.locator('.supply .fault')).toContainText('for example 12.6 V')

@@ -1,5 +1,5 @@
 import { AxeBuilder } from '@axe-core/playwright'
-import { expect, test } from './program'
+import { expect, test, unfold } from './program'
 
 // PRACTICE C3, common practice: list the ports, plug, list again; the new one is it. No new port: the driver is missing.
 test('which port is mine: the one that comes when the cable is plugged in', async ({ page, program }) => {
@@ -72,11 +72,8 @@ test('the bus is scanned: noise of two at one address, then one alone when the n
   await page.goto(`${program.address}/jobs/job-inverter-1`)
   const part = page.locator('[data-part=isolation]')
   await expect(part).toHaveAttribute('data-verdict', /./)
-  // What shuts the gate is open already.
-  for (const each of [part, page.locator('[data-part=wiring]')]) {
-    if (!(await each.evaluate((details) => (details as HTMLDetailsElement).open)))
-      await each.locator('> summary').click()
-  }
+  await unfold(part)
+  await unfold(page.locator('[data-part=wiring]'))
   await part.getByRole('button', { name: 'Scan the bus' }).click()
   await expect(part.getByText('noise: two')).toBeVisible()
   await expect(part).toContainText('3 units answer on the bus.')

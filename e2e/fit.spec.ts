@@ -7,7 +7,7 @@ import {
   type Kind,
 } from '@bench-wake/demo'
 import type { Page } from '@playwright/test'
-import { expect, test } from './program'
+import { expect, test, unfold } from './program'
 
 /** A unit's page as its menu would show it, line by line. */
 function pageOf(unitId: string, familyId: string): string {
@@ -165,9 +165,7 @@ test('the launch motor goes by way of 3.6, and is held because there is no way b
   await expect(way).toContainText('no way back from here')
   const fit = page.locator('[data-part=fit]')
   await expect(fit).toHaveAttribute('data-verdict', 'hold')
-  // What shuts the gate opens by itself.
-  if (!(await fit.evaluate((details) => (details as HTMLDetailsElement).open)))
-    await fit.locator('> summary').click()
+  await unfold(fit)
   await expect(page.locator('[data-rule=way-back]').first()).toContainText('There is no way back from 4.1.')
 })
 

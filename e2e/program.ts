@@ -1,12 +1,15 @@
 /* eslint-disable @typescript-eslint/no-explicit-any -- tests read answers as an outside tool does: by member */
-import { expect, test as base, type Page } from '@playwright/test'
+import { expect, test as base, type Locator, type Page } from '@playwright/test'
 import { spawn, type ChildProcess } from 'node:child_process'
-import { mkdtempSync, rmSync } from 'node:fs'
+import { cpSync, mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 
 const main = fileURLToPath(new URL('../server/main.ts', import.meta.url))
+
+/** Where `seed.ts` left a folder with the demo scenario. */
+export const seededFolder = 'BENCH_WAKE_SEEDED'
 
 /** The whole program as a person starts it: one process, a folder of its own, the demo scenario. */
 export class Program {
@@ -14,6 +17,11 @@ export class Program {
   address = ''
   private child: ChildProcess | undefined
   private port = '0'
+
+  /** @param seeded a folder with the demo scenario already in it, to start from a copy of */
+  constructor(seeded = process.env[seededFolder]) {
+    if (seeded) cpSync(seeded, this.folder, { recursive: true })
+  }
 
   async start(): Promise<void> {
     const child = spawn(process.execPath, ['--import', 'tsx', main, '--demo'], {
@@ -59,27 +67,45 @@ export class Program {
   }
 }
 
+/** Starts a program, lends it out, and leaves nothing of it behind. */
+async function withProgram(use: (program: Program) => Promise<void>): Promise<void> {
+  const program = new Program()
+  await program.start()
+  await use(program)
+  await program.end('SIGKILL')
+  rmSync(program.folder, { recursive: true, force: true })
+}
+
 /** A test with a program of its own, so that no test sees another's runs; or with one that its file shares. */
-export const test = base.extend<{ program: Program }, { shared: Program }>({
-  shared: [
+export const test = base.extend<
+  { program: Program; shared: Program },
+  { programOf: (file: string) => Promise<Program> }
+>({
+  programOf: [
     // eslint-disable-next-line no-empty-pattern
     async ({}, use) => {
-      const program = new Program()
-      await program.start()
-      await use(program)
-      await program.end('SIGKILL')
-      rmSync(program.folder, { recursive: true, force: true })
+      // One at a time: the program of the file before is of no use to the next.
+      let current: { file: string; program: Program } | undefined
+      const end = async () => {
+        if (!current) return
+        await current.program.end('SIGKILL')
+        rmSync(current.program.folder, { recursive: true, force: true })
+      }
+      await use(async (file) => {
+        if (current?.file !== file) {
+          await end()
+          current = { file, program: new Program() }
+          await current.program.start()
+        }
+        return current.program
+      })
+      await end()
     },
     { scope: 'worker' },
   ],
+  shared: async ({ programOf }, use, { file }) => use(await programOf(file)),
   // eslint-disable-next-line no-empty-pattern
-  program: async ({}, use) => {
-    const program = new Program()
-    await program.start()
-    await use(program)
-    await program.end('SIGKILL')
-    rmSync(program.folder, { recursive: true, force: true })
-  },
+  program: async ({}, use) => withProgram(use),
 })
 export { expect } from '@playwright/test'
 
@@ -94,4 +120,11 @@ export async function powerUp(page: Page): Promise<void> {
 /** Chooses the stand-in's speed at the bench. */
 export async function setSpeed(page: Page, speed: '1' | '10' | '60' | '0'): Promise<void> {
   await page.getByLabel('Speed of the stand-in').selectOption(speed)
+}
+
+/** Opens a part of the screen that folds, whether or not it opened by itself. */
+export async function unfold(part: Locator): Promise<void> {
+  await part.evaluate((details) => {
+    ;(details as HTMLDetailsElement).open = true
+  })
 }

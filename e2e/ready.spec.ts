@@ -1,5 +1,5 @@
 import type { Page } from '@playwright/test'
-import { expect, test } from './program'
+import { expect, test, unfold } from './program'
 import { releaseHolds, rightBench } from './right-bench'
 
 /*
@@ -10,10 +10,6 @@ import { releaseHolds, rightBench } from './right-bench'
 test.describe.configure({ mode: 'parallel' })
 
 const part = (page: Page, id: string) => page.locator(`[data-part=${id}]`)
-async function openPart(page: Page, id: string) {
-  const it = part(page, id)
-  if (!(await it.evaluate((each) => (each as HTMLDetailsElement).open))) await it.locator('> summary').click()
-}
 const pin = (page: Page, side: 'adapter' | 'target', id: string) =>
   page.locator(`[data-side=${side}][data-pin="${id}"]`)
 /** Joins two pins, or takes the wire off: the same two clicks. */
@@ -303,7 +299,7 @@ for (const [familyId, { image, wrongs }] of Object.entries(cases)) {
     await expect(ready).toBeVisible()
     for (const each of wrongs) {
       await test.step(each.name, async () => {
-        await openPart(page, each.part)
+        await unfold(part(page, each.part))
         await each.wrong(page)
         await expect(part(page, each.part)).toHaveAttribute('data-verdict', each.verdict)
         await expect(page.locator('.deck')).toContainText(each.reads)

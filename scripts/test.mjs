@@ -56,7 +56,7 @@ if (built) {
   const code = run(bin('playwright'), ['test', '--reporter=list,json'], { env: environment })
   const stats = report('e2e.json')?.stats
   if (stats)
-    count(stats.expected, stats.unexpected + stats.flaky + (stats.unexpected === 0 && code !== 0 ? 1 : 0))
+    count(stats.expected + stats.flaky, stats.unexpected + (stats.unexpected === 0 && code !== 0 ? 1 : 0))
   else count(0, 1)
 }
 
