@@ -45,13 +45,17 @@ for (const [familyId, { image, filter, trace }] of Object.entries(links)) {
     await expect(page.getByRole('heading', { name: /Ready:/ })).toBeVisible()
     await setSpeed(page, '0')
     await page.getByRole('button', { name: 'Start the run' }).click()
-    const outcome = async () => (await program.get(`/jobs/${id}`)).runs[0]?.state.outcome
-    await expect.poll(outcome).toBeDefined()
+    const runs = async () =>
+      (await program.get(`/jobs/${id}`)).runs as { id: string; state: { outcome: string } }[]
+    // The first hop of a way of two is a run of its own, and the screen offers the next one when it is proved.
+    await expect.poll(async () => (await runs()).length).toBeGreaterThan(0)
+    const first = (await runs()).at(-1)!.id
+    const outcome = async () => (await runs()).find((run) => run.id === first)!.state.outcome
     // Every question of the run is answered on the screen, as a person would.
-    const answer = page.locator('.deck .acts [data-primary]')
+    const answer = page.locator('.deck .acts [data-primary]:not(:has-text("Start the run"))')
     const until = Date.now() + 120_000
     while (Date.now() < until && (await outcome()) === 'running') {
-      await answer.click({ timeout: 2000 }).catch(() => {})
+      await answer.click({ timeout: 1000 }).catch(() => {})
     }
     expect(await outcome()).toBe('proved')
 
