@@ -14,6 +14,9 @@ export default defineConfig({
       executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium',
       args: [
         '--no-sandbox',
+        // A page starts in half the time without the process that others are forked from.
+        '--no-zygote',
+        '--in-process-gpu',
         '--disable-gpu',
         '--disable-quic',
         '--no-first-run',

@@ -51,7 +51,9 @@ export class Program {
   }
 
   async get(path: string): Promise<any> {
-    return (await fetch(`${this.address}/api${path}`)).json()
+    const ask = () => fetch(`${this.address}/api${path}`)
+    // A connection kept from before may be closed by the other end just as it is used again.
+    return (await ask().catch(ask)).json()
   }
 
   /** Sends JSON over a public path, as an outside tool would; fails where the program refuses. */
