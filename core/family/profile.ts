@@ -31,6 +31,18 @@ const hexadecimal = (says: string) =>
 /** What can feed a unit; core/ready/power knows how each behaves. */
 export const supplyKinds = ['lead-acid', 'agm', 'lfp', 'nmc', 'alkaline', 'nimh', 'bench', 'mains'] as const
 
+/** What is due behind a proof. */
+export const careKinds = [
+  'scare',
+  'function-test',
+  'fault-codes',
+  're-learn',
+  'bind',
+  'settings',
+  'options',
+  'network',
+] as const
+
 /** What goes into the bag. */
 export const kitKinds = [
   'adapter',
@@ -687,6 +699,57 @@ export const FamilyProfile = v.strictObject({
       v.description('What a job takes along, besides adapter and image'),
     ),
   ),
+  retries: v.exactOptional(
+    v.pipe(
+      v.strictObject({
+        asIs: whole('How often a failed write is repeated as it is'),
+        reEnter: whole('How often it is then tried with a new entry'),
+        otherAdapter: v.pipe(v.boolean(), v.description('Then ask for another adapter, or a lower speed')),
+      }),
+      v.description('What is tried when erase, write or check fails, before the leg ends'),
+    ),
+  ),
+  backup: v.exactOptional(
+    v.pipe(
+      v.strictObject({
+        firmware: v.pipe(
+          v.picklist(['own', 'universal']),
+          v.description('`own`: every unit holds an image of its own. `universal`: the same can be had again'),
+        ),
+        settings: v.exactOptional(
+          v.pipe(
+            v.strictObject({
+              says: text('What is lost, and how it is kept: "Photograph the channel list, page by page."'),
+              back: text('How it is put back behind the proof'),
+            }),
+            v.description('Settings that an update erases and the link cannot read'),
+          ),
+        ),
+      }),
+      v.description('What is worth reading out before the first write'),
+    ),
+  ),
+  swap: v.exactOptional(
+    v.pipe(
+      v.array(OrderItem),
+      v.minLength(1),
+      v.description('Where the image goes in with a chip in a socket: each step by hand, in order'),
+    ),
+  ),
+  aftercare: v.exactOptional(
+    v.pipe(
+      v.array(
+        v.strictObject({
+          id: slug('Short name'),
+          kind: v.pipe(v.picklist(careKinds), v.description('`scare`: alarming and normal; tick it off')),
+          does: text('One thing to do: "Relay on and off, cover on"'),
+          expect: v.exactOptional(text('What shows that it is well')),
+          caution: v.exactOptional(text('Danger at this very step, and who may do it')),
+        }),
+      ),
+      v.description('Behind the proof, in order: function tests, re-learn, settings back, scares'),
+    ),
+  ),
   stages: v.pipe(
     v.strictObject({
       enter: Stage,
@@ -730,4 +793,6 @@ export type ReadingPlace = (typeof readingPlaces)[number]
 export type IdentityFieldName = (typeof identityFields)[number]
 export type Exchange = Link['loader']['identify']
 export type StageName = keyof Family['stages']
+export type CareItem = NonNullable<Family['aftercare']>[number]
+export type RetryPolicy = NonNullable<Family['retries']>
 export type SnapshotLineRule = Family['snapshot'][number]

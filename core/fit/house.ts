@@ -8,6 +8,8 @@ export const HousePolicy = v.strictObject({
   hops: v.picklist(['sequential', 'direct']),
   /** `any`: any decent adapter, try what you have; `own`: the maker's own part. */
   adapters: v.optional(v.picklist(['any', 'own']), 'any'),
+  /** `family`: a firmware backup where every unit holds its own image; `always`: wherever the link can read (PRACTICE G4). */
+  backup: v.exactOptional(v.picklist(['family', 'always'])),
 })
 export type HousePolicy = v.InferOutput<typeof HousePolicy>
 

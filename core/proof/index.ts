@@ -1,1 +1,2 @@
 export * from './compare-snapshots'
+export * from './judge-backup'

@@ -14,7 +14,8 @@ export interface Strip {
 
 /** The strip of a run: phases in true proportion of the time they took; what is still to come, as predicted. */
 export function stripOf(state: RunState): Strip {
-  const start = state.startedAt
+  // A run of several legs is drawn by its last.
+  const start = state.legAt
   let cursor = 0
   const phases: Strip['phases'] = []
   for (const step of state.steps) {
@@ -38,7 +39,7 @@ export function stripOf(state: RunState): Strip {
     retriesMs: state.retries.map(({ at }) => at - start),
     questionsMs: state.questions.map(({ at }) => at - start),
     dips: state.supply
-      .filter(({ volts }) => volts < floor)
+      .filter(({ at, volts }) => volts < floor && at >= start)
       .map(({ at, volts }) => ({ atMs: at - start, depth: (floor - volts) / floor })),
     torn: state.outcome !== 'running' && state.outcome !== 'proved',
   }
@@ -52,14 +53,19 @@ export const stripOfWake = (wake: readonly WakeEvent[]): Strip | null => {
 /** Ink of each phase, as a share of full: the two that matter are the darkest. */
 const ink: Record<StepKind, number> = {
   'power-up': 0.1,
+  swap: 1,
   connect: 0.25,
   identify: 0.4,
+  settings: 0.1,
   enter: 0.4,
+  backup: 0.5,
   erase: 0.6,
   write: 1,
   verify: 0.6,
   restart: 0.25,
   prove: 0.8,
+  look: 0.8,
+  faults: 0.4,
 }
 
 /**

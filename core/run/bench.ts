@@ -1,7 +1,7 @@
 import type { Component, DrivenLink, Family } from '../family'
 import type { UnitAnswers } from '../fit'
 import type { ImageIdentity, ManifestClaim, MemoryMap } from '../image'
-import type { Clock, Release } from '../kernel'
+import type { Clock, Finding, Release } from '../kernel'
 import type { Abandon, Channel, Loader, Meter, Report, Talk } from '../link'
 import type { Snapshot } from '../unit'
 import type { Load } from './plan'
@@ -17,26 +17,41 @@ export interface Answers {
 export interface Errand {
   family: Family
   component: Component
-  link: DrivenLink
-  unit: { id: string; serial: string }
+  /** Null where the image goes in by hand: with a chip in a socket. */
+  link: DrivenLink | null
+  unit: { id: string; serial: string; name?: string }
   /** What was known of the unit before, line by line: some lines a link cannot say, others not from the bootloader. */
   lastPage?: Snapshot | undefined
   image: { name: string; memory: MemoryMap; identity: ImageIdentity | null; claim?: ManifestClaim | null }
   /** How the unit is used: answers to the family's questions. */
   use?: UnitAnswers
+  /** Byte that a leg goes on from, where an earlier one broke off and the loader can. */
+  goesOnAt?: number | null
+  /** What earlier legs left of the unit: behind their erase its memory is no original any more. */
+  alreadyWritten?: boolean
   releases: readonly Release[]
+}
+
+/** Memory of a unit as it was read out before the first write. */
+export interface Backup {
+  /** `Tide logger 2, logger 2025-11-03, original, 2026-11-25` */
+  name: string
+  address: number
+  bytes: Uint8Array
 }
 
 /** What a run needs of the world. With the server's it is real; with a stand-in and a list it is a rehearsal. */
 export interface World {
   /** What the unit or its adapter is plugged into, not yet opened. */
-  channel: Channel
+  channel: Channel | null
   /** Absent when nobody measures the supply; it then shows as not known. */
   meter?: Meter
   clock: Clock
   wake: WakeWriter
   answers: Answers
   abandon: Abandon
+  /** Keeps a backup on the shelf and gives its image's id; what speaks against it is added to its findings. */
+  keepBackup?(backup: Backup): Promise<{ imageId: string; findings: Finding[] }>
   /** Raised when the program is told to end: the run stops at the next safe point. */
   halt: Abandon
 }
@@ -49,9 +64,13 @@ export interface Bench extends Errand, World {
   /** Index of the open step. */
   step: number
   inBootloader: boolean
+  /** True once the bytes in the unit are no longer those that it came with. */
+  changed: boolean
   before: Snapshot | null
   /** Records progress; resolves when the record before it is on disk, so that the link need not wait for each. */
   report: Report
+  /** Predicted time from this step on until the image is written, ms. */
+  planned(step: number): number
   /** Asks the person and waits. */
   ask(prompt: {
     id: string

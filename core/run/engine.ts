@@ -1,13 +1,23 @@
 import { isProblem, Problem, type ProblemFacts } from '../kernel'
-import { talkOver, type Progress } from '../link'
+import { talkOver, type Progress, type Talk } from '../link'
 import type { Bench, Errand, World } from './bench'
 import { loadsOf } from './plan'
 import type { Step, StepKind } from './step'
 import { stepActs } from './steps'
+import { holdForSupply } from './hold-for-supply'
+import { tryAgain, type Tries } from './try-again'
 import { watchSupply } from './watch-supply'
 
 /** Behind these steps the unit is neither half written nor unproved by our doing: a run may stop there. */
-const safeAfter: ReadonlySet<StepKind> = new Set(['power-up', 'connect', 'identify', 'enter', 'prove'])
+const safeAfter: ReadonlySet<StepKind> = new Set([
+  'power-up',
+  'connect',
+  'identify',
+  'settings',
+  'enter',
+  'backup',
+  'prove',
+])
 
 export type Outcome = 'proved' | 'failed' | 'abandoned' | 'cut'
 
@@ -18,7 +28,7 @@ export type Outcome = 'proved' | 'failed' | 'abandoned' | 'cut'
  */
 export async function carryOut(plan: readonly Step[], errand: Errand, world: World): Promise<Outcome> {
   const { wake, answers, halt, abandon } = world
-  const talk = talkOver(world.channel, world.clock, errand.family, errand.link, errand.component)
+  const talk = talkOf(errand, world)
   let written: Promise<void> = Promise.resolve()
   const bench: Bench = {
     ...errand,
@@ -28,7 +38,12 @@ export async function carryOut(plan: readonly Step[], errand: Errand, world: Wor
     loader: talk.loader,
     step: 0,
     inBootloader: false,
+    changed: errand.alreadyWritten ?? false,
     before: null,
+    planned: (from) => {
+      const end = plan.findIndex(({ kind }) => kind === 'write')
+      return plan.slice(from, end + 1).reduce((sum, { predictedMs }) => sum + predictedMs, 0)
+    },
     async report(progress: Progress) {
       // One record behind at most: the link carries the next block while the disk takes this one.
       await written
@@ -46,13 +61,24 @@ export async function carryOut(plan: readonly Step[], errand: Errand, world: Wor
     },
   }
   const supply = watchSupply(world)
+  const tries: Tries = { asIs: 0, reEnter: 0, adapters: 0 }
   try {
-    for (const [index, step] of plan.entries()) {
+    for (let index = 0; index < plan.length; index++) {
+      const step = plan[index]!
       bench.step = index
       await wake.record({ type: 'step.started', step: index })
       if (step.kind === 'identify') supply.start()
-      await stepActs[step.kind](bench)
-      await written
+      try {
+        if (step.kind === 'erase' || step.kind === 'write') await holdForSupply(bench, supply)
+        await stepActs[step.kind](bench)
+        await written
+      } catch (error) {
+        const back = await tryAgain(bench, plan, error, tries)
+        if (back === null) throw error
+        // The step that failed is opened again, or the one before it: the record shows both tries.
+        index = back - 1
+        continue
+      }
       await wake.record({ type: 'step.done', step: index })
       if (halt.raised && safeAfter.has(step.kind) && index < plan.length - 1) {
         await supply.end()
@@ -78,6 +104,35 @@ export async function carryOut(plan: readonly Step[], errand: Errand, world: Wor
   } finally {
     await talk.close().catch(() => {})
   }
+}
+
+function talkOf({ family, link, component }: Errand, { channel, clock }: World): Talk {
+  if (link && channel) return talkOver(channel, clock, family, link, component)
+  return handsOnly
+}
+
+const noLink = async (): Promise<never> => {
+  throw new Problem({
+    kind: 'no-link',
+    says: 'this image goes in by hand, not over a link',
+    remedy: 'Follow the steps of the plan.',
+  })
+}
+/** Where a chip is changed in its socket there is nobody to talk to. */
+const handsOnly: Talk = {
+  loader: {
+    can: { read: false, erase: false, verify: 'version-only', resume: false },
+    attach: noLink,
+    identify: noLink,
+    erase: noLink,
+    write: noLink,
+    verify: noLink,
+    leave: noLink,
+  },
+  open: noLink,
+  close: async () => {},
+  page: noLink,
+  hears: async () => null,
 }
 
 function factsOfError(error: unknown): ProblemFacts {

@@ -10,9 +10,21 @@ export type UnitCondition =
   | 'as-it-was'
   | 'in-bootloader'
   | 'half-written'
+  | 'chip-out'
   | 'written-not-verified'
   | 'new-firmware-not-proved'
   | 'proved'
+
+/** A leg of a run that is over: how it ended and how far it had come. */
+export interface PastLeg {
+  leg: number
+  startedAt: number
+  endedAt: number
+  outcome: 'failed' | 'cut' | 'abandoned'
+  trouble: string | null
+  acknowledged: number
+  retries: number
+}
 
 export interface StepState extends Step {
   state: 'waiting' | 'open' | 'done' | 'broken'
@@ -23,6 +35,15 @@ export interface StepState extends Step {
 /** A run as it stands: folded from its wake and from nothing else. */
 export interface RunState {
   facts: Omit<BodyOf<'run.opened'>, 'type' | 'plan'>
+  /** Number of the leg under way or last; 1 is the first. */
+  leg: number
+  /** When that leg began. */
+  legAt: number
+  pastLegs: PastLeg[]
+  /** What the unit most likely is by what earlier legs did to it. */
+  left: UnitCondition
+  /** Byte of the image this leg goes on from. */
+  goesOnAt: number | null
   /** Sequence number and time of the last event folded in. */
   seq: number
   at: number
@@ -46,6 +67,10 @@ export interface RunState {
   verified: Omit<BodyOf<'verified'>, 'type'> | null
   compared: Compared[]
   findings: Finding[]
+  backups: Omit<BodyOf<'backup'>, 'type'>[]
+  faults: Omit<BodyOf<'faults'>, 'type'> | null
+  /** What was done behind the proof, by item; the newest word on each counts. */
+  aftercare: (Omit<BodyOf<'aftercare'>, 'type'> & { at: number })[]
   problem: ProblemFacts | null
   cutWhy?: string
 }
@@ -68,6 +93,11 @@ export function foldEvent(before: RunState | null, event: WakeEvent): RunState |
     const { type: _type, plan, ...facts } = body
     return {
       facts,
+      leg: 1,
+      legAt: at,
+      pastLegs: [],
+      left: 'as-it-was',
+      goesOnAt: null,
       seq,
       at,
       startedAt: at,
@@ -86,12 +116,57 @@ export function foldEvent(before: RunState | null, event: WakeEvent): RunState |
       verified: null,
       compared: [],
       findings: [],
+      backups: [],
+      faults: null,
+      aftercare: [],
       problem: null,
     }
   }
   if (!before) return null
   const state: RunState = { ...before, seq, at }
   switch (body.type) {
+    case 'leg.opened': {
+      const { type: _type, leg, goesOnAt, plan, ...facts } = body
+      const { cutWhy: _cutWhy, endedAt = at, ...rest } = before
+      const { adapter: _adapter, shed: _shed, ...runFacts } = before.facts
+      return {
+        ...rest,
+        seq,
+        at,
+        facts: { ...runFacts, ...facts },
+        leg,
+        legAt: at,
+        pastLegs: [
+          ...before.pastLegs,
+          {
+            leg: before.leg,
+            startedAt: before.legAt,
+            endedAt,
+            outcome: before.outcome === 'running' || before.outcome === 'proved' ? 'cut' : before.outcome,
+            trouble: troubleAt(before),
+            acknowledged: before.acknowledged,
+            retries: before.retries.length,
+          },
+        ],
+        left: conditionOf(before),
+        goesOnAt: goesOnAt ?? null,
+        steps: plan.map((step) => ({ ...step, state: 'waiting' })),
+        open: null,
+        outcome: 'running',
+        progress: null,
+        prompt: null,
+        // These name steps of the plan before; how many they were stands with their leg.
+        retries: [],
+        questions: [],
+        notes: [],
+        // The page before the first write stays what the proof is held against.
+        after: null,
+        verified: null,
+        compared: [],
+        findings: [],
+        problem: null,
+      }
+    }
     case 'step.started':
       state.open = body.step
       state.progress = null
@@ -99,7 +174,9 @@ export function foldEvent(before: RunState | null, event: WakeEvent): RunState |
       return state
     case 'progress':
       state.progress = { done: body.done, total: body.total, unit: body.unit, retries: body.retries, at }
-      if (body.unit === 'bytes') state.acknowledged = body.done
+      if (before.open !== null && before.steps[before.open]?.kind === 'backup') return state
+      // What was erased is not in the unit any more.
+      state.acknowledged = body.unit === 'bytes' ? body.done : 0
       if (body.retries > (before.progress?.retries ?? 0)) {
         state.retries = [...state.retries, { at, step: body.step, why: 'a block was sent again' }]
       }
@@ -126,7 +203,8 @@ export function foldEvent(before: RunState | null, event: WakeEvent): RunState |
       state.notes = [...state.notes, { at, says: body.says }]
       return state
     case 'snapshot':
-      state[body.when] = body.snapshot
+      // A later leg finds the unit in its bootloader, which says less: what was read first is what it was.
+      if (body.when === 'after' || state.before === null) state[body.when] = body.snapshot
       return state
     case 'findings':
       state.findings = body.findings
@@ -140,6 +218,21 @@ export function foldEvent(before: RunState | null, event: WakeEvent): RunState |
       state.compared = body.rows
       state.findings = body.findings
       return state
+    case 'backup': {
+      const { type: _type, ...backup } = body
+      state.backups = [...state.backups, backup]
+      return state
+    }
+    case 'faults': {
+      const { type: _type, ...faults } = body
+      state.faults = faults
+      return state
+    }
+    case 'aftercare': {
+      const { type: _type, ...care } = body
+      state.aftercare = [...state.aftercare.filter(({ item }) => item !== care.item), { ...care, at }]
+      return state
+    }
     case 'step.done':
       state.steps = withStep(state.steps, body.step, { state: 'done', endedAt: at })
       state.open = null
@@ -223,7 +316,10 @@ export function conditionOf(state: RunState): UnitCondition {
   if (state.outcome === 'proved') return 'proved'
   if (reached('restart')) return 'new-firmware-not-proved'
   if (reached('verify')) return 'written-not-verified'
+  if (reached('swap')) return 'chip-out'
   if (reached('write') || reached('erase')) return 'half-written'
+  // Before its own erase a leg leaves what the legs before it left.
+  if (state.left !== 'as-it-was' && state.left !== 'in-bootloader') return state.left
   return reached('enter') ? 'in-bootloader' : 'as-it-was'
 }
 
@@ -239,6 +335,18 @@ export function troubleAt(state: RunState): string | null {
   if (state.outcome === 'failed') return `${says.charAt(0).toUpperCase()}${says.slice(1)}${where}.`
   if (state.outcome === 'abandoned') return `Abandoned${where}.`
   return null
+}
+
+/**
+ * Byte of the image from which a next leg may go on: what the unit has acknowledged of a write that broke off. Null when
+ * there is nothing to go on from. Whether the loader can is another question.
+ */
+export function goesOnFrom(state: RunState): number | null {
+  if (state.outcome === 'running' || state.outcome === 'proved') return null
+  const whole = state.facts.image.bytes
+  return conditionOf(state) === 'half-written' && state.acknowledged > 0 && state.acknowledged < whole
+    ? state.acknowledged
+    : null
 }
 
 /** What a person is told about a unit in that condition (PRACTICE H7; NIST SP 800-193, recovery). */
@@ -257,6 +365,11 @@ export const guidance: Record<UnitCondition, { says: string; next: string; keepP
     says: 'The unit holds a part of the image and cannot start it. Its bootloader is still there.',
     next: 'Do not power down. Check plug and supply, then start again: it is found in its bootloader and written from the beginning.',
     keepPowered: true,
+  },
+  'chip-out': {
+    says: 'The chip may be out of its socket, or the new one in it unproved. The old chip is kept.',
+    next: 'Leave the mains off. Put the old chip back, pin 1 at the dot, or go on with the new one from the first step.',
+    keepPowered: false,
   },
   'written-not-verified': {
     says: 'The image is written, but its checksum was not confirmed.',

@@ -32,12 +32,17 @@ const stationOf: Record<StepKind, StationId> = {
   'power-up': 'entry',
   connect: 'entry',
   identify: 'entry',
+  settings: 'entry',
   enter: 'entry',
+  swap: 'write',
+  backup: 'write',
   erase: 'write',
   write: 'write',
   verify: 'write',
   restart: 'proof',
   prove: 'proof',
+  look: 'proof',
+  faults: 'proof',
 }
 
 const names: Record<StationId, string> = {

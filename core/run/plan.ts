@@ -1,4 +1,5 @@
 import { applicationRegions, drivenLink, type Component, type DrivenLink, type Family } from '../family'
+import type { HousePolicy } from '../fit'
 import { bytesAt, segmentsWithin, type MemoryMap } from '../image'
 import { bytesText, Problem, groupedNumber, inSentence } from '../kernel'
 import { erasesFirst, linkPageMs, linkWireMs, linkWriteMs } from '../link'
@@ -18,6 +19,8 @@ export interface Load {
 export const powerCyclePersonMs = 15_000
 /** Time a person takes for one step of the order of power, with a look at it (common practice). */
 export const orderStepPersonMs = 10_000
+/** Time a person takes to photograph or write down what an update erases (common practice: some minutes). */
+export const settingsPersonMs = 120_000
 /** What a unit says while one sector is erased: a line, or the answer to a question. */
 const sectorSaysMs = 1.5
 
@@ -85,6 +88,7 @@ export function planRun(
   component: Component,
   link: DrivenLink,
   loads: readonly Load[],
+  { backup = 'family' }: Pick<HousePolicy, 'backup'> = {},
 ): Step[] {
   const bytes = loads.reduce((sum, load) => sum + load.bytes.length, 0)
   const sectors = loads.reduce((sum, load) => sum + load.sectors, 0)
@@ -93,6 +97,7 @@ export function planRun(
   const entry = entryOf(family, link)
   const order = family.powerOrder?.on ?? []
   const erases = erasesFirst(link)
+  const original = applicationRegions(component).reduce((total, { length }) => total + length, 0)
   const eraseMs = sum((load) => load.eraseMs)
   return [
     ...(order.length > 0
@@ -104,9 +109,19 @@ export function planRun(
       : []),
     step('connect', connectText(link), 50),
     step('identify', 'Read what the unit says of itself', talkMs),
+    ...(family.backup?.settings
+      ? [step('settings', 'Keep the settings that the update erases', 0, { personMs: settingsPersonMs })]
+      : []),
     step('enter', entry.name, entry.settleMs + 2 * talkMs, {
       personMs: entry.kind === 'by-hand' ? entry.steps.length * orderStepPersonMs : 0,
     }),
+    ...(readsMemory(link) && (backup === 'always' || family.backup?.firmware === 'own')
+      ? [
+          step('backup', `Read out the original, twice ${bytesText(original)}`, 2 * linkReadMs(link, original), {
+            handsOff: true,
+          }),
+        ]
+      : []),
     ...(erases
       ? [step('erase', `Erase ${sectors} sectors`, eraseMs + sectors * sectorSaysMs, { handsOff: true })]
       : []),
@@ -121,6 +136,27 @@ export function planRun(
       personMs: powerCyclePersonMs,
     }),
     step('prove', `Read the ${inSentence(component.name)}’s version from the unit`, talkMs),
+    ...(keepsFaults(link) ? [step('faults', 'Fault codes: read, clear, read again', 3 * talkMs)] : []),
+  ]
+}
+
+/** Links over which the memory can be read out before it is written; it is what their loaders can. */
+export const readsMemory = (link: DrivenLink): boolean => link.kind !== 'serial'
+const keepsFaults = (link: DrivenLink) =>
+  link.kind !== 'serial' && (link.drive.speaks === 'uds' || link.drive.speaks === 'kwp')
+/** Reading moves the same bytes over the same wire, without the memory's own times. */
+const linkReadMs = (link: DrivenLink, bytes: number) => linkWireMs(link, bytes)
+
+/** The steps of an image that goes in with a chip in its socket: by hand from end to end. */
+export function planSwap(family: Family, component: Component): Step[] {
+  const hands = (kind: Step['kind'], says: string, count: number) =>
+    step(kind, says, 0, { personMs: count * orderStepPersonMs })
+  const order = family.powerOrder?.on ?? []
+  const swap = family.swap ?? []
+  return [
+    ...(order.length > 0 ? [hands('power-up', `Power as ordered, ${order.length} steps`, order.length)] : []),
+    hands('swap', `Change the chip, ${swap.length} steps`, 3 * swap.length),
+    hands('look', `See the ${inSentence(component.name)}’s version on the unit`, 3),
   ]
 }
 

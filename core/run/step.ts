@@ -1,14 +1,19 @@
 /** The kinds of step, in the order of a plain run. */
 export const stepKinds = [
   'power-up',
+  'swap',
   'connect',
   'identify',
+  'settings',
   'enter',
+  'backup',
   'erase',
   'write',
   'verify',
   'restart',
   'prove',
+  'look',
+  'faults',
 ] as const
 export type StepKind = (typeof stepKinds)[number]
 

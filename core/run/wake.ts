@@ -52,6 +52,38 @@ const compared = v.object({
   ok: v.nullable(v.boolean()),
 })
 const step = v.number()
+const plan = v.array(
+  v.object({
+    kind: v.picklist(stepKinds),
+    says: v.string(),
+    predictedMs: v.number(),
+    personMs: v.number(),
+    handsOff: v.boolean(),
+  }),
+)
+const releases = v.array(v.object({ rule: v.string(), name: v.string(), reason: v.string() }))
+/** What a leg of a run stands on: its port, what is joined and switched off for it, its plan. */
+const leg = {
+  port: v.object({ id: v.string(), name: v.string(), standIn: v.boolean() }),
+  /** How many times faster than life a stand-in runs; 0 is unpaced. A real port runs at 1. */
+  speed: v.number(),
+  /** The cable or adapter it went through, so that failures can be traced to it (PRACTICE C2, J4). */
+  adapter: v.exactOptional(
+    v.object({
+      id: v.string(),
+      name: v.string(),
+      serial: v.exactOptional(v.string()),
+      standing: v.string(),
+    }),
+  ),
+  /** What was switched off or pulled for it, as it has to come back. */
+  shed: v.exactOptional(v.array(v.string())),
+  floorVolts: v.number(),
+  releases,
+  plan,
+}
+/** What became of one thing that is due behind a write (PRACTICE I2, I3, J1, J2). */
+export const careOutcomes = ['done', 'failed', 'not-needed'] as const
 
 /** What happened, or is about to. */
 export const WakeBody = v.variant('type', [
@@ -75,33 +107,18 @@ export const WakeBody = v.variant('type', [
     }),
     /** How the unit is used, as it was answered. */
     answers: v.exactOptional(v.record(v.string(), v.string())),
-    port: v.object({ id: v.string(), name: v.string(), standIn: v.boolean() }),
-    /** How many times faster than life a stand-in runs; 0 is unpaced. A real port runs at 1. */
-    speed: v.number(),
     /** Version that the unit last said it had, before this run. */
     from: v.exactOptional(v.string()),
-    /** The cable or adapter it went through, so that failures can be traced to it (PRACTICE C2, J4). */
-    adapter: v.exactOptional(
-      v.object({
-        id: v.string(),
-        name: v.string(),
-        serial: v.exactOptional(v.string()),
-        standing: v.string(),
-      }),
-    ),
-    /** What was switched off or pulled for it, as it has to come back. */
-    shed: v.exactOptional(v.array(v.string())),
-    floorVolts: v.number(),
-    releases: v.array(v.object({ rule: v.string(), name: v.string(), reason: v.string() })),
-    plan: v.array(
-      v.object({
-        kind: v.picklist(stepKinds),
-        says: v.string(),
-        predictedMs: v.number(),
-        personMs: v.number(),
-        handsOff: v.boolean(),
-      }),
-    ),
+    ...leg,
+  }),
+  /** The same run tried again, behind a leg that was cut, failed or was abandoned. */
+  v.object({
+    type: v.literal('leg.opened'),
+    /** Counts from 2: the first leg is opened with the run. */
+    leg: v.number(),
+    /** Byte of the image it goes on from, where the protocol allows; absent when it begins at the first. */
+    goesOnAt: v.exactOptional(v.number()),
+    ...leg,
   }),
   v.object({ type: v.literal('step.started'), step }),
   v.object({
@@ -133,6 +150,31 @@ export const WakeBody = v.variant('type', [
     ok: v.boolean(),
     expected: v.string(),
     found: v.string(),
+  }),
+  /** What was read out of the unit before the first write, and where it is kept (PRACTICE G1, G5). */
+  v.object({
+    type: v.literal('backup'),
+    step,
+    name: v.string(),
+    address: v.number(),
+    bytes: v.number(),
+    sha256: v.string(),
+    /** Times it was read; two equal readings are wanted. */
+    reads: v.number(),
+    /** The image on the shelf that it was kept as; absent when it was judged to be none. */
+    imageId: v.exactOptional(v.string()),
+    findings: v.array(finding),
+  }),
+  /** Fault codes as the unit told them, before they were cleared and after (PRACTICE J1). */
+  v.object({ type: v.literal('faults'), step, before: v.string(), after: v.string() }),
+  /** A function test, a re-learn, settings brought back: done by a person behind the proof. */
+  v.object({
+    type: v.literal('aftercare'),
+    item: v.string(),
+    does: v.string(),
+    outcome: v.picklist(careOutcomes),
+    by: v.string(),
+    note: v.exactOptional(v.string()),
   }),
   v.object({ type: v.literal('compared'), step, rows: v.array(compared), findings: v.array(finding) }),
   v.object({ type: v.literal('step.done'), step }),

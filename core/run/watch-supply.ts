@@ -13,6 +13,12 @@ export function watchSupply({ meter, clock, wake }: Pick<World, 'meter' | 'clock
   let last: { at: number; volts: number | null } | undefined
   let loop: Promise<void> = Promise.resolve()
   let wakeUp: () => void = () => {}
+  const readings: { at: number; volts: number }[] = []
+  const read = async () => {
+    const volts = await meter!.volts().catch(() => null)
+    if (volts !== null) readings.push({ at: clock.now(), volts })
+    return volts
+  }
 
   const nap = () =>
     new Promise<void>((resolve) => {
@@ -25,7 +31,7 @@ export function watchSupply({ meter, clock, wake }: Pick<World, 'meter' | 'clock
 
   async function watch(): Promise<void> {
     while (state === 'watching') {
-      const volts = await meter!.volts().catch(() => null)
+      const volts = await read()
       const now = clock.now()
       const changed =
         !last ||
@@ -56,6 +62,19 @@ export function watchSupply({ meter, clock, wake }: Pick<World, 'meter' | 'clock
     },
     resume() {
       if (state === 'paused') go()
+    },
+    readings: () => readings,
+    async measure(): Promise<number | null> {
+      if (!meter) return null
+      // One question at a time: the meter's line is the watch's own.
+      const before = state
+      if (before === 'watching') state = 'paused'
+      wakeUp()
+      await loop
+      const volts = await read()
+      if (volts !== null) await wake.record({ type: 'supply', volts })
+      if (before === 'watching') go()
+      return volts
     },
     async end() {
       state = 'ended'

@@ -75,3 +75,10 @@ export const reasonWords: Record<ReasonKind, string> = {
   feature: 'A feature',
   currency: 'To be current',
 }
+
+/** What became of one thing behind the proof. */
+export const careWords = {
+  done: 'Done and well',
+  failed: 'Not well',
+  'not-needed': 'Not needed here',
+} as const

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { clockText, durationText, groupedNumber, voltsText, inSentence } from '@bench-wake/core/kernel'
+import { clockText, durationText, groupedNumber, hexNumber, voltsText, inSentence } from '@bench-wake/core/kernel'
 import { logbookRow, stripOf } from '@bench-wake/core/record'
 import { conditionOf, guidance, type WakeEvent } from '@bench-wake/core/run'
 import type { KeptRun } from '@bench-wake/server'
@@ -13,7 +13,7 @@ import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
 import VerdictMark from '../parts/VerdictMark.vue'
 import WakeStrip from '../parts/WakeStrip.vue'
-import { exactTimeText, whenText } from '../parts/words'
+import { careWords, exactTimeText, whenText } from '../parts/words'
 import { api, got } from '../stores/api'
 
 const id = String(useRoute().params['id'])
@@ -32,11 +32,34 @@ const state = computed(() => run.value?.state ?? null)
 const row = computed(() => (state.value ? logbookRow(state.value) : null))
 const events = computed(() => wake.value.filter(({ body }) => body.type !== 'progress'))
 
-function words({ body }: WakeEvent): string {
-  const kind = (step: number) => state.value?.steps[step]?.kind ?? ''
+/** The plan in force at each event: every leg has its own. */
+const planAt = computed(() => {
+  const plans = new Map<number, readonly { kind: string }[]>()
+  let plan: readonly { kind: string }[] = []
+  for (const { seq, body } of wake.value) {
+    if (body.type === 'run.opened' || body.type === 'leg.opened') plan = body.plan
+    plans.set(seq, plan)
+  }
+  return plans
+})
+
+function words({ seq, body }: WakeEvent): string {
+  const kind = (step: number) => planAt.value.get(seq)?.[step]?.kind ?? ''
   switch (body.type) {
     case 'run.opened':
       return `Run opened on ${body.port.name}, ${body.image.name}`
+    case 'leg.opened':
+      return body.goesOnAt === undefined
+        ? `Leg ${body.leg} opened on ${body.port.name}, from the beginning`
+        : `Leg ${body.leg} opened on ${body.port.name}, goes on at byte ${groupedNumber(body.goesOnAt)}`
+    case 'backup':
+      return body.imageId
+        ? `Original kept: ${body.name}, ${groupedNumber(body.bytes)} bytes from ${hexNumber(body.address, 8)}, read ${body.reads} times`
+        : `No backup: ${body.findings[0]?.says ?? body.name}`
+    case 'faults':
+      return `Fault codes before ${body.before}, after clearing ${body.after}`
+    case 'aftercare':
+      return `${body.does} ${careWords[body.outcome]}, ${body.by}${body.note ? `: ${body.note}` : ''}`
     case 'step.started':
       return `${kind(body.step)} begins`
     case 'step.done':
@@ -95,6 +118,18 @@ function words({ body }: WakeEvent): string {
         :height="54"
         :label="`Wake of ${state.facts.unit.name}`"
       />
+      <ol v-if="state.pastLegs.length" class="legs" aria-label="Legs of this run">
+        <li v-for="past in state.pastLegs" :key="past.leg">
+          <b>Leg {{ past.leg }}</b> {{ whenText(past.startedAt) }}. {{ past.trouble }} Byte
+          {{ groupedNumber(past.acknowledged) }} of {{ groupedNumber(state.facts.image.bytes) }},
+          {{ past.retries }} {{ past.retries === 1 ? 'retry' : 'retries' }}.
+        </li>
+        <li>
+          <b>Leg {{ state.leg }}</b> {{ whenText(state.legAt) }},
+          {{ state.goesOnAt === null ? 'from the beginning' : `from byte ${groupedNumber(state.goesOnAt)}` }}:
+          {{ outcomeWords[state.outcome].toLowerCase() }}.
+        </li>
+      </ol>
       <ol class="phases">
         <li v-for="step in state.steps" :key="step.kind" :data-state="step.state">
           {{ step.kind }}
@@ -225,6 +260,11 @@ function words({ body }: WakeEvent): string {
 </template>
 
 <style scoped>
+.legs {
+  margin: 6px 0 10px;
+  padding-left: 18px;
+  font-size: 14px;
+}
 .lead {
   font-size: 18px;
 }

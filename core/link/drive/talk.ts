@@ -24,6 +24,8 @@ export interface Talk {
    * does not tell, since the firmware speaks the same services.
    */
   hears(): Promise<boolean | null>
+  /** Fault codes as the unit words them, and taking them away; absent where it keeps none. */
+  faults?: { read(): Promise<string>; clear(): Promise<void> }
   /** Sends the running firmware to its bootloader; absent where hands do that. */
   enter?(command: string): Promise<void>
 }

@@ -47,6 +47,16 @@ function servicesTalk(
     loader: udsLoader(transport, clock, drive, page, join),
     page: async () => ({ lines: await page(), inBootloader: false }),
     hears: async () => null,
+    faults: {
+      async read() {
+        await join()
+        return faultText(await unit.readFaults(0xff))
+      },
+      async clear() {
+        await join()
+        await unit.clearFaults()
+      },
+    },
   }
 }
 

@@ -56,7 +56,8 @@ async function insist(
 }
 
 /** A unit that keeps its memory from being read is opened only when the person says twice that it may erase itself. */
-async function openProtected({ loader, ask, wake, step }: Bench): Promise<void> {
+async function openProtected(bench: Bench): Promise<void> {
+  const { loader, ask, wake, step } = bench
   if (!loader.protected || !(await loader.protected())) return
   const kept = new Problem({
     kind: 'debug-protected',
@@ -83,5 +84,6 @@ async function openProtected({ loader, ask, wake, step }: Bench): Promise<void> 
   })
   if (second !== 'erase') throw kept
   await loader.eraseAll!('erase the whole unit')
+  bench.changed = true
   await wake.record({ type: 'note', step, says: 'The protection was taken away; the unit erased itself.' })
 }

@@ -14,6 +14,8 @@ export const identify: StepAct = async (bench) => {
   const { snapshot, inBootloader } = await readUnit(talk, family, clock.now)
   bench.before = inBootloader ? withLinesOf(snapshot, bench.lastPage) : snapshot
   bench.inBootloader = inBootloader
+  // Only a unit that still waits in its bootloader holds what was written into it.
+  if (!inBootloader || !bench.loader.can.resume) bench.goesOnAt = null
   if (inBootloader) {
     await wake.record({ type: 'note', step, says: 'The unit is in its bootloader already.' })
   }

@@ -1,23 +1,33 @@
 import type { StepAct } from '../bench'
 import type { StepKind } from '../step'
+import { backup } from './backup'
 import { connect } from './connect'
 import { enter } from './enter'
 import { erase } from './erase'
+import { faults } from './faults'
 import { identify } from './identify'
+import { look } from './look'
 import { powerUp } from './power-up'
 import { prove } from './prove'
 import { restart } from './restart'
+import { settings } from './settings'
+import { swap } from './swap'
 import { verify } from './verify'
 import { write } from './write'
 
 export const stepActs: Record<StepKind, StepAct> = {
   'power-up': powerUp,
+  swap,
   connect,
   identify,
+  settings,
   enter,
+  backup,
   erase,
   write,
   verify,
   restart,
   prove,
+  look,
+  faults,
 }

@@ -45,14 +45,19 @@ watch(
 
 const commands: Record<StepKind, string> = {
   'power-up': 'Power as ordered.',
+  swap: 'Changing the chip.',
   connect: 'Opening the port.',
   identify: 'Reading the unit.',
+  settings: 'Keeping the settings.',
   enter: 'Going into the bootloader. Watch the lamp.',
+  backup: 'Reading out the original. Nothing is written yet.',
   erase: 'Erasing. Leave plug, lid and key alone.',
   write: 'Writing. Leave plug, lid and key alone.',
   verify: 'Comparing. Leave it alone.',
   restart: 'Starting the new firmware.',
   prove: 'Reading the version from the unit.',
+  look: 'Looking at what the unit shows.',
+  faults: 'Reading and clearing the fault codes.',
 }
 const now = computed(() => live.runNow(id))
 const step = computed(() => (run.open === null ? undefined : run.steps[run.open]))

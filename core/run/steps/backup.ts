@@ -1,0 +1,67 @@
+import { applicationRegions } from '../../family'
+import { identifyImage } from '../../image'
+import { equalBytes, Problem, sha256Hex } from '../../kernel'
+import { judgeBackup } from '../../proof'
+import { lineOf } from '../../unit'
+import type { StepAct } from '../bench'
+
+/**
+ * PRACTICE G1, G5: reads the original out before the first write, twice, judges it, and keeps it under a name that will
+ * still mean something.
+ */
+export const backup: StepAct = async (bench) => {
+  const { family, component, loader, wake, step, releases, unit, clock } = bench
+  const note = (says: string) => wake.record({ type: 'note', step, says })
+  const waiver = releases.find(({ rule }) => rule === 'backup')
+  if (waiver) return note(`No backup: waived by ${waiver.name}, ${waiver.reason}.`)
+  if (bench.changed) return note('No backup: what is in the unit now is not what it came with.')
+  if (!loader.read) return note('No backup: this link cannot read the memory.')
+  const read = loader.read.bind(loader)
+  const regions = applicationRegions(component)
+  const total = 2 * regions.reduce((sum, { length }) => sum + length, 0)
+  let before = 0
+  const once = async (range: { address: number; length: number }) => {
+    const bytes = await read(range, ({ done }) =>
+      bench.report({ done: before + done, total, unit: 'bytes', retries: 0 }),
+    )
+    before += range.length
+    return bytes
+  }
+  const version = bench.before && lineOf(bench.before, `version.${component.id}`)
+  const day = new Date(clock.now()).toISOString().slice(0, 10)
+  for (const { address, length, name: region } of regions) {
+    const first = await once({ address, length })
+    const second = await once({ address, length })
+    const memory = [{ address, bytes: first }]
+    const findings = judgeBackup({
+      bytes: first,
+      wanted: length,
+      erasedByte: component.memory.erasedByte,
+      equalTwice: equalBytes(first, second),
+      identity: identifyImage(memory, [family]),
+      familyId: family.id,
+    })
+    const part = regions.length > 1 ? `, ${region}` : ''
+    const name = `${unit.name ?? unit.serial}, ${component.name.toLowerCase()}${version ? ` ${version}` : ''}${part}, original, ${day}`
+    const facts = { name, address, bytes: first.length, sha256: sha256Hex(first), reads: 2 }
+    const against = findings.find(({ level }) => level === 'stop')
+    if (against) {
+      await wake.record({ type: 'backup', step, ...facts, findings })
+      throw new Problem({
+        kind: 'backup-bad',
+        thing: name,
+        says: against.says.replace(/\.$/, ''),
+        found: against.because,
+        remedy: `Nothing was written. ${against.remedy ?? ''}`.trim(),
+      })
+    }
+    const kept = await bench.keepBackup?.({ name, address, bytes: first })
+    await wake.record({
+      type: 'backup',
+      step,
+      ...facts,
+      ...(kept ? { imageId: kept.imageId } : {}),
+      findings: [...findings, ...(kept?.findings ?? [])],
+    })
+  }
+}

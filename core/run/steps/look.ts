@@ -1,0 +1,40 @@
+import { Problem } from '../../kernel'
+import { compareSnapshots, judgeProof } from '../../proof'
+import type { StepAct } from '../bench'
+
+/** The proof where no link reads it: what the unit's own screen shows behind the power cycle, seen by the person. */
+export const look: StepAct = async ({ family, component, image, before, lastPage, clock, ask, wake, step }) => {
+  const wanted = image.identity?.version
+  const field = `version.${component.id}`
+  const line = family.snapshot.find((each) => each.field === field)
+  const label = line?.label ?? `Version of ${component.name}`
+  const seen = await ask({
+    id: 'look',
+    says: `Which version does the unit show${line?.by ? `, read from its ${line.by.replace('-', ' ')}` : ''}?`,
+    answers: [
+      { id: 'none', says: 'None, or it does not start' },
+      { id: 'other', says: 'Another one' },
+      ...(wanted === undefined ? [] : [{ id: 'wanted', says: wanted }]),
+    ],
+  })
+  const source = line?.by ?? 'boot-screen'
+  const snapshot = {
+    at: clock.now(),
+    source,
+    lines: seen === 'wanted' ? [{ field, label, value: wanted! }] : [],
+  }
+  await wake.record({ type: 'snapshot', step, when: 'after', snapshot })
+  const page = before ?? lastPage ?? null
+  const comparable = page && { ...page, lines: page.lines.filter((each) => each.field === field) }
+  const rows = compareSnapshots(family, comparable, snapshot)
+  const findings = judgeProof(rows, component.id, wanted, snapshot)
+  await wake.record({ type: 'compared', step, rows, findings })
+  if (seen !== 'wanted') {
+    throw new Problem({
+      kind: 'not-proved',
+      says: seen === 'none' ? 'the unit shows no version' : 'the unit shows another version',
+      ...(wanted === undefined ? {} : { expected: wanted }),
+      remedy: 'Mains off. Put the old chip back, pin 1 at the dot, and look at the new one in the programmer.',
+    })
+  }
+}

@@ -1,0 +1,98 @@
+import type { Family } from '../family'
+import { isProblem } from '../kernel'
+import type { Bench } from './bench'
+import type { Step, StepKind } from './step'
+import { stepActs } from './steps'
+
+/** Tries used up so far, rung by rung. */
+export interface Tries {
+  asIs: number
+  reEnter: number
+  adapters: number
+}
+
+/** Where a profile says nothing: once as it is, once with a new entry (PRACTICE H6, common practice). */
+export const usualRetries: NonNullable<Family['retries']> = { asIs: 1, reEnter: 1, otherAdapter: false }
+
+const repeated: ReadonlySet<StepKind> = new Set(['erase', 'write', 'verify'])
+/** These are decisions or have gone too far: trying again by itself would be wrong. */
+const final = ['write-abandoned', 'supply-low', 'image-outside', 'debug-protected', 'port-lost'] as const
+/** Another adapter is joined and tried this often at most. */
+const mostAdapters = 2
+
+/**
+ * PRACTICE H6: a failed try is repeated as it is, then with a new entry, then over another adapter, by the family's
+ * policy; each is recorded before it is begun.
+ * @returns index of the step to go on with; null when the leg ends with its error.
+ */
+export async function tryAgain(
+  bench: Bench,
+  plan: readonly Step[],
+  error: unknown,
+  tries: Tries,
+): Promise<number | null> {
+  const failed = plan[bench.step]!
+  if (!repeated.has(failed.kind) || !isProblem(error) || final.some((kind) => isProblem(error, kind))) {
+    return null
+  }
+  const policy = bench.family.retries ?? usualRetries
+  const { wake, step, talk, loader } = bench
+  const first = plan.findIndex(({ kind }) => kind === 'erase' || kind === 'write')
+  const why = error.facts.says
+  // Whatever went wrong, nothing of what is in the unit is relied on.
+  bench.goesOnAt = null
+
+  while (tries.asIs < policy.asIs) {
+    tries.asIs++
+    await wake.record({ type: 'retry', step, why: `${why}; again, as it is` })
+    if (await works(() => loader.attach())) return first
+  }
+  while (tries.reEnter < policy.reEnter) {
+    tries.reEnter++
+    await wake.record({ type: 'retry', step, why: `${why}; again, with a new entry` })
+    if (await works(() => enterAgain(bench))) return first
+  }
+  while (policy.otherAdapter && tries.adapters < mostAdapters) {
+    tries.adapters++
+    const answer = await bench.ask({
+      id: 'other-adapter',
+      says: `It failed again: ${why}. Join another adapter at the same port, or the same one at a lower speed; leave the unit powered.`,
+      answers: [
+        { id: 'stop', says: 'Stop here' },
+        { id: 'again', says: 'It is joined: try again' },
+      ],
+    })
+    if (answer !== 'again') return null
+    await wake.record({ type: 'retry', step, why: `${why}; again, over another adapter` })
+    const joined = await works(async () => {
+      await talk.close().catch(() => {})
+      await talk.open()
+      await enterAgain(bench)
+    })
+    if (joined) return first
+  }
+  return null
+}
+
+/** Into the bootloader again: it may still be there; if not, by the family's way. */
+async function enterAgain(bench: Bench): Promise<void> {
+  try {
+    await bench.loader.attach()
+    bench.inBootloader = true
+  } catch (error) {
+    if (!isProblem(error) || isProblem(error, 'port-lost')) throw error
+    bench.inBootloader = false
+    await stepActs.enter(bench)
+  }
+}
+
+async function works(act: () => Promise<void>): Promise<boolean> {
+  try {
+    await act()
+    return true
+  } catch (error) {
+    // What is no answer of the unit or the line, such as a journal that cannot be written, ends the run.
+    if (!isProblem(error)) throw error
+    return false
+  }
+}
