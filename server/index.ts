@@ -1,6 +1,6 @@
 export { createApp, version, type Api, type Services } from './app'
 export { startServer } from './start'
-export type { KeptRun } from './store/runs'
+export type { KeptBackup, KeptRun } from './store/runs'
 export type { JobView } from './store/jobs'
 export type { FamilyHistory, FamilyRevision } from './store/families'
 export type { FullUnit, KeptSnapshot, KnownUnit, UnitAnswer } from './store/units'

@@ -63,11 +63,14 @@ describe('the program ends in the middle of a write', () => {
       await second.send('POST', '/runs', { jobId: 'job-fog-07', port: 'stand-in:fog-07', speed: 0 })
     ).body
     await second.powerUp(again.id)
+    expect(again.id).toBe(id)
     await second.stream(again.id, ({ body }) => body.type === 'prompt.asked' && body.prompt === 'power-cycle')
     await second.send('POST', `/runs/${again.id}/answers`, { prompt: 'power-cycle', answer: 'done' })
     await second.stream(again.id, () => false)
     const proved = (await second.get(`/runs/${again.id}`)).body.state
     expect(proved.outcome).toBe('proved')
+    expect(proved.leg).toBe(2)
+    expect((await second.get(`/runs/${id}`)).body.brokenAt).toBeNull()
     expect(proved.notes[0].says).toMatch(/bootloader already/)
     second.child.kill('SIGTERM')
     expect(await ended(second.child)).toBe(0)

@@ -5,11 +5,13 @@ import {
   realClock,
   verdictAfter,
   virtualClock,
+  asciiBytes,
   type Clock,
+  type Finding,
   type Release,
   type VirtualClock,
 } from '@bench-wake/core/kernel'
-import type { ImageIdentity } from '@bench-wake/core/image'
+import { writeIntelHex, type ImageIdentity } from '@bench-wake/core/image'
 import {
   channelOf,
   discardInput,
@@ -27,13 +29,17 @@ import {
 import { benchGates, judgePort, type Gate } from '@bench-wake/core/ready'
 import {
   bareSteps,
+  brokenAt,
   carryOut,
   conditionOf,
   foldEvent,
+  foldWake,
+  goesOnFrom,
   guidance,
   loadsOf,
   readUnit,
   wakeWriter,
+  type Backup,
   type Journal,
   type RunState,
   type WakeEvent,
@@ -47,7 +53,7 @@ import { newId } from './new-id'
 import type { PortEntry, Ports } from './ports/ports'
 import { TraceLog } from './ports/trace-log'
 import { fitGates, openJob, refuseClosed, type OpenJob } from './store/jobs'
-import { addRun, appendEvent } from './store/runs'
+import { addRun, appendEvent, readWake } from './store/runs'
 import type { Shelf } from './store/shelf'
 import { keepStandIn } from './store/stand-ins'
 import { getUnit } from './store/units'
@@ -66,7 +72,8 @@ const keepEveryMs = 1000
 
 export interface StartForm {
   jobId: string
-  port: string
+  /** Absent where the image goes in by hand. */
+  port?: string
   speed?: Speed
   /** Volts a person measured, for ports without a meter. */
   supplyVolts?: number
@@ -377,57 +384,85 @@ export class Runner {
     }
     const open = await openJob(this.db, this.shelf, form.jobId)
     refuseClosed(open.job)
-    const entry = await this.ports.find(form.port, this.heldBy)
-    this.refuseHeld(form.port)
+    if (form.port === undefined && !open.byHand) throw noPort(form.jobId)
+    // A chip in its socket needs no port; the unit itself is what one run holds.
+    const portId = open.byHand ? `by-hand:${open.unit.id}` : form.port!
+    const entry = open.byHand ? null : await this.ports.find(portId, this.heldBy)
+    this.refuseHeld(portId)
     const releases = form.releases ?? []
-    const gates = await this.gatesOf(open, form.port, form.supplyVolts ?? null)
+    const gates = await this.gatesOf(open, entry ? portId : null, form.supplyVolts ?? null)
     refuseShut(gates, releases)
     const { job, unit, family, component } = open
     if (!open.open) throw notChosen(job.id)
     const { image, memory } = open.open
-    const link = linkOf(family, open.link?.id)
+    const link = open.byHand ? null : linkOf(family, open.link?.id)
     const steps = bareSteps(open.plan)
-    const speed: Speed = entry.kind === 'stand-in' ? (form.speed ?? 1) : 1
+    const standIn = entry?.kind === 'stand-in'
+    const speed: Speed = standIn ? (form.speed ?? 1) : 1
+    // A second try is a new leg of the same run: of the same image, for the same component.
+    const [last] = open.runs
+    const before =
+      last &&
+      ['cut', 'failed', 'abandoned'].includes(last.state.outcome) &&
+      last.state.facts.image.id === image.id &&
+      last.state.facts.component.id === component.id
+        ? last
+        : null
+    const goesOnAt = before ? goesOnFrom(before.state) : null
 
     // From here on the port is ours: nothing below may wait before it is marked.
-    this.refuseHeld(form.port)
-    const id = newId('run')
-    this.held.set(form.port, id)
+    this.refuseHeld(portId)
+    const id = before?.id ?? newId('run')
+    this.held.set(portId, id)
     try {
-      await this.readings.get(form.port)?.catch(() => {})
-      await addRun(this.db, { id, jobId: job.id, unitId: unit.id })
-      const clock = this.clockFor(speed, at, entry.kind === 'stand-in')
-      const run = this.activate(id, form.port, speed, clock)
+      await this.readings.get(portId)?.catch(() => {})
+      const wake = before ? await readWake(this.db, id) : []
+      refuseAltered(id, wake)
+      if (!before) await addRun(this.db, { id, jobId: job.id, unitId: unit.id })
+      const clock = this.clockFor(speed, at, standIn)
+      const run = this.activate(id, portId, speed, clock, wake)
       // What was unplugged on the bench is off the stand-in's bus.
-      this.ports.standIn(form.port)?.unplug?.(open.bench.isolation?.unplugged ?? [])
-      const { channel: bare, meter } = this.ports.connect(form.port, clock)
-      const channel = this.traced(form.port, bare, clock, speechOf(link))
+      this.ports.standIn(portId)?.unplug?.(open.bench.isolation?.unplugged ?? [])
+      const joined = link ? this.ports.connect(portId, clock) : null
+      const meter = joined?.meter
+      const channel = joined && link ? this.traced(portId, joined.channel, clock, speechOf(link)) : null
       const versionField = `version.${component.id}`
       const lastPage = knownPage((await getUnit(this.db, unit.id)).snapshots)
       const from = lineOf(lastPage, versionField)
-      await run.wake.record({
-        type: 'run.opened',
-        runId: id,
-        job: { id: job.id, reason: job.reason },
-        unit: { id: unit.id, name: unit.name, place: unit.place, serial: unit.serial },
-        family: { id: family.id, revision: family.revision, name: family.name },
-        component: { id: component.id, name: component.name },
-        image: {
-          id: image.id,
-          name: image.name,
-          sha256: image.sha256,
-          bytes: loadsOf(component, memory).reduce((sum, load) => sum + load.bytes.length, 0),
-          ...said(image.identity, 'version', 'variant', 'options', 'release'),
-        },
-        ...(Object.keys(unit.answers).length > 0 ? { answers: unit.answers } : {}),
-        port: { id: form.port, name: entry.name, standIn: entry.kind === 'stand-in' },
+      const leg = {
+        port: { id: portId, name: entry?.name ?? 'by hand', standIn },
         speed,
-        ...(from === undefined ? {} : { from }),
         ...benchOfRun(open),
         floorVolts: family.power.floorVolts,
         releases,
         plan: steps,
-      })
+      }
+      if (before) {
+        await run.wake.record({
+          type: 'leg.opened',
+          leg: before.state.leg + 1,
+          ...(goesOnAt !== null && link && talkResumes(link) ? { goesOnAt } : {}),
+          ...leg,
+        })
+      } else
+        await run.wake.record({
+          type: 'run.opened',
+          runId: id,
+          job: { id: job.id, reason: job.reason },
+          unit: { id: unit.id, name: unit.name, place: unit.place, serial: unit.serial },
+          family: { id: family.id, revision: family.revision, name: family.name },
+          component: { id: component.id, name: component.name },
+          image: {
+            id: image.id,
+            name: image.name,
+            sha256: image.sha256,
+            bytes: loadsOf(component, memory).reduce((sum, load) => sum + load.bytes.length, 0),
+            ...said(image.identity, 'version', 'variant', 'options', 'release'),
+          },
+          ...(Object.keys(unit.answers).length > 0 ? { answers: unit.answers } : {}),
+          ...(from === undefined ? {} : { from }),
+          ...leg,
+        })
       await meter?.open(meterSettings)
       const hold = 'hold' in clock ? (clock as VirtualClock).hold : <T>(pending: Promise<T>) => pending
       run.finished = carryOut(
@@ -436,8 +471,11 @@ export class Runner {
           family,
           component,
           link,
-          unit: { id: unit.id, serial: unit.serial },
+          unit: { id: unit.id, serial: unit.serial, name: unit.name },
           lastPage,
+          goesOnAt: link && talkResumes(link) ? goesOnAt : null,
+          alreadyWritten:
+            before !== null && !['as-it-was', 'in-bootloader'].includes(conditionOf(before.state)),
           image: { name: image.name, memory, identity: image.identity, claim: image.claim },
           use: unit.answers,
           releases,
@@ -448,6 +486,7 @@ export class Runner {
           clock,
           wake: run.wake,
           answers: { wait: (prompt) => hold(this.answerTo(run, prompt)) },
+          keepBackup: (backup) => hold(this.keepBackup(unit, family, backup)),
           abandon: run.abandon,
           halt: run.halt,
         },
@@ -458,13 +497,50 @@ export class Runner {
         .then(() => this.finish(run, meter))
       return id
     } catch (error) {
-      this.held.delete(form.port)
+      this.held.delete(portId)
       this.active.delete(id)
       throw error
     }
   }
 
-  private activate(id: string, portId: string, speed: Speed, clock: Clock): ActiveRun {
+  /** PRACTICE G1: on the shelf by its digest, under its name; one that equals another unit's is told. */
+  private async keepBackup(
+    unit: { id: string; name: string },
+    family: Family,
+    { name, address, bytes }: Backup,
+  ): Promise<{ imageId: string; findings: Finding[] }> {
+    const erased = componentOf(family).memory.erasedByte
+    let end = bytes.length
+    while (end > 1 && bytes[end - 1] === erased) end--
+    const text = writeIntelHex([{ address, bytes: bytes.subarray(0, end) }])
+    const origin = `read out of ${unit.name}`
+    const { images } = await this.shelf.add(`${name}.hex`, asciiBytes(text), { origin })
+    const { id, origins } = images[0]!
+    const others = origins.flatMap(({ from }) =>
+      from?.startsWith('read out of ') && from !== origin ? [from] : [],
+    )
+    const findings: Finding[] =
+      family.backup?.firmware === 'own' && others.length > 0
+        ? [
+            {
+              rule: 'backup-own',
+              level: 'note',
+              says: 'The original equals that of another unit.',
+              because: `${others[0]!.replace('read out of ', '')} gave the same bytes; each is said to have its own.`,
+              remedy: 'Look whether the right unit is on the cable.',
+            },
+          ]
+        : []
+    return { imageId: id, findings }
+  }
+
+  private activate(
+    id: string,
+    portId: string,
+    speed: Speed,
+    clock: Clock,
+    before: readonly WakeEvent[],
+  ): ActiveRun {
     const hold = 'hold' in clock ? (clock as VirtualClock).hold : <T>(pending: Promise<T>) => pending
     let queue: Promise<void> = Promise.resolve()
     const journal: Journal = {
@@ -484,8 +560,8 @@ export class Runner {
       id,
       portId,
       speed,
-      state: null,
-      wake: wakeWriter(journal, clock),
+      state: foldWake(before),
+      wake: wakeWriter(journal, clock, before.at(-1)),
       answers: new Map(),
       abandon: { raised: false },
       halt: { raised: this.ending },
@@ -623,6 +699,34 @@ export class Runner {
       }),
     )
   }
+}
+
+/** Whether a write over this link may go on in the middle; a profile or its protocol says so. */
+const talkResumes = (link: DrivenLink): boolean =>
+  link.kind === 'serial' ? (link.loader.resumes ?? false) : link.drive.speaks === 'modbus'
+
+function noPort(jobId: string): Problem {
+  return new Problem({
+    kind: 'input',
+    thing: jobId,
+    place: { at: 'port' },
+    says: 'no port is chosen',
+    remedy: 'Choose the port that the unit or its adapter is plugged into.',
+  })
+}
+
+/** @throws Problem `wake-altered`: on a record that was changed nothing more is written. */
+function refuseAltered(id: string, wake: readonly WakeEvent[]): void {
+  const at = brokenAt(wake)
+  if (at === null) return
+  throw new Problem({
+    kind: 'wake-altered',
+    thing: id,
+    place: { at: `event ${at}` },
+    says: 'the record of this run was altered on disk',
+    expected: 'an unbroken chain of events',
+    remedy: 'Keep the file as it is and open a new job for the unit; its record begins anew.',
+  })
 }
 
 /** @throws Problem `gate-not-go` that names the first gate which is not open. */

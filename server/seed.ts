@@ -16,9 +16,10 @@ import type { Database } from './db/open'
 import { families, standIns } from './db/schema'
 import { Ports } from './ports/ports'
 import { Runner } from './runner'
+import { sayAftercare } from './store/aftercare'
 import { keepAdapter } from './store/adapters'
 import { addFamily } from './store/families'
-import { addJob, closeJob, sayBench } from './store/jobs'
+import { addJob, closeJob, openJob, sayBench } from './store/jobs'
 import { pack } from './store/kit'
 import { addRequest, answerRequest } from './store/requests'
 import type { Shelf } from './store/shelf'
@@ -126,6 +127,10 @@ async function workPast(
     await runner.over(runId)
     end?.()
     at += 8 * 60_000
+  }
+  const { runs, family } = await openJob(db, shelf, jobId)
+  for (const { id: item } of family.aftercare ?? []) {
+    await sayAftercare(db, runs[0]!.id, { item, outcome: 'done', by: 'M. Ferrow' })
   }
   await closeJob(db, shelf, jobId, {
     name: 'M. Ferrow',

@@ -20,6 +20,10 @@ export async function demoServer(folder: string) {
   return { ...server, ...talker(`${server.address}/api`), databaseUrl: settings.databaseUrl }
 }
 
+/** Sequence number before the newest leg's opening. */
+const legStart = ({ body }: { body: any[] }): number =>
+  body.filter((event) => event.body.type === 'leg.opened').at(-1).seq - 1
+
 /** Short ways to talk to a server. */
 export function talker(base: string) {
   const json = async (response: Response) => ({
@@ -46,7 +50,13 @@ export function talker(base: string) {
     },
     /** Answers the run's steps of power one after the other, until it opens its port. */
     async powerUp(runId: string) {
-      for (let last: number | undefined; ;) {
+      // Behind the legs that are over already.
+      const { state } = (await this.get(`/runs/${runId}`)).body
+      for (
+        let last: number | undefined =
+          state.leg > 1 ? legStart(await this.get(`/runs/${runId}/wake`)) : undefined;
+        ;
+      ) {
         const { events } = await this.stream(
           runId,
           ({ body }) =>

@@ -714,7 +714,9 @@ export const FamilyProfile = v.strictObject({
       v.strictObject({
         firmware: v.pipe(
           v.picklist(['own', 'universal']),
-          v.description('`own`: every unit holds an image of its own. `universal`: the same can be had again'),
+          v.description(
+            '`own`: every unit holds an image of its own. `universal`: the same can be had again',
+          ),
         ),
         settings: v.exactOptional(
           v.pipe(

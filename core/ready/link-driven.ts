@@ -16,13 +16,20 @@ export function judgeDriven(family: Family): Gate {
           says: `The image goes over the ${inSentence(driven.name)}.`,
           because: `${speechText(driven)}.`,
         }
-      : {
-          rule: 'link-driven',
-          level: 'note',
-          says: `This version judges a ${family.name}, but does not write to it yet.`,
-          because: `Its links: ${others.join(', ')}.`,
-          remedy: 'Write it with the tool you have for it, then read the unit and keep the page here.',
-        },
+      : family.swap
+        ? {
+            rule: 'link-driven',
+            level: 'go',
+            says: `The image goes in with a chip in its socket: ${family.swap.length} steps by hand.`,
+            because: 'The run leads through them one by one, and keeps what was done.',
+          }
+        : {
+            rule: 'link-driven',
+            level: 'note',
+            says: `This version judges a ${family.name}, but does not write to it yet.`,
+            because: `Its links: ${others.join(', ')}.`,
+            remedy: 'Write it with the tool you have for it, then read the unit and keep the page here.',
+          },
   ]
   return { id: 'link', name: 'Link', verdict: verdictOf(findings), findings, numbers: {} }
 }

@@ -18,6 +18,9 @@ export interface LogbookRow {
   outcome: RunState['outcome']
   /** What went wrong, in a sentence; null when nothing did. */
   trouble: string | null
+  /** Legs it took, and what ended each of those before the last. */
+  legs: number
+  legTroubles: string[]
   verifiedBy: string | null
   startedAt: number
   tookMs: number
@@ -51,11 +54,13 @@ export function logbookRow(state: RunState): LogbookRow {
     to: line(state.after),
     outcome: state.outcome,
     trouble: troubleAt(state),
+    legs: state.leg,
+    legTroubles: state.pastLegs.flatMap(({ trouble }) => (trouble ? [trouble] : [])),
     verifiedBy: state.verified?.ok ? state.verified.how : null,
     startedAt: state.startedAt,
     tookMs: (state.endedAt ?? state.at) - state.startedAt,
     bytesAcknowledged: state.acknowledged,
-    retries: state.retries.length,
+    retries: state.retries.length + state.pastLegs.reduce((sum, past) => sum + past.retries, 0),
     lowestVolts: state.supply.length ? Math.min(...state.supply.map(({ volts }) => volts)) : null,
     port: facts.port.name,
     adapter: facts.adapter?.name ?? null,

@@ -363,7 +363,7 @@ export const guidance: Record<UnitCondition, { says: string; next: string; keepP
   },
   'half-written': {
     says: 'The unit holds a part of the image and cannot start it. Its bootloader is still there.',
-    next: 'Do not power down. Check plug and supply, then start again: it is found in its bootloader and written from the beginning.',
+    next: 'Do not power down. Check plug and supply, then start again: it is found in its bootloader and written again, from the byte it had reached where that is possible, else from the beginning.',
     keepPowered: true,
   },
   'chip-out': {

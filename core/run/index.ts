@@ -1,3 +1,4 @@
+export * from './aftercare'
 export * from './step'
 export * from './plan'
 export * from './learned'

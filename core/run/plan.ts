@@ -117,9 +117,14 @@ export function planRun(
     }),
     ...(readsMemory(link) && (backup === 'always' || family.backup?.firmware === 'own')
       ? [
-          step('backup', `Read out the original, twice ${bytesText(original)}`, 2 * linkReadMs(link, original), {
-            handsOff: true,
-          }),
+          step(
+            'backup',
+            `Read out the original, twice ${bytesText(original)}`,
+            2 * linkReadMs(link, original),
+            {
+              handsOff: true,
+            },
+          ),
         ]
       : []),
     ...(erases

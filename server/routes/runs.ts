@@ -1,9 +1,10 @@
-import type { WakeEvent } from '@bench-wake/core/run'
+import { careOutcomes, type WakeEvent } from '@bench-wake/core/run'
 import { Hono } from 'hono'
 import { streamSSE } from 'hono/streaming'
 import * as v from 'valibot'
 import type { Services } from '../app'
 import { speeds } from '../runner'
+import { sayAftercare } from '../store/aftercare'
 import { getRun, readWake } from '../store/runs'
 import { release, text, valid } from './validate'
 
@@ -19,7 +20,7 @@ export const runs = ({ db, runner }: Services) =>
         'json',
         v.object({
           jobId: text(80),
-          port: text(),
+          port: v.exactOptional(text()),
           speed: v.exactOptional(v.picklist(speeds, 'Speed is 1, 10, 60, or 0 for unpaced')),
           supplyVolts: v.exactOptional(v.pipe(v.number(), v.minValue(0), v.maxValue(1000))),
           releases: v.exactOptional(v.array(release)),
@@ -81,6 +82,23 @@ export const runs = ({ db, runner }: Services) =>
         await stream.writeSSE({ event: 'over', data: '' })
       })
     })
+    .post(
+      '/:id/aftercare',
+      valid(
+        'json',
+        v.object({
+          item: text(80),
+          outcome: v.picklist(careOutcomes),
+          by: text(80),
+          note: v.exactOptional(v.pipe(v.string(), v.maxLength(400))),
+        }),
+      ),
+      async (c) => {
+        const id = c.req.param('id')
+        await sayAftercare(db, id, c.req.valid('json'))
+        return c.json(await getRun(db, id))
+      },
+    )
     .post('/:id/answers', valid('json', v.object({ prompt: text(80), answer: text(80) })), (c) => {
       const { prompt, answer } = c.req.valid('json')
       runner.answer(c.req.param('id'), prompt, answer)

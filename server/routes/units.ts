@@ -6,7 +6,7 @@ import * as v from 'valibot'
 import type { Services } from '../app'
 import { getFamily } from '../store/families'
 import { listRequests } from '../store/requests'
-import { listRuns } from '../store/runs'
+import { listBackups, listRuns } from '../store/runs'
 import {
   addAnswer,
   addPhoto,
@@ -61,6 +61,7 @@ export const units = ({ db, runner }: Services) =>
         ...unit,
         runs: runs.map(({ state }) => logbookRow(state)),
         requests: await listRequests(db, unit.id),
+        backups: await listBackups(db, unit.id),
       })
     })
     .post('/:id/snapshots', valid('json', snapshotForm), async (c) => {

@@ -37,8 +37,11 @@ import {
 import {
   hopMs,
   loadsOf,
+  careLeft,
+  careOf,
   planRun,
   planElsewhere,
+  planSwap,
   stretchesOf,
   timeOf,
   timePlan,
@@ -86,6 +89,8 @@ export interface JobView {
   time: PlanTime
   /** True where this program carries the plan out itself. */
   driven: boolean
+  /** True where the image goes in by hand, and the run leads through it. */
+  byHand: boolean
   /** What the job takes along, and what of it is packed. */
   kit: KitEntry[]
   runs: KeptRun[]
@@ -143,13 +148,16 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
   const component = componentOf(family, next?.componentId ?? job.componentId)
   const bench: BenchSay = said?.say ?? {}
   const link = drivenLink(family, linkOfJob(family, bench.wiring).id) ?? null
-  const open = next && link ? await shelf.open(next.imageId) : null
+  const byHand = link === null && family.swap !== undefined
+  const open = next && (link || byHand) ? await shelf.open(next.imageId) : null
   const steps =
     open && link
-      ? planRun(family, component, link, loadsOf(component, open.memory))
-      : next
-        ? planElsewhere(family, component, (await shelf.image(next.imageId)).segments)
-        : []
+      ? planRun(family, component, link, loadsOf(component, open.memory), house)
+      : next && byHand
+        ? planSwap(family, component)
+        : next
+          ? planElsewhere(family, component, (await shelf.image(next.imageId)).segments)
+          : []
   const plan = timePlan(steps, learned)
   const need = judgeNeed({
     family,
@@ -183,6 +191,7 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
     plan,
     time: timeOf(plan, learned),
     driven: link !== null,
+    byHand,
     kit,
     runs,
     bench,
@@ -353,6 +362,17 @@ export async function closeJob(
       says: 'something that was taken out or switched off is not back',
       found: left.map(({ does }) => does).join(' '),
       remedy: 'Put each back in its order and tick it. A fuse left out is found by the customer.',
+    })
+  }
+  const state = runs[0]?.state
+  const due = proved && state ? careLeft(careOf(family, state)) : []
+  if (due.length > 0) {
+    throw new Problem({
+      kind: 'aftercare-left',
+      thing: id,
+      says: 'something that is due behind the proof is not done',
+      found: due.map(({ does }) => does).join(' '),
+      remedy: 'Say of each whether it is well. What is not well needs a word on it.',
     })
   }
   const note = form.note.trim() || (nothing ? `${need.finding.says} ${need.finding.because}` : '')

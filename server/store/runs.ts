@@ -27,6 +27,60 @@ export async function readWake(db: Database, runId: string, after = 0): Promise<
   return rows.map(({ seq, at, body, prev, hash }) => v.parse(WakeEvent, { seq, at, body, prev, hash }))
 }
 
+/** Words behind the end of a run are written one after the other, whoever says them. */
+let lastWord: Promise<unknown> = Promise.resolve()
+
+/** Adds an event to a run that is over: aftercare. @throws Problem `not-found`. */
+export function appendAfterwards(db: Database, runId: string, body: WakeBody): Promise<void> {
+  const written = lastWord
+    .catch(() => {})
+    .then(async () => {
+      const last = (await readWake(db, runId)).at(-1)
+      if (!last) throw notFound('run', runId)
+      await appendEvent(db, runId, sealEvent(body, Math.max(last.at, Date.now()), last))
+    })
+  lastWord = written
+  return written
+}
+
+/** A backup that was read out of a unit and kept. */
+export interface KeptBackup {
+  runId: string
+  at: number
+  name: string
+  address: number
+  bytes: number
+  sha256: string
+  reads: number
+  imageId: string
+}
+
+/** Backups of a unit, newest first. */
+export async function listBackups(db: Database, unitId: string): Promise<KeptBackup[]> {
+  const rows = await db
+    .select({ runId: wakeEvents.runId, at: wakeEvents.at, body: wakeEvents.body })
+    .from(wakeEvents)
+    .innerJoin(runs, eq(runs.id, wakeEvents.runId))
+    .where(and(eq(wakeEvents.type, 'backup'), eq(runs.unitId, unitId)))
+    .orderBy(desc(wakeEvents.at))
+  return rows.flatMap(({ runId, at, body }) =>
+    body.type === 'backup' && body.imageId
+      ? [
+          {
+            runId,
+            at,
+            name: body.name,
+            address: body.address,
+            bytes: body.bytes,
+            sha256: body.sha256,
+            reads: body.reads,
+            imageId: body.imageId,
+          },
+        ]
+      : [],
+  )
+}
+
 export interface KeptRun {
   id: string
   jobId: string

@@ -82,3 +82,15 @@ export const careWords = {
   failed: 'Not well',
   'not-needed': 'Not needed here',
 } as const
+
+/** What kind of thing is due behind the proof. */
+export const careKindWords = {
+  scare: 'Looks alarming, is normal',
+  'function-test': 'Function test',
+  'fault-codes': 'Fault codes',
+  're-learn': 'Learn again',
+  bind: 'Bind again',
+  settings: 'Settings',
+  options: 'New option',
+  network: 'Network',
+} as const

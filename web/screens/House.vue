@@ -11,13 +11,19 @@ import { useLook } from '../stores/look'
 
 const look = useLook()
 const kept = ref<KeptPolicy | null>(null)
-const form = reactive<HousePolicy>({ update: 'cure', hops: 'sequential', adapters: 'any' })
+const form = reactive<Required<HousePolicy>>({
+  update: 'cure',
+  hops: 'sequential',
+  adapters: 'any',
+  backup: 'family',
+})
 const name = ref(look.name)
 const { busy, problem, ask } = useAsked()
 
 const take = (policy: KeptPolicy) => {
   kept.value = policy
-  Object.assign(form, { update: policy.update, hops: policy.hops, adapters: policy.adapters })
+  const { update, hops, adapters, backup = 'family' } = policy
+  Object.assign(form, { update, hops, adapters, backup })
 }
 onMounted(() => ask(async () => take(await got<KeptPolicy>(api.house.$get()))))
 const changed = computed(
@@ -25,7 +31,8 @@ const changed = computed(
     kept.value !== null &&
     (kept.value.update !== form.update ||
       kept.value.hops !== form.hops ||
-      kept.value.adapters !== form.adapters),
+      kept.value.adapters !== form.adapters ||
+      (kept.value.backup ?? 'family') !== form.backup),
 )
 const keep = () =>
   ask(async () => {
@@ -60,6 +67,18 @@ const choices = [
     answers: [
       ['any', 'Any decent one', 'Try what you have; the record keeps which it was.'],
       ['own', 'The maker’s own part', 'Anything else is held until somebody answers for it.'],
+    ],
+  },
+  {
+    key: 'backup',
+    asks: 'When is the original read out before the first write?',
+    answers: [
+      [
+        'family',
+        'Where every unit holds its own image',
+        'Where the same image can be had again, none is made.',
+      ],
+      ['always', 'Wherever the link can read', 'It takes its time, twice; the plan shows how long.'],
     ],
   },
 ] as const

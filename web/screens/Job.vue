@@ -52,7 +52,9 @@ const run = computed<RunState | null>(() => {
   const last = lastRun.value
   // A proved hop with another behind it: the job is at the bench again.
   if (!last || (last.state.outcome === 'proved' && view.value && !view.value.arrived)) return null
-  return live.followed.get(last.id)?.state ?? last.state
+  const streamed = live.followed.get(last.id)?.state
+  // What was said behind the end is no part of the stream any more: the newer of the two counts.
+  return streamed && streamed.seq >= last.state.seq ? streamed : last.state
 })
 const followed = computed(() => (lastRun.value ? live.followed.get(lastRun.value.id) : undefined))
 
@@ -117,8 +119,7 @@ const start = () =>
       api.runs.$post({
         json: {
           jobId: id,
-          port: bed.port!,
-          speed: bed.speed as 0 | 1 | 10 | 60,
+          ...(view.value?.byHand ? {} : { port: bed.port!, speed: bed.speed as 0 | 1 | 10 | 60 }),
           releases: bed.releases,
         },
       }),
@@ -212,6 +213,7 @@ const ended = computed(() => run.value !== null && ['failed', 'cut', 'abandoned'
         :run="run"
         :family="family"
         @closed="loading.ask(load)"
+        @said="loading.ask(load)"
       />
       <LiveStation
         v-else-if="run && lastRun"

@@ -75,6 +75,7 @@ watch(q, useDebounceFn(load, 200))
           </td>
           <td>
             <VerdictMark :verdict="outcomeVerdict[row.outcome]" quiet /> {{ outcomeWords[row.outcome] }}
+            <small v-if="row.legs > 1">{{ row.legs }} legs. {{ row.legTroubles.at(-1) }}</small>
             <small v-if="row.trouble">{{ row.trouble }}</small>
             <small v-else-if="row.verifiedBy">compared by {{ row.verifiedBy }}</small>
             <small v-if="row.standIn">on a stand-in</small>

@@ -1,5 +1,12 @@
 <script setup lang="ts">
-import { clockText, durationText, groupedNumber, hexNumber, voltsText, inSentence } from '@bench-wake/core/kernel'
+import {
+  clockText,
+  durationText,
+  groupedNumber,
+  hexNumber,
+  voltsText,
+  inSentence,
+} from '@bench-wake/core/kernel'
 import { logbookRow, stripOf } from '@bench-wake/core/record'
 import { conditionOf, guidance, type WakeEvent } from '@bench-wake/core/run'
 import type { KeptRun } from '@bench-wake/server'

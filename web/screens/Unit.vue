@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { drivesLink, type FamilyDocument } from '@bench-wake/core/family'
 import type { SupplierRequest } from '@bench-wake/core/fit'
-import { durationText } from '@bench-wake/core/kernel'
+import { durationText, groupedNumber, hexNumber } from '@bench-wake/core/kernel'
 import type { LogbookRow } from '@bench-wake/core/record'
-import type { FullUnit } from '@bench-wake/server'
+import type { FullUnit, KeptBackup } from '@bench-wake/server'
 import { NButton } from 'naive-ui'
 import { computed, onMounted, ref } from 'vue'
-import { useRoute } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 import FactList from '../parts/FactList.vue'
 import PortChoice from '../parts/PortChoice.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
@@ -23,7 +23,7 @@ import { sourceWords, whenText } from '../parts/words'
 import { api, got } from '../stores/api'
 import { useBench } from '../stores/bench'
 
-type ShownUnit = FullUnit & { runs: LogbookRow[]; requests: SupplierRequest[] }
+type ShownUnit = FullUnit & { runs: LogbookRow[]; requests: SupplierRequest[]; backups: KeptBackup[] }
 
 const id = String(useRoute().params['id'])
 const bench = useBench()
@@ -72,6 +72,26 @@ const facts = computed(() => {
     ...(known.layout ? [row('Memory layout', known.layout, '')] : []),
   ]
 })
+
+/** A restore is a job like any other, with its own fit check (PRACTICE G1). */
+const restoring = useAsked()
+const router = useRouter()
+const restore = (kept: KeptBackup) =>
+  restoring.ask(async () => {
+    const { id: jobId } = await got<{ id: string }>(
+      api.jobs.$post({
+        json: {
+          unitId: id,
+          imageId: kept.imageId,
+          kind: 'fault',
+          reason: `Bring back what it came with: ${kept.name}`,
+          symptoms: [],
+          day: new Date().toISOString().slice(0, 10),
+        },
+      }),
+    )
+    await router.push({ name: 'job', params: { id: jobId } })
+  })
 
 const read = () =>
   reading.ask(async () => {
@@ -159,6 +179,25 @@ const kept = async () => {
               />
             </details>
           </template>
+          <template v-if="unit.backups.length">
+            <h2 class="older">Originals read out of it</h2>
+            <ul class="backups">
+              <li v-for="original in unit.backups" :key="original.at">
+                <div>
+                  <RouterLink :to="{ name: 'image', params: { id: original.imageId } }">{{
+                    original.name
+                  }}</RouterLink>
+                  <small class="soft"
+                    >{{ groupedNumber(original.bytes) }} bytes from
+                    <span class="mono">{{ hexNumber(original.address, 8) }}</span>, read {{ original.reads }} times
+                    and equal, {{ whenText(original.at) }}</small
+                  >
+                </div>
+                <NButton :loading="restoring.busy.value" @click="restore(original)">Restore it</NButton>
+              </li>
+            </ul>
+            <ProblemNote v-if="restoring.problem.value" :problem="restoring.problem.value" />
+          </template>
           <h2 class="older">Its runs</h2>
           <table v-if="unit.runs.length" class="list">
             <tbody>
@@ -188,6 +227,22 @@ const kept = async () => {
 </template>
 
 <style scoped>
+.backups {
+  list-style: none;
+  padding: 0;
+  margin: 0 0 12px;
+}
+.backups li {
+  display: flex;
+  gap: 12px;
+  justify-content: space-between;
+  align-items: center;
+  padding: 8px 0;
+  border-top: 1px solid var(--hair);
+}
+.backups small {
+  display: block;
+}
 .two {
   display: grid;
   grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);

@@ -27,9 +27,17 @@ export const useLive = defineStore('live', () => {
   }, 200)
 
   function follow(id: string): void {
-    if (followed.has(id)) return
-    const source = new EventSource(`/api/runs/${id}/live`)
-    followed.set(id, { state: null, heardAt: Date.now(), joined: false, events: [], source })
+    const known = followed.get(id)
+    // A run that was over goes on with a leg more: its stream is opened again from where it ended.
+    if (known && (known.source || known.state?.outcome === 'proved')) return
+    const source = new EventSource(`/api/runs/${id}/live?after=${known?.state?.seq ?? 0}`)
+    followed.set(id, {
+      state: known?.state ?? null,
+      heardAt: Date.now(),
+      joined: false,
+      events: known?.events ?? [],
+      source,
+    })
     const run = followed.get(id)!
     source.onopen = () => (run.joined = true)
     source.onerror = () => (run.joined = false)
@@ -46,6 +54,7 @@ export const useLive = defineStore('live', () => {
     source.addEventListener('over', () => {
       source.close()
       run.joined = true
+      run.source = undefined
     })
     const openedAt = Date.now()
   }

@@ -3,7 +3,17 @@ import { compareSnapshots, judgeProof } from '../../proof'
 import type { StepAct } from '../bench'
 
 /** The proof where no link reads it: what the unit's own screen shows behind the power cycle, seen by the person. */
-export const look: StepAct = async ({ family, component, image, before, lastPage, clock, ask, wake, step }) => {
+export const look: StepAct = async ({
+  family,
+  component,
+  image,
+  before,
+  lastPage,
+  clock,
+  ask,
+  wake,
+  step,
+}) => {
   const wanted = image.identity?.version
   const field = `version.${component.id}`
   const line = family.snapshot.find((each) => each.field === field)
@@ -34,7 +44,8 @@ export const look: StepAct = async ({ family, component, image, before, lastPage
       kind: 'not-proved',
       says: seen === 'none' ? 'the unit shows no version' : 'the unit shows another version',
       ...(wanted === undefined ? {} : { expected: wanted }),
-      remedy: 'Mains off. Put the old chip back, pin 1 at the dot, and look at the new one in the programmer.',
+      remedy:
+        'Mains off. Put the old chip back, pin 1 at the dot, and look at the new one in the programmer.',
     })
   }
 }

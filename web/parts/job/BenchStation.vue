@@ -163,6 +163,12 @@ function release() {
     </NButton>
     <PlugNow @found="port = $event" />
   </div>
+  <div v-else-if="view.byHand" class="acts">
+    <NButton data-primary type="primary" size="large" :disabled="!open" :loading="busy" @click="begin">
+      Start the run
+    </NButton>
+    <span class="soft">By hand, step by step: the chip is changed in its socket.</span>
+  </div>
   <dialog ref="dialog" class="release" aria-label="Release a hold" @close="releasing = null">
     <form method="dialog" @submit.prevent="release">
       <p class="small soft">Releasing “{{ releasing }}”. Your name and the reason go into the wake.</p>

@@ -2,8 +2,8 @@
 import { readFamily, type FamilyDocument } from '@bench-wake/core/family'
 import { durationText } from '@bench-wake/core/kernel'
 import { takeDownOf } from '@bench-wake/core/ready'
+import { careLeft, careOf, type RunState } from '@bench-wake/core/run'
 import { logbookRow } from '@bench-wake/core/record'
-import type { RunState } from '@bench-wake/core/run'
 import type { JobView } from '@bench-wake/server'
 import { NButton, NInput } from 'naive-ui'
 import { computed, reactive, ref } from 'vue'
@@ -13,6 +13,7 @@ import ComparedTable from '../ComparedTable.vue'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
 import VerdictMark from '../VerdictMark.vue'
+import AftercareList from './AftercareList.vue'
 import BenchOrder from './BenchOrder.vue'
 import { whenText } from '../words'
 
@@ -21,13 +22,16 @@ const { view, run, family } = defineProps<{
   run: RunState | null
   family: FamilyDocument | undefined
 }>()
-const emit = defineEmits<{ closed: [] }>()
+const emit = defineEmits<{ closed: []; said: [] }>()
 const look = useLook()
 const form = reactive({ name: look.name, note: '' })
 const { busy, problem, ask } = useAsked()
 /** What was taken out or switched off, and has to be back before the job is closed (PRACTICE J3). */
 const back = computed(() => (family ? takeDownOf(readFamily(family), view.bench) : []))
 const tookDown = ref<string[]>([])
+/** Function tests, re-learning, settings back, and what looks alarming and is normal (PRACTICE I2, I3, J1, J2). */
+const care = computed(() => (family && run ? careOf(readFamily(family), run) : []))
+const due = computed(() => careLeft(care.value).length)
 const row = computed(() => (run ? logbookRow(run) : null))
 
 const close = () =>
@@ -65,6 +69,16 @@ const close = () =>
       by {{ row.verifiedBy ?? 'nothing' }}, {{ row.retries }} {{ row.retries === 1 ? 'retry' : 'retries' }}.
     </p>
     <form class="close" @submit.prevent="close">
+      <AftercareList
+        v-if="run && care.length"
+        :care="care"
+        :run-id="run.facts.runId"
+        class="back"
+        @said="emit('said')"
+      />
+      <p v-if="run?.faults" class="back small">
+        Fault codes: {{ run.faults.before }} before clearing, {{ run.faults.after }} after.
+      </p>
       <section v-if="back.length" class="back" aria-label="Back in order">
         <h2>Back in order, one after the other</h2>
         <BenchOrder v-model="tookDown" :items="back" />
@@ -89,7 +103,7 @@ const close = () =>
         type="primary"
         size="large"
         attr-type="submit"
-        :disabled="!form.name.trim() || tookDown.length < back.length"
+        :disabled="!form.name.trim() || due > 0 || tookDown.length < back.length"
         :loading="busy"
       >
         Close the job

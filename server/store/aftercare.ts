@@ -1,0 +1,52 @@
+import { Problem } from '@bench-wake/core/kernel'
+import type { careOutcomes } from '@bench-wake/core/run'
+import { eq } from 'drizzle-orm'
+import type { Database } from '../db/open'
+import { jobs } from '../db/schema'
+import { notFound } from '../problem'
+import { getFamily } from './families'
+import { appendAfterwards, getRun } from './runs'
+
+export interface AftercareForm {
+  item: string
+  outcome: (typeof careOutcomes)[number]
+  by: string
+  note?: string
+}
+
+/**
+ * Keeps what became of one thing behind the proof, in the wake of the run.
+ * @throws Problem `not-found` for a thing the family does not ask; `run-over` before the proof; `job-closed` behind the close.
+ */
+export async function sayAftercare(db: Database, runId: string, form: AftercareForm): Promise<void> {
+  const { state, jobId } = await getRun(db, runId)
+  const [job] = await db.select().from(jobs).where(eq(jobs.id, jobId))
+  if (job && job.closedAt !== null) {
+    throw new Problem({
+      kind: 'job-closed',
+      thing: jobId,
+      says: 'this job is closed',
+      remedy: 'Make a new job for the unit.',
+    })
+  }
+  if (state.outcome !== 'proved') {
+    throw new Problem({
+      kind: 'run-over',
+      thing: runId,
+      says: 'this run is not proved',
+      remedy: 'Bring the run to its proof first; what is due behind it comes then.',
+    })
+  }
+  const family = await getFamily(db, state.facts.family.id)
+  const item = family.aftercare?.find(({ id }) => id === form.item)
+  if (!item) throw notFound('item of aftercare', form.item)
+  const note = form.note?.trim()
+  await appendAfterwards(db, runId, {
+    type: 'aftercare',
+    item: item.id,
+    does: item.does,
+    outcome: form.outcome,
+    by: form.by,
+    ...(note ? { note } : {}),
+  })
+}
