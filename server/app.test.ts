@@ -173,16 +173,16 @@ describe('a job, worked by an outside tool', () => {
     expect(early).toMatchObject({ status: 409, body: { kind: 'not-taken-down' } })
     expect(early.body.found).toContain('Panel breaker Q2 on again')
     // PRACTICE I2, I3, J1, J2: what is due behind the proof is said of, one by one; not well needs a word.
-    const close = () =>
+    const shut = () =>
       server.send('POST', '/jobs/job-fog-07/close', { name: 'T. Reader', note: '', tookDown: ['panels-on'] })
-    expect((await close()).body).toMatchObject({ status: 409, kind: 'aftercare-left' })
+    expect((await shut()).body).toMatchObject({ status: 409, kind: 'aftercare-left' })
     const say = (item: string, outcome: string, note?: string) =>
       server.send('POST', `/runs/${id}/aftercare`, { item, outcome, by: 'T. Reader', note })
     expect((await say('no-such-thing', 'done')).status).toBe(404)
     await say('first-blast', 'done')
     await say('interval', 'not-needed')
     await say('sounds', 'failed')
-    expect((await close()).body.found).toMatch(/Sound one blast/)
+    expect((await shut()).body.found).toMatch(/Sound one blast/)
     const told = await say('sounds', 'failed', 'Horn driver weak; the station knows.')
     expect(told.body.state.aftercare).toHaveLength(3)
     expect(told.body.brokenAt).toBeNull()
