@@ -19,6 +19,8 @@ const statuses: Record<string, number> = {
   'gate-not-go': 409,
   'job-closed': 409,
   'not-taken-down': 409,
+  'aftercare-left': 409,
+  'wake-altered': 409,
   twin: 409,
   'too-large': 413,
   input: 400,

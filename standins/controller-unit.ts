@@ -37,6 +37,8 @@ export function controllerUnit(form: ControllerForm): StandIn {
   const { drive } = link
   const component = family.components[0]!
   const volts = () => family.power.nominalVolts
+  /** Begins anew on the line that is joined, if there is one. */
+  let restart = () => {}
 
   const servicesOf = (memory: UnitMemory): UdsUnit => {
     const flash = memory.flash(component.id)
@@ -79,6 +81,15 @@ export function controllerUnit(form: ControllerForm): StandIn {
     const adapter = bus.join('adapter')
     let unit: ReturnType<typeof bus.join> | undefined
     const { host } = line
+    const begin = () => {
+      unit?.leave()
+      unit = bus.join('controller')
+      const transport = isoTp(unit, clock, { sendId: uds.answerId, receiveId: uds.requestId })
+      void serveUds(transport, clock, servicesOf(memory)).catch(() => {})
+    }
+    restart = () => {
+      if (unit) begin()
+    }
     return {
       ...host,
       get settings() {
@@ -91,9 +102,7 @@ export function controllerUnit(form: ControllerForm): StandIn {
           unit?.leave()
           // At another rate than its own the controller hears nothing and acknowledges nothing.
           if (chosen !== uds.bitsPerSecond) return
-          unit = bus.join('controller')
-          const transport = isoTp(unit, clock, { sendId: uds.answerId, receiveId: uds.requestId })
-          void serveUds(transport, clock, servicesOf(memory)).catch(() => {})
+          begin()
         }).catch(() => {})
       },
       async close() {
@@ -134,17 +143,25 @@ export function controllerUnit(form: ControllerForm): StandIn {
       },
       async open(settings) {
         await host.open(settings)
-        const transport: Transport = kwpUnit(line.unit, clock, {
-          address: kwp.target,
-          wakes: kwp.wake === 'fast' ? ['fast', 'five-baud'] : ['five-baud'],
-          nextEdge: () => {
-            const first = edges.shift()
-            return first ? Promise.resolve(first) : new Promise((settle) => (waiting = settle))
-          },
-        })
-        void serveUds(transport, clock, servicesOf(memory)).catch(() => {})
+        const begin = () => {
+          const transport: Transport = kwpUnit(line.unit, clock, {
+            address: kwp.target,
+            wakes: kwp.wake === 'fast' ? ['fast', 'five-baud'] : ['five-baud'],
+            nextEdge: () => {
+              const first = edges.shift()
+              return first ? Promise.resolve(first) : new Promise((settle) => (waiting = settle))
+            },
+          })
+          void serveUds(transport, clock, servicesOf(memory)).catch(() => {})
+        }
+        begin()
+        restart = () => {
+          line.interruptUnit()
+          begin()
+        }
       },
       async close() {
+        restart = () => {}
         line.interruptUnit()
         await host.close()
       },
@@ -163,9 +180,8 @@ export function controllerUnit(form: ControllerForm): StandIn {
       const port = drive.speaks === 'uds' ? onBus(clock, drive, memory) : onLine(clock, drive, memory)
       return { channel: { kind: 'serial', port } }
     },
-    powerCycle() {
-      // Key off, key on: nothing is held over; the bus and its sessions are the adapter's affair.
-    },
+    // Key off, key on: its sessions are gone, and what it was in the middle of.
+    powerCycle: () => restart(),
     enter() {},
     state: () => state,
   }

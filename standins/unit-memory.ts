@@ -24,6 +24,18 @@ export interface UnitMemory {
   line(field: string): string | null
 }
 
+/** The bytes of a component's first application region within a stand-in's whole memory. */
+export function unitMemoryOf(family: Family, flash: Uint8Array, componentId: string): Uint8Array {
+  let at = 0
+  for (const component of family.components) {
+    for (const [index, { length }] of applicationRegions(component).entries()) {
+      if (component.id === componentId && index === 0) return flash.subarray(at, at + length)
+      at += length
+    }
+  }
+  throw new TypeError(`no component ${componentId}`)
+}
+
 export function unitMemory(
   form: { family: Family; hardware: string; serial: string; state: StandInState },
   clock: Clock,

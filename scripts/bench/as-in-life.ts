@@ -1,10 +1,21 @@
 import { componentOf, drivenLink } from '@bench-wake/core/family'
 import { identifyImage } from '@bench-wake/core/image'
 import { virtualClock } from '@bench-wake/core/kernel'
-import { carryOut, foldWake, loadsOf, planRun, wakeWriter, type WakeEvent } from '@bench-wake/core/run'
+import {
+  carryOut,
+  foldEvent,
+  foldWake,
+  loadsOf,
+  openStepLeft,
+  planRun,
+  wakeWriter,
+  type RunState,
+  type WakeEvent,
+} from '@bench-wake/core/run'
 import { knownPage } from '@bench-wake/core/unit'
 import { demoFamily, demoFieldsOf, demoStandIn, demoUnits, placed } from '@bench-wake/demo'
 import { standInOf } from '@bench-wake/standins'
+import { monitorEventLoopDelay } from 'node:perf_hooks'
 import { hostTime, nextTurn, paceOf } from '../../server/host-time'
 import type { Bench, Figure } from './figure'
 
@@ -20,6 +31,9 @@ const jobs: [unitId: string, component: string, fields: Record<string, string | 
   ['davit-1', 'joint-0', { version: '5.2.0' }],
   ['relay-2', 'relay', { version: '2.1' }],
 ]
+
+/** Largest error of the time left, as a share of the truth, over all runs. */
+let worstLeft = 0
 
 /** A whole run at the speed of life: how it ended, and the write against its prediction. */
 async function live([unitId, componentId, fields]: (typeof jobs)[number]): Promise<Figure> {
@@ -86,6 +100,18 @@ async function live([unitId, componentId, fields]: (typeof jobs)[number]): Promi
   )
   const at = plan.findIndex(({ kind }) => kind === 'write')
   const { startedAt = 0, endedAt = 0 } = foldWake(events)!.steps[at]!
+  // Time left as it stood at each event, from a fifth of the write on, against what it really took.
+  let worst = 0
+  let run: RunState | null = null
+  for (const event of events) {
+    run = foldEvent(run, event)
+    const { body } = event
+    if (!run || body.type !== 'progress' || body.step !== at || body.done < 0.2 * body.total) continue
+    const truth = endedAt - event.at
+    if (truth < 0.02 * (endedAt - startedAt)) continue
+    worst = Math.max(worst, Math.abs(openStepLeft(run, run.steps[at]!, event.at) - truth) / truth)
+  }
+  worstLeft = Math.max(worstLeft, worst)
   const ratio = (endedAt - startedAt) / plan[at]!.predictedMs
   return {
     name: `${name}: ${outcome}, its write against the prediction`,
@@ -103,10 +129,28 @@ export const asInLife: Bench = {
   name: 'as-in-life',
   async measure() {
     const began = hostTime.now()
+    const delay = monitorEventLoopDelay({ resolution: 5 })
+    delay.enable()
     const figures = await Promise.all(jobs.map(live))
     const longest = Math.max(...figures.map(({ value }) => value))
+    delay.disable()
+    const late = delay.percentile(99) / 1e6
     return [
       ...figures,
+      {
+        name: 'time left from a fifth of the write on: largest error',
+        value: 100 * worstLeft,
+        unit: '%',
+        wanted: 'at most 10 %',
+        holds: worstLeft <= 0.1,
+      },
+      {
+        name: 'turn of the event loop meanwhile, 99th percentile',
+        value: late,
+        unit: 'ms',
+        wanted: 'under 50 ms',
+        holds: late < 50,
+      },
       {
         name: `${jobs.length} runs side by side`,
         value: hostTime.now() - began,

@@ -1,5 +1,7 @@
 import { writeFileSync } from 'node:fs'
 import { asInLife } from './as-in-life'
+import { killed } from './killed'
+import { voyages } from './voyages'
 import { benchGate } from './bench-gates'
 import { diagnosis } from './diagnosis'
 import type { Figure } from './figure'
@@ -13,6 +15,8 @@ const benches = [
   xmodem,
   links,
   asInLife,
+  voyages,
+  killed,
   disturbed,
   intelHex,
   rehearsal,

@@ -1,6 +1,6 @@
 import { judgeFit } from '../../fit'
 import { rangesOf } from '../../image'
-import { Problem, verdictAfter } from '../../kernel'
+import { Problem, verdictAfter, type Finding } from '../../kernel'
 import { factsOf, type Snapshot } from '../../unit'
 import type { StepAct } from '../bench'
 import { readUnit } from '../read-unit'
@@ -32,16 +32,18 @@ export const identify: StepAct = async (bench) => {
       remedy: 'Nothing was written. Join the right unit, or open the job of this one.',
     })
   }
-  const fit = judgeFit({
+  const judged = judgeFit({
     family,
     component,
     unit: facts,
     image: { ...image, segments: rangesOf(image.memory) },
     ...(bench.use ? { answers: bench.use } : {}),
   })
-  await wake.record({ type: 'findings', step, findings: fit.findings })
-  const verdict = verdictAfter(fit.findings, releases)
-  const refusal = fit.findings.find(({ level }) => level === verdict)
+  const same = facts.versions[component.id] === image.identity?.version
+  const findings = bench.changed && same ? judged.findings.map(unproved) : judged.findings
+  await wake.record({ type: 'findings', step, findings })
+  const verdict = verdictAfter(findings, releases)
+  const refusal = findings.find(({ level }) => level === verdict)
   if (verdict === 'stop' || verdict === 'hold' || verdict === 'unknown') {
     throw new Problem({
       kind: 'does-not-fit',
@@ -51,6 +53,19 @@ export const identify: StepAct = async (bench) => {
     })
   }
 }
+
+/**
+ * A unit that already says the version may have it from an earlier leg of this very run, which broke off before the proof:
+ * then it is written again, and no reason to stop.
+ */
+const unproved = (finding: Finding): Finding =>
+  (finding.rule === 'version-direction' || finding.rule === 'sequence-number') && finding.level === 'hold'
+    ? {
+        ...finding,
+        level: 'note',
+        because: `${finding.because} An earlier leg wrote it and did not prove it.`,
+      }
+    : finding
 
 /**
  * The page as it is, with the lines that it cannot say, from the pages before; these carry where they were read, so that

@@ -1,0 +1,338 @@
+import { componentOf, drivenLink } from '@bench-wake/core/family'
+import { identifyImage } from '@bench-wake/core/image'
+import { demoFamily, demoFieldsOf, demoStandIn, demoUnits, placed, type DemoFirmware } from '@bench-wake/demo'
+import { seeded, standInOf, unitMemoryOf } from '@bench-wake/standins'
+import { equalBytes, virtualClock, type Clock } from '../kernel'
+import { portLost, usbStall, type Channel, type Port, type UsbPort } from '../link'
+import { knownPage } from '../unit'
+import {
+  brokenAt,
+  carryOut,
+  conditionOf,
+  foldWake,
+  goesOnFrom,
+  loadsOf,
+  planRun,
+  sealEvent,
+  wakeWriter,
+  type Backup,
+  type RunState,
+  type WakeEvent,
+} from '.'
+
+/*
+ * A voyage: one unit brought from its old image to the new one over as many legs as it takes, with a fault in each of the
+ * first legs. The stand-in is the opponent; the truth is what lies in its memory.
+ */
+
+/** A unit, the link it stands on, and the image it gets. */
+export interface Crossing {
+  unitId: string
+  linkId: string
+  component: string
+  fields: DemoFirmware['fields']
+}
+
+export const crossings: readonly Crossing[] = [
+  { unitId: 'radio-3', linkId: 'cable', component: 'main', fields: { version: '4.08' } },
+  { unitId: 'inverter-1', linkId: 'bus', component: 'power', fields: { version: '3.6' } },
+  { unitId: 'battery-14', linkId: 'bus', component: 'bms', fields: { version: '31.09' } },
+  { unitId: 'launch-2', linkId: 'bus', component: 'drive', fields: { version: '4.1', requiresFrom: '3.2' } },
+  {
+    unitId: 'launch-1',
+    linkId: 'line',
+    component: 'drive',
+    fields: { version: '4.1', requiresFrom: '3.2', hardwareMajor: 1, layout: 'L-101' },
+  },
+  { unitId: 'beacon-7', linkId: 'pads', component: 'radio', fields: { version: '2.4.0', sequence: 17 } },
+  { unitId: 'tide-2', linkId: 'usb', component: 'logger', fields: { version: '2026-03-16' } },
+  { unitId: 'davit-1', linkId: 'panel', component: 'joint-2', fields: { version: '5.2.0' } },
+  { unitId: 'relay-2', linkId: 'header', component: 'relay', fields: { version: '2.1' } },
+]
+
+export const faultKinds = [
+  'none',
+  'cable pulled',
+  'byte flipped',
+  'byte lost',
+  'late answer',
+  'brown-out',
+  'second unit',
+  'program killed',
+  'disk full',
+  'clock jump',
+] as const
+export type FaultKind = (typeof faultKinds)[number]
+
+export interface Voyage {
+  legs: number
+  proved: boolean
+  faults: FaultKind[]
+  events: WakeEvent[]
+  state: RunState
+  backups: Backup[]
+  /** The image lies in the unit's memory, whole. */
+  holds: boolean
+}
+
+/** Legs after which a unit that is still not proved counts as lost. */
+const mostLegs = 6
+/** A write of this size shows every part of the protocols and does not take long. */
+const imageBytes = 6 * 1024
+
+/** A channel on which one thing goes wrong, at the n-th transfer. */
+function faulty(
+  channel: Channel,
+  clock: Clock,
+  kind: FaultKind,
+  at: number,
+  random: () => number,
+  brownOut: () => void,
+): Channel {
+  let count = 0
+  let gone = false
+  const due = () => ++count === at
+  const during = () => count >= at && count < at + 12
+  const check = (name: string) => {
+    if (gone) throw portLost(name)
+  }
+  const spoil = (bytes: Uint8Array): Uint8Array => {
+    const place = Math.floor(random() * bytes.length)
+    if (kind === 'byte lost') return bytes.filter((_, index) => index !== place)
+    return bytes.map((byte, index) => (index === place ? byte ^ (1 << Math.floor(random() * 8)) : byte))
+  }
+  const before = async (name: string) => {
+    check(name)
+    const now = due()
+    if (now && kind === 'cable pulled') {
+      gone = true
+      throw portLost(name)
+    }
+    if (now && kind === 'brown-out') brownOut()
+    if (now && kind === 'late answer') await clock.sleep(random() * 4000)
+    return now
+  }
+  if (channel.kind === 'usb') {
+    const { port } = channel
+    const around = async <T>(act: () => Promise<T>): Promise<T> => {
+      const now = await before(port.name)
+      // A packet on USB has its own check and is sent again by the bus: what comes wrong is refused (USB 2.0, 8.7).
+      if (now && (kind === 'byte flipped' || kind === 'byte lost')) throw usbStall(port.name, 'transfer')
+      if (kind === 'second unit' && during()) throw usbStall(port.name, 'transfer')
+      return act()
+    }
+    const wrapped: UsbPort = {
+      ...port,
+      name: port.name,
+      controlIn: (setup, length) => around(() => port.controlIn(setup, length)),
+      controlOut: (setup, data) => around(() => port.controlOut(setup, data)),
+      transferIn: (endpoint, length) => around(() => port.transferIn(endpoint, length)),
+      transferOut: (endpoint, data) => around(() => port.transferOut(endpoint, data)),
+    }
+    return { kind: 'usb', port: wrapped }
+  }
+  const { port } = channel
+  const wrapped: Port = {
+    name: port.name,
+    get settings() {
+      return port.settings
+    },
+    open: (settings) => port.open(settings),
+    close: () => port.close(),
+    setLines: (lines) => port.setLines(lines),
+    async write(bytes) {
+      const now = await before(port.name)
+      const wrong = now && (kind === 'byte flipped' || kind === 'byte lost')
+      await port.write(wrong ? spoil(bytes) : bytes)
+    },
+    async read(max, timeoutMs) {
+      check(port.name)
+      const bytes = await port.read(max, timeoutMs)
+      // Two that answer at once: what arrives is neither.
+      return bytes && kind === 'second unit' && during() ? spoil(bytes) : bytes
+    },
+  }
+  return { kind: 'serial', port: wrapped }
+}
+
+/**
+ * One voyage.
+ * @param faults one for each leg from the first; the legs behind are undisturbed.
+ * @throws Error when an event that was acknowledged is missing, the chain is broken, or `proved` is said of a unit that
+ *   does not hold the image.
+ */
+export async function sail(
+  crossing: Crossing,
+  faults: readonly FaultKind[],
+  seed: number,
+  turn: () => Promise<void>,
+): Promise<Voyage> {
+  const random = seeded(seed)
+  const clock = virtualClock(turn, Date.UTC(2026, 10, 24, 8))
+  const demo = demoUnits.find(({ id }) => id === crossing.unitId)!
+  const family = demoFamily(demo.familyId)
+  const component = componentOf(family, crossing.component)
+  const { hardware, flash, lines } = demoStandIn(demo)
+  const unit = standInOf(
+    {
+      id: demo.id,
+      name: demo.name,
+      family,
+      hardware,
+      serial: demo.serial,
+      state: { flash, usedAh: 0, inBootloader: false, lines },
+    },
+    crossing.linkId,
+  )
+  unit.unplug?.(family.isolation?.neighbours.map(({ id }) => id) ?? [])
+  const link = drivenLink(family, crossing.linkId)!
+  const resumes = link.kind === 'serial' ? link.loader.resumes === true : link.drive.speaks === 'modbus'
+  const fields = demoFieldsOf(family.id, component.id, { ...crossing.fields, serial: demo.serial })
+  const memory = placed(family, { ...fields, length: Math.min(fields.length, imageBytes) })
+  const image = memory[0]!.bytes
+  const plan = planRun(family, component, link, loadsOf(component, memory))
+  const lastPage = knownPage(
+    demo.pages.map(({ source, at, lines: said }) => ({
+      at: Date.parse(at),
+      source,
+      lines: Object.entries(said).map(([field, value]) => ({ field, label: field, value })),
+    })),
+  )
+  const opened = {
+    port: { id: 'p', name: 'stand-in', standIn: true },
+    speed: 0,
+    floorVolts: family.power.floorVolts,
+    releases: [],
+    plan,
+  }
+  const kept: WakeEvent[] = []
+  /** Whatever the journal said it had kept. */
+  const acknowledged = new Set<string>()
+  const backups: Backup[] = []
+  const holds = () => equalBytes(unitMemoryOf(family, flash, component.id).subarray(0, image.length), image)
+  let legs = 0
+  let state: RunState | null = null
+
+  while (legs < mostLegs) {
+    const fault = faults[legs] ?? 'none'
+    legs++
+    // Most faults come early, where there is most to go wrong; some behind a long reading.
+    const at = 1 + Math.floor(random() * (random() < 0.3 ? 800 : 160))
+    let room = fault === 'program killed' || fault === 'disk full' ? 4 + Math.floor(random() * 30) : Infinity
+    let offset = 0
+    let events = 0
+    const skewed: Clock = { ...clock, now: () => clock.now() + offset }
+    const wake = wakeWriter(
+      {
+        async append(event) {
+          if (fault === 'clock jump' && ++events === 12) offset = (random() - 0.3) * 7_200_000
+          if (--room < 0) {
+            // Killed outright the event may be on disk, but nobody lived to hear of it; a full disk keeps nothing.
+            if (fault === 'program killed' && room === -1) kept.push(event)
+            throw new Error(fault)
+          }
+          kept.push(event)
+          acknowledged.add(event.hash)
+        },
+      },
+      skewed,
+      kept.at(-1),
+    )
+    const goesOnAt = state && resumes ? goesOnFrom(state) : null
+    const alreadyWritten = state !== null && !['as-it-was', 'in-bootloader'].includes(conditionOf(state))
+    const channel = faulty(unit.connect(clock).channel, clock, fault, at, random, () => unit.powerCycle())
+    try {
+      if (state === null) {
+        await wake.record({
+          type: 'run.opened',
+          runId: 'run-1',
+          job: { id: 'job-1', reason: 'a voyage' },
+          unit: { id: demo.id, name: demo.name, place: demo.place, serial: demo.serial },
+          family: { id: family.id, revision: family.revision, name: family.name },
+          component: { id: component.id, name: component.name },
+          image: { id: 'i', name: 'image', sha256: '0', bytes: image.length },
+          ...opened,
+        })
+      } else {
+        await wake.record({
+          type: 'leg.opened',
+          leg: state.leg + 1,
+          ...(goesOnAt === null ? {} : { goesOnAt }),
+          ...opened,
+        })
+      }
+      await carryOut(
+        plan,
+        {
+          family,
+          component,
+          link,
+          unit: { id: demo.id, serial: demo.serial, name: demo.name },
+          lastPage,
+          image: { name: 'image', memory, identity: identifyImage(memory, [family]) },
+          use: { 'signal-output': 'low-channel' },
+          goesOnAt,
+          alreadyWritten,
+          releases: [],
+        },
+        {
+          channel,
+          clock: skewed,
+          wake,
+          answers: {
+            async wait(prompt) {
+              if (prompt === 'power-cycle') unit.powerCycle()
+              if (prompt === 'enter-by-hand') unit.enter?.()
+              return prompt === 'other-adapter' ? 'stop' : 'done'
+            },
+          },
+          async keepBackup(backup) {
+            backups.push(backup)
+            return { imageId: `backup-${backups.length}`, findings: [] }
+          },
+          abandon: { raised: false },
+          halt: { raised: false },
+        },
+      )
+    } catch (error) {
+      if (
+        !(error instanceof Error) ||
+        (error.message !== 'program killed' && error.message !== 'disk full')
+      ) {
+        throw error
+      }
+      // What the next start does with a run that was left open.
+      const last = kept.at(-1)
+      if (last) {
+        kept.push(sealEvent({ type: 'cut', why: 'The program ended in the middle of it.' }, last.at, last))
+      }
+    }
+    state = foldWake(kept)
+    const where = `${crossing.unitId}, seed ${seed}, leg ${legs} (${fault})`
+    if (brokenAt(kept) !== null) throw new Error(`${where}: the chain of events is broken`)
+    const there = new Set(kept.map(({ hash }) => hash))
+    for (const hash of acknowledged) if (!there.has(hash)) throw new Error(`${where}: an event was lost`)
+    if (state?.outcome === 'proved' && !holds()) {
+      throw new Error(`${where}: proved, and the memory is not the image`)
+    }
+    if (state?.outcome === 'proved') break
+    // Switched off and on between two legs now and then, as people do.
+    if (random() < 0.3) unit.powerCycle()
+  }
+  return {
+    legs,
+    proved: state?.outcome === 'proved',
+    faults: [...faults],
+    events: kept,
+    state: state!,
+    backups,
+    holds: holds(),
+  }
+}
+
+/** Faults of a voyage by its seed: one or two legs that go wrong. */
+export function faultsOf(seed: number): FaultKind[] {
+  const random = seeded(seed ^ 0x0fa17)
+  const one = () => faultKinds[1 + Math.floor(random() * (faultKinds.length - 1))]!
+  return random() < 0.35 ? [one(), one()] : [one()]
+}
