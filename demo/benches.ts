@@ -163,7 +163,7 @@ export const demoBenches: Record<string, BenchSay> = {
   'signal-desk': {
     laptop,
     measured: measured(3.3),
-    order: ['desk-dead', 'strap-on', 'chip-out'],
+    order: ['desk-dead', 'strap-on'],
     wiring: {
       linkId: 'clip',
       adapterId: 'chip-clip',

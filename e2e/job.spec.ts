@@ -54,6 +54,13 @@ test('the demo job from today to the logbook, by keyboard alone', async ({ page,
   await expect(page.getByRole('heading', { name: /The unit says 2\.48 itself/ })).toBeVisible()
   // PRACTICE D4, J3: what was switched off comes back before the job is closed.
   await expect(page.getByRole('button', { name: 'Close the job' })).toBeDisabled()
+  // PRACTICE I2, I3: the scare that came, the function test, the settings; one key for each.
+  for (const item of ['first-blast', 'sounds', 'interval']) {
+    const first = page.locator(`[data-care=${item}]`)
+    await expect(first.locator('[data-care-done]')).toBeFocused()
+    await page.keyboard.press('Enter')
+    await expect(first).toContainText(/Done and well/)
+  }
   const back = page.getByLabel(/Panel breaker Q2 on again/)
   await expect(back).toBeFocused()
   await page.keyboard.press('Space')

@@ -236,9 +236,8 @@ export class Runner {
     if (this.held.get(portId) === listening) this.held.delete(portId)
   }
 
-  /** The person's hand on a stand-in's cable. */
+  /** The person's hand on a stand-in's cable, in the middle of a run too. */
   plug(portId: string, joined: boolean): void {
-    this.refuseHeld(portId)
     this.ports.plug(portId, joined)
   }
 

@@ -96,6 +96,12 @@ export const router = createRouter({
       meta: { title: 'Wiring card' },
     },
     {
+      path: '/jobs/:id/plan',
+      name: 'plan',
+      component: () => import('./screens/Plan.vue'),
+      meta: { title: 'Plan' },
+    },
+    {
       path: '/drill',
       name: 'drill',
       component: () => import('./screens/Drill.vue'),

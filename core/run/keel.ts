@@ -127,6 +127,7 @@ function doneSays(id: StationId, run: RunState): string {
         ? `go, released by ${run.facts.releases[0]!.name}`
         : run.facts.port.name
     case 'entry':
+      if (run.steps.some(({ kind }) => kind === 'swap')) return 'power as ordered'
       return run.notes.length ? `already in the bootloader${again}` : `in the bootloader${again}`
     case 'write':
       return run.verified?.ok ? `written, ${run.verified.how} equal${again}` : `written${again}`

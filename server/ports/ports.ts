@@ -3,6 +3,7 @@ import type { Channel, Port } from '@bench-wake/core/link'
 import type { StandIn } from '@bench-wake/standins'
 import { SerialPort } from 'serialport'
 import { notFound } from '../problem'
+import { Cable, throughCable } from './cable'
 import type { LentPorts } from './lent'
 import { portHolders } from './port-holders'
 import { serialPort } from './serial-port'
@@ -42,8 +43,8 @@ const lentPrefix = 'lent:'
 
 /** The stand-ins and this computer's serial ports, on one footing. */
 export class Ports {
-  /** Stand-ins whose cable is pulled. */
-  private readonly unplugged = new Set<string>()
+  /** Cables of the stand-ins, by port. */
+  private readonly cables = new Map<string, Cable>()
 
   constructor(
     private readonly standIns: ReadonlyMap<string, StandIn>,
@@ -99,7 +100,7 @@ export class Ports {
       present: true,
       ...(each.usb ? { usb: each.usb } : {}),
     }))
-    return [...simulated.filter(({ id }) => !this.unplugged.has(id)), ...real, ...devices, ...lent].map(
+    return [...simulated.filter(({ id }) => this.cable(id).joined), ...real, ...devices, ...lent].map(
       (entry) => withHolder(entry, heldBy),
     )
   }
@@ -145,14 +146,14 @@ export class Ports {
     }
     if (id.startsWith(usbPrefix))
       return { channel: { kind: 'usb', port: usbDevicePort(id.slice(usbPrefix.length), clock) } }
-    return this.standInAt(id).connect(clock)
+    const { channel, ...rest } = this.standInAt(id).connect(clock)
+    return { ...rest, channel: throughCable(channel, this.cable(id)) }
   }
 
   /** The person's hand on a stand-in's cable. */
   plug(id: string, joined: boolean): void {
     this.standInAt(id)
-    if (joined) this.unplugged.delete(id)
-    else this.unplugged.add(id)
+    this.cable(id).plug(joined)
   }
 
   /** Stand-ins, those too whose cable is pulled. */
@@ -160,13 +161,19 @@ export class Ports {
     return [...this.standIns.values()].map(({ id, name }) => ({
       id: standInPrefix + id,
       name,
-      joined: !this.unplugged.has(standInPrefix + id),
+      joined: this.cable(standInPrefix + id).joined,
     }))
   }
 
   /** The stand-in behind a port, for the person's hand on its switch; undefined for real ports. */
   standIn(id: string): StandIn | undefined {
     return id.startsWith(standInPrefix) ? this.standIns.get(id.slice(standInPrefix.length)) : undefined
+  }
+
+  private cable(id: string): Cable {
+    let cable = this.cables.get(id)
+    if (!cable) this.cables.set(id, (cable = new Cable()))
+    return cable
   }
 
   private standInAt(id: string): StandIn {

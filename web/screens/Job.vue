@@ -138,12 +138,13 @@ watch(
 /** The one next thing takes the focus when a station opens, so that Enter or Space does it. */
 const primary = () => document.querySelector<HTMLElement>('.deck [data-primary]:not(:disabled)')
 /** Where the next thing cannot be done yet, its first field. */
-const firstField = () => document.querySelector<HTMLElement>('.deck form input')
+const firstField = () => document.querySelector<HTMLElement>('.deck [data-care-done], .deck form input')
 watch(
   [
     open,
     () => run.value?.prompt?.prompt,
     () => run.value?.outcome,
+    () => run.value?.aftercare.length,
     () => gates.value?.map(({ verdict }) => verdict).join(),
     () => bed.port,
   ],

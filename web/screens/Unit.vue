@@ -189,8 +189,8 @@ const kept = async () => {
                   }}</RouterLink>
                   <small class="soft"
                     >{{ groupedNumber(original.bytes) }} bytes from
-                    <span class="mono">{{ hexNumber(original.address, 8) }}</span>, read {{ original.reads }} times
-                    and equal, {{ whenText(original.at) }}</small
+                    <span class="mono">{{ hexNumber(original.address, 8) }}</span>, read
+                    {{ original.reads }} times and equal, {{ whenText(original.at) }}</small
                   >
                 </div>
                 <NButton :loading="restoring.busy.value" @click="restore(original)">Restore it</NButton>

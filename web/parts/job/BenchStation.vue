@@ -285,6 +285,9 @@ function release() {
     :view="view"
     :of="view.fit && view.fit.path.length > 1 ? ` of the next write, ${hop?.imageName}` : ''"
   />
+  <p v-if="view.plan.length" class="small">
+    <RouterLink :to="{ name: 'plan', params: { id: view.job.id } }">The whole plan, for print</RouterLink>
+  </p>
 </template>
 
 <style scoped>

@@ -88,7 +88,7 @@ const close = () =>
         <NInput
           v-model:value="form.name"
           placeholder="Who closes it"
-          :autofocus="!form.name && back.length === 0"
+          :autofocus="!form.name && family !== undefined && back.length === 0 && care.length === 0"
           :input-props="{ name: 'name', autocomplete: 'name' }"
       /></label>
       <label

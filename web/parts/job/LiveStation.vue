@@ -117,6 +117,10 @@ function words({ body }: WakeEvent): string {
   if (body.type === 'supply')
     return body.volts === null ? 'meter silent' : `supply ${body.volts.toFixed(2)} V`
   if (body.type === 'retry') return body.why
+  if (body.type === 'prompt.asked') return 'asked you'
+  if (body.type === 'prompt.answered') return `answered: ${body.answer}`
+  if (body.type === 'backup') return body.imageId ? 'original kept' : 'no backup'
+  if (body.type === 'verified') return body.ok ? 'equal to the image' : 'not equal to the image'
   if (body.type === 'step.started') return `${run.steps[body.step]?.kind} begins`
   if (body.type === 'step.done') return `${run.steps[body.step]?.kind} done`
   return body.type
@@ -265,7 +269,7 @@ function words({ body }: WakeEvent): string {
       <ProblemNote v-if="abandoning.problem.value" :problem="abandoning.problem.value" />
     </div>
     <ProblemNote v-if="answering.problem.value" :problem="answering.problem.value" />
-    <p class="small">
+    <p v-if="!run.facts.port.id.startsWith('by-hand:')" class="small">
       <RouterLink :to="{ name: 'trace', query: { port: run.facts.port.id } }"
         >What goes over the link, row by row</RouterLink
       >
