@@ -214,7 +214,7 @@ const ended = computed(() => run.value !== null && ['failed', 'cut', 'abandoned'
         :run="run"
         :family="family"
         @closed="loading.ask(load)"
-        @said="loading.ask(load)"
+        @said="loading.askInTurn(load)"
       />
       <LiveStation
         v-else-if="run && lastRun"

@@ -3,7 +3,6 @@ import type { Care, careOutcomes } from '@bench-wake/core/run'
 import { NButton, NInput } from 'naive-ui'
 import { reactive } from 'vue'
 import { api, got } from '../../stores/api'
-import { useLook } from '../../stores/look'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
 import VerdictMark from '../VerdictMark.vue'
@@ -11,19 +10,23 @@ import { careKindWords, careWords, timeText } from '../words'
 
 type Outcome = (typeof careOutcomes)[number]
 
-const { care, runId } = defineProps<{ care: Care[]; runId: string }>()
+const { care, runId, by } = defineProps<{
+  care: Care[]
+  runId: string
+  /** Who says so. */
+  by: string
+}>()
 const emit = defineEmits<{ said: [] }>()
-const look = useLook()
-const { problem, ask } = useAsked()
+const { problem, askInTurn } = useAsked()
 const notes = reactive<Record<string, string>>({})
 
 const say = (item: string, outcome: Outcome) =>
-  ask(async () => {
+  askInTurn(async () => {
     const note = notes[item]?.trim()
     await got(
       api.runs[':id'].aftercare.$post({
         param: { id: runId },
-        json: { item, outcome, by: look.name || 'not named', ...(note ? { note } : {}) },
+        json: { item, outcome, by: by || 'not named', ...(note ? { note } : {}) },
       }),
     )
     emit('said')

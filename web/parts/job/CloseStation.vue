@@ -73,6 +73,7 @@ const close = () =>
         v-if="run && care.length"
         :care="care"
         :run-id="run.facts.runId"
+        :by="form.name.trim()"
         class="back"
         @said="emit('said')"
       />
