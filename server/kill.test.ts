@@ -1,7 +1,11 @@
+import { eq } from 'drizzle-orm'
 import { spawn, type ChildProcess } from 'node:child_process'
 import { fileURLToPath } from 'node:url'
 import { describe, expect, it } from 'vitest'
+import { openDatabase } from './db/open'
+import { wakeEvents } from './db/schema'
 import { scratchFolder, talker } from './server.test-support'
+import { readSettings } from './settings'
 
 const main = fileURLToPath(new URL('./main.ts', import.meta.url))
 
@@ -58,6 +62,17 @@ describe('the program ends in the middle of a write', () => {
     // The link hears the bootloader by itself, without anybody saying so.
     const heard = await second.send('POST', '/jobs/job-fog-07/listen', { port: 'stand-in:fog-07' })
     expect(heard.body).toEqual({ answered: true })
+
+    // A record that was altered on disk meanwhile takes no further leg: refused, and said.
+    const { db, close } = await openDatabase(readSettings({ BENCH_WAKE_DATA: folder }).databaseUrl)
+    const [event] = await db.select().from(wakeEvents).where(eq(wakeEvents.runId, id)).limit(1).offset(9)
+    const at = (when: number) =>
+      db.update(wakeEvents).set({ at: when }).where(eq(wakeEvents.hash, event!.hash))
+    await at(event!.at + 1)
+    const refused = await second.send('POST', '/runs', { jobId: 'job-fog-07', port: 'stand-in:fog-07' })
+    expect(refused).toMatchObject({ status: 409, body: { kind: 'wake-altered', place: { at: 'event 10' } } })
+    await at(event!.at)
+    close()
 
     const again = (
       await second.send('POST', '/runs', { jobId: 'job-fog-07', port: 'stand-in:fog-07', speed: 0 })

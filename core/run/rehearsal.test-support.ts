@@ -43,6 +43,8 @@ export interface Rehearsal {
   withMeter?: boolean
   /** What the person does at the power cycle; by default they do it. */
   obedient?: boolean
+  /** Answers by question; `done` where nothing is said. */
+  says?: (prompt: string) => string | undefined
 }
 
 /** A whole run on a stand-in in virtual time: the wake it leaves, the state it folds to, the unit's flash after. */
@@ -116,7 +118,7 @@ export async function rehearse(form: Rehearsal = {}) {
       answers: {
         async wait(prompt) {
           if (prompt === 'power-cycle' && form.obedient !== false) unit.powerCycle()
-          return 'done'
+          return form.says?.(prompt) ?? 'done'
         },
       },
       abandon,

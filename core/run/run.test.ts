@@ -162,6 +162,36 @@ describe('a run that goes wrong', () => {
     expect(Math.min(...state.supply.map(({ volts }) => volts))).toBeLessThan(state.facts.floorVolts)
   })
 
+  // PRACTICE D, common practice: better to wait with nothing written than to brown out in the write.
+  it('waits before the first sector when the supply stands below its floor, and goes on when it is up', async () => {
+    const weak = { restVolts: 11.2, voltsPerAh: 1, ohms: 0.05, slowOhms: 0.02, slowSeconds: 10 }
+    const asked: string[] = []
+    const flash = flashOf241()
+    const { outcome, state, bytes } = await rehearse({
+      flash,
+      supply: weak,
+      says(prompt) {
+        if (prompt !== 'supply-low') return undefined
+        asked.push(prompt)
+        // A charger is put on: twice it was not enough.
+        weak.restVolts += 0.4
+        return 'again'
+      },
+    })
+    expect(asked.length).toBeGreaterThanOrEqual(1)
+    expect(state.supply[0]!.volts).toBeLessThan(state.facts.floorVolts)
+    expect(outcome).toBe('proved')
+    expect(equalBytes(flash, bytes)).toBe(true)
+  })
+  it('changes nothing when the person stops at a low supply', async () => {
+    const weak = { restVolts: 11.2, voltsPerAh: 1, ohms: 0.05, slowOhms: 0.02, slowSeconds: 10 }
+    const flash = flashOf241()
+    const { outcome, state } = await rehearse({ flash, supply: weak, says: () => 'stop' })
+    expect(outcome).toBe('failed')
+    expect(state.problem).toMatchObject({ kind: 'supply-low' })
+    expect(equalBytes(flash, flashOf241())).toBe(true)
+  })
+
   it('does not believe a power cycle that was not done, when the unit does not show the new version', async () => {
     // Without the switch the firmware that was started answers all the same: the proof is what the unit says.
     const { outcome, state } = await rehearse({ obedient: false })
