@@ -71,7 +71,7 @@ await join('L', '6')
 await launch.waitForTimeout(600)
 await wiring.evaluate((each) => each.scrollIntoView())
 await launch.screenshot({ path: `${folder}wiring.png`, clip: { x: 0, y: 0, width: 1280, height: 800 } })
-const past = (await program.get('/logbook?q=hesper'))[1].runId
+const past = (await program.get('/logbook?q=hesper'))[0].runId
 await shoot('record', `/logbook/${past}`)
 const coach = await page('night', { width: 390, height: 844 })
 await coach.goto(`${program.address}/jobs/job-tide-2/entry`)

@@ -280,6 +280,8 @@ function checkBench(family: Family, fault: Fault): void {
   noTwins(family.powerOrder?.off ?? [], 'powerOrder.off', fault)
   noTwins(family.isolation?.neighbours ?? [], 'isolation.neighbours', fault)
   noTwins(family.kit ?? [], 'kit', fault)
+  noTwins(family.swap ?? [], 'swap', fault)
+  noTwins(family.aftercare ?? [], 'aftercare', fault)
   const scan = family.isolation?.scan
   if (scan && scan.to < scan.from) fault('isolation.scan.to', 'The last address lies below the first')
 }

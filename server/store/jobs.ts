@@ -23,6 +23,7 @@ import {
   joinKits,
   judgeDriven,
   judgeKit,
+  judgeOriginal,
   kitOf,
   linkOfJob,
   supplyField,
@@ -254,6 +255,7 @@ export function fitGates(open: OpenJob, today: string): Gate[] {
     gate('need', 'Need', [need.finding]),
     gate('fit', 'Fit', fit?.findings ?? awaited),
     judgeDriven(family),
+    ...(open.link ? [judgeOriginal(family, open.link, open.house)] : []),
   ].filter(({ id }) => id !== 'need' || !(begun || saidByFit))
 }
 

@@ -72,7 +72,7 @@ const all = computed(() => (gates ?? []).map((gate) => here.value.find(({ id }) 
 const gateOf = (id: string) => all.value.find((gate) => gate.id === id)
 /** What unit, image, need and port say, as one part. */
 const standing = computed<Gate | undefined>(() => {
-  const ids = new Set(['need', 'fit', 'link', 'port'])
+  const ids = new Set(['need', 'fit', 'link', 'original', 'port'])
   const own = all.value.filter(({ id }) => ids.has(id))
   const said = own.flatMap((gate) => gate.findings)
   const verdict = own.some((gate) => gate.verdict === 'unknown') ? 'unknown' : verdictOf(said)
@@ -199,7 +199,7 @@ function release() {
     <BenchPart
       name="Fit and port"
       :gate="standing"
-      :first="['need', 'fit', 'link', 'port'].includes(firstPart ?? '')"
+      :first="['need', 'fit', 'link', 'original', 'port'].includes(firstPart ?? '')"
       :releases="releases"
       :shown="shut[0]"
       @release="ask"

@@ -1,0 +1,46 @@
+import type { DrivenLink, Family } from '../family'
+import type { HousePolicy } from '../fit'
+import { verdictOf, type Finding } from '../kernel'
+import type { Gate } from './gate'
+
+/**
+ * PRACTICE G1, G4: whether the original is read out before the first write. Where every unit holds its own and the link
+ * cannot read, there is no way back: that is released by name or not done.
+ */
+export function judgeOriginal(family: Family, link: DrivenLink, house: Pick<HousePolicy, 'backup'>): Gate {
+  const own = family.backup?.firmware === 'own'
+  const always = house.backup === 'always'
+  const reads = link.kind !== 'serial'
+  const finding = (level: Finding['level'], says: string, because: string, remedy?: string): Finding => ({
+    rule: 'backup',
+    level,
+    says,
+    because,
+    ...(remedy ? { remedy } : {}),
+  })
+  const why = own ? 'Every unit of this family holds an image of its own.' : 'House rule: a backup always.'
+  const findings: Finding[] = []
+  if (own || always) {
+    findings.push(
+      reads
+        ? finding('go', 'The original is read out before the first write, twice, and kept.', why)
+        : finding(
+            own ? 'hold' : 'note',
+            'This link cannot read the original out of the unit.',
+            why,
+            own
+              ? 'Without it there is no way back. Read it with a programmer first, or answer for it by name.'
+              : 'The same image can be had again from its supplier.',
+          ),
+    )
+  } else if (family.backup) {
+    findings.push(
+      finding(
+        'go',
+        'No original is read out: the same image can be had again.',
+        'The family’s profile says so.',
+      ),
+    )
+  }
+  return { id: 'original', name: 'Original', verdict: verdictOf(findings), findings, numbers: {} }
+}
