@@ -96,6 +96,7 @@ export const killed: Bench = {
       else if (seen.outcome === 'running' && state.seq < seen.seq) wrong.push(`${where}: an event was lost`)
       else if (foldWake(wake)!.acknowledged !== state.acknowledged) wrong.push(`${where}: another byte`)
       else good++
+      if ((turn + 1) % 20 === 0) process.stderr.write(`  ${turn + 1} of ${count} kills, ${good} as wanted\n`)
       if (proved) {
         const made = await call<{ id: string }>('POST', '/jobs', {
           unitId: 'fog-07',
