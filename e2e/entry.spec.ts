@@ -64,12 +64,15 @@ for (const { id: familyId } of demoFamilies) {
           await expect(page.locator('.say')).toContainText(acts[timed]!.early!)
           await expect(page.locator('.off')).toContainText(/^\d+(\.\d)? (ms|s) too early$/)
         } else {
-          // No window to miss: the sign tells it.
+          // No window to miss: the sign tells it, and the link hears nothing.
+          const deaf = '**/api/jobs/*/listen'
+          await page.route(deaf, (route) => route.fulfill({ json: { answered: false } }))
           await work(page, acts)
           const bad = script.signs.find(({ tells }) => tells === 'not-in')!
           await page.locator(`[data-sign="${bad.id}"]`).click()
           await expect(page.locator('.say')).toContainText(bad.means)
           await expect(page.locator('.failed')).toContainText(bad.do!)
+          await page.unroute(deaf)
         }
         await page.getByRole('button', { name: 'Once more, from power off' }).click()
         await work(page, acts)

@@ -98,6 +98,7 @@ describe('a job, worked by an outside tool', () => {
       'need',
       'fit',
       'link',
+      'original',
       'port',
       'power',
       'laptop',
