@@ -12,7 +12,7 @@ interface Told {
   leg: number
   acknowledged: number
   goesOnAt: number | null
-  prompt: { prompt: string; answers: { id: string }[] } | null
+  prompt: { prompt: string; says: string; answers: { id: string }[] } | null
 }
 async function newest(program: Program, jobId: string): Promise<Told> {
   const { runs } = await program.get(`/jobs/${jobId}`)
@@ -122,7 +122,8 @@ test('a signal desk gets its chip changed by hand, step by step, and is not clos
   for (let told = await newest(program, jobId); told.prompt?.prompt !== 'look';) {
     const before = told.prompt?.prompt
     if (before) {
-      seen.push((await say.textContent()) ?? '')
+      await expect(say).toContainText(told.prompt!.says)
+      seen.push(told.prompt!.says)
       await done.click()
     }
     await expect.poll(async () => (await newest(program, jobId)).prompt?.prompt).not.toBe(before)
