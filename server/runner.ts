@@ -15,6 +15,7 @@ import { writeIntelHex, type ImageIdentity } from '@bench-wake/core/image'
 import {
   channelOf,
   discardInput,
+  linkResumes,
   scanBus,
   scpiMeter,
   speechOf,
@@ -440,7 +441,7 @@ export class Runner {
         await run.wake.record({
           type: 'leg.opened',
           leg: before.state.leg + 1,
-          ...(goesOnAt !== null && link && talkResumes(link) ? { goesOnAt } : {}),
+          ...(goesOnAt !== null && link && linkResumes(link) ? { goesOnAt } : {}),
           ...leg,
         })
       } else
@@ -472,7 +473,7 @@ export class Runner {
           link,
           unit: { id: unit.id, serial: unit.serial, name: unit.name },
           lastPage,
-          goesOnAt: link && talkResumes(link) ? goesOnAt : null,
+          goesOnAt: link && linkResumes(link) ? goesOnAt : null,
           alreadyWritten:
             before !== null && !['as-it-was', 'in-bootloader'].includes(conditionOf(before.state)),
           image: { name: image.name, memory, identity: image.identity, claim: image.claim },
@@ -699,10 +700,6 @@ export class Runner {
     )
   }
 }
-
-/** Whether a write over this link may go on in the middle; a profile or its protocol says so. */
-const talkResumes = (link: DrivenLink): boolean =>
-  link.kind === 'serial' ? (link.loader.resumes ?? false) : link.drive.speaks === 'modbus'
 
 function noPort(jobId: string): Problem {
   return new Problem({

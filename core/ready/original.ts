@@ -1,6 +1,7 @@
 import type { DrivenLink, Family } from '../family'
 import type { HousePolicy } from '../fit'
 import { verdictOf, type Finding } from '../kernel'
+import { linkReads } from '../link'
 import type { Gate } from './gate'
 
 /**
@@ -10,7 +11,7 @@ import type { Gate } from './gate'
 export function judgeOriginal(family: Family, link: DrivenLink, house: Pick<HousePolicy, 'backup'>): Gate {
   const own = family.backup?.firmware === 'own'
   const always = house.backup === 'always'
-  const reads = link.kind !== 'serial'
+  const reads = linkReads(link)
   const finding = (level: Finding['level'], says: string, because: string, remedy?: string): Finding => ({
     rule: 'backup',
     level,

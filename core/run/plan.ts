@@ -2,7 +2,7 @@ import { applicationRegions, drivenLink, type Component, type DrivenLink, type F
 import type { HousePolicy } from '../fit'
 import { bytesAt, segmentsWithin, type MemoryMap } from '../image'
 import { bytesText, Problem, groupedNumber, inSentence } from '../kernel'
-import { erasesFirst, linkPageMs, linkWireMs, linkWriteMs } from '../link'
+import { erasesFirst, linkReads, linkPageMs, linkWireMs, linkWriteMs } from '../link'
 import type { Step } from './step'
 
 /** A piece that goes to the unit in one transfer: gaps inside a region are filled with the erased byte. */
@@ -115,7 +115,7 @@ export function planRun(
     step('enter', entry.name, entry.settleMs + 2 * talkMs, {
       personMs: entry.kind === 'by-hand' ? entry.steps.length * orderStepPersonMs : 0,
     }),
-    ...(readsMemory(link) && (backup === 'always' || family.backup?.firmware === 'own')
+    ...(linkReads(link) && (backup === 'always' || family.backup?.firmware === 'own')
       ? [
           step(
             'backup',
@@ -145,8 +145,6 @@ export function planRun(
   ]
 }
 
-/** Links over which the memory can be read out before it is written; it is what their loaders can. */
-export const readsMemory = (link: DrivenLink): boolean => link.kind !== 'serial'
 const keepsFaults = (link: DrivenLink) =>
   link.kind !== 'serial' && (link.drive.speaks === 'uds' || link.drive.speaks === 'kwp')
 /** Reading moves the same bytes over the same wire, without the memory's own times. */

@@ -3,7 +3,7 @@ import { identifyImage } from '@bench-wake/core/image'
 import { demoFamily, demoFieldsOf, demoStandIn, demoUnits, placed, type DemoFirmware } from '@bench-wake/demo'
 import { seeded, standInOf, unitMemoryOf } from '@bench-wake/standins'
 import { equalBytes, virtualClock, type Clock } from '../kernel'
-import { portLost, usbStall, type Channel, type Port, type UsbPort } from '../link'
+import { linkResumes, portLost, usbStall, type Channel, type Port, type UsbPort } from '../link'
 import { knownPage } from '../unit'
 import {
   brokenAt,
@@ -186,7 +186,7 @@ export async function sail(
   )
   unit.unplug?.(family.isolation?.neighbours.map(({ id }) => id) ?? [])
   const link = drivenLink(family, crossing.linkId)!
-  const resumes = link.kind === 'serial' ? link.loader.resumes === true : link.drive.speaks === 'modbus'
+  const resumes = linkResumes(link)
   const fields = demoFieldsOf(family.id, component.id, { ...crossing.fields, serial: demo.serial })
   const memory = placed(family, { ...fields, length: Math.min(fields.length, imageBytes) })
   const image = memory[0]!.bytes

@@ -1,3 +1,4 @@
+export * from './abilities'
 export * from './talk'
 export * from './shown'
 export * from './talk-over'
