@@ -162,7 +162,7 @@ describe('a job, worked by an outside tool', () => {
       outcome: 'proved',
       verifiedBy: 'checksum',
     })
-    expect(row.strip.phases).toHaveLength(9)
+    expect(row.strip.phases).toHaveLength(10)
 
     const { db, close } = await openDatabase(server.databaseUrl)
     const [kept] = await db.select().from(standIns).where(eq(standIns.id, 'fog-07'))

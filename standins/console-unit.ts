@@ -34,6 +34,7 @@ export function consoleUnit(form: UnitForm & { link: Link; disturb?: Disturb }):
         name: form.name,
         clock,
         unit: link.settings,
+        follows: () => (state.inBootloader ? (loader.speeds ?? []) : []),
         ...(form.disturb ? { disturb: form.disturb } : {}),
       })
       const { host, unit } = line
@@ -74,9 +75,9 @@ export function consoleUnit(form: UnitForm & { link: Link; disturb?: Disturb }):
         })
         await done()
       }
-      const load = async (id: string, address: number, mine: number) => {
+      const load = async (id: string, address: number, mine: number, exchange = loader.write) => {
         if (!memory.covers(id, address, 1)) return refuse('outside the application')
-        await say(fillTemplate(loader.write.reads ?? firmware.done, { component: id }))
+        await say(fillTemplate(exchange.reads ?? firmware.done, { component: id }))
         const { length, address: start } = memory.region(id)
         const program = async (data: Uint8Array, at: number) => {
           // Padding behind the last byte of the memory is thrown away; anything else there is refused.
@@ -84,7 +85,8 @@ export function consoleUnit(form: UnitForm & { link: Link; disturb?: Disturb }):
           if (data.subarray(Math.max(0, fits)).some((byte) => byte !== loader.padByte)) {
             throw new RangeError('past the end')
           }
-          await memory.flash(id).program(address + at, data.subarray(0, Math.max(0, fits)))
+          if (exchange !== loader.rehearsal)
+            await memory.flash(id).program(address + at, data.subarray(0, Math.max(0, fits)))
         }
         try {
           if (loader.protocol === 'ymodem') {
@@ -102,6 +104,7 @@ export function consoleUnit(form: UnitForm & { link: Link; disturb?: Disturb }):
           const text = await command()
           const erases = asked(loader.erase, text)
           const writes = asked(loader.write, text)
+          const rehearses = loader.rehearsal ? asked(loader.rehearsal, text) : null
           const checks = asked(loader.checksum, text)
           if (text === '') await say(loader.ready)
           else if (text === loader.identify.send) {
@@ -111,6 +114,7 @@ export function consoleUnit(form: UnitForm & { link: Link; disturb?: Disturb }):
             await say(...lines)
             await done()
           } else if (erases) await erase(erases.id, erases.address, erases.length)
+          else if (rehearses) await load(rehearses.id, rehearses.address, mine, loader.rehearsal)
           else if (writes) await load(writes.id, writes.address, mine)
           else if (checks) {
             const { id, address, length } = checks

@@ -16,7 +16,7 @@ export interface LateBytes {
 }
 
 /** What a disturbance may do to bytes on their way: change, drop, double, split, merge or delay them. */
-export type Disturb = (bytes: Uint8Array, to: 'unit' | 'host') => Uint8Array | LateBytes[]
+export type Disturb = (bytes: Uint8Array, to: 'unit' | 'host', baudRate: number) => Uint8Array | LateBytes[]
 
 export interface LineForm {
   name: string
@@ -24,6 +24,8 @@ export interface LineForm {
   /** How the unit's own end is set; a host set otherwise hears and sends noise. */
   unit: SerialSettings
   disturb?: Disturb
+  /** Speeds that the unit takes up by itself beside its own, as long as it does. */
+  follows?: () => readonly number[]
   /** One wire for both: the host hears its own characters. */
   echo?: boolean
   /** The host's hand on the control lines; a break is a low on the wire. */
@@ -48,8 +50,9 @@ export function serialLine(form: LineForm): Line {
   let open = false
   let pulled = false
 
+  const follows = () => form.follows?.().includes(hostSettings.baudRate) ?? false
   const matched = () =>
-    hostSettings.baudRate === unit.baudRate &&
+    (hostSettings.baudRate === unit.baudRate || follows()) &&
     hostSettings.dataBits === unit.dataBits &&
     hostSettings.parity === unit.parity &&
     hostSettings.stopBits === unit.stopBits
@@ -64,7 +67,7 @@ export function serialLine(form: LineForm): Line {
       // At another speed the same bits are other characters.
       if (!pulled) lane.deliver(matched() ? heard : heard.map((byte) => (byte * 0x9d + 0x55) & 0xff))
     }
-    const heard = disturb(bytes, to)
+    const heard = disturb(bytes, to, settings.baudRate)
     if (heard instanceof Uint8Array) arrive(heard)
     else for (const { bytes: late, lateMs } of heard) clock.after(lateMs, () => arrive(late))
   }
@@ -99,7 +102,7 @@ export function serialLine(form: LineForm): Line {
         toUnit.fail(portClosed(name))
       },
       read: (max, timeoutMs) => toUnit.read(max, timeoutMs),
-      write: (bytes) => send(toHost, bytes, unit, 'host'),
+      write: (bytes) => send(toHost, bytes, follows() ? hostSettings : unit, 'host'),
       async setLines() {},
     },
     interruptUnit() {

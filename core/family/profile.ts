@@ -297,6 +297,18 @@ const SerialLinkSchema = v.strictObject({
       identify: Exchange,
       erase: Exchange,
       write: Exchange,
+      rehearsal: v.exactOptional(
+        v.pipe(Exchange, v.description('Takes the image as the write does and throws it away: a dry run')),
+      ),
+      speeds: v.exactOptional(
+        v.pipe(
+          v.array(whole('Baud', 50)),
+          v.minLength(1),
+          v.description(
+            'Lower speeds that the bootloader takes up by itself from what it hears, highest first',
+          ),
+        ),
+      ),
       checksum: Exchange,
       leave: Exchange,
     }),

@@ -59,6 +59,8 @@ const ink: Record<StepKind, number> = {
   settings: 0.1,
   enter: 0.4,
   backup: 0.5,
+  compare: 0.5,
+  'dry-run': 0.4,
   erase: 0.6,
   write: 1,
   verify: 0.6,

@@ -6,7 +6,7 @@ import type { Step, StepKind } from './step'
 import { stepActs } from './steps'
 import { holdForSupply } from './hold-for-supply'
 import { tryAgain, type Tries } from './try-again'
-import { watchSupply } from './watch-supply'
+import { watchSupply, type UnderWay } from './watch-supply'
 
 /** Behind these steps the unit is neither half written nor unproved by our doing: a run may stop there. */
 const safeAfter: ReadonlySet<StepKind> = new Set([
@@ -16,6 +16,8 @@ const safeAfter: ReadonlySet<StepKind> = new Set([
   'settings',
   'enter',
   'backup',
+  'compare',
+  'dry-run',
   'prove',
 ])
 
@@ -27,9 +29,10 @@ export type Outcome = 'proved' | 'failed' | 'abandoned' | 'cut'
  * @param plan as the `run.opened` event holds it; that event is already recorded.
  */
 export async function carryOut(plan: readonly Step[], errand: Errand, world: World): Promise<Outcome> {
-  const { wake, answers, halt, abandon } = world
+  const { wake, answers, halt, abandon, clock } = world
   const talk = talkOf(errand, world)
   let written: Promise<void> = Promise.resolve()
+  let underWay: (UnderWay & { behind: number }) | null = null
   const bench: Bench = {
     ...errand,
     ...world,
@@ -47,6 +50,10 @@ export async function carryOut(plan: readonly Step[], errand: Errand, world: Wor
     async report(progress: Progress) {
       // One record behind at most: the link carries the next block while the disk takes this one.
       await written
+      if (underWay && bench.step === underWay.step && progress.done > 0) {
+        const { since } = underWay
+        underWay.endsAt = since + ((clock.now() - since) * progress.total) / progress.done + underWay.behind
+      }
       written = wake.record({ type: 'progress', step: bench.step, ...progress })
       written.catch(() => {})
     },
@@ -60,7 +67,7 @@ export async function carryOut(plan: readonly Step[], errand: Errand, world: Wor
       return answer
     },
   }
-  const supply = watchSupply(world)
+  const supply = watchSupply(world, () => underWay)
   const tries: Tries = { asIs: 0, reEnter: 0, adapters: 0 }
   try {
     for (let index = 0; index < plan.length; index++) {
@@ -69,7 +76,19 @@ export async function carryOut(plan: readonly Step[], errand: Errand, world: Wor
       await wake.record({ type: 'step.started', step: index })
       if (step.kind === 'identify') supply.start()
       try {
-        if (step.kind === 'erase' || step.kind === 'write') await holdForSupply(bench, supply)
+        underWay = null
+        if (step.kind === 'erase' || step.kind === 'write') {
+          await holdForSupply(bench, supply)
+          const since = clock.now()
+          const behind = bench.planned(index + 1)
+          underWay = {
+            step: index,
+            since,
+            endsAt: since + step.predictedMs + behind,
+            behind,
+            floorVolts: errand.family.power.floorVolts,
+          }
+        }
         await stepActs[step.kind](bench)
         await written
       } catch (error) {

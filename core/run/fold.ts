@@ -68,6 +68,10 @@ export interface RunState {
   compared: Compared[]
   findings: Finding[]
   backups: Omit<BodyOf<'backup'>, 'type'>[]
+  /** The image against what was in the unit before. */
+  heldAgainst: Omit<BodyOf<'held-against'>, 'type'> | null
+  /** While the supply falls towards its floor in erase or write. */
+  supplyWarning: { at: number; volts: number; atLastByte: number | null } | null
   faults: Omit<BodyOf<'faults'>, 'type'> | null
   /** What was done behind the proof, by item; the newest word on each counts. */
   aftercare: (Omit<BodyOf<'aftercare'>, 'type'> & { at: number })[]
@@ -117,6 +121,8 @@ export function foldEvent(before: RunState | null, event: WakeEvent): RunState |
       compared: [],
       findings: [],
       backups: [],
+      heldAgainst: null,
+      supplyWarning: null,
       faults: null,
       aftercare: [],
       problem: null,
@@ -159,6 +165,7 @@ export function foldEvent(before: RunState | null, event: WakeEvent): RunState |
         retries: [],
         questions: [],
         notes: [],
+        supplyWarning: null,
         // The page before the first write stays what the proof is held against.
         after: null,
         verified: null,
@@ -174,7 +181,8 @@ export function foldEvent(before: RunState | null, event: WakeEvent): RunState |
       return state
     case 'progress':
       state.progress = { done: body.done, total: body.total, unit: body.unit, retries: body.retries, at }
-      if (before.open !== null && before.steps[before.open]?.kind === 'backup') return state
+      if (before.open !== null && ['backup', 'dry-run'].includes(before.steps[before.open]!.kind))
+        return state
       // What was erased is not in the unit any more.
       state.acknowledged = body.unit === 'bytes' ? body.done : 0
       if (body.retries > (before.progress?.retries ?? 0)) {
@@ -223,6 +231,15 @@ export function foldEvent(before: RunState | null, event: WakeEvent): RunState |
       state.backups = [...state.backups, backup]
       return state
     }
+    case 'held-against': {
+      const { type: _type, ...held } = body
+      state.heldAgainst = held
+      return state
+    }
+    case 'supply-warning':
+      state.supplyWarning =
+        body.volts === null ? null : { at, volts: body.volts, atLastByte: body.atLastByte }
+      return state
     case 'faults': {
       const { type: _type, ...faults } = body
       state.faults = faults
@@ -401,6 +418,7 @@ function ended(
     outcome,
     endedAt,
     prompt: null,
+    supplyWarning: null,
     open: null,
     steps: broken ? withStep(state.steps, state.open!, { state: 'broken', endedAt }) : state.steps,
   }

@@ -36,6 +36,8 @@ const stationOf: Record<StepKind, StationId> = {
   enter: 'entry',
   swap: 'write',
   backup: 'write',
+  compare: 'write',
+  'dry-run': 'write',
   erase: 'write',
   write: 'write',
   verify: 'write',

@@ -127,6 +127,16 @@ export function planRun(
           ),
         ]
       : []),
+    step('compare', 'Hold the image against what is in the unit', verifyMs(link, bytes) + talkMs),
+    ...(link.kind === 'serial' && link.loader.rehearsal
+      ? [
+          step(
+            'dry-run',
+            `Send ${bytesText(bytes)} once, with nothing written`,
+            linkWireMs(link, bytes) + talkMs,
+          ),
+        ]
+      : []),
     ...(erases
       ? [step('erase', `Erase ${sectors} sectors`, eraseMs + sectors * sectorSaysMs, { handsOff: true })]
       : []),

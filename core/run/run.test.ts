@@ -38,6 +38,7 @@ describe('a run from the bench to the proof', () => {
       'connect',
       'identify',
       'enter',
+      'compare',
       'erase',
       'write',
       'verify',

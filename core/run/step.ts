@@ -7,6 +7,8 @@ export const stepKinds = [
   'settings',
   'enter',
   'backup',
+  'compare',
+  'dry-run',
   'erase',
   'write',
   'verify',

@@ -1,5 +1,5 @@
 import type { Family } from '../family'
-import { isProblem } from '../kernel'
+import { groupedNumber, isProblem } from '../kernel'
 import type { Bench } from './bench'
 import type { Step, StepKind } from './step'
 import { stepActs } from './steps'
@@ -14,15 +14,22 @@ export interface Tries {
 /** Where a profile says nothing: once as it is, once with a new entry (PRACTICE H6, common practice). */
 export const usualRetries: NonNullable<Family['retries']> = { asIs: 1, reEnter: 1, otherAdapter: false }
 
-const repeated: ReadonlySet<StepKind> = new Set(['erase', 'write', 'verify'])
+const repeated: ReadonlySet<StepKind> = new Set(['compare', 'dry-run', 'erase', 'write', 'verify'])
 /** These are decisions or have gone too far: trying again by itself would be wrong. */
-const final = ['write-abandoned', 'supply-low', 'image-outside', 'debug-protected', 'port-lost'] as const
+const final = [
+  'write-abandoned',
+  'supply-low',
+  'image-outside',
+  'debug-protected',
+  'port-lost',
+  'same-image',
+] as const
 /** Another adapter is joined and tried this often at most. */
 const mostAdapters = 2
 
 /**
- * PRACTICE H6: a failed try is repeated as it is, then with a new entry, then over another adapter, by the family's
- * policy; each is recorded before it is begun.
+ * PRACTICE H6: a failed try is repeated as it is, then with a new entry, then at each lower speed of the link, then over
+ * another adapter, by the family's policy; each is recorded before it is begun.
  * @returns index of the step to go on with; null when the leg ends with its error.
  */
 export async function tryAgain(
@@ -37,7 +44,8 @@ export async function tryAgain(
   }
   const policy = bench.family.retries ?? usualRetries
   const { wake, step, talk, loader } = bench
-  const first = plan.findIndex(({ kind }) => kind === 'erase' || kind === 'write')
+  const changing = plan.findIndex(({ kind }) => kind === 'erase' || kind === 'write')
+  const first = Math.min(step, changing)
   const why = error.facts.says
   // Whatever went wrong, nothing of what is in the unit is relied on.
   bench.goesOnAt = null
@@ -52,11 +60,17 @@ export async function tryAgain(
     await wake.record({ type: 'retry', step, why: `${why}; again, with a new entry` })
     if (await works(() => enterAgain(bench))) return first
   }
+  while (talk.slower) {
+    const baud = await slowed(() => talk.slower!())
+    if (baud === null) break
+    await wake.record({ type: 'retry', step, why: `${why}; again, at ${groupedNumber(baud)} baud` })
+    if (await works(() => enterAgain(bench))) return first
+  }
   while (policy.otherAdapter && tries.adapters < mostAdapters) {
     tries.adapters++
     const answer = await bench.ask({
       id: 'other-adapter',
-      says: `It failed again: ${why}. Join another adapter at the same port, or the same one at a lower speed; leave the unit powered.`,
+      says: `It failed again: ${why}. Join another adapter at the same port; leave the unit powered.`,
       answers: [
         { id: 'stop', says: 'Stop here' },
         { id: 'again', says: 'It is joined: try again' },
@@ -83,6 +97,16 @@ async function enterAgain(bench: Bench): Promise<void> {
     if (!isProblem(error) || isProblem(error, 'port-lost')) throw error
     bench.inBootloader = false
     await stepActs.enter(bench)
+  }
+}
+
+/** The next lower speed, joined; null when there is none, or it cannot be set. */
+async function slowed(act: () => Promise<number | null>): Promise<number | null> {
+  try {
+    return await act()
+  } catch (error) {
+    if (!isProblem(error)) throw error
+    return null
   }
 }
 

@@ -165,6 +165,22 @@ export const WakeBody = v.variant('type', [
     imageId: v.exactOptional(v.string()),
     findings: v.array(finding),
   }),
+  /** The image held against what is in the unit before anything is erased (PRACTICE H2). */
+  v.object({
+    type: v.literal('held-against'),
+    step,
+    same: v.boolean(),
+    how: v.picklist(['read-back', 'checksum', 'version-only']),
+    expected: v.string(),
+    found: v.string(),
+  }),
+  /** The supply falls towards its floor in the middle of erase or write; null volts when that is over. */
+  v.object({
+    type: v.literal('supply-warning'),
+    step,
+    volts: v.nullable(v.number()),
+    atLastByte: v.nullable(v.number()),
+  }),
   /** Fault codes as the unit told them, before they were cleared and after (PRACTICE J1). */
   v.object({ type: v.literal('faults'), step, before: v.string(), after: v.string() }),
   /** A function test, a re-learn, settings brought back: done by a person behind the proof. */

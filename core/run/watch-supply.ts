@@ -1,4 +1,5 @@
 import type { World } from './bench'
+import { voltsAtLastByte } from './supply-trend'
 
 /** Between two readings, ms. */
 const everyMs = 1000
@@ -7,8 +8,26 @@ const worthRecording = 0.005
 /** Even an unchanged supply is recorded this often, so that the record shows it was watched, ms. */
 const atLeastEveryMs = 5000
 
-/** Reads the supply all through a run, beside the link, and records what changes. */
-export function watchSupply({ meter, clock, wake }: Pick<World, 'meter' | 'clock' | 'wake'>) {
+/** Fewer readings of the load tell no way. */
+const leastReadings = 6
+
+/** Erase or write under way: since when, and when the last byte is due, ms. */
+export interface UnderWay {
+  step: number
+  since: number
+  endsAt: number
+  floorVolts: number
+}
+
+/**
+ * Reads the supply all through a run, beside the link, and records what changes. In erase and write nothing can be held
+ * any more: a supply that is below its floor, or on its way there by the last byte, is warned of (PRACTICE D).
+ */
+export function watchSupply(
+  { meter, clock, wake }: Pick<World, 'meter' | 'clock' | 'wake'>,
+  underWay: () => UnderWay | null,
+) {
+  let warned = false
   let state: 'idle' | 'watching' | 'paused' | 'ended' = 'idle'
   let last: { at: number; volts: number | null } | undefined
   let loop: Promise<void> = Promise.resolve()
@@ -29,6 +48,26 @@ export function watchSupply({ meter, clock, wake }: Pick<World, 'meter' | 'clock
       }
     })
 
+  async function warn(volts: number): Promise<void> {
+    const now = underWay()
+    if (!now) {
+      warned = false
+      return
+    }
+    const { step, since, endsAt, floorVolts } = now
+    const own = readings.filter(({ at }) => at >= since)
+    const due = own.length >= leastReadings ? voltsAtLastByte(own, endsAt) : null
+    const low = volts < floorVolts || (due !== null && due < floorVolts)
+    if (low === warned) return
+    warned = low
+    await wake.record({
+      type: 'supply-warning',
+      step,
+      volts: low ? volts : null,
+      atLastByte: low && due !== null ? Math.min(due, volts) : null,
+    })
+  }
+
   async function watch(): Promise<void> {
     while (state === 'watching') {
       const volts = await read()
@@ -42,6 +81,7 @@ export function watchSupply({ meter, clock, wake }: Pick<World, 'meter' | 'clock
         last = { at: now, volts }
         await wake.record({ type: 'supply', volts })
       }
+      if (volts !== null && state === 'watching') await warn(volts)
       if (state === 'watching') await nap()
     }
   }

@@ -3,7 +3,7 @@ import { BenchSay } from '@bench-wake/core/ready'
 import { Hono } from 'hono'
 import * as v from 'valibot'
 import type { Services } from '../app'
-import { addJob, chooseImage, closeJob, listJobs, openJob, sayBench, viewOf } from '../store/jobs'
+import { addJob, chooseImage, closeJob, listJobs, openJob, sayBench, viewOf, wholePlan } from '../store/jobs'
 import { day, text, valid, volts } from './validate'
 
 const symptom = v.object({ says: text(), often: v.string(), since: v.union([day, v.literal('')]) })
@@ -28,6 +28,7 @@ export const jobs = ({ db, shelf, runner }: Services) =>
       async (c) => c.json(await addJob(db, shelf, c.req.valid('json')), 201),
     )
     .get('/:id', async (c) => c.json(viewOf(await openJob(db, shelf, c.req.param('id')))))
+    .get('/:id/plan', async (c) => c.json(await wholePlan(db, shelf, c.req.param('id'))))
     .patch('/:id', valid('json', v.object({ imageId: v.nullable(text(80)) })), async (c) => {
       const id = c.req.param('id')
       await chooseImage(db, shelf, id, c.req.valid('json').imageId)

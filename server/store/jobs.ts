@@ -47,6 +47,7 @@ import {
   timeOf,
   timePlan,
   type PlanTime,
+  type Step,
   type TimedStep,
 } from '@bench-wake/core/run'
 import { lineOf, newestSnapshot } from '@bench-wake/core/unit'
@@ -81,6 +82,8 @@ export interface JobView {
   fit: Fit | null
   /** The write that comes next on the way. */
   next: Hop | null
+  /** Writes that are still to be done, in their order: every hop of every component. */
+  left: Hop[]
   /** True when the last run was proved and no hop is left. */
   arrived: boolean
   /** Open requests to suppliers for this unit. */
@@ -151,14 +154,7 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
   const link = drivenLink(family, linkOfJob(family, bench.wiring).id) ?? null
   const byHand = link === null && family.swap !== undefined
   const open = next && (link || byHand) ? await shelf.open(next.imageId) : null
-  const steps =
-    open && link
-      ? planRun(family, component, link, loadsOf(component, open.memory), house)
-      : next && byHand
-        ? planSwap(family, component)
-        : next
-          ? planElsewhere(family, component, (await shelf.image(next.imageId)).segments)
-          : []
+  const steps = next ? await stepsOf(shelf, { family, component, link, byHand, house, open }, next) : []
   const plan = timePlan(steps, learned)
   const need = judgeNeed({
     family,
@@ -195,11 +191,56 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
     byHand,
     kit,
     runs,
+    left,
     bench,
     supplySaid: supplyOf(newestSnapshot(snapshots.filter((page) => lineOf(page, supplyField) !== undefined))),
     stretches: stretchesOf(family.power, plan),
   }
   return { ...view, headline: headlineOf(view), family, component, open, link, adapters }
+}
+
+/** The steps of one write, by whoever carries it out. */
+async function stepsOf(
+  shelf: Shelf,
+  form: Pick<OpenJob, 'family' | 'component' | 'link' | 'byHand' | 'house' | 'open'>,
+  hop: Hop,
+): Promise<Step[]> {
+  const { family, component, link, byHand, house, open } = form
+  if (open && link) return planRun(family, component, link, loadsOf(component, open.memory), house)
+  if (byHand) return planSwap(family, component)
+  return planElsewhere(family, component, (await shelf.image(hop.imageId)).segments)
+}
+
+/** One write of the whole plan. */
+export interface PlannedWrite {
+  hop: Hop
+  componentName: string
+  steps: TimedStep[]
+  time: PlanTime
+}
+
+/** Everything a job has still to do, before the first byte: each write with its steps, in order. */
+export async function wholePlan(
+  db: Database,
+  shelf: Shelf,
+  id: string,
+): Promise<{ writes: PlannedWrite[]; time: PlanTime }> {
+  const job = await openJob(db, shelf, id)
+  const learned = await learnedOf(db, job.family.id)
+  const writes: PlannedWrite[] = []
+  for (const hop of job.left) {
+    const component = componentOf(job.family, hop.componentId)
+    const open = job.link || job.byHand ? await shelf.open(hop.imageId) : null
+    const steps = timePlan(await stepsOf(shelf, { ...job, component, open }, hop), learned)
+    writes.push({ hop, componentName: component.name, steps, time: timeOf(steps, learned) })
+  }
+  return {
+    writes,
+    time: timeOf(
+      writes.flatMap(({ steps }) => steps),
+      learned,
+    ),
+  }
 }
 
 /** Fit of an image on the shelf, for a unit, with the way there. */
@@ -335,7 +376,7 @@ export async function closeJob(
   id: string,
   form: { name: string; note: string; at?: number; tookDown?: readonly string[] },
 ): Promise<void> {
-  const { job, runs, need, family, bench } = await openJob(db, shelf, id)
+  const { job, runs, need, family, bench, arrived, left: ahead } = await openJob(db, shelf, id)
   refuseClosed(job)
   const proved = runs[0]?.state.outcome === 'proved'
   if (runs.some(({ state }) => state.outcome === 'running')) {
@@ -348,11 +389,15 @@ export async function closeJob(
   }
   // "Nothing to do" is a good end; its reason is the note.
   const nothing = runs.length === 0 && need.answer === 'nothing'
-  if (!proved && !nothing && form.note.trim() === '') {
+  if (!arrived && !nothing && form.note.trim() === '') {
+    const [next] = ahead
     throw new Problem({
       kind: 'input',
       place: { at: 'note' },
-      says: 'this job was not proved, so it needs a word on why it is closed',
+      says:
+        proved && next
+          ? `${next.imageName} is not written yet, so it needs a word on why it is closed`
+          : 'this job was not proved, so it needs a word on why it is closed',
       remedy: 'Write what became of the unit.',
     })
   }

@@ -63,6 +63,12 @@ function words({ seq, body }: WakeEvent): string {
       return body.imageId
         ? `Original kept: ${body.name}, ${groupedNumber(body.bytes)} bytes from ${hexNumber(body.address, 8)}, read ${body.reads} times`
         : `No backup: ${body.findings[0]?.says ?? body.name}`
+    case 'held-against':
+      return `The image against what was in the unit: ${body.same ? 'the same' : `${body.found}, not ${body.expected}`}`
+    case 'supply-warning':
+      return body.volts === null
+        ? 'The supply is well again'
+        : `The supply falls: ${voltsText(body.volts)}${body.atLastByte === null ? '' : `, ${voltsText(body.atLastByte)} at the last byte`}`
     case 'faults':
       return `Fault codes before ${body.before}, after clearing ${body.after}`
     case 'aftercare':

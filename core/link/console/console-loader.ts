@@ -2,7 +2,7 @@ import type { Component, Exchange, Link } from '../../family'
 import { isProblem, Problem } from '../../kernel'
 import { askConsole, type Asking } from './text-console'
 import { insist } from '../insist'
-import { checksumVerification, type Loader } from '../loader'
+import { checksumVerification, type Abandon, type Loader, type Report } from '../loader'
 import type { Port } from '../port'
 import { sendYmodem } from '../ymodem'
 import { sendXmodem, type SendForm } from '../xmodem'
@@ -15,11 +15,40 @@ import { sendXmodem, type SendForm } from '../xmodem'
  */
 export function consoleLoader(port: Port, link: Link, component: Pick<Component, 'id'>): Loader {
   const words = link.loader
+  const { rehearsal } = words
   const ask = (exchange: Exchange, asking: Asking = {}) =>
     askConsole(port, link.console, exchange, {
       ...asking,
       values: { component: component.id, ...asking.values },
     })
+
+  async function transfer(
+    exchange: Exchange,
+    address: number,
+    bytes: Uint8Array,
+    report: Report,
+    abandon: Abandon,
+    from: number,
+  ): Promise<void> {
+    const rest = bytes.subarray(from)
+    // The line that announces the transfer ends the console's answer; from there on the blocks have the line.
+    await ask(exchange, {
+      values: { address: address + from, length: rest.length },
+      until: exchange.reads ?? link.console.done,
+    })
+    const { blockBytes, padByte } = words
+    const form: SendForm = {
+      blockBytes,
+      padByte,
+      abandon,
+      report: ({ done, retries }) =>
+        report({ done: from + done, total: bytes.length, unit: 'bytes', retries }),
+    }
+    if (words.protocol === 'ymodem') {
+      await sendYmodem(port, [{ name: `${component.id}.bin`, bytes: rest }], form)
+    } else await sendXmodem(port, rest, form)
+    await ask({ send: '', timeoutMs: exchange.timeoutMs }, { until: words.ready })
+  }
 
   return {
     can: { read: false, erase: true, verify: 'checksum', resume: words.resumes ?? false },
@@ -55,32 +84,17 @@ export function consoleLoader(port: Port, link: Link, component: Pick<Component,
       })
     },
 
-    async write(address, bytes, report, abandon, from = 0) {
-      const rest = bytes.subarray(from)
-      // The line that announces the transfer ends the console's answer; from there on the blocks have the line.
-      await ask(words.write, {
-        values: { address: address + from, length: rest.length },
-        until: words.write.reads ?? link.console.done,
-      })
-      const { blockBytes, padByte } = words
-      const form: SendForm = {
-        blockBytes,
-        padByte,
-        abandon,
-        report: ({ done, retries }) =>
-          report({ done: from + done, total: bytes.length, unit: 'bytes', retries }),
-      }
-      if (words.protocol === 'ymodem') {
-        await sendYmodem(port, [{ name: `${component.id}.bin`, bytes: rest }], form)
-      } else await sendXmodem(port, rest, form)
-      await ask({ send: '', timeoutMs: words.write.timeoutMs }, { until: words.ready })
-    },
+    write: (address, bytes, report, abandon, from = 0) =>
+      transfer(words.write, address, bytes, report, abandon, from),
+    ...(rehearsal && {
+      rehearse: (address, bytes, report, abandon) => transfer(rehearsal, address, bytes, report, abandon, 0),
+    }),
 
-    async verify(address, bytes) {
-      const answer = await ask(words.checksum, { values: { address, length: bytes.length } })
-      const found = (answer.values['crc32'] ?? '').toUpperCase()
-      return checksumVerification(bytes, found)
-    },
+    verify: (address, bytes) =>
+      checksumVerification(bytes, async (offset, length) => {
+        const answer = await ask(words.checksum, { values: { address: address + offset, length } })
+        return (answer.values['crc32'] ?? '').toUpperCase()
+      }),
 
     async leave() {
       await ask(words.leave)

@@ -1,4 +1,5 @@
 import type { Component, Link } from '../../family'
+import type { Loader } from '../loader'
 import { isProblem } from '../../kernel'
 import { consoleLoader } from '../console/console-loader'
 import { askConsole } from '../console/text-console'
@@ -7,9 +8,32 @@ import { isSilence, type Talk } from './talk'
 
 /** A text console, and a bootloader with a console of its own. */
 export function consoleTalk(port: Port, link: Link, component: Component): Talk {
-  const loader = consoleLoader(port, link, component)
+  const bare = consoleLoader(port, link, component)
+  const { speeds } = link.loader
+  let speed = link.settings.baudRate
+  const join = async (baudRate: number) => {
+    await port.close()
+    await port.open({ ...link.settings, baudRate })
+    speed = baudRate
+  }
+  const loader: Loader = {
+    ...bare,
+    async leave() {
+      await bare.leave()
+      // The firmware has one speed.
+      if (speed !== link.settings.baudRate) await join(link.settings.baudRate)
+    },
+  }
   return {
     loader,
+    ...(speeds && {
+      async slower() {
+        const next = speeds.find((each) => each < speed)
+        if (next === undefined) return null
+        await join(next)
+        return next
+      },
+    }),
     open: () => port.open(link.settings),
     close: () => port.close(),
     async page() {

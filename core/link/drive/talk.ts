@@ -26,6 +26,12 @@ export interface Talk {
   hears(): Promise<boolean | null>
   /** Fault codes as the unit words them, and taking them away; absent where it keeps none. */
   faults?: { read(): Promise<string>; clear(): Promise<void> }
+  /**
+   * Joins again at the next lower speed that the bootloader takes up by itself, until it is left; absent where the link
+   * has one speed.
+   * @returns that speed, baud; null when there is none lower.
+   */
+  slower?(): Promise<number | null>
   /** Sends the running firmware to its bootloader; absent where hands do that. */
   enter?(command: string): Promise<void>
 }

@@ -1,5 +1,6 @@
 import type { Component, DriveOf } from '../../family'
 import { hexNumber, isProblem, Problem, type Clock } from '../../kernel'
+import { insist } from '../insist'
 import { checksumVerification, writeAbandoned, type Loader } from '../loader'
 import type { Port } from '../port'
 import { askModbus, type ModbusTiming } from './client'
@@ -54,6 +55,10 @@ export async function writeRegisters(
   )
 }
 
+/** What noise does to one question and its answer is mended by asking again: registers may be read and set twice. */
+const steady = <T>(act: () => Promise<T>) =>
+  insist(act, { tries: 3, passing: ['modbus-frame', 'modbus-other', 'modbus-silent'] })
+
 const high = (value: number) => [value >>> 16, value & 0xffff]
 
 /**
@@ -72,18 +77,29 @@ export function modbusLoader(
   const { address: unit, registers, commands } = papers
   const firstFile = papers.files.find((each) => each.component === component.id)?.first ?? 1
   const place = (address: number) => ({ firstFile, offset: address - start })
-  const state = async () => (await readRegisters(port, unit, registers.state, 1))[0]!
+  const read = (register: number, count: number) => steady(() => readRegisters(port, unit, register, count))
+  const write = (register: number, words: number[]) =>
+    steady(() => writeRegisters(port, unit, register, words))
+  const state = async () => (await read(registers.state, 1))[0]!
   const command = async (code: number, range?: { address: number; length: number }) => {
     if (range) {
-      await writeRegisters(port, unit, registers.address, high(range.address))
-      await writeRegisters(port, unit, registers.length, high(range.length))
+      await write(registers.address, high(range.address))
+      await write(registers.length, high(range.length))
     }
-    await askModbus(
-      port,
-      unit,
-      Uint8Array.of(6, registers.command >> 8, registers.command & 255, code >> 8, code & 255),
-      timing,
-    )
+    let tries = 0
+    await steady(async () => {
+      try {
+        await askModbus(
+          port,
+          unit,
+          Uint8Array.of(6, registers.command >> 8, registers.command & 255, code >> 8, code & 255),
+          timing,
+        )
+      } catch (error) {
+        // It was begun the first time and only its answer was lost: the state register tells how it goes.
+        if (++tries === 1 || !isProblem(error, 'modbus-exception')) throw error
+      }
+    })
   }
   /** Polls until the loader is done. */
   const settle = async (what: string, onPoll: () => Promise<void> | void = () => {}) => {
@@ -111,7 +127,9 @@ export function modbusLoader(
     can: { read: true, erase: true, verify: 'checksum', resume: true },
     async attach() {
       try {
-        if ((await state()) === updateState.firmware) await command(commands.enter)
+        // Asked once: whether anybody is there has to be told at once.
+        const [first] = await readRegisters(port, unit, registers.state, 1)
+        if (first === updateState.firmware) await command(commands.enter)
         for (let tries = 0; (await state()) === updateState.firmware && tries < 20; tries++)
           await clock.sleep(100)
         await settle('enter')
@@ -167,13 +185,13 @@ export function modbusLoader(
       )
       await settle('write')
     },
-    async verify(address, bytes) {
-      await command(commands.check, { address, length: bytes.length })
-      await settle('check')
-      const [above = 0, below = 0] = await readRegisters(port, unit, registers.checksum, 2)
-      const found = hexNumber(above * 0x10000 + below, 8)
-      return checksumVerification(bytes, found)
-    },
+    verify: (address, bytes) =>
+      checksumVerification(bytes, async (offset, length) => {
+        await command(commands.check, { address: address + offset, length })
+        await settle('check')
+        const [above = 0, below = 0] = await read(registers.checksum, 2)
+        return hexNumber(above * 0x10000 + below, 8)
+      }),
     async leave() {
       await command(commands.leave)
     },

@@ -143,9 +143,11 @@ export function udsLoader(
     },
     async verify(address, bytes) {
       await enter()
-      const answer = await again(() => unit.startRoutine(papers.checkRoutine, range(address, bytes.length)))
-      const found = answer.length === 4 ? hexNumber(new DataView(answer.slice().buffer).getUint32(0), 8) : ''
-      return checksumVerification(bytes, found)
+      return checksumVerification(bytes, async (offset, length) => {
+        const asked = range(address + offset, length)
+        const answer = await again(() => unit.startRoutine(papers.checkRoutine, asked))
+        return answer.length === 4 ? hexNumber(new DataView(answer.slice().buffer).getUint32(0), 8) : ''
+      })
     },
     async leave() {
       await enter()

@@ -1,7 +1,9 @@
 import type { StepAct } from '../bench'
 import type { StepKind } from '../step'
 import { backup } from './backup'
+import { compare } from './compare'
 import { connect } from './connect'
+import { dryRun } from './dry-run'
 import { enter } from './enter'
 import { erase } from './erase'
 import { faults } from './faults'
@@ -23,6 +25,8 @@ export const stepActs: Record<StepKind, StepAct> = {
   settings,
   enter,
   backup,
+  compare,
+  'dry-run': dryRun,
   erase,
   write,
   verify,

@@ -282,7 +282,8 @@ function release() {
   />
   <PlanList
     v-if="view.plan.length"
-    :view="view"
+    :steps="view.plan"
+    :time="view.time"
     :of="view.fit && view.fit.path.length > 1 ? ` of the next write, ${hop?.imageName}` : ''"
   />
   <p v-if="view.plan.length" class="small">

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { FamilyDocument, StageName } from '@bench-wake/core/family'
-import { bytesText, clockText, groupedNumber, rateText } from '@bench-wake/core/kernel'
+import { bytesText, clockText, groupedNumber, rateText, voltsText } from '@bench-wake/core/kernel'
 import {
   bytesPerSecond,
   conditionOf,
@@ -51,6 +51,8 @@ const commands: Record<StepKind, string> = {
   settings: 'Keeping the settings.',
   enter: 'Going into the bootloader. Watch the lamp.',
   backup: 'Reading out the original. Nothing is written yet.',
+  compare: 'Holding the image against what is in the unit.',
+  'dry-run': 'A dry run: all of it goes over the link, nothing is written.',
   erase: 'Erasing. Leave plug, lid and key alone.',
   write: 'Writing. Leave plug, lid and key alone.',
   verify: 'Comparing. Leave it alone.',
@@ -116,6 +118,9 @@ function words({ body }: WakeEvent): string {
   }
   if (body.type === 'supply')
     return body.volts === null ? 'meter silent' : `supply ${body.volts.toFixed(2)} V`
+  if (body.type === 'supply-warning') return body.volts === null ? 'supply well again' : 'supply falls'
+  if (body.type === 'held-against')
+    return body.same ? 'the same as in the unit' : 'not the same as in the unit'
   if (body.type === 'retry') return body.why
   if (body.type === 'prompt.asked') return 'asked you'
   if (body.type === 'prompt.answered') return `answered: ${body.answer}`
@@ -152,7 +157,8 @@ function words({ body }: WakeEvent): string {
 
   <template v-else>
     <p class="where">
-      {{ step ? `${step.says}` : 'Starting' }}, step {{ (run.open ?? 0) + 1 }} of {{ run.steps.length
+      {{ run.facts.component.name }}. {{ step ? step.says : 'Starting' }}, step {{ (run.open ?? 0) + 1 }} of
+      {{ run.steps.length
       }}<template v-if="run.facts.port.standIn"
         >, on a stand-in{{
           run.facts.speed === 1
@@ -162,6 +168,15 @@ function words({ body }: WakeEvent): string {
               : ', unpaced'
         }}</template
       >
+    </p>
+    <p v-if="run.supplyWarning" class="caution" role="alert">
+      <b>The supply falls.</b>
+      {{ voltsText(run.supplyWarning.volts) }} now{{
+        run.supplyWarning.atLastByte === null
+          ? ''
+          : `, ${voltsText(run.supplyWarning.atLastByte)} at the last byte`
+      }}; the floor is {{ voltsText(run.facts.floorVolts) }}. Do not stop the write. Put a charger on the
+      supply, or take other loads off it now.
     </p>
     <p v-if="run.prompt?.caution" class="caution"><b>Caution.</b> {{ run.prompt.caution }}</p>
     <h2 class="say" aria-live="assertive">
@@ -192,7 +207,7 @@ function words({ body }: WakeEvent): string {
         and says so by itself.
       </p>
     </div>
-    <template v-if="progress && step?.handsOff">
+    <template v-if="progress && (step?.handsOff || step?.kind === 'dry-run')">
       <svg
         class="bar"
         viewBox="0 0 628 46"

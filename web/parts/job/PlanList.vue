@@ -1,30 +1,30 @@
 <script setup lang="ts">
 import { clockText, durationText } from '@bench-wake/core/kernel'
-import type { JobView } from '@bench-wake/server'
+import type { PlanTime, TimedStep } from '@bench-wake/core/run'
 import { computed } from 'vue'
 
 /** The run step by step, each with its range; what is hands-off, and when one may look away. */
-const { view } = defineProps<{ view: JobView; of: string }>()
-const widest = computed(() => Math.max(...view.plan.map(({ mostMs }) => mostMs), 1))
+const { steps, time } = defineProps<{ steps: readonly TimedStep[]; time: PlanTime; of: string }>()
+const widest = computed(() => Math.max(...steps.map(({ mostMs }) => mostMs), 1))
 const share = (ms: number) => `${(ms / widest.value) * 100}%`
 const learned = computed(() =>
-  view.time.learnedFrom
-    ? `Times are the median of ${view.time.learnedFrom} proved ${view.time.learnedFrom === 1 ? 'run' : 'runs'} of this family.`
+  time.learnedFrom
+    ? `Times are the median of ${time.learnedFrom} proved ${time.learnedFrom === 1 ? 'run' : 'runs'} of this family.`
     : 'Times are the link’s own arithmetic: no run of this family is proved yet.',
 )
 </script>
 
 <template>
   <section class="plan" aria-label="The plan">
-    <h2>The plan{{ of }}: {{ durationText(view.time.totalMs) }}</h2>
+    <h2>The plan{{ of }}: {{ durationText(time.totalMs) }}</h2>
     <p class="small soft">
-      Between {{ durationText(view.time.leastMs) }} and {{ durationText(view.time.mostMs) }}.
-      <b data-figure="person">{{ durationText(view.time.personMs) }} of your hands</b>,
-      <b data-figure="alone">{{ durationText(view.time.aloneMs) }} alone</b>, of that
-      {{ durationText(view.time.handsOffMs) }} hands off: then you may look away. {{ learned }}
+      Between {{ durationText(time.leastMs) }} and {{ durationText(time.mostMs) }}.
+      <b data-figure="person">{{ durationText(time.personMs) }} of your hands</b>,
+      <b data-figure="alone">{{ durationText(time.aloneMs) }} alone</b>, of that
+      {{ durationText(time.handsOffMs) }} hands off: then you may look away. {{ learned }}
     </p>
     <ol>
-      <li v-for="step in view.plan" :key="step.kind">
+      <li v-for="step in steps" :key="step.kind">
         <span>{{ step.says }}</span>
         <span class="bar" aria-hidden="true">
           <i :style="{ width: share(step.likelyMs - step.personMs) }" />

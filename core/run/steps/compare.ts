@@ -1,0 +1,40 @@
+import { isProblem, Problem } from '../../kernel'
+import { isSilence } from '../../link'
+import type { StepAct } from '../bench'
+
+/**
+ * PRACTICE H2: the image is held against what is in the unit before anything is erased. Where both are the same there is
+ * nothing to write, and the person is asked; a unit that cannot be compared is written all the same.
+ */
+export const compare: StepAct = async (bench) => {
+  const { loads, loader, wake, step, ask, changed, releases } = bench
+  const note = (says: string) => wake.record({ type: 'note', step, says })
+  if (changed) return note('Not compared: what is in the unit now is not what it came with.')
+  let same = loads.length > 0
+  for (const { address, bytes } of loads) {
+    try {
+      const { ok, how, expected, found } = await loader.verify(address, bytes)
+      await wake.record({ type: 'held-against', step, same: ok, how, expected, found })
+      same &&= ok
+    } catch (error) {
+      if (!isProblem(error) || isSilence(error)) throw error
+      return note(`Not compared: ${error.facts.says}.`)
+    }
+  }
+  // Whoever released writing the same version again has been asked already.
+  if (!same || releases.some(({ rule }) => rule === 'version-direction')) return
+  const answer = await ask({
+    id: 'same-image',
+    says: 'The unit holds this image already, the same at every byte. Writing it again changes nothing but the risk.',
+    answers: [
+      { id: 'leave', says: 'Leave it as it is' },
+      { id: 'write', says: 'Write it all the same' },
+    ],
+  })
+  if (answer === 'write') return
+  throw new Problem({
+    kind: 'same-image',
+    says: 'the unit holds this image already',
+    remedy: 'Nothing was written. Close the job, or choose another image.',
+  })
+}
