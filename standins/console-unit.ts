@@ -156,7 +156,7 @@ export function consoleUnit(form: UnitForm & { link: Link; disturb?: Disturb }):
           await (state.inBootloader ? boot(mine) : run(mine))
         }
       }
-      restart = (inBootloader) => {
+      const begin = (inBootloader: boolean) => {
         state.inBootloader = inBootloader || !memory.intact()
         line.interruptUnit()
         // Ends when the port is closed or the supply is taken away: its read fails.
@@ -169,7 +169,8 @@ export function consoleUnit(form: UnitForm & { link: Link; disturb?: Disturb }):
         },
         async open(settings) {
           await host.open(settings)
-          restart(state.inBootloader)
+          restart = begin
+          begin(state.inBootloader)
         },
         async close() {
           life++

@@ -61,6 +61,7 @@ export const faultKinds = [
   'program killed',
   'disk full',
   'clock jump',
+  'weak line',
 ] as const
 export type FaultKind = (typeof faultKinds)[number]
 
@@ -79,6 +80,8 @@ export interface Voyage {
 const mostLegs = 6
 /** A write of this size shows every part of the protocols and does not take long. */
 const imageBytes = 6 * 1024
+/** What a weak line still carries, baud. */
+const weakAbove = 57_600
 
 /** A channel on which one thing goes wrong, at the n-th transfer. */
 function faulty(
@@ -142,7 +145,9 @@ function faulty(
     setLines: (lines) => port.setLines(lines),
     async write(bytes) {
       const now = await before(port.name)
-      const wrong = now && (kind === 'byte flipped' || kind === 'byte lost')
+      // A long or poor cable: whole blocks do not pass at a high speed, and do at a lower one.
+      const weak = kind === 'weak line' && bytes.length > 60 && port.settings.baudRate > weakAbove
+      const wrong = weak || (now && (kind === 'byte flipped' || kind === 'byte lost'))
       await port.write(wrong ? spoil(bytes) : bytes)
     },
     async read(max, timeoutMs) {
