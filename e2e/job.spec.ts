@@ -55,6 +55,11 @@ test('the demo job from today to the logbook, by keyboard alone', async ({ page,
   // PRACTICE D4, J3: what was switched off comes back before the job is closed.
   await expect(page.getByRole('button', { name: 'Close the job' })).toBeDisabled()
   // PRACTICE I2, I3: the scare that came, the function test, the settings; one key for each.
+  // Each word stands under the name of who says it, which comes first.
+  await expect(page.getByLabel('Your name')).toBeFocused()
+  await expect(page.locator('[data-care=first-blast] [data-care-done]')).toBeDisabled()
+  await page.keyboard.type('T. Keys')
+  await page.keyboard.press('Enter')
   for (const item of ['first-blast', 'sounds', 'interval']) {
     const first = page.locator(`[data-care=${item}]`)
     await expect(first.locator('[data-care-done]')).toBeFocused()
@@ -65,8 +70,7 @@ test('the demo job from today to the logbook, by keyboard alone', async ({ page,
   await expect(back).toBeFocused()
   await page.keyboard.press('Space')
   await expect(back).toBeChecked()
-  await page.getByLabel('Your name').focus()
-  await page.keyboard.type('T. Keys')
+  await expect(page.getByRole('button', { name: 'Close the job' })).toBeFocused()
   await page.keyboard.press('Enter')
   await expect(page.getByRole('heading', { name: 'This job is closed.' })).toBeVisible()
 

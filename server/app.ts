@@ -15,6 +15,7 @@ import { images } from './routes/images'
 import { jobs } from './routes/jobs'
 import { kit } from './routes/kit'
 import { lent } from './routes/lent'
+import { laptop } from './routes/laptop'
 import { logbook } from './routes/logbook'
 import { runs } from './routes/runs'
 import { sumRoutes } from './routes/sums'
@@ -45,6 +46,7 @@ const places: Record<string, string> = {
   requests: 'What was asked of suppliers, and what they answered',
   house: 'How this house works where a family leaves it open',
   jobs: 'Jobs and their gates',
+  laptop: 'Whether the laptop lasts for every run under way',
   runs: 'Runs: start, follow, answer, abandon',
   logbook: 'The record of every run',
   adapters: 'Cables and adapters of this house',
@@ -69,6 +71,7 @@ function api(services: Services) {
     .route('/house', house(services))
     .route('/jobs', jobs(services))
     .route('/runs', runs(services))
+    .route('/laptop', laptop(services))
     .route('/logbook', logbook(services))
     .route('/adapters', adapters(services))
     .route('/kit', kit(services))

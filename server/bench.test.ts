@@ -154,3 +154,51 @@ describe('entry and practice', () => {
     expect((await server.send('POST', '/drills', { ...practice, score: 101 })).status).toBe(400)
   })
 })
+
+// PRACTICE D3: one laptop carries every job and run.
+describe('the laptop', () => {
+  const gateOf = async (job: string) => {
+    const { gates } = (await server.get(`/jobs/${job}/ready`)).body
+    return gates.find(({ id }: { id: string }) => id === 'laptop')
+  }
+  it('is said once, in any job, and holds for all of them', async () => {
+    const said = await server.send('PUT', '/jobs/job-fog-07/bench', {
+      laptop: { onMains: false, minutesLeft: 1 },
+    })
+    expect(said.status).toBe(200)
+    expect(await gateOf('job-launch-2')).toMatchObject({ verdict: 'stop' })
+    const mains = await server.send('PUT', '/laptop', { onMains: true, minutesLeft: null })
+    expect(mains.body.gate.verdict).toBe('go')
+    expect(await gateOf('job-launch-2')).toMatchObject({ verdict: 'go' })
+    expect(await gateOf('job-fog-07')).toMatchObject({ verdict: 'go' })
+    expect((await server.send('PUT', '/laptop', { onMains: 'yes' })).status).toBe(400)
+  })
+})
+
+// PRACTICE I4: every write of every component, in order, before the first byte.
+describe('the whole plan', () => {
+  it('names every joint of the davit in its order, each with its steps', async () => {
+    const { unit, fit, left } = (await server.get('/jobs/job-davit-1')).body
+    expect(unit.id).toBe('davit-1')
+    const { writes, time } = (await server.get('/jobs/job-davit-1/plan')).body
+    expect(writes).toHaveLength(fit.path.length)
+    expect(writes.map((write: { hop: unknown }) => write.hop)).toEqual(left)
+    const joints = writes.map((write: { hop: { componentId: string } }) => write.hop.componentId)
+    expect([...new Set(joints)]).toEqual(['joint-0', 'joint-1', 'joint-2', 'joint-3', 'joint-4', 'joint-5'])
+    for (const { steps } of writes) {
+      const kinds = steps.map(({ kind }: { kind: string }) => kind)
+      expect(kinds).toEqual(
+        expect.arrayContaining(['compare', 'dry-run', 'erase', 'write', 'verify', 'prove']),
+      )
+    }
+    const sum = writes.reduce(
+      (total: number, write: { time: { totalMs: number } }) => total + write.time.totalMs,
+      0,
+    )
+    expect(time.totalMs).toBeCloseTo(sum, 3)
+  })
+  it('is empty where no image is chosen', async () => {
+    expect((await server.get('/jobs/job-fog-04/plan')).body.writes).toEqual([])
+    expect((await server.get('/jobs/nowhere/plan')).status).toBe(404)
+  })
+})

@@ -27,7 +27,14 @@ import {
   type Talk,
   type TraceSpeech,
 } from '@bench-wake/core/link'
-import { benchGates, judgePort, type Gate } from '@bench-wake/core/ready'
+import {
+  benchGates,
+  judgeLaptopFor,
+  judgePort,
+  type Gate,
+  type LaptopSay,
+  type LaptopTask,
+} from '@bench-wake/core/ready'
 import {
   bareSteps,
   brokenAt,
@@ -39,6 +46,7 @@ import {
   guidance,
   loadsOf,
   readUnit,
+  timeLeft,
   wakeWriter,
   type Backup,
   type Journal,
@@ -54,6 +62,7 @@ import { newId } from './new-id'
 import type { PortEntry, Ports } from './ports/ports'
 import { TraceLog } from './ports/trace-log'
 import { fitGates, openJob, refuseClosed, type OpenJob } from './store/jobs'
+import { laptopNow } from './store/laptop'
 import { addRun, appendEvent, readWake } from './store/runs'
 import type { Shelf } from './store/shelf'
 import { keepStandIn } from './store/stand-ins'
@@ -142,6 +151,7 @@ export class Runner {
       today,
       now: Date.now(),
       standIn: port?.kind === 'stand-in',
+      underWay: this.underWay(open.job.id),
     })
     // Without a link of its own the program opens no port.
     if (!open.link) return [...standing, ...bench]
@@ -160,6 +170,21 @@ export class Runner {
       ),
       ...bench,
     ]
+  }
+
+  /** What is under way, with the time it still takes on the wall's clock. */
+  private underWay(exceptJob?: string): LaptopTask[] {
+    return [...this.active.values()].flatMap(({ state, speed }) =>
+      state && state.outcome === 'running' && state.facts.job.id !== exceptJob
+        ? [{ name: state.facts.unit.name, leftMs: speed === 0 ? 0 : timeLeft(state, state.at)! / speed }]
+        : [],
+    )
+  }
+
+  /** Whether the laptop lasts for every run under way (PRACTICE D3). */
+  async laptop(): Promise<{ say: LaptopSay | null; gate: Gate }> {
+    const say = await laptopNow(this.db)
+    return { say: say ?? null, gate: judgeLaptopFor(say, null, this.underWay(), Date.now()) }
   }
 
   /** Volts at a stand-in's terminals with the unit idle, by its meter; null when it does not answer. */

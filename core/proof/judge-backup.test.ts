@@ -32,6 +32,12 @@ describe('a backup', () => {
     expect(finding.rule).toBe(wanted)
     expect(finding.level).toBe(wanted === 'backup-good' ? 'go' : 'stop')
   })
+  it('says that it was read once, where that was decided by name', () => {
+    expect(rule({ equalTwice: null })).toMatchObject({
+      rule: 'backup-good',
+      says: expect.stringMatching(/once/),
+    })
+  })
   it('says what to do about one that is none', () => {
     expect(rule({ bytes: new Uint8Array(0) })).toMatchObject({
       because: expect.stringMatching(/^0 of 4\s096 bytes came\.$/),

@@ -7,8 +7,8 @@ export interface BackupFacts {
   /** Bytes that were asked for. */
   wanted: number
   erasedByte: number
-  /** Whether a second reading gave the same. */
-  equalTwice: boolean
+  /** Whether a second reading gave the same; null where it was read once, by name and reason. */
+  equalTwice: boolean | null
   /** What the bytes say of themselves, by the family's identity block. */
   identity: ImageIdentity | null
   familyId: string
@@ -43,7 +43,7 @@ export function judgeBackup(facts: BackupFacts): Finding[] {
     const only = hexNumber(bytes[0]!, 2)
     return [stop('backup-empty', `The backup is all ${only}.`, `Every one of its bytes reads ${only}.`)]
   }
-  if (!equalTwice) {
+  if (equalTwice === false) {
     return [stop('backup-unequal', 'Two readings differ.', 'What is read twice must be the same twice.')]
   }
   if (values.size < leastValues) {
@@ -69,7 +69,7 @@ export function judgeBackup(facts: BackupFacts): Finding[] {
     {
       rule: 'backup-good',
       level: 'go',
-      says: `The original is kept: ${groupedNumber(bytes.length)} bytes, read twice and equal.`,
+      says: `The original is kept: ${groupedNumber(bytes.length)} bytes, ${equalTwice === null ? 'read once' : 'read twice and equal'}.`,
       because: `It says of itself that it is ${identity.version ?? 'an image of this family'}.`,
     },
   ]

@@ -5,9 +5,9 @@ import type { BenchSay } from './bench-say'
 import type { Gate } from './gate'
 import { judgeIsolation } from './isolation'
 import { judgeKit, type KitEntry } from './kit'
+import { judgeLaptopFor, type LaptopTask } from './laptop-gate'
 import { judgePower, setupOf, type PowerAnswer, type Stretch, type SupplySay } from './power'
 import { judgePowerOrder } from './power-order'
-import { judgeLaptop } from './sums'
 import { judgeSupply } from './supply-floor'
 import { judgeWiring, type Adapter } from './wiring'
 
@@ -26,6 +26,8 @@ export interface BenchAsked {
   today: string
   /** ms since 1970. */
   now: number
+  /** Runs that go on meanwhile: the laptop carries them too. */
+  underWay?: readonly LaptopTask[]
   /** True where the chosen port is a stand-in: nothing is joined to it, and nothing carried there. */
   standIn: boolean
 }
@@ -59,6 +61,7 @@ export function judgeJobPower(
 /** Supply, laptop, order of power, wiring, isolation and kit, as gates. Page and server call this same function. */
 export function benchGates(asked: BenchAsked): Gate[] {
   const { family, said, stretches, metered, adapters, house, kit, day, today, now, standIn } = asked
+  const ownMs = stretches.reduce((sum, { ms }) => sum + ms, 0)
   const answer = judgeJobPower(family.power, said, stretches, metered)
   const supply = answer?.gate ?? judgeSupply(family.power, metered ?? said.measured?.volts ?? null)
   const inRun = drivenLink(family) !== undefined
@@ -69,27 +72,10 @@ export function benchGates(asked: BenchAsked): Gate[] {
   ]
   return [
     supply,
-    laptopGate(said, stretches),
+    judgeLaptopFor(said.laptop, ownMs, asked.underWay ?? [], now),
     judgePowerOrder(family, said.order ?? [], inRun),
     ...(standIn ? bench.map(onStandIn) : bench),
   ]
-}
-
-function laptopGate({ laptop }: BenchSay, stretches: readonly Stretch[]): Gate {
-  const finding = judgeLaptop({
-    onMains: laptop?.onMains ?? false,
-    minutesLeft: laptop?.minutesLeft ?? null,
-    runMs: stretches.reduce((sum, { ms }) => sum + ms, 0),
-  })
-  // What nobody has said of the laptop is a reminder; what was said is judged.
-  const findings = [laptop || finding.level === 'go' ? finding : { ...finding, level: 'note' as const }]
-  return {
-    id: 'laptop',
-    name: 'Laptop',
-    verdict: verdictOf(findings),
-    findings,
-    numbers: finding.numbers ?? {},
-  }
 }
 
 /** What nobody has said yet of a bench that is only simulated is a reminder; what was said wrong stays wrong. */

@@ -1,17 +1,13 @@
 import * as v from 'valibot'
 import { IsolationSay } from './isolation'
+import { LaptopSay } from './laptop-gate'
 import { SupplySay } from './power'
 import { WiringSay } from './wiring'
 
 /** What a person says of the whole bench for a job, part by part; what is not said is not known. */
 export const BenchSay = v.object({
   ...SupplySay.entries,
-  laptop: v.exactOptional(
-    v.object({
-      onMains: v.boolean(),
-      minutesLeft: v.nullable(v.pipe(v.number(), v.minValue(0), v.maxValue(10_000))),
-    }),
-  ),
+  laptop: v.exactOptional(LaptopSay),
   wiring: v.exactOptional(WiringSay),
   isolation: v.exactOptional(IsolationSay),
   /** Steps of the order of power that were ticked, by id. */

@@ -4,6 +4,9 @@ import { verdictOf, type Finding } from '../kernel'
 import { linkReads } from '../link'
 import type { Gate } from './gate'
 
+/** What a named person may leave out for a reason; nothing is held by it (PRACTICE G3, G5). */
+export const waivable: ReadonlySet<string> = new Set(['backup-once', 'settings-backup'])
+
 /**
  * PRACTICE G1, G4: whether the original is read out before the first write. Where every unit holds its own and the link
  * cannot read, there is no way back: that is released by name or not done.
@@ -34,6 +37,14 @@ export function judgeOriginal(family: Family, link: DrivenLink, house: Pick<Hous
               : 'The same image can be had again from its supplier.',
           ),
     )
+    if (reads) {
+      findings.push({
+        rule: 'backup-once',
+        level: 'note',
+        says: 'It may be read once only, by name and reason.',
+        because: 'What was read once may hold a fault of the line that nobody sees.',
+      })
+    }
   } else if (family.backup) {
     findings.push(
       finding(
@@ -42,6 +53,15 @@ export function judgeOriginal(family: Family, link: DrivenLink, house: Pick<Hous
         'The family’s profile says so.',
       ),
     )
+  }
+  if (family.backup?.settings) {
+    findings.push({
+      rule: 'settings-backup',
+      level: 'note',
+      says: 'The update erases settings. The run asks for them before it changes anything.',
+      because: family.backup.settings.says,
+      remedy: 'It can be waived by name and reason where they are kept elsewhere.',
+    })
   }
   return { id: 'original', name: 'Original', verdict: verdictOf(findings), findings, numbers: {} }
 }

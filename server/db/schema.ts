@@ -2,7 +2,7 @@ import type { CauseId, Help } from '@bench-wake/core/entry'
 import type { FamilyDocument } from '@bench-wake/core/family'
 import type { HousePolicy, ReasonKind, SupplierRequest, Symptom } from '@bench-wake/core/fit'
 import type { DfuSuffix, ImageFormat, ImageIdentity, ManifestClaim, ReadImage } from '@bench-wake/core/image'
-import type { Adapter, BenchSay } from '@bench-wake/core/ready'
+import type { Adapter, BenchSay, LaptopSay } from '@bench-wake/core/ready'
 import type { SnapshotLine, SnapshotSource } from '@bench-wake/core/unit'
 import type { WakeBody } from '@bench-wake/core/run'
 import { blob, index, integer, primaryKey, real, sqliteTable, text } from 'drizzle-orm/sqlite-core'
@@ -182,6 +182,13 @@ export const jobs = sqliteTable('jobs', {
 export const jobBenches = sqliteTable('job_benches', {
   jobId: text().primaryKey(),
   say: text({ mode: 'json' }).$type<BenchSay>().notNull(),
+})
+
+/** What was said of the laptop, for all jobs and runs; the newest counts. */
+export const laptopSays = sqliteTable('laptop_says', {
+  id: integer().primaryKey({ autoIncrement: true }),
+  say: text({ mode: 'json' }).$type<LaptopSay>().notNull(),
+  at: integer().notNull(),
 })
 
 /** The house's cables and adapters (PRACTICE C1, C2). */

@@ -4,6 +4,7 @@ import { Hono } from 'hono'
 import * as v from 'valibot'
 import type { Services } from '../app'
 import { addJob, chooseImage, closeJob, listJobs, openJob, sayBench, viewOf, wholePlan } from '../store/jobs'
+import { sayLaptop } from '../store/laptop'
 import { day, text, valid, volts } from './validate'
 
 const symptom = v.object({ says: text(), often: v.string(), since: v.union([day, v.literal('')]) })
@@ -37,7 +38,10 @@ export const jobs = ({ db, shelf, runner }: Services) =>
     .put('/:id/bench', valid('json', BenchSay), async (c) => {
       const id = c.req.param('id')
       await openJob(db, shelf, id)
-      await sayBench(db, id, c.req.valid('json'))
+      const say = c.req.valid('json')
+      await sayBench(db, id, say)
+      // The laptop is one and the same for every job.
+      if (say.laptop) await sayLaptop(db, say.laptop)
       return c.json(viewOf(await openJob(db, shelf, id)))
     })
     .get(

@@ -60,6 +60,7 @@ import { listAdapters } from './adapters'
 import { getFamily } from './families'
 import { getHouse, type KeptPolicy } from './house'
 import { packedFor } from './kit'
+import { laptopNow } from './laptop'
 import { learnedOf } from './learned'
 import type { ShelfImage } from './load-shelf'
 import { listRequests } from './requests'
@@ -134,12 +135,13 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
     listRequests(db, job.unitId),
     listRuns(db, id),
   ])
-  const [[said], adapters, packed, learned, family] = await Promise.all([
+  const [[said], adapters, packed, learned, family, laptop] = await Promise.all([
     db.select().from(jobBenches).where(eq(jobBenches.jobId, id)),
     listAdapters(db),
     packedFor(db, job.day),
     learnedOf(db, unit.familyId),
     getFamily(db, unit.familyId),
+    laptopNow(db),
   ])
   const entries = await shelf.entriesOf(family.id)
   const image = job.imageId === null ? null : await shelf.image(job.imageId)
@@ -150,7 +152,7 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
   const left = proved ? hops.filter(({ from, to }) => from === undefined || from !== to) : hops
   const next = left[0] ?? null
   const component = componentOf(family, next?.componentId ?? job.componentId)
-  const bench: BenchSay = said?.say ?? {}
+  const bench: BenchSay = { ...said?.say, ...(laptop ? { laptop } : {}) }
   const link = drivenLink(family, linkOfJob(family, bench.wiring).id) ?? null
   const byHand = link === null && family.swap !== undefined
   const open = next && (link || byHand) ? await shelf.open(next.imageId) : null

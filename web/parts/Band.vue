@@ -6,6 +6,8 @@ import { useEventListener } from '@vueuse/core'
 import { computed, defineAsyncComponent, ref } from 'vue'
 import { useLive } from '../stores/live'
 import { useLook } from '../stores/look'
+import LaptopNote from './LaptopNote.vue'
+import VerdictMark from './VerdictMark.vue'
 import WakeStrip from './WakeStrip.vue'
 
 const CommandBox = defineAsyncComponent(() => import('./CommandBox.vue'))
@@ -54,6 +56,7 @@ useEventListener('keydown', (event) => {
     </nav>
     <div class="now" role="status" aria-live="off">
       <span v-if="live.running.length === 0">nothing running</span>
+      <LaptopNote v-else />
       <RouterLink
         v-for="{ id, state, leftMs } in live.running"
         :key="id"
@@ -67,7 +70,7 @@ useEventListener('keydown', (event) => {
           :label="`Run on ${state.facts.unit.name}`"
         />
         <span>
-          <b>{{ state.facts.unit.name }}</b>
+          <VerdictMark v-if="state.supplyWarning" verdict="hold" /><b>{{ state.facts.unit.name }}</b>
           {{ state.prompt ? 'asks you' : state.open === null ? 'starting' : state.steps[state.open]!.kind
           }}<template v-if="!state.prompt">, {{ clockText(leftMs) }} left</template>
         </span>

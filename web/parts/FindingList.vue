@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { heaviestFirst, type Finding, type Release } from '@bench-wake/core/kernel'
+import { waivable } from '@bench-wake/core/ready'
 import { computed } from 'vue'
 import VerdictMark from './VerdictMark.vue'
 import { verdictWords } from './words'
@@ -40,12 +41,12 @@ const releaseOf = (rule: string) => releases.find((release) => release.rule === 
           Released by {{ releaseOf(finding.rule)!.name }}: {{ releaseOf(finding.rule)!.reason }}
         </p>
         <button
-          v-else-if="releasable && finding.level === 'hold'"
+          v-else-if="releasable && (finding.level === 'hold' || waivable.has(finding.rule))"
           class="textlike"
           type="button"
           @click="emit('release', finding.rule)"
         >
-          Release this hold by name and reason
+          {{ finding.level === 'hold' ? 'Release this hold' : 'Waive this' }} by name and reason
         </button>
       </div>
     </li>

@@ -138,7 +138,9 @@ watch(
 /** The one next thing takes the focus when a station opens, so that Enter or Space does it. */
 const primary = () => document.querySelector<HTMLElement>('.deck [data-primary]:not(:disabled)')
 /** Where the next thing cannot be done yet, its first field. */
-const firstField = () => document.querySelector<HTMLElement>('.deck [data-care-done], .deck form input')
+const firstField = () =>
+  document.querySelector<HTMLElement>('.deck [data-care-done]:not(:disabled)') ??
+  document.querySelector<HTMLElement>('.deck form input')
 watch(
   [
     open,

@@ -14,13 +14,16 @@ export const backup: StepAct = async (bench) => {
   const note = (says: string) => wake.record({ type: 'note', step, says })
   const waiver = releases.find(({ rule }) => rule === 'backup')
   if (waiver) return note(`No backup: waived by ${waiver.name}, ${waiver.reason}.`)
+  const once = releases.find(({ rule }) => rule === 'backup-once')
+  if (once) await note(`Read once: ${once.name}, ${once.reason}.`)
+  const reads = once ? 1 : 2
   if (bench.changed) return note('No backup: what is in the unit now is not what it came with.')
   if (!loader.read) return note('No backup: this link cannot read the memory.')
   const read = loader.read.bind(loader)
   const regions = applicationRegions(component)
-  const total = 2 * regions.reduce((sum, { length }) => sum + length, 0)
+  const total = reads * regions.reduce((sum, { length }) => sum + length, 0)
   let before = 0
-  const once = async (range: { address: number; length: number }) => {
+  const readOut = async (range: { address: number; length: number }) => {
     const bytes = await read(range, ({ done }) =>
       bench.report({ done: before + done, total, unit: 'bytes', retries: 0 }),
     )
@@ -30,20 +33,20 @@ export const backup: StepAct = async (bench) => {
   const version = bench.before && lineOf(bench.before, `version.${component.id}`)
   const day = new Date(clock.now()).toISOString().slice(0, 10)
   for (const { address, length, name: region } of regions) {
-    const first = await once({ address, length })
-    const second = await once({ address, length })
+    const first = await readOut({ address, length })
+    const second = once ? null : await readOut({ address, length })
     const memory = [{ address, bytes: first }]
     const findings = judgeBackup({
       bytes: first,
       wanted: length,
       erasedByte: component.memory.erasedByte,
-      equalTwice: equalBytes(first, second),
+      equalTwice: second && equalBytes(first, second),
       identity: identifyImage(memory, [family]),
       familyId: family.id,
     })
     const part = regions.length > 1 ? `, ${region}` : ''
     const name = `${unit.name ?? unit.serial}, ${component.name.toLowerCase()}${version ? ` ${version}` : ''}${part}, original, ${day}`
-    const facts = { name, address, bytes: first.length, sha256: sha256Hex(first), reads: 2 }
+    const facts = { name, address, bytes: first.length, sha256: sha256Hex(first), reads }
     const against = findings.find(({ level }) => level === 'stop')
     if (against) {
       await wake.record({ type: 'backup', step, ...facts, findings })

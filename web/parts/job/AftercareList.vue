@@ -26,7 +26,7 @@ const say = (item: string, outcome: Outcome) =>
     await got(
       api.runs[':id'].aftercare.$post({
         param: { id: runId },
-        json: { item, outcome, by: by || 'not named', ...(note ? { note } : {}) },
+        json: { item, outcome, by, ...(note ? { note } : {}) },
       }),
     )
     emit('said')
@@ -38,6 +38,7 @@ const verdict = (said: Care['said']) =>
 <template>
   <section aria-label="Behind the proof">
     <h2>Behind the proof, in order</h2>
+    <p v-if="!by" class="small soft">Type your name above: each word is kept with who says it.</p>
     <ol>
       <li v-for="item in care" :key="item.id" :data-care="item.id">
         <VerdictMark :verdict="verdict(item.said)" />
@@ -68,13 +69,13 @@ const verdict = (said: Care['said']) =>
             <NButton quaternary @click="say(item.id, 'done')">It is well now</NButton>
           </template>
           <template v-else-if="!item.said">
-            <NButton data-care-done @click="say(item.id, 'done')">{{
+            <NButton data-care-done :disabled="!by" @click="say(item.id, 'done')">{{
               item.kind === 'scare' ? 'Seen, and over' : 'Done, well'
             }}</NButton>
-            <NButton v-if="item.kind !== 'scare'" quaternary @click="say(item.id, 'failed')"
+            <NButton v-if="item.kind !== 'scare'" quaternary :disabled="!by" @click="say(item.id, 'failed')"
               >Not well</NButton
             >
-            <NButton quaternary @click="say(item.id, 'not-needed')">{{
+            <NButton quaternary :disabled="!by" @click="say(item.id, 'not-needed')">{{
               item.kind === 'scare' ? 'Did not come' : 'Not here'
             }}</NButton>
           </template>

@@ -12,7 +12,7 @@ const typed = ref(typeof say.laptop?.minutesLeft === 'number' ? `${say.laptop.mi
 const fault = ref<string | null>(null)
 
 const mains = (onMains: boolean) => {
-  say.laptop = { onMains, minutesLeft: say.laptop?.minutesLeft ?? null }
+  say.laptop = { onMains, minutesLeft: say.laptop?.minutesLeft ?? null, at: Date.now() }
   keep('laptop')
 }
 const minutes = (text: string) => {
@@ -23,7 +23,11 @@ const minutes = (text: string) => {
       text.trim() === ''
         ? null
         : readQuantity(written, 'milliseconds', { field: 'laptop', least: 0, most: 6e8 })
-    say.laptop = { onMains: say.laptop?.onMains ?? false, minutesLeft: ms === null ? null : ms / 60_000 }
+    say.laptop = {
+      onMains: say.laptop?.onMains ?? false,
+      minutesLeft: ms === null ? null : ms / 60_000,
+      at: Date.now(),
+    }
     keep('laptop')
   } catch (error) {
     fault.value = isProblem(error) ? `${error.facts.says}, ${error.facts.expected}` : String(error)
@@ -52,7 +56,7 @@ const told = computed(() => {
 const takeTold = () => {
   const { charging, dischargingTime } = battery.value!
   const left = Number.isFinite(dischargingTime) ? Math.round(dischargingTime / 60) : null
-  say.laptop = { onMains: charging, minutesLeft: left }
+  say.laptop = { onMains: charging, minutesLeft: left, at: Date.now() }
   typed.value = left === null ? '' : `${left} min`
   keep('laptop')
 }
@@ -71,6 +75,7 @@ const system = ref<System>(here)
 </script>
 
 <template>
+  <p class="small soft">One laptop carries every run: what is said here holds for all jobs.</p>
   <div class="two">
     <div>
       <label class="check"

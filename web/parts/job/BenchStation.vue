@@ -7,6 +7,7 @@ import { NButton, NInput } from 'naive-ui'
 import { computed, onMounted, provide, reactive, ref } from 'vue'
 import { api, got } from '../../stores/api'
 import { useBench } from '../../stores/bench'
+import { useLive } from '../../stores/live'
 import { useLook } from '../../stores/look'
 import FindingList from '../FindingList.vue'
 import ProblemNote from '../ProblemNote.vue'
@@ -39,6 +40,7 @@ onMounted(() => drawer.ask(async () => (adapters.value = await got<Adapter[]>(ap
 
 const bench = useBench()
 const look = useLook()
+const live = useLive()
 const releasing = ref<string | null>(null)
 const word = reactive({ name: look.name, reason: '' })
 
@@ -65,6 +67,12 @@ const here = computed<Gate[]>(() =>
         today: new Date().toISOString().slice(0, 10),
         now: Date.now(),
         standIn: view.driven && chosen.value?.kind === 'stand-in',
+        underWay: live.running
+          .filter(({ state }) => state.facts.job.id !== view.job.id)
+          .map(({ state, leftMs }) => ({
+            name: state.facts.unit.name,
+            leftMs: state.facts.speed ? leftMs / state.facts.speed : 0,
+          })),
       })
     : [],
 )

@@ -6,7 +6,7 @@ import { careLeft, careOf, type RunState } from '@bench-wake/core/run'
 import { logbookRow } from '@bench-wake/core/record'
 import type { JobView } from '@bench-wake/server'
 import { NButton, NInput } from 'naive-ui'
-import { computed, reactive, ref } from 'vue'
+import { computed, nextTick, reactive, ref, watch } from 'vue'
 import { api, got } from '../../stores/api'
 import { useLook } from '../../stores/look'
 import ComparedTable from '../ComparedTable.vue'
@@ -32,6 +32,23 @@ const tookDown = ref<string[]>([])
 /** Function tests, re-learning, settings back, and what looks alarming and is normal (PRACTICE I2, I3, J1, J2). */
 const care = computed(() => (family && run ? careOf(readFamily(family), run) : []))
 const due = computed(() => careLeft(care.value).length)
+const ready = computed(
+  () => form.name.trim() !== '' && due.value === 0 && tookDown.value.length >= back.value.length,
+)
+/** Enter at the name goes on to the first thing that is due. */
+const named = (event: KeyboardEvent) => {
+  if (ready.value || !form.name.trim()) return
+  event.preventDefault()
+  document.querySelector<HTMLElement>('[data-care-done]:not(:disabled), .back input[type=checkbox]')?.focus()
+}
+// With the last tick the one next thing is to close.
+watch(ready, async (now) => {
+  await nextTick()
+  const active = document.activeElement
+  if (now && !(active instanceof HTMLInputElement && active.type !== 'checkbox')) {
+    document.querySelector<HTMLElement>('.close [data-primary]')?.focus()
+  }
+})
 const row = computed(() => (run ? logbookRow(run) : null))
 
 const close = () =>
@@ -69,6 +86,15 @@ const close = () =>
       by {{ row.verifiedBy ?? 'nothing' }}, {{ row.retries }} {{ row.retries === 1 ? 'retry' : 'retries' }}.
     </p>
     <form class="close" @submit.prevent="close">
+      <label class="name"
+        >Your name
+        <NInput
+          v-model:value="form.name"
+          placeholder="Who says so, and closes it"
+          :autofocus="!form.name"
+          :input-props="{ name: 'name', autocomplete: 'name' }"
+          @keydown.enter="named"
+      /></label>
       <AftercareList
         v-if="run && care.length"
         :care="care"
@@ -85,28 +111,13 @@ const close = () =>
         <BenchOrder v-model="tookDown" :items="back" />
       </section>
       <label
-        >Your name
-        <NInput
-          v-model:value="form.name"
-          placeholder="Who closes it"
-          :autofocus="!form.name && family !== undefined && back.length === 0 && care.length === 0"
-          :input-props="{ name: 'name', autocomplete: 'name' }"
-      /></label>
-      <label
         >Last word
         <NInput
           v-model:value="form.note"
           placeholder="Function test, anything left open"
           :input-props="{ name: 'note' }"
       /></label>
-      <NButton
-        data-primary
-        type="primary"
-        size="large"
-        attr-type="submit"
-        :disabled="!form.name.trim() || due > 0 || tookDown.length < back.length"
-        :loading="busy"
-      >
+      <NButton data-primary type="primary" size="large" attr-type="submit" :disabled="!ready" :loading="busy">
         Close the job
       </NButton>
     </form>
@@ -119,9 +130,13 @@ const close = () =>
 .back {
   grid-column: 1 / -1;
 }
+.name {
+  grid-column: 1 / -1;
+  max-width: 320px;
+}
 .close {
   display: grid;
-  grid-template-columns: 180px 1fr auto;
+  grid-template-columns: 1fr auto;
   gap: 14px;
   align-items: end;
   margin-bottom: 20px;

@@ -1,0 +1,55 @@
+import * as v from 'valibot'
+import { durationText, verdictOf } from '../kernel'
+import type { Gate } from './gate'
+import { judgeLaptop } from './sums'
+
+/** What a person says of the laptop that the program runs on: it is the same for every job and run. */
+export const LaptopSay = v.object({
+  onMains: v.boolean(),
+  minutesLeft: v.nullable(v.pipe(v.number(), v.minValue(0), v.maxValue(10_000))),
+  /** When it was said, ms since 1970; the minutes count down from then. */
+  at: v.exactOptional(v.number()),
+})
+export type LaptopSay = v.InferOutput<typeof LaptopSay>
+
+/** Something the laptop has to last for: a run under way, or the one that is about to start. */
+export interface LaptopTask {
+  name: string
+  leftMs: number
+}
+
+/** What was said longer ago than this may be another day's laptop, ms (common practice). */
+export const laptopSayForMs = 12 * 3_600_000
+
+/**
+ * PRACTICE D3: one laptop carries every run; it has to last for the longest of them.
+ * @param own the run that is about to start; null where only those under way are judged.
+ * @param others runs under way.
+ */
+export function judgeLaptopFor(
+  say: LaptopSay | undefined,
+  own: number | null,
+  others: readonly LaptopTask[],
+  now: number,
+): Gate {
+  const left = say?.minutesLeft ?? null
+  const passed = say?.at === undefined ? 0 : Math.max(0, (now - say.at) / 60_000)
+  const longest = Math.max(own ?? 0, 0, ...others.map(({ leftMs }) => leftMs))
+  const finding = judgeLaptop({
+    onMains: say?.onMains ?? false,
+    minutesLeft: left === null ? null : Math.max(0, left - passed),
+    runMs: longest,
+  })
+  const beside = others.map(({ name, leftMs }) => `${name}, ${durationText(leftMs)}`).join('; ')
+  const because = beside ? `${finding.because} Under way: ${beside}.` : finding.because
+  // What nobody has said of the laptop is a reminder; what was said is judged.
+  const level = say || finding.level === 'go' ? finding.level : ('note' as const)
+  const findings = [{ ...finding, level, because }]
+  return {
+    id: 'laptop',
+    name: 'Laptop',
+    verdict: verdictOf(findings),
+    findings,
+    numbers: finding.numbers ?? {},
+  }
+}

@@ -1,0 +1,49 @@
+<script setup lang="ts">
+import type { Gate, LaptopSay } from '@bench-wake/core/ready'
+import { useIntervalFn } from '@vueuse/core'
+import { computed, ref } from 'vue'
+import { api, got } from '../stores/api'
+import { useLive } from '../stores/live'
+import VerdictMark from './VerdictMark.vue'
+
+/** A warning in the band while runs are under way that the laptop does not last for (PRACTICE D3). */
+const live = useLive()
+const told = ref<{ say: LaptopSay | null; gate: Gate } | null>(null)
+const lookEveryMs = 5000
+async function look() {
+  if (live.running.length === 0) return
+  told.value = await got<{ say: LaptopSay | null; gate: Gate }>(api.laptop.$get()).catch(() => null)
+}
+void look()
+useIntervalFn(look, lookEveryMs)
+const onMains = async () => {
+  told.value = await got<{ say: LaptopSay | null; gate: Gate }>(
+    api.laptop.$put({ json: { onMains: true, minutesLeft: null } }),
+  ).catch(() => told.value)
+}
+const warns = computed(() => {
+  const gate = told.value?.gate
+  return live.running.length > 0 && gate && (gate.verdict === 'hold' || gate.verdict === 'stop') ? gate : null
+})
+</script>
+
+<template>
+  <span v-if="warns" class="laptop" role="alert">
+    <VerdictMark :verdict="warns.verdict" />
+    <span>{{ warns.findings[0]!.says }}</span>
+    <button type="button" class="textlike" @click="onMains">It is on mains now</button>
+  </span>
+</template>
+
+<style scoped>
+.laptop {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  color: var(--ink);
+  font-size: 13px;
+}
+button {
+  min-height: 44px;
+}
+</style>
