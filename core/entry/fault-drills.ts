@@ -29,13 +29,14 @@ export const faultDrills: readonly FaultDrill[] = [
   {
     id: 'cut-at-60',
     name: 'Cut at 60 %',
-    situation: 'Byte 157 286 of 262 144. The plug came out under somebody’s foot. The unit’s lamp is dark.',
+    situation:
+      'The plug came out under somebody’s foot, at six tenths of the write. The unit’s lamp is dark.',
     order: ['leave-on', 'plug', 're-enter', 'write-again', 'prove'],
     moves: [
       move('leave-on', 'Leave the unit powered', 'Its bootloader still waits. Nothing is lost.'),
       move('plug', 'Push the plug home and see the port listed', 'The port is back.'),
-      move('re-enter', 'Ask the bootloader who it is', 'It answers: application none, bootloader 1.3.'),
-      move('write-again', 'Write again from the beginning', 'All 262 144 bytes acknowledged.'),
+      move('re-enter', 'Ask the bootloader who it is', 'It answers, and says that it has no application.'),
+      move('write-again', 'Write again from the beginning', 'All of it acknowledged.'),
       move('prove', 'Power cycle as ordered, then read the version', 'The unit says the new version itself.'),
       move(
         'power-off',
@@ -79,19 +80,18 @@ export const faultDrills: readonly FaultDrill[] = [
   {
     id: 'sag',
     name: 'The supply sags',
-    situation:
-      'Before the write: 12.1 V at the terminals, floor 12.0 V, eleven minutes to go. The headlamps are on.',
+    situation: 'Before the write: 12.1 V at the terminals, floor 12.0 V. The headlamps are on.',
     order: ['hold', 'fuse', 'charger', 'measure', 'start'],
     moves: [
-      move('hold', 'Do not start', 'At the last byte it would stand at 11.7 V.'),
+      move('hold', 'Do not start', 'At the last byte it would stand below its floor.'),
       move(
         'fuse',
         'Pull the headlamp fuse, and note it',
         '11 A less. The fuse lies in the tray, by its name.',
       ),
-      move('charger', 'Put a charger of 6 A on the battery', 'It stays on through read and write.'),
+      move('charger', 'Put a charger of 20 A on the battery', 'It stays on through read and write.'),
       move('measure', 'Measure again at the terminals', '12.9 V.'),
-      move('start', 'Start the write', 'Lowest 12.6 V. The fuse is demanded back at the close.'),
+      move('start', 'Start the write', 'It stays above the floor. The fuse is demanded back at the close.'),
       move(
         'quick',
         'Start now, it is above the floor',
@@ -176,12 +176,12 @@ export const faultDrills: readonly FaultDrill[] = [
   {
     id: 'bad-backup',
     name: 'A backup that is none',
-    situation: 'The original was read out: 128 KiB, every byte FF. The customer waits.',
+    situation: 'The original was read out: every byte FF. The customer waits.',
     order: ['refuse', 'entry', 'read-twice', 'compare', 'write'],
     moves: [
       move('refuse', 'Do not call it a backup', 'All FF is what an empty line reads like.'),
       move('entry', 'Bring the unit into its bootloader again', 'It answers.'),
-      move('read-twice', 'Read it out twice', 'Two files of 128 KiB, full of life.'),
+      move('read-twice', 'Read it out twice', 'Two files, full of life.'),
       move('compare', 'Compare the two', 'Equal, byte for byte. Now it is a backup.'),
       move('write', 'Then write', 'There is a way back.'),
       move(

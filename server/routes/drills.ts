@@ -1,15 +1,21 @@
-import { helps } from '@bench-wake/core/entry'
+import { faultDrills, helps } from '@bench-wake/core/entry'
 import { Hono } from 'hono'
+import { randomUUID } from 'node:crypto'
 import * as v from 'valibot'
 import type { Services } from '../app'
 import { drills as table } from '../db/schema'
+import { drillPlays, type DrillPlay } from '../drill/acts'
+import { notFound } from '../problem'
 import { text, valid } from './validate'
 
 const amount = (most: number) => v.pipe(v.number(), v.minValue(0), v.maxValue(most))
+/** Benches of drills kept at once; the one that was begun first goes first. */
+const mostBenches = 12
 
-/** What was practised, by whom, and what it came to. A drill touches no port. */
-export const drills = ({ db }: Services) =>
-  new Hono()
+/** What was practised, by whom, and what it came to; and the benches on which fault drills are played. A drill touches no port. */
+export const drills = ({ db }: Services) => {
+  const benches = new Map<string, { drillId: string; play: DrillPlay; turn: Promise<unknown> }>()
+  return new Hono()
     .get('/', async (c) => {
       const rows = await db.select().from(table).orderBy(table.at)
       return c.json(rows.map(({ id: _, ...practice }) => practice))
@@ -34,3 +40,31 @@ export const drills = ({ db }: Services) =>
         return c.json(practice, 201)
       },
     )
+    .post('/benches', valid('json', v.object({ drillId: text(80) })), async (c) => {
+      const { drillId } = c.req.valid('json')
+      const set = drillPlays[drillId]
+      if (!set) throw notFound('fault drill', drillId)
+      const play = await set()
+      const id = `drill-${randomUUID()}`
+      for (const old of [...benches.keys()].slice(0, Math.max(0, benches.size - mostBenches + 1))) {
+        benches.delete(old)
+      }
+      benches.set(id, { drillId, play, turn: Promise.resolve() })
+      return c.json({ id, told: play.told }, 201)
+    })
+    .post('/benches/:id/moves', valid('json', v.object({ move: text(80) })), async (c) => {
+      const id = c.req.param('id')
+      const { move } = c.req.valid('json')
+      const bench = benches.get(id)
+      if (!bench) throw notFound('bench of a drill', id)
+      const known = faultDrills
+        .find((drill) => drill.id === bench.drillId)!
+        .moves.some((each) => each.id === move)
+      const act = bench.play.acts[move]
+      if (!known || !act) throw notFound('move of this drill', move)
+      // One move behind the other, however fast they are chosen.
+      const told = bench.turn.then(() => act())
+      bench.turn = told.catch(() => {})
+      return c.json({ told: await told, holds: bench.play.bench.holds() })
+    })
+}

@@ -56,6 +56,11 @@ const standing = computed(
 const startedAt = ref(0)
 const round = ref(0)
 const fault = ref<DrillState | null>(null)
+/** The stand-in of a fault drill: what it said at the start and to each move. Without it the drill is told from its text. */
+const stage = ref<{ id: string; told: string[] } | null>(null)
+const answers = ref<Record<number, string[]>>({})
+const setting = useAsked()
+const playing = useAsked()
 const result = ref<{ score: number; says: string[]; passed: boolean } | null>(null)
 const help = ref<Practice['help']>('full')
 function begin() {
@@ -65,6 +70,28 @@ function begin() {
   help.value = standing.value?.help ?? 'full'
   const drill = faultDrills.find((each) => `fault-${each.id}` === id)
   fault.value = drill ? beginDrill(drill) : null
+  stage.value = null
+  answers.value = {}
+  if (!drill) return
+  const mine = round.value
+  void setting.ask(async () => {
+    const made = await got<{ id: string; told: string[] }>(
+      api.drills.benches.$post({ json: { drillId: drill.id } }),
+    )
+    if (round.value === mine) stage.value = made
+  })
+}
+/** Does the move on the stand-in, behind those before it. */
+function play(move: string, index: number) {
+  const at = stage.value
+  if (!at) return
+  const mine = round.value
+  void playing.askInTurn(async () => {
+    const { told } = await got<{ told: string[] }>(
+      api.drills.benches[':id'].moves.$post({ param: { id: at.id }, json: { move } }),
+    )
+    if (round.value === mine) answers.value = { ...answers.value, [index]: told }
+  })
 }
 
 /** Time a practised person takes, ms: ten seconds an act or move, and what the windows ask (common practice). */
@@ -117,6 +144,8 @@ function choose(move: string) {
   fault.value = judgeMove(before, move)
   const lastChosen = fault.value.chosen.at(-1)
   if (lastChosen?.judged === 'unsafe') cue('fail')
+  // What comes too soon is not done: the bench stays as it is.
+  if (lastChosen && lastChosen.judged !== 'too-soon') play(move, fault.value.chosen.length - 1)
   if (!drillOver(fault.value)) return
   const count = (judged: string) => fault.value!.chosen.filter((each) => each.judged === judged).length
   const unsafe = count('unsafe')
@@ -127,6 +156,7 @@ function choose(move: string) {
     `${fault.value.chosen.length} moves for ${fault.value.drill.order.length}.`,
   ])
 }
+const lastTold = computed(() => answers.value[(fault.value?.chosen.length ?? 0) - 1] ?? [])
 const moveOf = (moveId: string) => fault.value?.drill.moves.find((each) => each.id === moveId)
 const judgedWords = { right: 'Right', 'too-soon': 'Not yet', wrong: 'Leads nowhere', unsafe: 'Unsafe' }
 </script>
@@ -149,6 +179,7 @@ const judgedWords = { right: 'Right', 'too-soon': 'Not yet', wrong: 'Leads nowhe
         <p class="big" :class="{ passed: result.passed }">{{ result.score }} <small>of 100</small></p>
         <h2>{{ result.passed ? 'Passed.' : 'Not yet.' }}</h2>
         <p v-for="line in result.says" :key="line">{{ line }}</p>
+        <p v-for="line in lastTold" :key="line" class="mono told">{{ line }}</p>
         <div class="acts">
           <NButton type="primary" size="large" data-primary autofocus @click="begin">Once more</NButton>
           <NButton size="large" @click="router.push({ name: 'drill' })">To the list</NButton>
@@ -168,6 +199,9 @@ const judgedWords = { right: 'Right', 'too-soon': 'Not yet', wrong: 'Leads nowhe
       <section v-else-if="fault" class="fault-drill" aria-label="Fault drill">
         <div>
           <p class="situation">{{ fault.drill.situation }}</p>
+          <p v-if="!stage && setting.busy.value" class="soft" role="status">Setting up the stand-in…</p>
+          <ProblemNote v-if="setting.problem.value" :problem="setting.problem.value" />
+          <p v-for="line in stage?.told ?? []" :key="line" class="mono told">{{ line }}</p>
           <h2>What do you do {{ fault.done.length ? 'next' : 'first' }}?</h2>
           <ul>
             <li v-for="each in moves" :key="each.id">
@@ -190,6 +224,7 @@ const judgedWords = { right: 'Right', 'too-soon': 'Not yet', wrong: 'Leads nowhe
                 ? 'It is right, and something comes before it.'
                 : moveOf(each.move)?.then
             }}</small>
+            <small v-for="line in answers[index] ?? []" :key="line" class="mono told">{{ line }}</small>
           </li>
         </ol>
       </section>
@@ -230,6 +265,13 @@ const judgedWords = { right: 'Right', 'too-soon': 'Not yet', wrong: 'Leads nowhe
   font-size: 24px;
   line-height: 1.3;
   margin-bottom: 16px;
+}
+.told {
+  font-size: 13px;
+  color: var(--soft);
+  border-left: 2px solid var(--hair);
+  padding-left: 8px;
+  overflow-wrap: anywhere;
 }
 ul,
 .log {
