@@ -140,6 +140,8 @@ for (const drillId of ['cut-at-60', 'second-unit']) {
     await page.getByRole('button', { name: 'Once more' }).click()
     for (const move of drill.order) await page.locator(`[data-move="${move}"]`).click()
     await expect(page.getByRole('heading', { name: 'Passed.' })).toBeVisible()
+    // Played on a stand-in: its memory is the truth.
+    await expect(page.getByText(/The stand-in’s memory is the image|It says of itself/).first()).toBeVisible()
     await page.getByRole('button', { name: 'To the list' }).click()
     await expect(page.locator(`[data-exercise="fault-${drillId}"]`)).toContainText('100 of 100')
     await page.getByRole('link', { name: /Certificate/ }).click()

@@ -1,6 +1,6 @@
 import { firstUnitOf } from '@bench-wake/demo'
 import { expect, setSpeed, test } from './program'
-import { releaseHolds, rightBench } from './right-bench'
+import { releaseHolds, rightBench, workNext } from './right-bench'
 
 /*
  * Each demo family whose protocol this program speaks: a run is started on the unit's stand-in, worked through its
@@ -11,11 +11,6 @@ test.describe.configure({ mode: 'parallel' })
 
 const links: Record<string, { image: string; filter: string; trace: RegExp }> = {
   'marine-radio': { image: 'RADIO.BIN', filter: 'block 0', trace: /block 0: file "main\.bin"/ },
-  'station-inverter': {
-    image: 'rel/img1.hex',
-    filter: 'record 0,',
-    trace: /write file records, file 1, record 0/,
-  },
   'buoy-battery': {
     image: 'bp5_update.s19',
     filter: 'record 0,',
@@ -28,7 +23,6 @@ const links: Record<string, { image: string; filter: string; trace: RegExp }> = 
   },
   'beacon-receiver': { image: 'for-77120-2.4.0.bin', filter: 'DPIDR', trace: /read DPIDR/ },
   'tide-logger': { image: 'tide-2026-03-16.dfu', filter: 'dfuDNBUSY', trace: /DFU_GETSTATUS: dfuDNBUSY/ },
-  'boat-davit': { image: 'j0_520.hex', filter: 'erase joint', trace: /erase joint-\d 08002000/ },
   'mains-relay': { image: 'quay-relay-2.1.uf2', filter: 'block 1,', trace: /block 1, 1024 bytes, CRC holds/ },
 }
 
@@ -44,20 +38,8 @@ for (const [familyId, { image, filter, trace }] of Object.entries(links)) {
     await releaseHolds(page)
     await expect(page.getByRole('heading', { name: /Ready:/ })).toBeVisible()
     await setSpeed(page, '0')
-    await page.getByRole('button', { name: 'Start the run' }).click()
-    const runs = async () =>
-      (await program.get(`/jobs/${id}`)).runs as { id: string; state: { outcome: string } }[]
     // The first hop of a way of two is a run of its own, and the screen offers the next one when it is proved.
-    await expect.poll(async () => (await runs()).length).toBeGreaterThan(0)
-    const first = (await runs()).at(-1)!.id
-    const outcome = async () => (await runs()).find((run) => run.id === first)!.state.outcome
-    // Every question of the run is answered on the screen, as a person would.
-    const answer = page.locator('.deck .acts [data-primary]:not(:has-text("Start the run"))')
-    const until = Date.now() + 120_000
-    while (Date.now() < until && (await outcome()) === 'running') {
-      await answer.click({ timeout: 1000 }).catch(() => {})
-    }
-    expect(await outcome()).toBe('proved')
+    expect((await workNext(page, program, id)).outcome).toBe('proved')
 
     await page.goto(`${program.address}/trace?port=stand-in:${unit.id}`)
     await page.getByLabel('Follow the end').uncheck()

@@ -37,6 +37,53 @@ export async function rightBench(program: Program, familyId: string, image: stri
   return id as string
 }
 
+/** What the newest run of a job has come to, read over the public path as a second device would. */
+export interface Told {
+  id: string
+  outcome: string
+  leg: number
+  acknowledged: number
+  goesOnAt: number | null
+  open: number | null
+  steps: { kind: string }[]
+  facts: { component: { id: string }; image: { bytes: number } }
+  prompt: { prompt: string; says: string; answers: { id: string }[] } | null
+  supply: { volts: number }[]
+}
+export async function newest(program: Program, jobId: string): Promise<Told> {
+  const { runs } = await program.get(`/jobs/${jobId}`)
+  return { id: runs[0]?.id, ...runs[0]?.state }
+}
+
+/** The button that answers a run's question. */
+export const answerOf = (page: Page) =>
+  page.locator('.deck .acts [data-primary]:not(:has-text("Start the run"))')
+
+/** Answers on the screen whatever a run asks, as a person would, until `when` holds; what it had come to then. */
+export async function work(
+  page: Page,
+  program: Program,
+  jobId: string,
+  when: (told: Told) => boolean,
+): Promise<Told> {
+  for (;;) {
+    const told = await newest(program, jobId)
+    if (told.id !== undefined && when(told)) return told
+    if (told.prompt)
+      await answerOf(page)
+        .click({ timeout: 1000 })
+        .catch(() => {})
+    else await page.waitForTimeout(15)
+  }
+}
+
+/** Starts the next run of a job and works it to its end. */
+export async function workNext(page: Page, program: Program, jobId: string): Promise<Told> {
+  const before = (await newest(program, jobId)).id
+  await page.getByRole('button', { name: 'Start the run' }).click()
+  return work(page, program, jobId, ({ id, outcome }) => id !== before && outcome !== 'running')
+}
+
 /** Releases by name what is only the owner's to agree to, such as a way that leads no way back. */
 export async function releaseHolds(page: Page) {
   const heading = page.locator('.deck h2.say')

@@ -1,32 +1,27 @@
+import type { Page } from '@playwright/test'
 import { firstUnitOf } from '@bench-wake/demo'
 import { expect, setSpeed, test, type Program } from './program'
-import { releaseHolds, rightBench } from './right-bench'
+import { answerOf, newest, releaseHolds, rightBench, work, workNext } from './right-bench'
+
+test.describe.configure({ mode: 'parallel' })
 
 /*
  * Whole runs that go wrong and are brought home, on the screen as a person works them.
  */
 
-interface Told {
-  id: string
-  outcome: string
-  leg: number
-  acknowledged: number
-  goesOnAt: number | null
-  prompt: { prompt: string; says: string; answers: { id: string }[] } | null
-}
-async function newest(program: Program, jobId: string): Promise<Told> {
-  const { runs } = await program.get(`/jobs/${jobId}`)
-  return { id: runs[0]?.id, ...runs[0]?.state }
-}
-
 /** Cut where the cable is pulled out at a byte that nobody chose, and led back to the proof as a leg of the same run. */
-const cuts: Record<string, { image: string; at: number; goesOn: boolean }> = {
-  'mains-relay': { image: 'quay-relay-2.1.uf2', at: 0.31, goesOn: true },
-  'station-inverter': { image: 'rel/img1.hex', at: 0.57, goesOn: true },
-  'marine-radio': { image: 'RADIO.BIN', at: 0.22, goesOn: false },
-  'boat-davit': { image: 'j0_520.hex', at: 0.44, goesOn: true },
+const cuts: Record<string, { image: string; at: number; speed: '1' | '10' | '60'; goesOn?: true }> = {
+  'fog-signal': { image: 'fs20-main-2.48.hex', at: 0.68, speed: '10' },
+  'mains-relay': { image: 'quay-relay-2.1.uf2', at: 0.31, speed: '10', goesOn: true },
+  'station-inverter': { image: 'rel/img1.hex', at: 0.57, speed: '60', goesOn: true },
+  'marine-radio': { image: 'RADIO.BIN', at: 0.22, speed: '60' },
+  'boat-davit': { image: 'j0_520.hex', at: 0.44, speed: '10', goesOn: true },
+  'buoy-battery': { image: 'bp5_update.s19', at: 0.36, speed: '10', goesOn: true },
+  'launch-motor': { image: 'drive-3.6.elf', at: 0.73, speed: '60' },
+  'beacon-receiver': { image: 'for-77120-2.4.0.bin', at: 0.4, speed: '1' },
+  'tide-logger': { image: 'tide-2026-03-16.dfu', at: 0.52, speed: '1' },
 }
-for (const [familyId, { image, at, goesOn }] of Object.entries(cuts)) {
+for (const [familyId, { image, at, speed, goesOn = false }] of Object.entries(cuts)) {
   test(`the cable of a ${familyId} is pulled in the write, and the run goes on ${goesOn ? 'at that byte' : 'from the beginning'} to its proof`, async ({
     page,
     shared: program,
@@ -37,30 +32,23 @@ for (const [familyId, { image, at, goesOn }] of Object.entries(cuts)) {
     await page.goto(`${program.address}/jobs/${jobId}`)
     await releaseHolds(page)
     await expect(page.getByRole('heading', { name: /Ready:/ })).toBeVisible()
-    await setSpeed(page, '10')
+    await setSpeed(page, speed)
     await page.getByRole('button', { name: 'Start the run' }).click()
-
-    const answer = page.locator('.deck .acts [data-primary]:not(:has-text("Start the run"))')
-    /** Answers whatever the run asks, until `when` holds. */
-    const work = async (when: (told: Told) => boolean) => {
-      for (let told = await newest(program, jobId); !when(told); told = await newest(program, jobId)) {
-        if (told.prompt) await answer.click({ timeout: 1000 }).catch(() => {})
-        else await page.waitForTimeout(20)
-      }
-    }
-    await expect.poll(async () => (await newest(program, jobId)).id).toBeDefined()
-    const bytes = (await program.get(`/jobs/${jobId}`)).runs[0].state.facts.image.bytes as number
-    await work(({ acknowledged, outcome }) => acknowledged > at * bytes || outcome !== 'running')
+    const due = await work(
+      page,
+      program,
+      jobId,
+      ({ acknowledged, outcome, facts }) => acknowledged > at * facts.image.bytes || outcome !== 'running',
+    )
     await program.send('PUT', '/ports/cables', { port, joined: false })
     await expect(page.getByRole('heading', { name: 'Do not power down.' })).toBeVisible()
     const cut = await newest(program, jobId)
     expect(cut.outcome).toBe('failed')
-    expect(cut.acknowledged).toBeGreaterThan(at * bytes)
+    expect(cut.acknowledged).toBeGreaterThan(at * due.facts.image.bytes)
 
     await program.send('PUT', '/ports/cables', { port, joined: true })
     await page.getByRole('button', { name: 'Go on from here' }).click()
-    await work(({ leg, outcome }) => leg === 2 && outcome !== 'running')
-    const home = await newest(program, jobId)
+    const home = await work(page, program, jobId, ({ leg, outcome }) => leg === 2 && outcome !== 'running')
     expect(home.id).toBe(cut.id)
     expect(home.outcome).toBe('proved')
     expect(home.goesOnAt).toBe(goesOn ? cut.acknowledged : null)
@@ -70,6 +58,114 @@ for (const [familyId, { image, at, goesOn }] of Object.entries(cuts)) {
   })
 }
 
+// PRACTICE D1, D2, common practice: what would not last to the last byte is held before the first one.
+test('a supply that sags holds the run before the first sector, and lets it go when it is up', async ({
+  page,
+  program,
+}) => {
+  const port = 'stand-in:fog-07'
+  const jobId = await rightBench(program, 'fog-signal', 'fs20-main-2.48.hex')
+  await page.goto(`${program.address}/jobs/${jobId}`)
+  await releaseHolds(page)
+  await setSpeed(page, '60')
+  await page.getByRole('button', { name: 'Start the run' }).click()
+  await work(page, program, jobId, ({ prompt }) => prompt !== null)
+  // Somebody lights the work lamp at the same battery while the run waits for its power.
+  await program.send('PUT', '/ports/lamps', { port, on: true })
+  const held = await work(page, program, jobId, ({ prompt }) => prompt?.prompt === 'supply-low')
+  expect(held.acknowledged).toBe(0)
+  expect(held.steps[held.open!]!.kind).toBe('erase')
+  await expect(
+    page.getByRole('heading', { name: /The supply (reads|is on its way to) 1\d\.\d\d V/ }),
+  ).toBeVisible()
+  await expect(page.getByText(/Put a charger on it, or take loads off/)).toBeVisible()
+  // Measured again with the lamp still on it stays held; nothing was written.
+  await page.getByRole('button', { name: 'Measure again' }).click()
+  await expect(page.getByRole('button', { name: 'Measure again' })).toBeVisible()
+  expect((await newest(program, jobId)).prompt?.prompt).toBe('supply-low')
+  await program.send('PUT', '/ports/lamps', { port, on: false })
+  await page.getByRole('button', { name: 'Measure again' }).click()
+  const end = await work(page, program, jobId, ({ outcome, prompt }) =>
+    prompt?.prompt === 'supply-low' ? true : outcome !== 'running',
+  )
+  expect(end.outcome).toBe('proved')
+  const volts = end.supply.map((reading) => reading.volts)
+  expect(Math.min(...volts)).toBeLessThan(11.5)
+})
+
+/** Works every write of a job's way, one after the other; the components in the order in which they were written. */
+async function workAll(page: Page, program: Program, jobId: string): Promise<string[]> {
+  const { left } = (await program.get(`/jobs/${jobId}`)) as { left: { componentId: string }[] }
+  const written: string[] = []
+  for (const _ of left) {
+    await expect(page.getByRole('heading', { name: /Ready:/ })).toBeVisible()
+    const told = await workNext(page, program, jobId)
+    expect(told.outcome).toBe('proved')
+    written.push(told.facts.component.id)
+  }
+  expect(written).toEqual(left.map(({ componentId }) => componentId))
+  return written
+}
+
+// PRACTICE I3, I4, common practice: all joints to one version, in order; then each moved slowly with people clear.
+test('a davit’s six joints are written in order, and it is closed behind its motion test', async ({
+  page,
+  program,
+}) => {
+  test.setTimeout(180_000)
+  const jobId = await rightBench(program, 'boat-davit', 'j0_520.hex')
+  await page.goto(`${program.address}/jobs/${jobId}/plan`)
+  await expect(page.getByText(/^6 writes, one after the other/)).toBeVisible()
+  await expect(page.getByRole('heading', { name: /^6\. Joint 5, wrist/ })).toBeVisible()
+  await page.getByRole('link', { name: 'Back to the job' }).click()
+  await releaseHolds(page)
+  await setSpeed(page, '0')
+  expect(await workAll(page, program, jobId)).toEqual([0, 1, 2, 3, 4, 5].map((joint) => `joint-${joint}`))
+  expect(Object.values((await program.get('/units/davit-1')).facts.versions)).toEqual(Array(6).fill('5.2.0'))
+
+  await page.getByLabel('Your name').fill('T. Reader')
+  const motion = page.locator('[data-care=joints]')
+  await expect(motion).toContainText('Move each joint alone, slowly')
+  await expect(motion.getByRole('note')).toContainText('Nobody under the arm')
+  const close = page.getByRole('button', { name: 'Close the job' })
+  for (const item of await page.locator('[data-care]').all()) {
+    await expect(close).toBeDisabled()
+    await item.locator('[data-care-done]').click()
+  }
+  for (const box of await page.getByRole('region', { name: 'Back in order' }).getByRole('checkbox').all()) {
+    await box.check()
+  }
+  await close.click()
+  await expect(page.getByRole('heading', { name: 'This job is closed.' })).toBeVisible()
+  // What went over the link reads like its papers.
+  await page.goto(`${program.address}/trace?port=stand-in:davit-1`)
+  await page.getByLabel('Follow the end').uncheck()
+  await page.getByLabel('Filter').fill('try joint')
+  await expect(page.getByRole('region', { name: 'Rows of the trace' })).toContainText(/try joint-5/)
+})
+
+test('an inverter’s two processors are written one behind the other, A before B', async ({
+  page,
+  program,
+}) => {
+  test.setTimeout(180_000)
+  const jobId = await rightBench(program, 'station-inverter', 'rel/img1.hex')
+  await page.goto(`${program.address}/jobs/${jobId}`)
+  await releaseHolds(page)
+  await setSpeed(page, '0')
+  expect(await workAll(page, program, jobId)).toEqual(['power', 'panel'])
+  expect((await program.get('/units/inverter-1')).facts.versions).toMatchObject({
+    power: '3.6',
+    panel: '3.6',
+  })
+  await page.goto(`${program.address}/trace?port=stand-in:inverter-1`)
+  await page.getByLabel('Follow the end').uncheck()
+  await page.getByLabel('Filter').fill('record 0,')
+  await expect(page.getByRole('region', { name: 'Rows of the trace' })).toContainText(
+    /write file records, file 100, record 0/,
+  )
+})
+
 // PRACTICE G1, G4, G5: the original is read twice before the first write, and it is the way back.
 test('a logger gets its original back out of the backup that its run made', async ({
   page,
@@ -77,7 +173,7 @@ test('a logger gets its original back out of the backup that its run made', asyn
 }) => {
   test.setTimeout(180_000)
   const jobId = await rightBench(program, 'tide-logger', 'tide-2026-03-16.dfu')
-  const answer = page.locator('.deck .acts [data-primary]:not(:has-text("Start the run"))')
+  const answer = answerOf(page)
   const run = async (id: string) => {
     await expect(page.getByRole('heading', { name: /Ready:/ })).toBeVisible()
     await page.getByLabel('Port').selectOption({ label: 'Stand-in, Tide logger 2' })
@@ -152,7 +248,7 @@ test('a launch’s job is not closed before fuse F14 is back', async ({ page, sh
   await releaseHolds(page)
   await setSpeed(page, '0')
   await page.getByRole('button', { name: 'Start the run' }).click()
-  const answer = page.locator('.deck .acts [data-primary]:not(:has-text("Start the run"))')
+  const answer = answerOf(page)
   await expect
     .poll(
       async () => {

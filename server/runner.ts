@@ -267,6 +267,11 @@ export class Runner {
     this.ports.plug(portId, joined)
   }
 
+  /** The person's hand on a lamp at a stand-in's battery. */
+  light(portId: string, on: boolean): void {
+    this.ports.light(portId, on)
+  }
+
   cables() {
     return this.ports.standInCables()
   }

@@ -50,6 +50,8 @@ export const agedBattery: SupplyForm = {
 
 const amps = { off: 0, idle: 0.35, erase: 0.95, write: 1.1 }
 const brownOutVolts = 9.5
+/** Two work lamps at the same battery, A. */
+const lampAmps = 12
 const bootMs = 1400
 const resetMs = 500
 
@@ -69,6 +71,7 @@ export function fogSignal(form: FogSignalForm): StandIn {
   const { family, state } = form
   const region: Region = applicationRegions(componentOf(family, 'main'))[0]!
   const bytes = state.flash
+  const lamp = { on: false }
   let session: Session | undefined
 
   /** Supply off and on, with its two keys held or not. Between two sessions nobody looks: it is so at the next one. */
@@ -89,11 +92,12 @@ export function fogSignal(form: FogSignalForm): StandIn {
     linkId: family.links[0]!.id,
     channel: 'serial',
     hasMeter: true,
+    lamp,
     connect(clock) {
       this.state()
       session?.end()
       const supply = batterySupply(form.supply ?? agedBattery, state.usedAh)
-      session = new Session(form, region, norFlash(region, clock, bytes), supply, clock)
+      session = new Session(form, region, norFlash(region, clock, bytes), supply, clock, lamp)
       session.powerOn(state.inBootloader)
       return { channel: { kind: 'serial', port: session.port }, meter: session.meter }
     },
@@ -128,6 +132,7 @@ class Session {
     private readonly flash: NorFlash,
     readonly supply: Supply,
     private readonly clock: Clock,
+    private readonly lamp: { on: boolean },
   ) {
     const disturb = form.faults?.disturb
     this.line = serialLine({
@@ -162,7 +167,7 @@ class Session {
   }
 
   volts(): number {
-    return this.supply.voltsAt(this.clock.now(), this.drawing)
+    return this.supply.voltsAt(this.clock.now(), this.drawing + (this.lamp.on ? lampAmps : 0))
   }
 
   end(): void {

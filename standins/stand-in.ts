@@ -29,5 +29,7 @@ export interface StandIn {
   enter?(): void
   /** The person's hand on its neighbours' plugs: these are off, all others on. Absent where nothing else can hang there. */
   unplug?(neighbours: readonly string[]): void
+  /** Another load at the same battery, which the person switches; absent where the supply is no battery of its own. */
+  readonly lamp?: { on: boolean }
   state(): StandInState
 }

@@ -50,7 +50,8 @@ function ownComponent({ family, wanted }: PathQuestion): string | undefined {
 
 /** The heaviest finding of each step rule along the way; without a way, those of the direct step. */
 function stepFindings(asked: FitQuestion, way: Path, shelf: readonly ShelfEntry[]): Finding[] {
-  if (way.hops.length <= 1) return judgeSteps(asked)
+  const [first] = way.hops
+  if (!first || (way.hops.length === 1 && first.componentId === asked.component.id)) return judgeSteps(asked)
   const { family, unit, image } = asked
   const byRule = new Map<string, Finding>()
   let facts: UnitFacts = unit

@@ -93,6 +93,40 @@ describe('the way from what is on the unit to what is wanted', () => {
     expect(path.verdict).toBe('stop')
     expect(path.findings[0]!.remedy).toMatch(/5\.2\.1/)
   })
+  // The job is about joint 0; behind its write the other five are still to be done, and nothing holds them.
+  it('goes on with the other joints once the one that is asked about is there', () => {
+    for (let done = 1; done < 6; done++) {
+      const versions = Object.fromEntries(
+        joints.map((joint) => [`joint-${joint}`, joint < done ? '5.2.0' : '5.1']),
+      )
+      const fit = judgeWay(
+        ask(
+          'boat-davit',
+          { ...on51, versions },
+          shelf,
+          shelf.find(({ id }) => id === 'joint-0-5.2.0')!,
+        ),
+        'joint-0',
+      )
+      expect(fit.path.map(({ componentId }) => componentId)).toEqual(
+        joints.slice(done).map((joint) => `joint-${joint}`),
+      )
+      expect(fit.findings.filter(({ level }) => level === 'hold' || level === 'stop')).toEqual([])
+    }
+  })
+  it('says that there is nothing to do when all of them are there', () => {
+    const versions = Object.fromEntries(joints.map((joint) => [`joint-${joint}`, '5.2.0']))
+    const fit = judgeWay(
+      ask(
+        'boat-davit',
+        { ...on51, versions },
+        shelf,
+        shelf.find(({ id }) => id === 'joint-0-5.2.0')!,
+      ),
+      'joint-0',
+    )
+    expect(fit.findings.find(({ rule }) => rule === 'version-direction')).toMatchObject({ level: 'hold' })
+  })
   it('leaves out the joints that are there already', () => {
     const half = { ...on51, versions: { ...on51.versions, 'joint-0': '5.2.1', 'joint-1': '5.2.0' } }
     const path = planPath(

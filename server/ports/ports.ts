@@ -156,12 +156,20 @@ export class Ports {
     this.cable(id).plug(joined)
   }
 
+  /** The person's hand on the switch of a lamp at a stand-in's battery. @throws Problem `not-found` where it has none. */
+  light(id: string, on: boolean): void {
+    const { lamp } = this.standInAt(id)
+    if (!lamp) throw notFound('lamp at this stand-in', id)
+    lamp.on = on
+  }
+
   /** Stand-ins, those too whose cable is pulled. */
-  standInCables(): { id: string; name: string; joined: boolean }[] {
-    return [...this.standIns.values()].map(({ id, name }) => ({
+  standInCables(): { id: string; name: string; joined: boolean; lamp?: boolean }[] {
+    return [...this.standIns.values()].map(({ id, name, lamp }) => ({
       id: standInPrefix + id,
       name,
       joined: this.cable(standInPrefix + id).joined,
+      ...(lamp ? { lamp: lamp.on } : {}),
     }))
   }
 

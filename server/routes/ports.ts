@@ -26,6 +26,11 @@ export const ports = ({ runner }: Services) =>
       runner.plug(port, joined)
       return c.json(runner.cables())
     })
+    .put('/lamps', valid('json', v.object({ port: text(), on: v.boolean() })), (c) => {
+      const { port, on } = c.req.valid('json')
+      runner.light(port, on)
+      return c.json(runner.cables())
+    })
     .post('/listen', valid('json', v.object({ port: text(), settings })), async (c) => {
       const { port, settings: wanted } = c.req.valid('json')
       await runner.listenTo(port, wanted)

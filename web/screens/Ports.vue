@@ -12,7 +12,7 @@ import { NButton } from 'naive-ui'
 
 /** The ports of this computer and the stand-ins, as they come and go (PRACTICE C3 to C5). */
 const bench = useBench()
-const cables = ref<{ id: string; name: string; joined: boolean }[]>([])
+const cables = ref<{ id: string; name: string; joined: boolean; lamp?: boolean }[]>([])
 const adapters = ref<Adapter[]>([])
 const loading = useAsked()
 const plugging = useAsked()
@@ -43,6 +43,10 @@ const plug = (port: string, joined: boolean) =>
   plugging.ask(async () => {
     cables.value = await got<typeof cables.value>(api.ports.cables.$put({ json: { port, joined } }))
     await bench.loadPorts()
+  })
+const light = (port: string, on: boolean) =>
+  plugging.ask(async () => {
+    cables.value = await got<typeof cables.value>(api.ports.lamps.$put({ json: { port, on } }))
   })
 /** The adapter in the drawer whose converter names itself so. */
 const adapterOf = (usb: { vendorId?: string; productId?: string } | undefined) =>
@@ -142,7 +146,10 @@ const adapterOf = (usb: { vendorId?: string; productId?: string } | undefined) =
 
     <section v-if="cables.length" class="cables">
       <h2>Cables of the stand-ins</h2>
-      <p class="small soft">Pull one, as a hand would, to see what the program makes of it.</p>
+      <p class="small soft">
+        Pull one, as a hand would, to see what the program makes of it; or light a lamp at a battery, and see
+        the supply sag.
+      </p>
       <ul>
         <li v-for="cable in cables" :key="cable.id">
           <label
@@ -152,6 +159,14 @@ const adapterOf = (usb: { vendorId?: string; productId?: string } | undefined) =
               @change="plug(cable.id, ($event.target as HTMLInputElement).checked)"
             />
             {{ cable.name }}</label
+          >
+          <label v-if="cable.lamp !== undefined"
+            ><input
+              type="checkbox"
+              :checked="cable.lamp"
+              @change="light(cable.id, ($event.target as HTMLInputElement).checked)"
+            />
+            work lamp at its battery</label
           >
         </li>
       </ul>
