@@ -167,10 +167,7 @@ test('an inverter’s two processors are written one behind the other, A before 
 })
 
 // PRACTICE G1, G4, G5: the original is read twice before the first write, and it is the way back.
-test('a logger gets its original back out of the backup that its run made', async ({
-  page,
-  shared: program,
-}) => {
+test('a logger gets its original back out of the backup that its run made', async ({ page, program }) => {
   test.setTimeout(180_000)
   const jobId = await rightBench(program, 'tide-logger', 'tide-2026-03-16.dfu')
   const answer = answerOf(page)

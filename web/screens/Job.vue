@@ -140,7 +140,10 @@ const primary = () => document.querySelector<HTMLElement>('.deck [data-primary]:
 /** Where the next thing cannot be done yet, its first field. */
 const firstField = () =>
   document.querySelector<HTMLElement>('.deck [data-care-done]:not(:disabled)') ??
-  document.querySelector<HTMLElement>('.deck form input')
+  [...document.querySelectorAll<HTMLInputElement>('.deck form input')].find(
+    ({ name, value, checked, type, disabled }) =>
+      !disabled && (name === 'name' ? !value : type === 'checkbox' ? !checked : true),
+  )
 watch(
   [
     open,

@@ -60,6 +60,7 @@ const fault = ref<DrillState | null>(null)
 const stage = ref<{ id: string; told: string[] } | null>(null)
 const answers = ref<Record<number, string[]>>({})
 const setting = useAsked()
+let staged: Promise<{ id: string; told: string[] } | undefined> = Promise.resolve(undefined)
 const playing = useAsked()
 const result = ref<{ score: number; says: string[]; passed: boolean } | null>(null)
 const help = ref<Practice['help']>('full')
@@ -74,19 +75,22 @@ function begin() {
   answers.value = {}
   if (!drill) return
   const mine = round.value
-  void setting.ask(async () => {
+  staged = setting.askInTurn(async () => {
     const made = await got<{ id: string; told: string[] }>(
       api.drills.benches.$post({ json: { drillId: drill.id } }),
     )
     if (round.value === mine) stage.value = made
+    return made
   })
 }
 /** Does the move on the stand-in, behind those before it. */
 function play(move: string, index: number) {
-  const at = stage.value
-  if (!at) return
   const mine = round.value
+  const setUp = staged
   void playing.askInTurn(async () => {
+    const at = await setUp
+    // Without its stand-in the drill is told from its text alone; why, stands beside it.
+    if (!at) return
     const { told } = await got<{ told: string[] }>(
       api.drills.benches[':id'].moves.$post({ param: { id: at.id }, json: { move } }),
     )
@@ -200,7 +204,10 @@ const judgedWords = { right: 'Right', 'too-soon': 'Not yet', wrong: 'Leads nowhe
         <div>
           <p class="situation">{{ fault.drill.situation }}</p>
           <p v-if="!stage && setting.busy.value" class="soft" role="status">Setting up the stand-in…</p>
-          <ProblemNote v-if="setting.problem.value" :problem="setting.problem.value" />
+          <ProblemNote
+            v-if="setting.problem.value ?? playing.problem.value"
+            :problem="(setting.problem.value ?? playing.problem.value)!"
+          />
           <p v-for="line in stage?.told ?? []" :key="line" class="mono told">{{ line }}</p>
           <h2>What do you do {{ fault.done.length ? 'next' : 'first' }}?</h2>
           <ul>
