@@ -107,9 +107,10 @@ async function live([unitId, componentId, fields]: (typeof jobs)[number]): Promi
     run = foldEvent(run, event)
     const { body } = event
     if (!run || body.type !== 'progress' || body.step !== at || body.done < 0.2 * body.total) continue
-    // Behind the last byte only the unit's own closing is left, some hundredths of a second.
-    if (body.done === body.total) continue
+    // Behind the last byte only the unit's own closing is left, some hundredths of a second; the last fiftieth is over
+    // before anybody has read it.
     const truth = endedAt - event.at
+    if (body.done === body.total || truth < 0.02 * (endedAt - startedAt)) continue
     worst = Math.max(worst, Math.abs(openStepLeft(run, run.steps[at]!, event.at) - truth) / truth)
   }
   worstLeft = Math.max(worstLeft, worst)
@@ -139,7 +140,7 @@ export const asInLife: Bench = {
     return [
       ...figures,
       {
-        name: 'time left from a fifth of the write to its last byte: largest error',
+        name: 'time left from a fifth to the last fiftieth of the write: largest error',
         value: 100 * worstLeft,
         unit: '%',
         wanted: 'at most 10 %',
