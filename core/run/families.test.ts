@@ -6,7 +6,17 @@ import { describe, expect, it } from 'vitest'
 import { equalBytes, virtualClock } from '../kernel'
 import { linkReads, linkResumes, speechOf, talkOver, tapChannel, traceRows, type TraceRow } from '../link'
 import { knownPage } from '../unit'
-import { carryOut, foldWake, loadsOf, planRun, wakeWriter, type RunState, type WakeEvent } from '.'
+import {
+  carryOut,
+  foldEvent,
+  foldWake,
+  loadsOf,
+  openStepLeft,
+  planRun,
+  wakeWriter,
+  type RunState,
+  type WakeEvent,
+} from '.'
 import { crossings, type Crossing } from './voyage.test-support'
 
 const turn = () => new Promise<void>((done) => setImmediate(done))
@@ -132,6 +142,24 @@ async function rehearse(
   }
 }
 
+/** Largest error of the time left, from a fifth of the write on, against what it really took. */
+function worstTimeLeft(events: readonly WakeEvent[], plan: readonly { kind: string }[]): number {
+  const at = plan.findIndex(({ kind }) => kind === 'write')
+  const { startedAt = 0, endedAt = 0 } = foldWake(events)!.steps[at]!
+  let worst = 0
+  let run: RunState | null = null
+  for (const event of events) {
+    run = foldEvent(run, event)
+    const { body } = event
+    if (body.type !== 'progress' || body.step !== at || body.done < 0.2 * body.total) continue
+    const truth = endedAt - event.at
+    // The last fiftieth is over before anybody has read it.
+    if (body.done === body.total || truth < 0.02 * (endedAt - startedAt)) continue
+    worst = Math.max(worst, Math.abs(openStepLeft(run!, run!.steps[at]!, event.at) - truth) / truth)
+  }
+  return worst
+}
+
 /** The image lies in the memory, whole. */
 const holds = (flash: Uint8Array, image: Uint8Array) => {
   for (let at = 0; at + image.length <= flash.length; at += 0x400) {
@@ -152,6 +180,8 @@ describe('a run over each link', () => {
       const failed = events.find(({ body }) => body.type === 'failed')
       expect(failed?.body).toBeUndefined()
       expect(outcome).toBe('proved')
+      // Wanted: within a tenth of the truth from a fifth of the write on.
+      expect(worstTimeLeft(events, plan)).toBeLessThan(0.1)
       expect(holds(flash, image)).toBe(true)
       if (readBack) expect(equalBytes(readBack, image)).toBe(true)
       // DESIGN wants time left that is true: what the link's own arithmetic says, within a tenth.

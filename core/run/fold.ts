@@ -284,8 +284,9 @@ export function openStepLeft(state: RunState, step: StepState, now: number): num
   // What was measured counts for as much as has been done of it; before that the prediction does.
   const elapsed = progress.at - startedAt
   const share = progress.done / progress.total
-  const measured = elapsed / share - elapsed
-  const predicted = step.predictedMs * (1 - share)
+  const { tailMs: tail = 0 } = step
+  const measured = elapsed / share - elapsed + tail
+  const predicted = (step.predictedMs - tail) * (1 - share) + tail
   const weight = Math.min(1, share * 10)
   return Math.max(0, measured * weight + predicted * (1 - weight) - (now - progress.at))
 }

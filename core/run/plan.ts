@@ -2,7 +2,7 @@ import { applicationRegions, drivenLink, type Component, type DrivenLink, type F
 import type { HousePolicy } from '../fit'
 import { bytesAt, segmentsWithin, type MemoryMap } from '../image'
 import { bytesText, Problem, groupedNumber, inSentence } from '../kernel'
-import { erasesFirst, linkReads, linkPageMs, linkWireMs, linkWriteMs } from '../link'
+import { erasesFirst, linkReads, linkPageMs, linkTailMs, linkWireMs, linkWriteMs } from '../link'
 import type { Step } from './step'
 
 /** A piece that goes to the unit in one transfer: gaps inside a region are filled with the erased byte. */
@@ -71,7 +71,7 @@ function step(
   kind: Step['kind'],
   says: string,
   predictedMs: number,
-  form: { personMs?: number; handsOff?: boolean } = {},
+  form: { personMs?: number; handsOff?: boolean; tailMs?: number } = {},
 ): Step {
   return {
     kind,
@@ -79,6 +79,7 @@ function step(
     predictedMs: Math.round(predictedMs),
     personMs: form.personMs ?? 0,
     handsOff: form.handsOff ?? false,
+    ...(form.tailMs ? { tailMs: Math.round(form.tailMs) } : {}),
   }
 }
 
@@ -144,7 +145,7 @@ export function planRun(
       'write',
       `Write ${bytesText(bytes)}`,
       sum((load) => linkWriteMs(link, load.bytes.length, load.programMs)) + (erases ? 0 : eraseMs) + talkMs,
-      { handsOff: true },
+      { handsOff: true, tailMs: linkTailMs(link) },
     ),
     step('verify', verifyText(link), verifyMs(link, bytes) + talkMs, { handsOff: true }),
     step('restart', 'Start the new firmware, then power off and on', 2 * family.restart.readyMs + talkMs, {

@@ -57,6 +57,7 @@ const plan = v.array(
     kind: v.picklist(stepKinds),
     says: v.string(),
     predictedMs: v.number(),
+    tailMs: v.exactOptional(v.number()),
     personMs: v.number(),
     handsOff: v.boolean(),
   }),

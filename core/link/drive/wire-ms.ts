@@ -15,6 +15,8 @@ const usbBytesPerMs = 1200
 const debugPacketBytes = 512
 /** A block of update mode, and the status that is asked behind it twice. */
 const dfuBlockBytes = 1024
+/** Manifestation: the unit tries what it was given, for the time that it names itself (DFU 1.1, A.1, A.2.3), ms. */
+const dfuManifestMs = 40
 
 /**
  * What a link itself needs to carry an image, ms, by its own arithmetic and without the unit's memory: blocks and answers
@@ -71,6 +73,10 @@ export function linkWriteMs(link: DrivenLink, bytes: number, programMs: number):
   const atOnce = link.kind !== 'serial' && link.drive.speaks === 'debug'
   return atOnce ? Math.max(wire, programMs) : wire + programMs
 }
+
+/** What a unit needs behind the last byte that it acknowledged, ms. */
+export const linkTailMs = (link: DrivenLink): number =>
+  link.kind !== 'serial' && link.drive.speaks === 'dfu' ? dfuManifestMs : 0
 
 /** What reading a page takes over a link, ms, with the unit's thinking. */
 export function linkPageMs(link: DrivenLink): number {
