@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { durationText } from '@bench-wake/core/kernel'
+import { clockText, durationText } from '@bench-wake/core/kernel'
 import { takeDownOf } from '@bench-wake/core/ready'
 import type { PlanTime } from '@bench-wake/core/run'
 import type { PlannedWrite } from '@bench-wake/server'
@@ -35,6 +35,16 @@ const stages = computed(() => {
     kind in own ? [{ kind, says, ...own[kind as keyof typeof own] }] : [],
   )
 })
+const widest = computed(() => Math.max(1, ...(whole.value?.writes ?? []).map(({ time }) => time.totalMs)))
+const share = (ms: number) => `${(ms / widest.value) * 100}%`
+/** The first write before this one whose steps are the same, with the same times. */
+function like(index: number): number | null {
+  const writes = whole.value!.writes
+  const marks = (at: number) =>
+    writes[at]!.steps.map(({ kind, likelyMs }) => `${kind} ${Math.round(likelyMs / 500)}`).join()
+  const first = writes.findIndex((_, at) => marks(at) === marks(index))
+  return first < index ? first : null
+}
 const print = () => window.print()
 </script>
 
@@ -64,15 +74,23 @@ const print = () => window.print()
           {{ durationText(whole.time.leastMs) }} and {{ durationText(whole.time.mostMs) }}:
           {{ durationText(whole.time.personMs) }} of your hands.
         </p>
+        <ol v-if="whole.writes.length > 1" class="overview" aria-label="Every write in order">
+          <li v-for="(write, index) in whole.writes" :key="write.hop.imageId + index">
+            <span>{{ write.componentName }}</span>
+            <span class="mono">{{ write.hop.from ?? 'not known' }} → {{ write.hop.to ?? 'no version' }}</span>
+            <span class="mono soft small">{{ write.hop.imageName }}</span>
+            <span class="bar" aria-hidden="true"><i :style="{ width: share(write.time.totalMs) }" /></span>
+            <span class="time">{{ clockText(write.time.totalMs) }}</span>
+          </li>
+        </ol>
         <section v-for="(write, index) in whole.writes" :key="write.hop.imageId + index" class="write">
           <h2>
             {{ index + 1 }}. {{ write.componentName }}, {{ write.hop.from ?? 'not known' }} to
             {{ write.hop.to ?? 'no version' }}
           </h2>
-          <p class="soft small">
-            {{ write.hop.imageName }}<b v-if="write.hop.noWayBack" class="caution">No way back from here.</b>
-          </p>
-          <PlanList :steps="write.steps" :time="write.time" of="" />
+          <p v-if="write.hop.noWayBack" class="caution">No way back from here. {{ write.hop.noWayBack }}</p>
+          <p v-if="like(index) !== null" class="soft">Step by step as in {{ like(index)! + 1 }}.</p>
+          <PlanList v-else :steps="write.steps" :time="write.time" />
         </section>
         <section v-if="family.powerOrder?.on.length">
           <h2>Power, in order</h2>
@@ -144,6 +162,44 @@ section {
 }
 .write {
   break-inside: avoid;
+}
+.overview {
+  list-style: none;
+  padding: 0;
+  margin: 10px 0;
+}
+.overview li {
+  display: grid;
+  grid-template-columns: minmax(120px, 1fr) 150px minmax(90px, 1.2fr) 120px 60px;
+  gap: 6px 12px;
+  align-items: center;
+  border-top: 1px solid var(--hair);
+  padding: 4px 0;
+  margin: 0;
+}
+.overview .bar {
+  height: 8px;
+}
+.overview .bar i {
+  display: block;
+  height: 100%;
+  background: var(--hull);
+}
+.time {
+  text-align: right;
+}
+.acts {
+  display: flex;
+  gap: 18px;
+  align-items: center;
+}
+@media (max-width: 700px) {
+  .overview li {
+    grid-template-columns: 1fr auto;
+  }
+  .overview .bar {
+    display: none;
+  }
 }
 li {
   margin-bottom: 6px;

@@ -4,7 +4,12 @@ import type { PlanTime, TimedStep } from '@bench-wake/core/run'
 import { computed } from 'vue'
 
 /** The run step by step, each with its range; what is hands-off, and when one may look away. */
-const { steps, time } = defineProps<{ steps: readonly TimedStep[]; time: PlanTime; of: string }>()
+const { steps, time } = defineProps<{
+  steps: readonly TimedStep[]
+  time: PlanTime
+  /** Behind the heading; no heading where it is absent. */
+  of?: string
+}>()
 const widest = computed(() => Math.max(...steps.map(({ mostMs }) => mostMs), 1))
 const share = (ms: number) => `${(ms / widest.value) * 100}%`
 const learned = computed(() =>
@@ -16,7 +21,7 @@ const learned = computed(() =>
 
 <template>
   <section class="plan" aria-label="The plan">
-    <h2>The plan{{ of }}: {{ durationText(time.totalMs) }}</h2>
+    <h2 v-if="of !== undefined">The plan{{ of }}: {{ durationText(time.totalMs) }}</h2>
     <p class="small soft">
       Between {{ durationText(time.leastMs) }} and {{ durationText(time.mostMs) }}.
       <b data-figure="person">{{ durationText(time.personMs) }} of your hands</b>,
