@@ -36,8 +36,8 @@ export async function holdForSupply(bench: Bench, supply: SupplySight): Promise<
       id: 'supply-low',
       says: `${says} Nothing of this step is done yet. Put a charger on it, or take loads off, then measure again.`,
       answers: [
-        { id: 'stop', says: 'Stop here' },
         { id: 'again', says: 'Measure again' },
+        { id: 'stop', says: 'Stop here' },
       ],
     })
     if (answer === 'again') continue

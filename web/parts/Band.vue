@@ -35,7 +35,7 @@ useEventListener('keydown', (event) => {
 </script>
 
 <template>
-  <header class="band">
+  <header class="band" :class="{ many: live.running.length > 1 }">
     <RouterLink class="mark" to="/">
       <svg width="26" height="18" viewBox="0 0 26 18" aria-hidden="true">
         <path d="M1 9h7M8 9 25 1M8 9l17 8" fill="none" stroke="var(--brass)" stroke-width="2" />
@@ -56,7 +56,6 @@ useEventListener('keydown', (event) => {
     </nav>
     <div class="now" role="status" aria-live="off">
       <span v-if="live.running.length === 0">nothing running</span>
-      <LaptopNote v-else />
       <RouterLink
         v-for="{ id, state, leftMs } in live.running"
         :key="id"
@@ -70,7 +69,9 @@ useEventListener('keydown', (event) => {
           :label="`Run on ${state.facts.unit.name}`"
         />
         <span>
-          <VerdictMark v-if="state.supplyWarning" verdict="hold" /><b>{{ state.facts.unit.name }}</b>
+          <VerdictMark v-if="state.supplyWarning" verdict="hold" class="falls" /><b>{{
+            state.facts.unit.name
+          }}</b>
           {{ state.prompt ? 'asks you' : state.open === null ? 'starting' : state.steps[state.open]!.kind
           }}<template v-if="!state.prompt">, {{ clockText(leftMs) }} left</template>
         </span>
@@ -100,6 +101,7 @@ useEventListener('keydown', (event) => {
     <button class="find" type="button" @click="finding = true">
       <span>Find or do</span><kbd>{{ isMac ? '⌘ K' : 'Ctrl K' }}</kbd>
     </button>
+    <LaptopNote v-if="live.running.length > 0" />
     <CommandBox v-if="finding" @close="finding = false" />
   </header>
 </template>
@@ -107,8 +109,9 @@ useEventListener('keydown', (event) => {
 <style scoped>
 .band {
   display: flex;
+  flex-wrap: wrap;
   align-items: center;
-  gap: 20px;
+  gap: 0 20px;
   min-height: 48px;
   padding: 0 24px;
   border-bottom: 1px solid var(--hair);
@@ -187,6 +190,21 @@ useEventListener('keydown', (event) => {
 }
 kbd {
   font: inherit;
+}
+/* Several runs have a row of their own below the places. */
+.band.many .now {
+  order: 9;
+  width: 100%;
+  margin: 0;
+  flex-wrap: wrap;
+  gap: 0 28px;
+  border-top: 1px solid var(--hair);
+}
+.band.many .tool:first-of-type {
+  margin-left: auto;
+}
+.falls {
+  margin-right: 6px;
 }
 @media (max-width: 900px) {
   .band {

@@ -28,16 +28,21 @@ const warns = computed(() => {
 </script>
 
 <template>
-  <span v-if="warns" class="laptop" role="alert">
+  <div v-if="warns" class="laptop" role="alert">
     <VerdictMark :verdict="warns.verdict" />
     <span>{{ warns.findings[0]!.says }}</span>
     <button type="button" class="textlike" @click="onMains">It is on mains now</button>
-  </span>
+  </div>
 </template>
 
 <style scoped>
+/* A row across the band, below the runs that it is about. */
 .laptop {
+  order: 10;
+  width: 100%;
+  border-top: 1px solid var(--hair);
   display: flex;
+  flex-wrap: wrap;
   align-items: center;
   gap: 8px;
   color: var(--ink);

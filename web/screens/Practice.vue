@@ -273,6 +273,9 @@ const judgedWords = { right: 'Right', 'too-soon': 'Not yet', wrong: 'Leads nowhe
   line-height: 1.3;
   margin-bottom: 16px;
 }
+.told + h2 {
+  margin-top: 16px;
+}
 .told {
   font-size: 13px;
   color: var(--soft);

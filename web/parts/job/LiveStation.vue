@@ -6,6 +6,7 @@ import {
   conditionOf,
   guidance,
   openStepLeft,
+  supplyNow,
   timeLeft,
   troubleAt,
   type RunState,
@@ -76,6 +77,7 @@ const goodShows = computed(() => {
   const sign = script.value?.signs.find(({ tells }) => tells === 'in')
   return sign?.part ? { [sign.part]: { shown: sign.shown } } : {}
 })
+const supply = computed(() => supplyNow(run))
 const progress = computed(() => run.progress)
 const share = computed(() => (progress.value ? progress.value.done / Math.max(1, progress.value.total) : 0))
 const stepLeft = computed(() => (step.value ? openStepLeft(run, step.value, now.value) : 0))
@@ -169,12 +171,12 @@ function words({ body }: WakeEvent): string {
         }}</template
       >
     </p>
-    <p v-if="run.supplyWarning" class="caution" role="alert">
+    <p v-if="run.supplyWarning && supply" class="caution" role="alert">
       <b>The supply falls.</b>
-      {{ voltsText(run.supplyWarning.volts) }} now{{
-        run.supplyWarning.atLastByte === null
+      {{ voltsText(supply.now) }} now{{
+        supply.atLastByte === null || supply.atLastByte > supply.now
           ? ''
-          : `, ${voltsText(run.supplyWarning.atLastByte)} at the last byte`
+          : `, ${voltsText(supply.atLastByte)} at the last byte`
       }}; the floor is {{ voltsText(run.facts.floorVolts) }}. Do not stop the write. Put a charger on the
       supply, or take other loads off it now.
     </p>
