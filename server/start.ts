@@ -3,6 +3,7 @@ import { mkdir } from 'node:fs/promises'
 import { openDatabase } from './db/open'
 import { createApp } from './app'
 import { hostTime } from './host-time'
+import { keepToOneProgram } from './one-program'
 import { LentPorts } from './ports/lent'
 import { Ports } from './ports/ports'
 import { Runner } from './runner'
@@ -27,6 +28,7 @@ export async function startServer(
   { pageFolder, demo = false }: { pageFolder?: string; demo?: boolean } = {},
 ): Promise<StartedServer> {
   await mkdir(settings.dataFolder, { recursive: true })
+  const free = await keepToOneProgram(settings.dataFolder)
   const { db, close } = await openDatabase(settings.databaseUrl)
   const heavy = new Heavy(settings.databaseUrl)
   const shelf = new Shelf(db, heavy)
@@ -52,6 +54,7 @@ export async function startServer(
       await new Promise<void>((done) => server.close(() => done()))
       await heavy.close()
       close()
+      await free()
     },
   }
 }
