@@ -307,12 +307,17 @@ export class Runner {
   }
 
   /** Whether the bootloader answers now; asking changes nothing. False too where the link cannot tell. */
-  async hearsBootloader(portId: string, family: Family, linkId?: string): Promise<boolean> {
+  async hearsBootloader(
+    portId: string,
+    family: Family,
+    linkId?: string,
+  ): Promise<{ answered: boolean; heard?: string }> {
     return this.talking(portId, family, linkId, async (talk) => {
       try {
-        return (await talk.hears()) ?? false
+        const { bootloader, text } = await talk.hears()
+        return { answered: bootloader ?? false, ...(text ? { heard: text } : {}) }
       } catch (error) {
-        if (isProblem(error)) return false
+        if (isProblem(error)) return { answered: false }
         throw error
       }
     })

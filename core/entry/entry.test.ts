@@ -3,12 +3,14 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import {
   beginEntry,
+  expectsOf,
   judgeEntry,
   offText,
   signDueAt,
   signShown,
   windowOf,
   type EntryEvent,
+  type EntryExpects,
   type EntryState,
 } from '.'
 import { actsInOrder, checkFamily, checkScript, type EntryScript } from '../family'
@@ -274,5 +276,36 @@ describe('a script that cannot be carried out is refused at its act', () => {
     expect(checkFamily(document).faults).toEqual([
       { at: 'entry.0.script.acts.3', says: 'The window has no width: it closes before it opens' },
     ])
+  })
+})
+
+// What the link tells: bytes, silence, a port that was not there (PRACTICE E4, F1, F2; USB DFU 1.1, 4.2: another device at the same plug).
+describe('the link as a witness', () => {
+  const relay = demoFamily('mains-relay')
+  const script = relay.entry.find((way) => way.script)!.script!
+  const serial = expectsOf(relay.links.find(({ kind }) => kind === 'serial')!)
+  const allDone = (expects: EntryExpects) => done(script).reduce(judgeEntry, beginEntry(script, 0, expects))
+  it('knows the bootloader by what it says', () => {
+    expect(serial).toEqual({ says: 'loader ready' })
+    const state = judgeEntry(allDone(serial), { at: 9000, type: 'heard', text: '\r\nloader ready\r\n' })
+    expect(state.outcome).toBe('in')
+  })
+  it('tells other words from silence when nothing else came', () => {
+    const silent = allDone(serial)
+    const late = signDueAt(silent)! + 1
+    expect(judgeEntry(silent, { at: late, type: 'tick' }).failure!.why).toMatch(/the line stayed silent/)
+    const noisy = judgeEntry(silent, { at: late - 500, type: 'heard', text: 'quay relay 2.0' })
+    expect(noisy.outcome).toBe('going')
+    expect(judgeEntry(noisy, { at: late, type: 'tick' }).failure!.why).toMatch(/“quay relay 2\.0”/)
+  })
+  it('knows the bootloader’s own device, and takes no other for it', () => {
+    const logger = demoFamily('tide-logger')
+    const expects = expectsOf(logger.links.find(({ kind }) => kind === 'usb')!)
+    const begun = beginEntry(tide, 0, expects)
+    const { vendorId, productId } = expects.usb!
+    const other = judgeEntry(begun, { at: 5, type: 'port-came', usb: { vendorId, productId: productId + 1 } })
+    expect(other.outcome).toBe('going')
+    expect(judgeEntry(begun, { at: 5, type: 'port-came' }).outcome).toBe('going')
+    expect(judgeEntry(begun, { at: 5, type: 'port-came', usb: { vendorId, productId } }).outcome).toBe('in')
   })
 })

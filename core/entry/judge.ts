@@ -1,4 +1,4 @@
-import { actsInOrder, type EntryAct, type EntryScript, type EntrySign } from '../family'
+import { actsInOrder, type EntryAct, type EntryScript, type EntrySign, type FamilyLink } from '../family'
 
 /*
  * The judge of an entry: a pure state machine over a script and what happened when. It says where one is, how long the
@@ -11,10 +11,34 @@ export type EntryEvent =
   | { at: number; type: 'did'; act: EntryAct['act']; what: string }
   /** The person saw or heard a sign, or a stand-in showed it. */
   | { at: number; type: 'sign'; id: string }
-  /** The link heard the bootloader, or a new port came that only the bootloader makes. */
+  /** The link asked, and the bootloader answered in its own protocol. */
   | { at: number; type: 'answered' }
+  /** Something came over the line that is no answer of the protocol: a banner, the firmware, noise. */
+  | { at: number; type: 'heard'; text: string }
+  /** A port or device was listed that was not there before. */
+  | { at: number; type: 'port-came'; usb?: UsbIds }
   /** Nothing but time. */
   | { at: number; type: 'tick' }
+
+/** A USB device by its two numbers. */
+export interface UsbIds {
+  vendorId: number
+  productId: number
+}
+
+/** By what the link tells the bootloader from everything else. */
+export interface EntryExpects {
+  /** What the bootloader says by itself. */
+  says?: string
+  /** The device that it is. */
+  usb?: UsbIds
+}
+
+/** What a link of the family expects of its bootloader. */
+export function expectsOf(link: FamilyLink): EntryExpects {
+  if (link.kind === 'serial') return { says: link.loader.ready }
+  return link.usb ? { usb: link.usb } : {}
+}
 
 export interface EntryFailure {
   /** Index of the act in their order; the number of acts where the sign told it. */
@@ -27,6 +51,9 @@ export interface EntryFailure {
 
 export interface EntryState {
   script: EntryScript
+  expects: EntryExpects
+  /** What the line said last that was no bootloader; absent while it stayed silent. */
+  noise?: string
   /** The acts in order. */
   acts: readonly EntryAct[]
   /** Index of the act that comes next; the number of acts when only the sign is left. */
@@ -45,9 +72,10 @@ export interface EntryState {
 /** Time that is waited for a sign beyond the usual, before its absence counts, ms. */
 const patienceMs = 4000
 
-export function beginEntry(script: EntryScript, at: number): EntryState {
+export function beginEntry(script: EntryScript, at: number, expects: EntryExpects = {}): EntryState {
   return {
     script,
+    expects,
     acts: actsInOrder(script.acts),
     step: 0,
     startedAt: at,
@@ -63,6 +91,17 @@ export function judgeEntry(state: EntryState, event: EntryEvent): EntryState {
   switch (event.type) {
     case 'answered':
       return { ...state, outcome: 'in', endedAt: event.at }
+    case 'heard': {
+      const { says } = state.expects
+      if (says !== undefined && event.text.includes(says))
+        return { ...state, outcome: 'in', endedAt: event.at }
+      return event.text.trim() ? { ...state, noise: event.text.trim() } : state
+    }
+    case 'port-came': {
+      const { usb } = state.expects
+      const own = !usb || (event.usb?.vendorId === usb.vendorId && event.usb.productId === usb.productId)
+      return own ? { ...state, outcome: 'in', endedAt: event.at } : state
+    }
     case 'sign':
       return onSign(state, event.at, event.id)
     case 'did':
@@ -100,8 +139,15 @@ function onTime(state: EntryState, now: number): EntryState {
   if (due !== null && now > due) {
     return fail(state, now, {
       step: state.acts.length,
-      why: 'The unit showed nothing that anybody knows.',
-      do: 'Look at its power and its plug, then try again from power off.',
+      ...(state.noise === undefined
+        ? {
+            why: 'The unit showed nothing that anybody knows, and the line stayed silent.',
+            do: 'Look at its power and its plug, then try again from power off.',
+          }
+        : {
+            why: `The line said “${state.noise.slice(0, 40)}”, and that is not the bootloader.`,
+            do: 'Its firmware runs, or the speed is wrong. Try again from power off.',
+          }),
     })
   }
   return state

@@ -151,7 +151,7 @@ const handsOnly: Talk = {
   open: noLink,
   close: async () => {},
   page: noLink,
-  hears: async () => null,
+  hears: async () => ({ bootloader: null }),
 }
 
 function factsOfError(error: unknown): ProblemFacts {

@@ -59,7 +59,7 @@ export const jobs = ({ db, shelf, runner }: Services) =>
     .post('/:id/listen', valid('json', v.object({ port: text() })), async (c) => {
       const { family, link } = await openJob(db, shelf, c.req.param('id'))
       const { port } = c.req.valid('json')
-      return c.json({ answered: await runner.hearsBootloader(port, family, link?.id) })
+      return c.json(await runner.hearsBootloader(port, family, link?.id))
     })
     .post(
       '/:id/hands',

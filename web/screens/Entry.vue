@@ -1,5 +1,11 @@
 <script setup lang="ts">
-import type { CauseId, EntryState, KnownOfBench } from '@bench-wake/core/entry'
+import {
+  expectsOf,
+  type CauseId,
+  type EntryState,
+  type KnownOfBench,
+  type UsbIds,
+} from '@bench-wake/core/entry'
 import { judgeWiring, linkOfJob } from '@bench-wake/core/ready'
 import { useIntervalFn } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
@@ -39,6 +45,8 @@ const begun = async () => {
   pause()
   await hands('off')
   answered.value = false
+  heard.value = null
+  came.value = null
   resume()
 }
 
@@ -49,6 +57,9 @@ const begun = async () => {
 /** Ports that were there when the page opened; null until that is known. */
 const portsBefore = ref<Set<string> | null>(null)
 const answered = ref(false)
+/** What the line said instead, and the port that came: the judge weighs both. */
+const heard = ref<string | null>(null)
+const came = ref<{ usb?: UsbIds } | null>(null)
 const port = ref<string | null>(null)
 const listening = ref(false)
 const { pause, resume } = useIntervalFn(async () => {
@@ -58,14 +69,22 @@ const { pause, resume } = useIntervalFn(async () => {
   try {
     if (view.value.driven) {
       if (!port.value) return
-      const heard = await got<{ answered: boolean }>(
+      const told = await got<{ answered: boolean; heard?: string }>(
         api.jobs[':id'].listen.$post({ param: { id }, json: { port: port.value } }),
       )
-      if (asked === attempt) answered.value = heard.answered
+      if (asked !== attempt) return
+      answered.value = told.answered
+      heard.value = told.heard ?? null
     } else if (portsBefore.value && family.value?.links.some(({ kind }) => kind === 'usb')) {
       const before = portsBefore.value
       await bench.loadPorts()
-      answered.value = (bench.ports ?? []).some(({ id, kind }) => kind === 'serial' && !before.has(id))
+      const fresh = (bench.ports ?? []).find(({ id, kind }) => kind !== 'stand-in' && !before.has(id))
+      const { vendorId, productId } = fresh?.usb ?? {}
+      const ids =
+        vendorId && productId
+          ? { usb: { vendorId: parseInt(vendorId, 16), productId: parseInt(productId, 16) } }
+          : {}
+      came.value = fresh ? ids : null
     }
   } catch {
     // Nobody answers yet; it is asked again.
@@ -93,6 +112,9 @@ const ways = computed(() => family.value?.entry.filter(({ script }) => script) ?
 const wayId = ref<string | null>(null)
 const way = computed(() => ways.value.find((each) => each.id === wayId.value) ?? ways.value[0])
 const stuck = ref(route.query['why'] !== undefined)
+const expects = computed(() =>
+  family.value ? expectsOf(linkOfJob(family.value, view.value?.bench.wiring)) : {},
+)
 const last = ref<EntryState | null>(null)
 
 const known = computed<KnownOfBench | null>(() => {
@@ -166,6 +188,9 @@ const seen = computed(() => {
         :panel="family.panel"
         :tries="way.tries"
         :answered="answered"
+        :expects="expects"
+        :heard="heard"
+        :came="came"
         @over="(state) => (last = state)"
         @stuck="stuck = true"
         @worked="hands('entry')"

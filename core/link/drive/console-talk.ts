@@ -56,10 +56,11 @@ export function consoleTalk(port: Port, link: Link, component: Component): Talk 
     async hears() {
       try {
         await loader.attach()
-        return true
+        return { bootloader: true }
       } catch (error) {
-        if (isSilence(error)) return false
-        throw error
+        if (!isProblem(error) || !isSilence(error)) throw error
+        const { found } = error.facts
+        return { bootloader: false, ...(found && found !== 'silence' ? { text: found } : {}) }
       }
     },
     async enter(command) {

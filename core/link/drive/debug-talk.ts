@@ -36,6 +36,6 @@ export function debugTalk(port: UsbPort, clock: Clock, family: Family, drive: Dr
       await loader.release()
       return { lines, inBootloader: false }
     },
-    hears: async () => null,
+    hears: async () => ({ bootloader: null }),
   }
 }

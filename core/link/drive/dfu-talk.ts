@@ -45,6 +45,6 @@ export function dfuTalk(port: UsbPort, clock: Clock, family: Family, drive: Driv
     open: () => port.open(),
     close: () => port.close(),
     page: () => orAgain(async () => ({ lines: await page(), inBootloader: await inUpdate() })),
-    hears: () => orAgain(inUpdate),
+    hears: () => orAgain(async () => ({ bootloader: await inUpdate() })),
   }
 }

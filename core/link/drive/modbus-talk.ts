@@ -43,6 +43,6 @@ export function modbusTalk(
       const inBootloader = await inLoader()
       return { lines: await page(), inBootloader }
     },
-    hears: inLoader,
+    hears: async () => ({ bootloader: await inLoader() }),
   }
 }

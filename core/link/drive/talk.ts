@@ -12,6 +12,14 @@ export interface Page {
   inBootloader: boolean
 }
 
+/** What a link heard when it asked for the bootloader. */
+export interface Heard {
+  /** Null where the link does not tell, since the firmware speaks the same services. */
+  bootloader: boolean | null
+  /** What came in its place, as text. */
+  text?: string
+}
+
 /** A link as it is driven: joined, asked for the unit's page, with the bootloader behind it. One for each speech. */
 export interface Talk {
   readonly loader: Loader
@@ -20,10 +28,9 @@ export interface Talk {
   /** @throws Problem for which `isSilence` holds when nobody answers. */
   page(): Promise<Page>
   /**
-   * Whether the unit sits in its bootloader now. It changes nothing: it asks no unit to go there. Null where the link
-   * does not tell, since the firmware speaks the same services.
+   * Whether the unit sits in its bootloader now. It changes nothing: it asks no unit to go there.
    */
-  hears(): Promise<boolean | null>
+  hears(): Promise<Heard>
   /** Fault codes as the unit words them, and taking them away; absent where it keeps none. */
   faults?: { read(): Promise<string>; clear(): Promise<void> }
   /**

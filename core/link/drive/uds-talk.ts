@@ -46,7 +46,7 @@ function servicesTalk(
     ...carrier,
     loader: udsLoader(transport, clock, drive, page, join),
     page: async () => ({ lines: await page(), inBootloader: false }),
-    hears: async () => null,
+    hears: async () => ({ bootloader: null }),
     faults: {
       async read() {
         await join()

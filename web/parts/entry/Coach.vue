@@ -7,8 +7,10 @@ import {
   signShown,
   windowOf,
   type EntryEvent,
+  type EntryExpects,
   type EntryState,
   type Help,
+  type UsbIds,
 } from '@bench-wake/core/entry'
 import { useEventListener, useRafFn } from '@vueuse/core'
 import { NButton } from 'naive-ui'
@@ -27,6 +29,9 @@ const {
   help = 'full',
   drill = false,
   answered = false,
+  expects = {},
+  heard = null,
+  came = null,
 } = defineProps<{
   script: EntryScript
   panel: Panel | undefined
@@ -36,6 +41,12 @@ const {
   drill?: boolean
   /** True when the link heard the bootloader. */
   answered?: boolean
+  /** By what the link tells the bootloader. */
+  expects?: EntryExpects
+  /** What came over the line instead. */
+  heard?: string | null
+  /** A port or device that was not there before. */
+  came?: { usb?: UsbIds } | null
 }>()
 const emit = defineEmits<{
   over: [state: EntryState, misread: boolean]
@@ -47,7 +58,7 @@ const emit = defineEmits<{
 }>()
 
 const now = ref(0)
-const state = ref<EntryState>(beginEntry(script, performance.now()))
+const state = ref<EntryState>(beginEntry(script, performance.now(), expects))
 const tried = ref(1)
 const shown = ref<EntrySign | null>(null)
 const misread = ref(false)
@@ -70,6 +81,14 @@ useRafFn(() => {
   now.value = performance.now()
   if (state.value.outcome === 'going') take({ at: now.value, type: 'tick' })
 })
+watch(
+  () => heard,
+  (text) => text && take({ at: performance.now(), type: 'heard', text }),
+)
+watch(
+  () => came,
+  (port) => port && take({ at: performance.now(), type: 'port-came', ...port }),
+)
 watch(
   () => answered,
   (heard) => heard && take({ at: performance.now(), type: 'answered' }),
@@ -187,7 +206,7 @@ function again() {
   shown.value = null
   misread.value = false
   pressed.value = {}
-  state.value = beginEntry(script, performance.now())
+  state.value = beginEntry(script, performance.now(), expects)
 }
 
 const showing = computed(() => {
