@@ -26,6 +26,7 @@ import { requests } from './routes/requests'
 import type { LentPorts } from './ports/lent'
 import type { Runner } from './runner'
 import type { Shelf } from './store/shelf'
+import { keepRefusal } from './store/refusals'
 import type { Heavy } from './worker/heavy'
 
 export interface Services {
@@ -94,7 +95,11 @@ export type Api = ReturnType<typeof api>
  */
 export function createApp(services: Services, pageFolder?: string): Hono {
   const app = new Hono()
-  app.onError((error, c) => answerProblem(c, error))
+  app.onError(async (error, c) => {
+    // A disk that takes no more must not hide what was refused.
+    await keepRefusal(services.db, `${c.req.method} ${c.req.path}`, error).catch(() => {})
+    return answerProblem(c, error)
+  })
   const paths = api(services)
   app.route('/api', paths)
   app.get('/api/openapi.json', (c) => c.json(openApi(paths.routes, places, version)))

@@ -1,6 +1,7 @@
 export { createApp, version, type Api, type Services } from './app'
 export { startServer } from './start'
 export type { KeptBackup, KeptRun } from './store/runs'
+export type { Refusal } from './store/refusals'
 export type { JobView, PlannedWrite } from './store/jobs'
 export type { FamilyHistory, FamilyRevision } from './store/families'
 export type { FullUnit, KeptSnapshot, KnownUnit, UnitAnswer } from './store/units'

@@ -21,6 +21,29 @@ describe('the wake strip', () => {
     )
     expect(widest / 1000).toBeCloseTo((write.toMs - write.fromMs) / strip.totalMs, 2)
   })
+  it('begins with the legs that did not reach their end, each torn, without the time between them', async () => {
+    const { state } = await rehearse()
+    const hour = 3_600_000
+    const past = { outcome: 'cut', trouble: null, acknowledged: 0, retries: 0 } as const
+    const strip = stripOf({
+      ...state,
+      pastLegs: [
+        {
+          ...past,
+          leg: 1,
+          startedAt: state.startedAt - 2 * hour,
+          endedAt: state.startedAt - 2 * hour + 20_000,
+        },
+        { ...past, leg: 2, startedAt: state.startedAt - hour, endedAt: state.startedAt - hour + 5000 },
+      ],
+    })
+    expect(strip.phases.slice(0, 2).map(({ torn, toMs }) => [torn, toMs])).toEqual([
+      [true, 20_000],
+      [true, 25_000],
+    ])
+    expect(strip.totalMs).toBe(stripOf(state).totalMs + 25_000)
+    expect(drawStrip(strip, 200, 20, 'x').match(/<path[^>]*Z"/g)).toHaveLength(2)
+  })
   it('tears the edge of a cut run, dips where the supply sagged, notches retries', async () => {
     const cut = stripOf((await rehearse({ faults: { powerFailsAtByte: 100_000 } })).state)
     expect(cut.torn).toBe(true)

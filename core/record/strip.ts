@@ -3,7 +3,14 @@ import { foldWake, type RunState, type StepKind, type WakeEvent } from '../run'
 /** A run as one thin strip: what drawing it needs, times in ms from its start. */
 export interface Strip {
   totalMs: number
-  phases: { kind: StepKind; fromMs: number; toMs: number; state: 'done' | 'open' | 'broken' | 'waiting' }[]
+  phases: {
+    kind: StepKind
+    fromMs: number
+    toMs: number
+    state: 'done' | 'open' | 'broken' | 'waiting'
+    /** The end of a leg that did not reach its own. */
+    torn?: true
+  }[]
   retriesMs: number[]
   questionsMs: number[]
   /** Where the supply stood below its floor, and how far, as a share of the floor. */
@@ -14,10 +21,15 @@ export interface Strip {
 
 /** The strip of a run: phases in true proportion of the time they took; what is still to come, as predicted. */
 export function stripOf(state: RunState): Strip {
-  // A run of several legs is drawn by its last.
-  const start = state.legAt
-  let cursor = 0
   const phases: Strip['phases'] = []
+  // Legs before the last are one torn piece each, in true proportion; the time between them is nobody's.
+  let cursor = 0
+  for (const { startedAt, endedAt } of state.pastLegs) {
+    const toMs = cursor + Math.max(1, endedAt - startedAt)
+    phases.push({ kind: 'write', fromMs: cursor, toMs, state: 'broken', torn: true })
+    cursor = toMs
+  }
+  const start = state.legAt - cursor
   for (const step of state.steps) {
     if (step.startedAt === undefined) {
       if (state.outcome !== 'running') break
@@ -39,7 +51,7 @@ export function stripOf(state: RunState): Strip {
     retriesMs: state.retries.map(({ at }) => at - start),
     questionsMs: state.questions.map(({ at }) => at - start),
     dips: state.supply
-      .filter(({ at, volts }) => volts < floor && at >= start)
+      .filter(({ at, volts }) => volts < floor && at >= state.legAt)
       .map(({ at, volts }) => ({ atMs: at - start, depth: (floor - volts) / floor })),
     torn: state.outcome !== 'running' && state.outcome !== 'proved',
   }
@@ -81,7 +93,7 @@ export function drawStrip(strip: Strip, width: number, height: number, label: st
   const x = (ms: number) => Math.min(width, (ms / strip.totalMs) * width)
   const at = (value: number) => value.toFixed(1)
   const parts: string[] = []
-  strip.phases.forEach(({ kind, fromMs, toMs, state }, index) => {
+  strip.phases.forEach(({ kind, fromMs, toMs, state, torn }, index) => {
     const left = x(fromMs)
     const last = index === strip.phases.length - 1
     const wide = Math.max(1.5, x(toMs) - left - (last ? 0 : 1))
@@ -94,7 +106,7 @@ export function drawStrip(strip: Strip, width: number, height: number, label: st
     }
     const fill = state === 'open' ? 'var(--brass)' : state === 'broken' ? 'var(--stop)' : 'var(--hull)'
     const opacity = state === 'done' ? ` fill-opacity="${ink[kind]}"` : ''
-    if (last && strip.torn) {
+    if (torn || (last && strip.torn)) {
       const right = left + Math.max(6, wide)
       const step = high / 4
       const edge = [0, 1, 2, 3, 4].map(

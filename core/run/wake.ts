@@ -159,6 +159,8 @@ export const WakeBody = v.variant('type', [
     name: v.string(),
     address: v.number(),
     bytes: v.number(),
+    /** Bits that the link reads at once; a programmer set otherwise swaps its bytes (PRACTICE G1). */
+    widthBits: v.exactOptional(v.number()),
     sha256: v.string(),
     /** Times it was read; two equal readings are wanted. */
     reads: v.number(),

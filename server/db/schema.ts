@@ -191,6 +191,18 @@ export const laptopSays = sqliteTable('laptop_says', {
   at: integer().notNull(),
 })
 
+/** What was refused: a run on a held port, a gate that was shut, bytes or a record that were altered. */
+export const refusals = sqliteTable('refusals', {
+  id: integer().primaryKey({ autoIncrement: true }),
+  at: integer().notNull(),
+  kind: text().notNull(),
+  /** Method and path. */
+  asked: text().notNull(),
+  thing: text(),
+  says: text().notNull(),
+  found: text(),
+})
+
 /** The house's cables and adapters (PRACTICE C1, C2). */
 export const adapters = sqliteTable('adapters', {
   id: text().primaryKey(),

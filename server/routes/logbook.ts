@@ -4,6 +4,7 @@ import Papa from 'papaparse'
 import * as v from 'valibot'
 import type { Services } from '../app'
 import type { Database } from '../db/open'
+import { listRefusals } from '../store/refusals'
 import { listRuns } from '../store/runs'
 import { valid } from './validate'
 
@@ -12,6 +13,7 @@ const query = v.object({ q: v.optional(v.string(), '') })
 export const logbook = ({ db }: Services) =>
   new Hono()
     .get('/', valid('query', query), async (c) => c.json(await search(db, c.req.valid('query').q)))
+    .get('/refusals', async (c) => c.json(await listRefusals(db)))
     .get(
       '/export',
       valid('query', v.object({ ...query.entries, format: v.optional(v.picklist(['csv', 'json']), 'csv') })),

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { durationText } from '@bench-wake/core/kernel'
 import type { LogbookRow } from '@bench-wake/core/record'
+import type { Refusal } from '@bench-wake/server'
 import { useDebounceFn } from '@vueuse/core'
 import { NInput } from 'naive-ui'
 import { onMounted, ref, watch } from 'vue'
@@ -13,12 +14,15 @@ import { whenText } from '../parts/words'
 import { api, got } from '../stores/api'
 
 const rows = ref<LogbookRow[] | null>(null)
+/** What was refused lately, and why. */
+const refused = ref<Refusal[]>([])
 const q = ref('')
 const { problem, ask } = useAsked()
 
 const load = () =>
   ask(async () => {
     rows.value = await got<LogbookRow[]>(api.logbook.$get({ query: { q: q.value } }))
+    refused.value = await got<Refusal[]>(api.logbook.refusals.$get())
   })
 onMounted(load)
 watch(q, useDebounceFn(load, 200))
@@ -86,10 +90,43 @@ watch(q, useDebounceFn(load, 200))
     <p v-else-if="rows && q" class="lead">No run has “{{ q }}” in it.</p>
     <p v-else-if="rows" class="lead">No run yet. The first one writes itself here.</p>
     <p v-else-if="!problem" class="soft" role="status">Opening the logbook…</p>
+    <details v-if="refused.length" class="refused">
+      <summary>Refused lately: {{ refused.length }}</summary>
+      <ul>
+        <li v-for="each in refused" :key="each.id">
+          <VerdictMark verdict="stop" quiet />
+          <span
+            >{{ whenText(each.at) }}: {{ each.thing ? `${each.thing}: ` : '' }}{{ each.says
+            }}{{ each.found ? ` (${each.found})` : '' }}</span
+          >
+          <small class="mono soft">{{ each.asked }}</small>
+        </li>
+      </ul>
+    </details>
   </div>
 </template>
 
 <style scoped>
+.refused {
+  margin-top: 22px;
+}
+.refused summary {
+  min-height: 44px;
+  line-height: 44px;
+  cursor: pointer;
+}
+.refused ul {
+  list-style: none;
+  padding: 0;
+  margin: 0;
+}
+.refused li {
+  display: grid;
+  grid-template-columns: 18px minmax(0, 1fr) auto;
+  gap: 8px;
+  padding: 6px 0;
+  border-top: 1px solid var(--hair);
+}
 .tools {
   display: flex;
   gap: 20px;

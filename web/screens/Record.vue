@@ -61,7 +61,7 @@ function words({ seq, body }: WakeEvent): string {
         : `Leg ${body.leg} opened on ${body.port.name}, goes on at byte ${groupedNumber(body.goesOnAt)}`
     case 'backup':
       return body.imageId
-        ? `Original kept: ${body.name}, ${groupedNumber(body.bytes)} bytes from ${hexNumber(body.address, 8)}, read ${body.reads} times`
+        ? `Original kept: ${body.name}, ${groupedNumber(body.bytes)} bytes from ${hexNumber(body.address, 8)}${body.widthBits ? `, ${body.widthBits} bit wide` : ''}, read ${body.reads} times`
         : `No backup: ${body.findings[0]?.says ?? body.name}`
     case 'held-against':
       return `The image against what was in the unit: ${body.same ? 'the same' : `${body.found}, not ${body.expected}`}`

@@ -1,6 +1,7 @@
 import { applicationRegions } from '../../family'
 import { identifyImage } from '../../image'
 import { equalBytes, Problem, sha256Hex } from '../../kernel'
+import { linkWidthBits } from '../../link'
 import { judgeBackup } from '../../proof'
 import { lineOf } from '../../unit'
 import type { StepAct } from '../bench'
@@ -10,7 +11,7 @@ import type { StepAct } from '../bench'
  * still mean something.
  */
 export const backup: StepAct = async (bench) => {
-  const { family, component, loader, wake, step, releases, unit, clock } = bench
+  const { family, component, loader, link, wake, step, releases, unit, clock } = bench
   const note = (says: string) => wake.record({ type: 'note', step, says })
   const waiver = releases.find(({ rule }) => rule === 'backup')
   if (waiver) return note(`No backup: waived by ${waiver.name}, ${waiver.reason}.`)
@@ -46,7 +47,14 @@ export const backup: StepAct = async (bench) => {
     })
     const part = regions.length > 1 ? `, ${region}` : ''
     const name = `${unit.name ?? unit.serial}, ${component.name.toLowerCase()}${version ? ` ${version}` : ''}${part}, original, ${day}`
-    const facts = { name, address, bytes: first.length, sha256: sha256Hex(first), reads }
+    const facts = {
+      name,
+      address,
+      bytes: first.length,
+      ...(link ? { widthBits: linkWidthBits(link) } : {}),
+      sha256: sha256Hex(first),
+      reads,
+    }
     const against = findings.find(({ level }) => level === 'stop')
     if (against) {
       await wake.record({ type: 'backup', step, ...facts, findings })
