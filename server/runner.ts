@@ -454,7 +454,10 @@ export class Runner {
       const wake = before ? await readWake(this.db, id) : []
       refuseAltered(id, wake)
       if (!before) await addRun(this.db, { id, jobId: job.id, unitId: unit.id })
-      const clock = this.clockFor(speed, at, standIn)
+      const { snapshots } = await getUnit(this.db, unit.id)
+      // Unpaced, a stand-in's time runs ahead of the wall's: what is read now must not be older than what was read before.
+      const newest = Math.max(0, ...snapshots.map((page) => page.at + 1))
+      const clock = this.clockFor(speed, at ?? Math.max(Date.now(), newest), standIn)
       const run = this.activate(id, portId, speed, clock, wake)
       // What was unplugged on the bench is off the stand-in's bus.
       this.ports.standIn(portId)?.unplug?.(open.bench.isolation?.unplugged ?? [])
@@ -462,7 +465,7 @@ export class Runner {
       const meter = joined?.meter
       const channel = joined && link ? this.traced(portId, joined.channel, clock, speechOf(link)) : null
       const versionField = `version.${component.id}`
-      const lastPage = knownPage((await getUnit(this.db, unit.id)).snapshots)
+      const lastPage = knownPage(snapshots)
       const from = lineOf(lastPage, versionField)
       const leg = {
         port: { id: portId, name: entry?.name ?? 'by hand', standIn },

@@ -6,18 +6,8 @@ import { describe, expect, it } from 'vitest'
 import { equalBytes, virtualClock } from '../kernel'
 import { linkReads, linkResumes, speechOf, talkOver, tapChannel, traceRows, type TraceRow } from '../link'
 import { knownPage } from '../unit'
-import {
-  carryOut,
-  foldEvent,
-  foldWake,
-  loadsOf,
-  openStepLeft,
-  planRun,
-  wakeWriter,
-  type RunState,
-  type WakeEvent,
-} from '.'
-import { crossings, type Crossing } from './voyage.test-support'
+import { carryOut, foldWake, loadsOf, planRun, wakeWriter, type RunState, type WakeEvent } from '.'
+import { crossings, worstTimeLeft, type Crossing } from './voyage.test-support'
 
 const turn = () => new Promise<void>((done) => setImmediate(done))
 
@@ -140,24 +130,6 @@ async function rehearse(
     link,
     can: again.loader.can,
   }
-}
-
-/** Largest error of the time left, from a fifth of the write on, against what it really took. */
-function worstTimeLeft(events: readonly WakeEvent[], plan: readonly { kind: string }[]): number {
-  const at = plan.findIndex(({ kind }) => kind === 'write')
-  const { startedAt = 0, endedAt = 0 } = foldWake(events)!.steps[at]!
-  let worst = 0
-  let run: RunState | null = null
-  for (const event of events) {
-    run = foldEvent(run, event)
-    const { body } = event
-    if (body.type !== 'progress' || body.step !== at || body.done < 0.2 * body.total) continue
-    const truth = endedAt - event.at
-    // The last fiftieth is over before anybody has read it.
-    if (body.done === body.total || truth < 0.02 * (endedAt - startedAt)) continue
-    worst = Math.max(worst, Math.abs(openStepLeft(run!, run!.steps[at]!, event.at) - truth) / truth)
-  }
-  return worst
 }
 
 /** The image lies in the memory, whole. */

@@ -367,7 +367,7 @@ export function goesOnFrom(state: RunState): number | null {
     : null
 }
 
-/** What a person is told about a unit in that condition (PRACTICE H7; NIST SP 800-193, recovery). */
+/** What a person is told about a unit in that condition (PRACTICE H7; NIST SP 800-193, 4.4 recovery, clause from memory). */
 export const guidance: Record<UnitCondition, { says: string; next: string; keepPowered: boolean }> = {
   'as-it-was': {
     says: 'The unit still runs what it ran before. Nothing was written.',

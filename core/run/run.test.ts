@@ -6,6 +6,7 @@ import {
   brokenAt,
   conditionOf,
   foldWake,
+  guidance,
   noHash,
   sealEvent,
   supplyNow,
@@ -228,6 +229,32 @@ describe('a run that goes wrong', () => {
     const { outcome, state } = await rehearse({ withMeter: false })
     expect(outcome).toBe('proved')
     expect(supplyNow(state)).toBeNull()
+  })
+})
+
+// NIST SP 800-193, Platform Firmware Resiliency Guidelines: 4.2 protection, 4.3 detection, 4.4 recovery (clauses from memory).
+describe('protect, detect, recover', () => {
+  it('4.2: nothing in the unit is changed before unit and image are judged to belong together', async () => {
+    const flash = flashOf241()
+    const before = flash.slice()
+    const { events } = await rehearse({ flash, serial: 'FS3-00999' })
+    expect(equalBytes(flash, before)).toBe(true)
+    expect(events.some(({ body }) => body.type === 'progress')).toBe(false)
+  })
+  it('4.3: code that is not whole is found, and is never called proved', async () => {
+    const { flash, state } = await rehearse({ faults: { powerFailsAtByte: 100_000 } })
+    expect(conditionOf(state)).toBe('half-written')
+    // The next run sees by itself that no firmware answers.
+    const again = await rehearse({ flash })
+    expect(again.state.notes.map(({ says }) => says).join()).toMatch(/in its bootloader already/)
+  })
+  it('4.4: every condition names the way back to whole code, and what has nothing but its bootloader stays powered', () => {
+    for (const [condition, { next, keepPowered }] of Object.entries(guidance)) {
+      expect(next, condition).toMatch(/[Ss]tart|[Cc]lose the job|chip back/)
+      const bare = condition === 'half-written' || condition === 'written-not-verified'
+      expect(keepPowered, condition).toBe(bare)
+      if (bare) expect(next).toMatch(/^Do not power down/)
+    }
   })
 })
 

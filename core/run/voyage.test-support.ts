@@ -9,9 +9,11 @@ import {
   brokenAt,
   carryOut,
   conditionOf,
+  foldEvent,
   foldWake,
   goesOnFrom,
   loadsOf,
+  openStepLeft,
   planRun,
   sealEvent,
   wakeWriter,
@@ -340,4 +342,22 @@ export function faultsOf(seed: number): FaultKind[] {
   const random = seeded(seed ^ 0x0fa17)
   const one = () => faultKinds[1 + Math.floor(random() * (faultKinds.length - 1))]!
   return random() < 0.35 ? [one(), one()] : [one()]
+}
+
+/** Largest error of the time left, from a fifth of the write on, against what it really took. */
+export function worstTimeLeft(events: readonly WakeEvent[], plan: readonly { kind: string }[]): number {
+  const at = plan.findIndex(({ kind }) => kind === 'write')
+  const { startedAt = 0, endedAt = 0 } = foldWake(events)!.steps[at]!
+  let worst = 0
+  let run: RunState | null = null
+  for (const event of events) {
+    run = foldEvent(run, event)
+    const { body } = event
+    if (body.type !== 'progress' || body.step !== at || body.done < 0.2 * body.total) continue
+    const truth = endedAt - event.at
+    // The last fiftieth is over before anybody has read it.
+    if (body.done === body.total || truth < 0.02 * (endedAt - startedAt)) continue
+    worst = Math.max(worst, Math.abs(openStepLeft(run!, run!.steps[at]!, event.at) - truth) / truth)
+  }
+  return worst
 }

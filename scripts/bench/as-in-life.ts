@@ -1,52 +1,30 @@
 import { componentOf, drivenLink } from '@bench-wake/core/family'
 import { identifyImage } from '@bench-wake/core/image'
 import { virtualClock } from '@bench-wake/core/kernel'
-import {
-  carryOut,
-  foldEvent,
-  foldWake,
-  loadsOf,
-  openStepLeft,
-  planRun,
-  wakeWriter,
-  type RunState,
-  type WakeEvent,
-} from '@bench-wake/core/run'
+import { carryOut, foldWake, loadsOf, planRun, wakeWriter, type WakeEvent } from '@bench-wake/core/run'
 import { knownPage } from '@bench-wake/core/unit'
 import { demoFamily, demoFieldsOf, demoStandIn, demoUnits, placed } from '@bench-wake/demo'
 import { standInOf } from '@bench-wake/standins'
 import { monitorEventLoopDelay } from 'node:perf_hooks'
 import { hostTime, nextTurn, paceOf } from '../../server/host-time'
+import { crossings, worstTimeLeft, type Crossing } from '../../core/run/voyage.test-support'
 import type { Bench, Figure } from './figure'
-
-/** One unit of each family that is driven, with its next version. */
-const jobs: [unitId: string, component: string, fields: Record<string, string | number>][] = [
-  ['radio-3', 'main', { version: '4.08' }],
-  ['inverter-1', 'power', { version: '3.6' }],
-  ['battery-14', 'bms', { version: '31.09' }],
-  ['launch-2', 'drive', { version: '4.1', requiresFrom: '3.2' }],
-  ['launch-1', 'drive', { version: '4.1', requiresFrom: '3.2', hardwareMajor: 1, layout: 'L-101' }],
-  ['beacon-7', 'radio', { version: '2.4.0', sequence: 17 }],
-  ['tide-2', 'logger', { version: '2026-03-16' }],
-  ['davit-1', 'joint-0', { version: '5.2.0' }],
-  ['relay-2', 'relay', { version: '2.1' }],
-]
 
 /** Largest error of the time left, as a share of the truth, over all runs. */
 let worstLeft = 0
 
 /** A whole run at the speed of life: how it ended, and the write against its prediction. */
-async function live([unitId, componentId, fields]: (typeof jobs)[number]): Promise<Figure> {
+async function live({ unitId, linkId, component: componentId, fields }: Crossing): Promise<Figure> {
   const clock = virtualClock(nextTurn, Date.now(), paceOf(1))
   const demo = demoUnits.find(({ id }) => id === unitId)!
   const family = demoFamily(demo.familyId)
   const { hardware, flash, lines } = demoStandIn(demo)
   const state = { flash, usedAh: 0, inBootloader: false, lines }
-  const { name, serial, place, standIn } = demo
-  const unit = standInOf({ id: unitId, name, family, hardware, serial, state }, standIn?.linkId)
+  const { name, serial, place } = demo
+  const unit = standInOf({ id: unitId, name, family, hardware, serial, state }, linkId)
   unit.unplug?.(family.isolation?.neighbours.map(({ id }) => id) ?? [])
   const component = componentOf(family, componentId)
-  const link = drivenLink(family, unit.linkId)!
+  const link = drivenLink(family, linkId)!
   const memory = placed(family, demoFieldsOf(family.id, componentId, { ...fields, serial }))
   const events: WakeEvent[] = []
   const wake = wakeWriter({ append: async (event) => void events.push(event) }, clock)
@@ -100,19 +78,7 @@ async function live([unitId, componentId, fields]: (typeof jobs)[number]): Promi
   )
   const at = plan.findIndex(({ kind }) => kind === 'write')
   const { startedAt = 0, endedAt = 0 } = foldWake(events)!.steps[at]!
-  // Time left as it stood at each event, from a fifth of the write on, against what it really took.
-  let worst = 0
-  let run: RunState | null = null
-  for (const event of events) {
-    run = foldEvent(run, event)
-    const { body } = event
-    if (!run || body.type !== 'progress' || body.step !== at || body.done < 0.2 * body.total) continue
-    // Behind the last byte only the unit's own closing is left, some hundredths of a second; the last fiftieth is over
-    // before anybody has read it.
-    const truth = endedAt - event.at
-    if (body.done === body.total || truth < 0.02 * (endedAt - startedAt)) continue
-    worst = Math.max(worst, Math.abs(openStepLeft(run, run.steps[at]!, event.at) - truth) / truth)
-  }
+  const worst = worstTimeLeft(events, plan)
   worstLeft = Math.max(worstLeft, worst)
   const ratio = (endedAt - startedAt) / plan[at]!.predictedMs
   return {
@@ -133,7 +99,7 @@ export const asInLife: Bench = {
     const began = hostTime.now()
     const delay = monitorEventLoopDelay({ resolution: 5 })
     delay.enable()
-    const figures = await Promise.all(jobs.map(live))
+    const figures = await Promise.all(crossings.map(live))
     const longest = Math.max(...figures.map(({ value }) => value))
     delay.disable()
     const late = delay.percentile(99) / 1e6
@@ -154,7 +120,7 @@ export const asInLife: Bench = {
         holds: late < 50,
       },
       {
-        name: `${jobs.length} runs side by side`,
+        name: `${crossings.length} runs side by side`,
         value: hostTime.now() - began,
         unit: 'ms',
         reference: longest,

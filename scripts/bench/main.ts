@@ -1,6 +1,7 @@
 import { writeFileSync } from 'node:fs'
 import { asInLife } from './as-in-life'
 import { killed } from './killed'
+import { sideBySide } from './side-by-side'
 import { voyages } from './voyages'
 import { benchGate } from './bench-gates'
 import { diagnosis } from './diagnosis'
@@ -15,6 +16,7 @@ const benches = [
   xmodem,
   links,
   asInLife,
+  sideBySide,
   voyages,
   killed,
   disturbed,
