@@ -62,6 +62,9 @@ export const stripOfWake = (wake: readonly WakeEvent[]): Strip | null => {
   return state && stripOf(state)
 }
 
+/** Ink of a leg that is over: what counts is the last one. */
+const tornInk = 0.3
+
 /** Ink of each phase, as a share of full: the two that matter are the darkest. */
 const ink: Record<StepKind, number> = {
   'power-up': 0.1,
@@ -104,8 +107,18 @@ export function drawStrip(strip: Strip, width: number, height: number, label: st
       )
       return
     }
-    const fill = state === 'open' ? 'var(--brass)' : state === 'broken' ? 'var(--stop)' : 'var(--hull)'
-    const opacity = state === 'done' ? ` fill-opacity="${ink[kind]}"` : ''
+    const fill = torn
+      ? 'var(--hull)'
+      : state === 'open'
+        ? 'var(--brass)'
+        : state === 'broken'
+          ? 'var(--stop)'
+          : 'var(--hull)'
+    const opacity = torn
+      ? ` fill-opacity="${tornInk}"`
+      : state === 'done'
+        ? ` fill-opacity="${ink[kind]}"`
+        : ''
     if (torn || (last && strip.torn)) {
       const right = left + Math.max(6, wide)
       const step = high / 4
