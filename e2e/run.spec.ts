@@ -238,7 +238,8 @@ test('a signal desk gets its chip changed by hand, step by step, and is not clos
 })
 
 // PRACTICE D1, J3: a fuse that was pulled for the write is asked back by its name.
-test('a launch’s job is not closed before fuse F14 is back', async ({ page, shared: program }) => {
+// In a program of its own: a unit that was written before would be found to hold the image already.
+test('a launch’s job is not closed before fuse F14 is back', async ({ page, program }) => {
   test.setTimeout(120_000)
   const jobId = await rightBench(program, 'launch-motor', 'drive-3.6.elf')
   await page.goto(`${program.address}/jobs/${jobId}`)
