@@ -314,7 +314,10 @@ async function badBackup(): Promise<DrillPlay> {
         read = [await loader.read!(range, () => {}), await loader.read!(range, () => {})]
         return read.map((bytes) => `${groupedNumber(bytes.length)} bytes, ${new Set(bytes).size} values.`)
       },
-      compare: () => judged(read[0]!, equalBytes(read[0]!, read[1]!)),
+      compare: () => {
+        const [first, second] = read
+        return first && second ? judged(first, equalBytes(first, second)) : ['Nothing was read yet.']
+      },
       write: async () => (await bench.write()).says,
       'go-on': nothing,
       rename: () => judged(empty, true),
