@@ -4,10 +4,13 @@ import { useIntervalFn } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { api, got } from '../stores/api'
 import { useLive } from '../stores/live'
+import ProblemNote from './ProblemNote.vue'
+import { useAsked } from './useAsked'
 import VerdictMark from './VerdictMark.vue'
 
 /** A warning in the band while runs are under way that the laptop does not last for (PRACTICE D3). */
 const live = useLive()
+const { problem, ask } = useAsked()
 const told = ref<{ say: LaptopSay | null; gate: Gate } | null>(null)
 const lookEveryMs = 5000
 async function look() {
@@ -16,11 +19,12 @@ async function look() {
 }
 void look()
 useIntervalFn(look, lookEveryMs)
-const onMains = async () => {
-  told.value = await got<{ say: LaptopSay | null; gate: Gate }>(
-    api.laptop.$put({ json: { onMains: true, minutesLeft: null } }),
-  ).catch(() => told.value)
-}
+const onMains = () =>
+  ask(async () => {
+    told.value = await got<{ say: LaptopSay | null; gate: Gate }>(
+      api.laptop.$put({ json: { onMains: true, minutesLeft: null } }),
+    )
+  })
 const warns = computed(() => {
   const gate = told.value?.gate
   return live.running.length > 0 && gate && (gate.verdict === 'hold' || gate.verdict === 'stop') ? gate : null
@@ -32,6 +36,7 @@ const warns = computed(() => {
     <VerdictMark :verdict="warns.verdict" />
     <span>{{ warns.findings[0]!.says }}</span>
     <button type="button" class="textlike" @click="onMains">It is on mains now</button>
+    <ProblemNote v-if="problem" :problem="problem" />
   </div>
 </template>
 
