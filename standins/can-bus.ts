@@ -1,10 +1,10 @@
 import type { Clock } from '@bench-wake/core/kernel'
-import { canFrameBits, portClosed, type CanFrame, type CanPort } from '@bench-wake/core/link'
+import { canFrameBitsSent, portClosed, type CanFrame, type CanPort } from '@bench-wake/core/link'
 
 /** What a disturbance may do to frames on their way: drop, double, change. Each node hears what is left. */
 export type DisturbFrame = (frame: CanFrame, from: string) => CanFrame[]
 
-/** A vehicle bus: one frame at a time, each for as long as its bits take, heard by every other node. */
+/** A vehicle bus: one frame at a time, each for as long as its bits and their stuff bits take, heard by every other node. */
 export interface CanBus {
   join(name: string): CanPort & { leave(): void }
   /** Frames carried so far. */
@@ -47,9 +47,8 @@ export function canBus(
       return {
         name,
         async send(frame) {
-          const { least } = canFrameBits(frame.data.length, frame.extended)
           const now = clock.now()
-          freeAt = Math.max(now, freeAt) + (least * 1000) / bitsPerSecond()
+          freeAt = Math.max(now, freeAt) + (canFrameBitsSent(frame) * 1000) / bitsPerSecond()
           await clock.sleep(freeAt - now)
           // Without anybody to acknowledge it a frame is sent again and again.
           while (nodes.size < 2 && nodes.has(node)) await clock.sleep(1)

@@ -270,12 +270,37 @@ const LineSettings = v.strictObject({
   stopBits: v.picklist([1, 2]),
 })
 
+/** Clock behind a serial line, of a unit or of an adapter. */
+export const LineClock = v.pipe(
+  v.strictObject({
+    hertz: v.pipe(
+      v.number(),
+      v.minValue(1000),
+      v.maxValue(1e9),
+      v.description('Clock that the speed is divided from, Hz'),
+    ),
+    oversampling: v.exactOptional(
+      v.pipe(v.picklist([4, 8, 16, 32]), v.description('Looks at each bit; 16 where it is not said')),
+    ),
+    ppm: v.exactOptional(
+      v.pipe(
+        v.number(),
+        v.minValue(0),
+        v.maxValue(100_000),
+        v.description('Tolerance of the clock, millionths'),
+      ),
+    ),
+  }),
+  v.description('Clock of the serial line, where the manual tells it: the speed is judged by it'),
+)
+
 const SerialLinkSchema = v.strictObject({
   id: slug('Short name of the link'),
   name: text('Which jack and cable, to a person'),
   kind: v.literal('serial'),
   wiring: v.exactOptional(Wiring),
   settings: LineSettings,
+  clock: v.exactOptional(LineClock),
   console: v.pipe(
     v.strictObject({
       lineEnd: v.picklist(['\r', '\n', '\r\n']),
@@ -427,6 +452,7 @@ const OtherLinkSchema = v.strictObject({
   protocol: v.picklist(['modbus-rtu', 'dfu', 'uds', 'kwp', 'swd', 'spi-flash', 'files', 'xmodem', 'ymodem']),
   settings: v.exactOptional(text('Speed, levels and the like, to a person')),
   line: v.exactOptional(v.pipe(LineSettings, v.description('How the line is set, where it is a serial one'))),
+  clock: v.exactOptional(LineClock),
   bytesPerSecond: amount('Usual net rate of a write, bytes a second'),
   drive: v.exactOptional(v.pipe(Drive, v.description('How this program drives it itself'))),
   usb: v.exactOptional(
@@ -629,6 +655,22 @@ export const FamilyProfile = v.strictObject({
     ceilingVolts: amount('Never above this, V'),
     amps: v.strictObject({ idle: amount('A'), erase: amount('A'), write: amount('A') }),
     caution: v.exactOptional(text('What the supply can do to a person')),
+    inverter: v.exactOptional(
+      v.pipe(
+        v.strictObject({
+          systemHertz: v.pipe(v.picklist([50, 60]), v.description('Hz its input is made for')),
+          chargerEfficiency: v.exactOptional(
+            v.pipe(
+              v.number(),
+              v.gtValue(0),
+              v.maxValue(1),
+              v.description('Share of its input that reaches the battery'),
+            ),
+          ),
+        }),
+        v.description('The unit charges its battery from mains or a generator'),
+      ),
+    ),
     supply: v.exactOptional(
       v.pipe(
         v.strictObject({

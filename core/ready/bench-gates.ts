@@ -6,7 +6,15 @@ import type { Gate } from './gate'
 import { judgeIsolation } from './isolation'
 import { judgeKit, type KitEntry } from './kit'
 import { judgeLaptopFor, type LaptopTask } from './laptop-gate'
-import { judgePower, setupOf, type PowerAnswer, type Stretch, type SupplySay } from './power'
+import {
+  judgeGenerator,
+  judgeLeadOf,
+  judgePower,
+  setupOf,
+  type PowerAnswer,
+  type Stretch,
+  type SupplySay,
+} from './power'
 import { judgePowerOrder } from './power-order'
 import { judgeSupply } from './supply-floor'
 import { judgeWiring, type Adapter } from './wiring'
@@ -63,7 +71,10 @@ export function benchGates(asked: BenchAsked): Gate[] {
   const { family, said, stretches, metered, adapters, house, kit, day, today, now, standIn } = asked
   const ownMs = stretches.reduce((sum, { ms }) => sum + ms, 0)
   const answer = judgeJobPower(family.power, said, stretches, metered)
-  const supply = answer?.gate ?? judgeSupply(family.power, metered ?? said.measured?.volts ?? null)
+  const supply = withFindings(
+    answer?.gate ?? judgeSupply(family.power, metered ?? said.measured?.volts ?? null, said.chemistry),
+    [...judgeLeadOf(family.power, said), ...judgeGenerator(family.power, said.generator)],
+  )
   const inRun = drivenLink(family) !== undefined
   const bench = [
     judgeWiring(family, adapters, said.wiring, house),
@@ -76,6 +87,13 @@ export function benchGates(asked: BenchAsked): Gate[] {
     judgePowerOrder(family, said.order ?? [], inRun),
     ...(standIn ? bench.map(onStandIn) : bench),
   ]
+}
+
+/** A gate with more judged in it. */
+function withFindings(gate: Gate, more: readonly Finding[]): Gate {
+  if (more.length === 0) return gate
+  const findings = [...gate.findings, ...more]
+  return { ...gate, findings, verdict: verdictOf(findings) }
 }
 
 /** What nobody has said yet of a bench that is only simulated is a reminder; what was said wrong stays wrong. */

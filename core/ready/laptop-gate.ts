@@ -1,7 +1,7 @@
 import * as v from 'valibot'
 import { durationText, verdictOf } from '../kernel'
 import type { Gate } from './gate'
-import { judgeLaptop } from './sums'
+import { bankMinutes, judgeLaptop } from './sums'
 
 /** What a person says of the laptop that the program runs on: it is the same for every job and run. */
 export const LaptopSay = v.object({
@@ -9,6 +9,15 @@ export const LaptopSay = v.object({
   minutesLeft: v.nullable(v.pipe(v.number(), v.minValue(0), v.maxValue(10_000))),
   /** When it was said, ms since 1970; the minutes count down from then. */
   at: v.exactOptional(v.number()),
+  /** A bank joined to it, and what the laptop draws. */
+  bank: v.exactOptional(
+    v.nullable(
+      v.strictObject({
+        wattHours: v.pipe(v.number(), v.minValue(0), v.maxValue(100_000)),
+        laptopWatts: v.pipe(v.number(), v.gtValue(0), v.maxValue(1000)),
+      }),
+    ),
+  ),
 })
 export type LaptopSay = v.InferOutput<typeof LaptopSay>
 
@@ -23,18 +32,20 @@ export const laptopSayForMs = 12 * 3_600_000
 
 /**
  * PRACTICE D3: one laptop carries every run; it has to last for the longest of them.
- * @param own the run that is about to start; null where only those under way are judged.
+ * @param ownMs the run that is about to start; null where only those under way are judged.
  * @param others runs under way.
  */
 export function judgeLaptopFor(
   say: LaptopSay | undefined,
-  own: number | null,
+  ownMs: number | null,
   others: readonly LaptopTask[],
   now: number,
 ): Gate {
-  const left = say?.minutesLeft ?? null
+  const own = say?.minutesLeft ?? null
+  const bank = say?.bank ? bankMinutes(say.bank) : 0
+  const left = own === null && !say?.bank ? null : (own ?? 0) + bank
   const passed = say?.at === undefined ? 0 : Math.max(0, (now - say.at) / 60_000)
-  const longest = Math.max(own ?? 0, 0, ...others.map(({ leftMs }) => leftMs))
+  const longest = Math.max(ownMs ?? 0, 0, ...others.map(({ leftMs }) => leftMs))
   const finding = judgeLaptop({
     onMains: say?.onMains ?? false,
     minutesLeft: left === null ? null : Math.max(0, left - passed),

@@ -1,6 +1,7 @@
 import type { Family } from '../family'
 import { verdictOf, voltsText, type Finding } from '../kernel'
 import type { Gate } from './gate'
+import { freshSupply, isChargeable, type Chemistry } from './power'
 
 /** Volts that idle supply must stand above the floor, so that the write's own sag does not reach it: 0.3 V at 12 V, a fortieth of the floor below (common practice). */
 export const idleMarginVolts = (floorVolts: number): number => Math.min(0.3, floorVolts * 0.025)
@@ -8,10 +9,15 @@ export const idleMarginVolts = (floorVolts: number): number => Math.min(0.3, flo
 /**
  * PRACTICE D1: the supply, measured at the unit's terminals with the unit idle, against the family's floor.
  * @param measuredVolts null when nobody has measured; that is a hold, never a go.
+ * @param chemistry what feeds it, where that is known: what to do about it depends on it.
  */
-export function judgeSupply(power: Family['power'], measuredVolts: number | null): Gate {
+export function judgeSupply(
+  power: Family['power'],
+  measuredVolts: number | null,
+  chemistry: Chemistry | undefined = power.supply?.chemistry,
+): Gate {
   const { floorVolts, ceilingVolts } = power
-  const finding = judge(power, measuredVolts)
+  const finding = judge(power, measuredVolts, chemistry)
   const findings: Finding[] = [{ rule: 'supply-floor', ...finding }]
   return {
     id: 'power',
@@ -22,7 +28,11 @@ export function judgeSupply(power: Family['power'], measuredVolts: number | null
   }
 }
 
-function judge(power: Family['power'], measured: number | null): Omit<Finding, 'rule'> {
+function judge(
+  power: Family['power'],
+  measured: number | null,
+  chemistry: Chemistry | undefined,
+): Omit<Finding, 'rule'> {
   const { floorVolts: floor, ceilingVolts: ceiling } = power
   const limits = `Floor ${voltsText(floor)}, ceiling ${voltsText(ceiling)}.`
   if (measured === null) {
@@ -39,7 +49,7 @@ function judge(power: Family['power'], measured: number | null): Omit<Finding, '
       level: 'stop',
       says: `The supply is at ${voltsText(measured)}; the floor is ${voltsText(floor)}.`,
       because: 'A brown-out in the write is the classic way to kill a unit.',
-      remedy: 'Put a charger on the battery, or change it, and measure again.',
+      remedy: freshSupply(chemistry),
       numbers,
     }
   }
@@ -57,7 +67,10 @@ function judge(power: Family['power'], measured: number | null): Omit<Finding, '
       level: 'hold',
       says: `Only ${voltsText(measured - floor)} above the floor before the write begins.`,
       because: `Idle supply should stand ${voltsText(idleMarginVolts(floor))} above the floor, since the write draws more.`,
-      remedy: 'Put a charger on the battery, or shed a load, and measure again.',
+      remedy:
+        chemistry !== undefined && isChargeable(chemistry)
+          ? 'Put a charger on the battery, or shed a load, and measure again.'
+          : freshSupply(chemistry),
       numbers,
     }
   }

@@ -12,7 +12,7 @@ export interface ExplainedOrder {
 }
 
 /** A version taken apart under a scheme: keys that compare from left to right, or why it cannot be read. */
-type Reading = { keys: Key[]; line?: string } | { unread: string }
+type Reading = { keys: Key[]; letter?: number; line?: string } | { unread: string }
 type Key = number | bigint | string
 
 /**
@@ -37,7 +37,8 @@ export function explainOrder(scheme: VersionScheme, first: string, second: strin
       because: `${a} is of line ${left.line}, ${b} of line ${right.line}: two lines, not two ages.`,
     }
   }
-  const order = orderOf(left.keys, right.keys)
+  const numbers = orderOf(left.keys, right.keys)
+  const order = numbers === 'same' ? orderOf([left.letter ?? 0], [right.letter ?? 0]) : numbers
   return { order, because: howText[scheme](a, b, order) }
 }
 
@@ -89,10 +90,10 @@ function readVersion(scheme: VersionScheme, text: string): Reading {
     case 'date':
       return dated(text)
     case 'lettered': {
-      const parts = /^(\d{1,9}(?:\.\d{1,9})*)[ -]?([A-Za-z]{0,2})$/.exec(text)
+      const parts = /^([\d.]+)[ -]?([A-Za-z]{0,2})$/.exec(text)
       const numbers = parts && dotted(parts[1]!)
       return numbers
-        ? { keys: [...padded(numbers), letters(parts[2]!)] }
+        ? { keys: numbers, letter: letters(parts[2]!) }
         : { unread: `${text} is not numbers with a letter behind.` }
     }
     case 'line': {
@@ -104,13 +105,12 @@ function readVersion(scheme: VersionScheme, text: string): Reading {
   }
 }
 
-function dotted(text: string): number[] | null {
-  if (!/^\d{1,9}(\.\d{1,9})*$/.test(text)) return null
-  return text.split('.').map(Number)
+/** Numbers of any length between dots: a build number may be a day and a time. */
+function dotted(text: string): bigint[] | null {
+  if (text.length > 400 || !/^\d+(\.\d+)*$/.test(text)) return null
+  return text.split('.').map(BigInt)
 }
 
-/** Parts brought to one length, so that a letter behind compares with a letter behind. */
-const padded = (numbers: number[]) => Array.from({ length: 8 }, (_, at) => numbers[at] ?? 0)
 /** No letter before a before b … before z before aa. */
 const letters = (text: string) =>
   [...text.toLowerCase()].reduce((sum, letter) => sum * 27 + letter.charCodeAt(0) - 96, 0)
@@ -118,12 +118,12 @@ const letters = (text: string) =>
 /** Semantic Versioning 2.0.0, clauses 2, 9, 10 and 11; a leading `v` is taken off. */
 function semantic(text: string): Reading {
   const parts =
-    /^v?(0|[1-9]\d{0,15})\.(0|[1-9]\d{0,15})\.(0|[1-9]\d{0,15})(?:-([0-9A-Za-z.-]+))?(?:\+[0-9A-Za-z.-]+)?$/.exec(
+    /^v?(0|[1-9]\d{0,60})\.(0|[1-9]\d{0,60})\.(0|[1-9]\d{0,60})(?:-([0-9A-Za-z.-]+))?(?:\+[0-9A-Za-z.-]+)?$/.exec(
       text,
     )
   if (!parts) return { unread: `${text} is not a semantic version such as 2.4.0.` }
   const [, major, minor, patch, pre] = parts
-  const keys: Key[] = [Number(major), Number(minor), Number(patch)]
+  const keys: Key[] = [BigInt(major!), BigInt(minor!), BigInt(patch!)]
   if (pre === undefined) return { keys: [...keys, 1] }
   keys.push(0)
   for (const part of pre.split('.')) {
@@ -162,7 +162,8 @@ function dated(text: string): Reading {
 function orderOf(left: readonly Key[], right: readonly Key[]): VersionOrder {
   for (let at = 0; at < Math.max(left.length, right.length); at++) {
     const [a, b] = [left[at] ?? 0, right[at] ?? 0]
-    if (a !== b) return a < b ? 'older' : 'newer'
+    if (a < b) return 'older'
+    if (a > b) return 'newer'
   }
   return 'same'
 }

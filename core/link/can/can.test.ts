@@ -3,7 +3,16 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { asciiBytes, asciiText, virtualClock } from '../../kernel'
 import type { SerialSettings } from '../port'
-import { canFrameBits, decodeSlcan, encodeSlcan, segmentedMs, serveSlcan, slcanPort } from '.'
+import {
+  canFrameBits,
+  canFrameBitsSent,
+  crc15,
+  decodeSlcan,
+  encodeSlcan,
+  serveSlcan,
+  slcanPort,
+  type CanFrame,
+} from '.'
 
 const turn = () => new Promise<void>((done) => setImmediate(done))
 
@@ -21,6 +30,22 @@ function stuffBits(bits: readonly (0 | 1)[]): (0 | 1)[] {
   return sent
 }
 
+/** A frame's bits by the standard's own order, written out as text, and its CRC by long division (ISO 11898-1, 10.4). */
+function frameByHand({ id, extended, data }: CanFrame): string {
+  const binary = (value: number, digits: number) => value.toString(2).padStart(digits, '0')
+  const head = extended
+    ? `0${binary(id, 29).slice(0, 11)}11${binary(id, 29).slice(11)}000`
+    : `0${binary(id, 11)}000`
+  const open = `${head}${binary(data.length, 4)}${[...data].map((byte) => binary(byte, 8)).join('')}`
+  // x^15 + x^14 + x^10 + x^8 + x^7 + x^4 + x^3 + 1
+  const divisor = 0b1100010110011001n
+  let rest = BigInt(`0b${open}`) << 15n
+  for (let width = rest.toString(2).length; width >= 16; width = rest.toString(2).length)
+    rest ^= divisor << BigInt(width - 16)
+  return `${open}${rest.toString(2).padStart(15, '0')}`
+}
+const asBits = (text: string) => [...text].map((bit): 0 | 1 => (bit === '1' ? 1 : 0))
+
 describe('a frame on the vehicle bus', () => {
   // Source: ISO 11898-1 frame format, worked by hand: 8 bytes in the base format are 111 bits with their rest, 135 with the
   // most stuff bits; 131 and 160 in the extended format. The figures 135 and 160 are in wide use (from memory).
@@ -29,7 +54,7 @@ describe('a frame on the vehicle bus', () => {
     [8, true, 131, 160],
     [0, false, 47, 55],
   ] as const)('%s bytes, extended %s: %s to %s bits', (bytes, extended, least, most) =>
-    expect(canFrameBits(bytes, extended)).toEqual({ least, most }),
+    expect(canFrameBits(bytes, extended)).toMatchObject({ least, most }),
   )
   // Source: ISO 11898-1, bit stuffing, worked by hand; a stuff bit counts as the first of the next five.
   it.each([
@@ -38,18 +63,7 @@ describe('a frame on the vehicle bus', () => {
     ['0000011110', '000001111100'],
     ['0101010101', '0101010101'],
     ['000000', '0000010'],
-  ])('%s is sent as %s', (bits, sent) =>
-    expect(stuffBits([...bits].map((bit) => (bit === '1' ? 1 : 0))).join('')).toBe(sent),
-  )
-  it('never has six equal bits, and never more stuff bits than the bound', () => {
-    fc.assert(
-      fc.property(fc.array(fc.constantFrom<0 | 1>(0, 1), { minLength: 34, maxLength: 98 }), (bits) => {
-        const sent = stuffBits(bits)
-        expect(sent.join('')).not.toMatch(/000000|111111/)
-        expect(sent.length - bits.length).toBeLessThanOrEqual(Math.floor((bits.length - 1) / 4))
-      }),
-    )
-  })
+  ])('%s is sent as %s', (bits, sent) => expect(stuffBits(asBits(bits)).join('')).toBe(sent))
   // The worst there can be is 00000 1111 0000 …: each stuff bit is the first of the next five.
   it('reaches its bound with the worst bits there are', () => {
     const open = 34 + 8 * 8
@@ -59,8 +73,38 @@ describe('a frame on the vehicle bus', () => {
     const { least, most } = canFrameBits(8)
     expect(stuffBits(worst).length - open).toBe(most - least)
   })
-  it('carries seven bytes of an image', () => {
-    expect(segmentedMs(4095, 500_000).frames).toBe(1 + Math.ceil((4095 - 6) / 7))
+  // Source: CRC RevEng catalogue, CRC-15/CAN, check value of "123456789": 0x059E.
+  it('has the CRC of the catalogue', () => {
+    const bits = [...asciiBytes('123456789')].flatMap((byte) => asBits(byte.toString(2).padStart(8, '0')))
+    expect(crc15(bits)).toBe(0x059e)
+  })
+  const anyFrame = fc
+    .tuple(fc.boolean(), fc.nat(0x1fffffff), fc.uint8Array({ maxLength: 8 }))
+    .map(([extended, id, data]): CanFrame => (extended ? { id, extended, data } : { id: id & 0x7ff, data }))
+  it('is as long as its bits laid out by hand, stuffed one by one', () => {
+    fc.assert(
+      fc.property(anyFrame, (frame) => {
+        const sent = stuffBits(asBits(frameByHand(frame)))
+        expect(sent.join('')).not.toMatch(/000000|111111/)
+        // CRC delimiter, two of acknowledge, seven of end, three of rest.
+        expect(canFrameBitsSent(frame)).toBe(sent.length + 13)
+        const { least, most } = canFrameBits(frame.data.length, frame.extended)
+        expect(canFrameBitsSent(frame)).toBeGreaterThanOrEqual(least)
+        expect(canFrameBitsSent(frame)).toBeLessThanOrEqual(most)
+      }),
+    )
+  })
+  it('of zeros alone is far longer than of random bytes, whose mean is the likely length', () => {
+    expect(canFrameBitsSent({ id: 0, data: new Uint8Array(8) })).toBeGreaterThan(111 + 15)
+    let state = 1
+    const next = () => (state = (Math.imul(state, 1103515245) + 12345) >>> 0) >>> 16
+    const count = 4000
+    let sum = 0
+    for (let at = 0; at < count; at++) {
+      const data = Uint8Array.from({ length: 8 }, () => next() & 255)
+      sum += stuffBits(asBits(frameByHand({ id: next() & 0x7ff, data }))).length + 13
+    }
+    expect(Math.abs(sum / count / canFrameBits(8).likely - 1)).toBeLessThan(0.005)
   })
 })
 

@@ -1,3 +1,5 @@
+import type { CanFrame } from './can-port'
+
 /*
  * Length of a frame on the vehicle bus, by ISO 11898-1: start 1, identifier 11 (29 and two more in the extended format),
  * control 7 or 9, data, CRC 15 with its delimiter, acknowledge 2, end 7; then 3 of rest. Behind five equal bits, from
@@ -9,26 +11,74 @@ const stuffable = (dataBytes: number, extended: boolean) => (extended ? 54 : 34)
 /** Bits that are never stuffed: CRC delimiter, acknowledge and its delimiter, end of frame, and the rest between frames. */
 const fixedBits = 1 + 2 + 7 + 3
 
-/** Bits of a frame with the rest behind it: without any stuff bit, and with the most there can be. */
-export function canFrameBits(dataBytes: number, extended = false): { least: number; most: number } {
-  const open = stuffable(dataBytes, extended)
-  // The first stuff bit comes behind five bits; each after that needs four more, since it counts itself.
-  return { least: open + fixedBits, most: open + Math.floor((open - 1) / 4) + fixedBits }
+/** How long a frame can be on the bus, with the rest behind it, bits. */
+export interface FrameBits {
+  /** Without any stuff bit. */
+  least: number
+  /** With those that random bits bring. */
+  likely: number
+  /** With the most there can be. */
+  most: number
 }
 
 /**
- * Time an image takes in segments over the vehicle bus, ms: one frame with the length, then seven bytes a frame
- * (ISO 15765-2), without rests between frames.
+ * Bits between two stuff bits in random data: a run of five equal ones begins anew about every 30 bits (the mean wait
+ * for it is 2 + 4 + 8 + 16 bits behind the first, and the stuff bit itself is the next first).
  */
-export function segmentedMs(
-  bytes: number,
-  bitsPerSecond: number,
-): { frames: number; leastMs: number; mostMs: number } {
-  const frames = bytes <= 7 ? 1 : 1 + Math.ceil((bytes - 6) / 7)
-  const { least, most } = canFrameBits(8)
+const bitsPerStuffBit = 30
+
+export function canFrameBits(dataBytes: number, extended = false): FrameBits {
+  const open = stuffable(dataBytes, extended)
   return {
-    frames,
-    leastMs: (frames * least * 1000) / bitsPerSecond,
-    mostMs: (frames * most * 1000) / bitsPerSecond,
+    least: open + fixedBits,
+    likely: open + open / bitsPerStuffBit + fixedBits,
+    // The first stuff bit comes behind five bits; each after that needs four more, since it counts itself.
+    most: open + Math.floor((open - 1) / 4) + fixedBits,
   }
+}
+
+/** Bits of this very frame on the bus, its stuff bits counted one by one, with the rest behind it. */
+export function canFrameBitsSent({ id, extended, data }: CanFrame): number {
+  const bits: number[] = [0]
+  const put = (value: number, count: number) => {
+    for (let at = count - 1; at >= 0; at--) bits.push((value >>> at) & 1)
+  }
+  if (extended) {
+    put(id >>> 18, 11)
+    // Substitute remote request and identifier extension, both recessive.
+    put(0b11, 2)
+    put(id & 0x3ffff, 18)
+    // Remote request and two reserved bits, dominant.
+    put(0, 3)
+  } else {
+    put(id, 11)
+    put(0, 3)
+  }
+  put(data.length, 4)
+  for (const byte of data) put(byte, 8)
+  put(crc15(bits), 15)
+  let stuffed = 0
+  let equal = 0
+  let last = -1
+  for (const bit of bits) {
+    equal = bit === last ? equal + 1 : 1
+    last = bit
+    if (equal === 5) {
+      stuffed++
+      equal = 1
+      last = 1 - bit
+    }
+  }
+  return bits.length + stuffed + fixedBits
+}
+
+/** CRC-15/CAN (catalogue of parametrised CRC algorithms): polynomial 0x4599, start 0, not reflected, bit by bit. */
+export function crc15(bits: Iterable<number>): number {
+  let crc = 0
+  for (const bit of bits) {
+    const out = (crc >> 14) & 1
+    crc = (crc << 1) & 0x7fff
+    if (out !== bit) crc ^= 0x4599
+  }
+  return crc
 }

@@ -1,14 +1,12 @@
 import type { DrivenLink } from '../../family'
-import { canFrameBits } from '../can'
 import { recordWireMs } from '../modbus'
 import { bitsPerCharacter, wireMs } from '../port'
 import { accessBits, blockWords } from '../swd'
+import { uploadTime } from '../uds'
 import { xmodemWireMs } from '../xmodem'
 
 /** Bytes of one transfer message: a length of 0x402 by the vehicle bus, of 255 on the single wire. */
 const transferBytes = { uds: 0x402, kwp: 0xff } as const
-/** Characters of a full frame with its answer in the adapter's text: `t7E08` and 16 digits, a return; `z` and a return. */
-const slcanCharacters = 22 + 2
 /** What one exchange with a USB device takes beside its bytes, ms; and its bytes in a millisecond at full speed. */
 const usbStageMs = 0.06
 const usbBytesPerMs = 1200
@@ -33,14 +31,12 @@ export function linkWireMs(link: DrivenLink, bytes: number): number {
   switch (drive.speaks) {
     case 'modbus':
       return recordWireMs(bytes, line!)
-    case 'uds': {
-      const most = transferBytes.uds - 2
-      const messages = Math.ceil(bytes / most)
-      // Each message: one first frame, consecutive ones of seven bytes, one flow control, one answer.
-      const frames = messages * 3 + Math.ceil((bytes + 2 * messages - 6 * messages) / 7)
-      const busMs = (canFrameBits(8).least * 1000) / drive.bitsPerSecond
-      return frames * (busMs + wireMs(slcanCharacters, line!))
-    }
+    case 'uds':
+      return uploadTime(bytes, {
+        bitsPerSecond: drive.bitsPerSecond,
+        messageBytes: transferBytes.uds,
+        adapter: line!,
+      }).likelyMs
     case 'kwp': {
       const most = transferBytes.kwp - 2
       const messages = Math.ceil(bytes / most)

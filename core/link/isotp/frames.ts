@@ -21,6 +21,18 @@ export const singleBytes = 7
 /** Longest message that a first frame's twelve bits can tell; beyond it stands the escape with 32 bits. */
 export const shortMost = 4095
 
+/**
+ * Frames that a message of so many bytes takes, without flow control: up to 4 095 bytes a first frame carries six of
+ * them, beyond that its length takes four more and it carries two (clause 9.6.2).
+ */
+export function tpFrames(bytes: number): number {
+  if (bytes <= singleBytes) return 1
+  return 1 + Math.ceil((bytes - firstBytes(bytes)) / 7)
+}
+
+/** Bytes of a message that its first frame carries. */
+export const firstBytes = (length: number): number => (length <= shortMost ? 6 : 2)
+
 const statuses: readonly FlowStatus[] = ['continue', 'wait', 'overflow']
 
 /**

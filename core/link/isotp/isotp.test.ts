@@ -3,7 +3,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { equalBytes, isProblem, virtualClock } from '../../kernel'
 import { canFrameBits } from '../can'
-import { decodeSeparation, decodeTp, encodeSeparation, encodeTp, isoTp, tpTimeouts, type IsoTpForm } from '.'
+import { decodeSeparation, decodeTp, encodeSeparation, encodeTp, isoTp, tpFrames, type IsoTpForm } from '.'
 
 const turn = () => new Promise<void>((done) => setImmediate(done))
 const patterned = (length: number) => Uint8Array.from({ length }, (_, at) => (at * 31 + (at >> 8)) & 255)
@@ -79,6 +79,19 @@ describe('frames', () => {
 })
 
 describe('messages', () => {
+  // Source: ISO 15765-2, clause 9.6.2: a first frame carries six bytes up to a length of 4 095, two with the escape.
+  it.each([
+    [7, 1],
+    [8, 2],
+    [4095, 1 + 585],
+    [4096, 1 + 585],
+    [5000, 1 + 714],
+  ])('of %i bytes take %i frames, as many as really go', async (length, frames) => {
+    expect(tpFrames(length)).toBe(frames)
+    const { tester, unit, bus } = bench()
+    await Promise.all([unit.receive(1000), tester.send(patterned(length))])
+    expect(bus.carried).toBe(frames + (length > 7 ? 1 : 0))
+  })
   it.each([1, 7, 8, 13, 14, 62, 4095, 4096, 5000])('of %i bytes arrive whole', async (length) => {
     const { tester, unit } = bench()
     const message = patterned(length)
@@ -93,8 +106,9 @@ describe('messages', () => {
     await Promise.all([unit.receive(1000), tester.send(message)])
     // First, 20 consecutive, flow controls before frames 1, 9 and 17.
     expect(bus.carried).toBe(1 + 20 + 3)
-    const frameMs = canFrameBits(8).least / 500
-    expect(clock.now() - began).toBeCloseTo(24 * frameMs + 17 * 5, 6)
+    const { least, most } = canFrameBits(8)
+    expect(clock.now() - began).toBeGreaterThanOrEqual((24 * least) / 500 + 17 * 5)
+    expect(clock.now() - began).toBeLessThanOrEqual((24 * most) / 500 + 17 * 5)
   })
   // Source: ISO 15765-2, clause 9.8.4: N_WFTmax; each wait starts N_Bs anew.
   it('bear ten waits and not eleven', async () => {
@@ -114,7 +128,9 @@ describe('messages', () => {
     const { tester, clock } = bench()
     const error = await tester.send(patterned(10)).catch((reason: unknown) => reason)
     expect(isProblem(error, 'isotp-no-flow')).toBe(true)
-    expect(clock.now()).toBeCloseTo(tpTimeouts.nBs + canFrameBits(8).least / 500, 6)
+    // A second, and the first frame's own time: 111 to 135 bits at 500 kbit/s.
+    expect(clock.now()).toBeGreaterThanOrEqual(1000 + 111 / 500)
+    expect(clock.now()).toBeLessThanOrEqual(1000 + 135 / 500)
   })
   it('that are too long for the other side are refused by it', async () => {
     const { tester, unit } = bench({ mostBytes: 100 })
@@ -141,10 +157,11 @@ describe('messages', () => {
     )
   })
   // PRACTICE wants a link that is no slower than its wire: block size 0, STmin 0.
-  it('take no longer than their frames, within 1 %', async () => {
+  it('take no longer than their frames, and no less than they would without stuff bits', async () => {
     const { tester, unit, clock, bus } = bench()
     const message = patterned(4095)
     await Promise.all([unit.receive(1000), tester.send(message)])
-    expect(clock.now()).toBeLessThan(1.01 * bus.carried * (canFrameBits(8).least / 500))
+    expect(clock.now()).toBeLessThanOrEqual(bus.carried * (canFrameBits(8).most / 500))
+    expect(clock.now()).toBeGreaterThan(bus.carried * (canFrameBits(8).least / 500))
   })
 })

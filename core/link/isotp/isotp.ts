@@ -1,6 +1,6 @@
 import { Problem, type Clock } from '../../kernel'
 import type { CanFrame, CanPort } from '../can'
-import { decodeTp, encodeTp, shortMost, singleBytes, type TpFrame } from './frames'
+import { decodeTp, encodeTp, firstBytes, singleBytes, type TpFrame } from './frames'
 
 /** Sends and receives whole messages of a diagnostic service, whatever carries them. */
 export interface Transport {
@@ -143,7 +143,7 @@ export function isoTp(bus: CanPort, clock: Clock, form: IsoTpForm): Transport {
     async send(message) {
       if (message.length <= singleBytes) return put({ kind: 'single', data: message })
       await put({ kind: 'first', length: message.length, data: message })
-      let at = message.length <= shortMost ? 6 : 2
+      let at = firstBytes(message.length)
       let sequence = 1
       while (at < message.length) {
         const { frames, apartMs } = await flow(at)

@@ -2,6 +2,9 @@ import * as v from 'valibot'
 import { supplyKinds, type Family } from '../../family'
 import { readQuantity } from '../../kernel'
 import { lineOf, type Snapshot } from '../../unit'
+import type { Finding } from '../../kernel'
+import { judgeLead, leadDrop } from '../sums/wire'
+import { GeneratorSay } from './judge-generator'
 import type { SupplySetup } from './supply'
 
 const amount = (most: number) => v.pipe(v.number(), v.finite(), v.minValue(0), v.maxValue(most))
@@ -16,6 +19,14 @@ export const SupplySay = v.object({
   celsius: v.exactOptional(v.nullable(v.pipe(v.number(), v.minValue(-60), v.maxValue(90)))),
   setVolts: v.exactOptional(v.nullable(amount(1000))),
   leadOhms: v.exactOptional(v.nullable(amount(10))),
+  /** The lead as one measures it; it outweighs its ohms. */
+  lead: v.exactOptional(
+    v.nullable(
+      v.strictObject({ metres: amount(1000), squareMillimetres: v.pipe(amount(1000), v.gtValue(0)) }),
+    ),
+  ),
+  /** A generator that feeds the unit's own charger; null or absent where none does. */
+  generator: v.exactOptional(v.nullable(GeneratorSay)),
   /** Loads that are shed, by their id in the profile. */
   shed: v.exactOptional(v.array(v.pipe(v.string(), v.maxLength(80)))),
   charger: v.exactOptional(v.nullable(v.object({ amps: amount(500), volts: amount(1000) }))),
@@ -51,10 +62,23 @@ export function setupOf(power: Family['power'], said: SupplySay): SupplySetup | 
       celsius: said.celsius ?? 20,
       ...(setVolts === undefined ? {} : { setVolts }),
     },
-    leadOhms: said.leadOhms ?? usual?.leadOhms ?? 0,
+    leadOhms: leadOhmsOf(said) ?? usual?.leadOhms ?? 0,
     loads: (usual?.loads ?? []).map((load) => ({ ...load, off: (said.shed ?? []).includes(load.id) })),
     charger: said.charger ?? null,
   }
+}
+
+/** Ohms of the lead that was described, there and back; null where nobody did. */
+function leadOhmsOf({ lead, leadOhms, celsius }: SupplySay): number | null {
+  if (!lead) return leadOhms ?? null
+  return leadDrop({ ...lead, amps: 0, celsius: celsius ?? 20 }).ohms
+}
+
+/** What the lead takes at the run's highest current; nothing to say where nobody described it. */
+export function judgeLeadOf(power: Family['power'], { lead, celsius }: SupplySay): Finding[] {
+  if (!lead) return []
+  const amps = Math.max(power.amps.idle, power.amps.erase, power.amps.write)
+  return [judgeLead({ ...lead, amps, celsius: celsius ?? 20 }, power.floorVolts)]
 }
 
 /** Line of a unit's page on which it says what feeds it. */

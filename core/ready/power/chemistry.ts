@@ -27,6 +27,18 @@ export interface ChemistryFacts {
    * and the slow drop behind the ohmic one is then there too, about twice as large (from memory). Larger cells have less.
    */
   ohmAmpereHours: number
+  /** How it takes a charge; null for primary cells, which are never charged, and for what has no charge. */
+  charging: Charging | null
+}
+
+/** A charge that does no harm; as a class of cells and not of one product, from memory of makers' data sheets. */
+export interface Charging {
+  /** Volts of a cell at which a charger holds it. */
+  cellVolts: number
+  /** Amps into the battery for each ampere-hour of its printed capacity, at most. */
+  ampsPerAh: number
+  /** Cell temperatures between which it may be charged, °C. */
+  celsius: readonly [least: number, most: number]
 }
 
 const warm = [
@@ -44,6 +56,7 @@ export const chemistryFacts: Record<Chemistry, ChemistryFacts> = {
     ratedHours: 20,
     cold: warm,
     ohmAmpereHours: 0.18,
+    charging: { cellVolts: 2.4, ampsPerAh: 0.25, celsius: [-20, 50] },
   },
   agm: {
     name: 'Lead-acid, AGM',
@@ -53,6 +66,7 @@ export const chemistryFacts: Record<Chemistry, ChemistryFacts> = {
     ratedHours: 20,
     cold: warm,
     ohmAmpereHours: 0.12,
+    charging: { cellVolts: 2.4, ampsPerAh: 0.3, celsius: [-20, 50] },
   },
   lfp: {
     name: 'Lithium iron phosphate',
@@ -66,6 +80,7 @@ export const chemistryFacts: Record<Chemistry, ChemistryFacts> = {
       [25, 1],
     ],
     ohmAmpereHours: 0.06,
+    charging: { cellVolts: 3.55, ampsPerAh: 0.5, celsius: [0, 45] },
   },
   nmc: {
     name: 'Lithium nickel manganese cobalt',
@@ -79,6 +94,7 @@ export const chemistryFacts: Record<Chemistry, ChemistryFacts> = {
       [25, 1],
     ],
     ohmAmpereHours: 0.06,
+    charging: { cellVolts: 4.2, ampsPerAh: 0.5, celsius: [0, 45] },
   },
   alkaline: {
     name: 'Alkaline cells',
@@ -92,6 +108,7 @@ export const chemistryFacts: Record<Chemistry, ChemistryFacts> = {
       [25, 1],
     ],
     ohmAmpereHours: 0.4,
+    charging: null,
   },
   nimh: {
     name: 'Nickel metal hydride',
@@ -105,6 +122,7 @@ export const chemistryFacts: Record<Chemistry, ChemistryFacts> = {
       [25, 1],
     ],
     ohmAmpereHours: 0.1,
+    charging: { cellVolts: 1.45, ampsPerAh: 0.5, celsius: [0, 45] },
   },
   bench: {
     name: 'Bench supply',
@@ -114,6 +132,7 @@ export const chemistryFacts: Record<Chemistry, ChemistryFacts> = {
     ratedHours: 1,
     cold: warm,
     ohmAmpereHours: 0,
+    charging: null,
   },
   mains: {
     name: 'Mains through the unit’s own supply',
@@ -123,6 +142,7 @@ export const chemistryFacts: Record<Chemistry, ChemistryFacts> = {
     ratedHours: 1,
     cold: warm,
     ohmAmpereHours: 0,
+    charging: null,
   },
 }
 

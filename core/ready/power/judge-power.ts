@@ -1,6 +1,10 @@
 import { durationText, verdictOf, voltsText, type Finding } from '../../kernel'
 import type { Gate } from '../gate'
+import { judgeChargeUsed } from './charge-used'
+import { chargerVoltsOf, isChargeable } from './charging'
 import { chemistryFacts } from './chemistry'
+import { freshSupply } from './fresh-supply'
+import { judgeCharger } from './judge-charger'
 import { loadsToShed, smallestCharger } from './remedies'
 import {
   correctedBy,
@@ -86,7 +90,7 @@ export function judgePower(question: PowerQuestion): PowerAnswer {
         level: 'stop',
         says: `The supply is at ${voltsText(measuredVolts!)}; the floor is ${voltsText(floorVolts)}.`,
         because: 'Whatever feeds it: below the floor nothing is written.',
-        remedy: 'Put a charger on the battery, or change it, and measure again.',
+        remedy: freshSupply(setup.source.chemistry),
         numbers: { supplyVolts: measuredVolts!, floorVolts },
       })
     }
@@ -104,15 +108,19 @@ export function judgePower(question: PowerQuestion): PowerAnswer {
   const course = supplyCourse(corrected, stretches)
   const { nowVolts, lowestVolts, lastByteVolts } = course
   const margin = lowestVolts - floorVolts
-  const facts = chemistryFacts[setup.source.chemistry]
-  const chargerVolts = corrected.charger?.volts ?? Math.min(ceilingVolts, chargerVoltsOf(setup))
+  const chargeable = isChargeable(setup.source.chemistry)
+  const itsVolts = chargerVoltsOf(setup)
+  const chargerVolts =
+    itsVolts === null ? null : (corrected.charger?.volts ?? Math.min(ceilingVolts, itsVolts))
   const minutes = minutesToFloor(
     corrected,
     Math.max(...stretches.map(({ unitAmps }) => unitAmps)),
     floorVolts,
   )
   const charger =
-    facts.restVolts && margin < 0 ? smallestCharger(corrected, stretches, floorVolts, chargerVolts) : null
+    chargerVolts !== null && margin < 0
+      ? smallestCharger(corrected, stretches, floorVolts, chargerVolts)
+      : null
   const shed = margin < 0 ? loadsToShed(corrected, stretches, floorVolts) : null
   const numbers = {
     supplyVolts: measuredVolts ?? nowVolts,
@@ -137,7 +145,9 @@ export function judgePower(question: PowerQuestion): PowerAnswer {
       remedy:
         ways.length > 0
           ? `${capital(ways.join(', or '))}.`
-          : 'Charge or change the battery; no load and no charger alone holds it.',
+          : chargeable
+            ? 'Charge or change the battery; no load and no charger alone holds it.'
+            : freshSupply(setup.source.chemistry),
       numbers,
     })
   } else if (margin < Math.min(wantedMarginVolts, floorVolts * wantedMarginShare)) {
@@ -146,7 +156,9 @@ export function judgePower(question: PowerQuestion): PowerAnswer {
       level: 'hold',
       says: `The supply holds, with only ${voltsText(margin)} to spare.`,
       because: `Lowest ${voltsText(lowestVolts)}, floor ${voltsText(floorVolts)}, over ${took}.`,
-      remedy: 'Put a charger on, or shed a load, for a margin that a bad contact does not eat.',
+      remedy: chargeable
+        ? 'Put a charger on, or shed a load, for a margin that a bad contact does not eat.'
+        : freshSupply(setup.source.chemistry),
       numbers,
     })
   } else {
@@ -157,6 +169,10 @@ export function judgePower(question: PowerQuestion): PowerAnswer {
       because: `${voltsText(nowVolts)} at the start, ${took} of run${minutes === null ? '' : `; the floor would be reached after ${Math.round(minutes)} min`}.`,
       numbers,
     })
+  }
+  for (const judged of [judgeCharger(corrected, stretches), judgeChargeUsed(corrected, stretches)]) {
+    // A short run out of a full battery needs no word; what is wrong does.
+    if (judged && (judged.level !== 'go' || judged.rule === 'charger-fits')) findings.push(judged)
   }
   const highest = Math.max(...course.points.map(({ volts }) => volts))
   if (highest > ceilingVolts) {
@@ -186,18 +202,6 @@ const chargeOf = ({ source }: SupplySetup) => ({
   charge: source.charge,
   ...(source.setVolts === undefined ? {} : { setVolts: source.setVolts }),
 })
-
-/** Absorption volts of a charger for the source: 2.4 V a lead cell, 3.55 V an iron phosphate cell (from memory). */
-export function chargerVoltsOf({ source }: SupplySetup): number {
-  const perCell: Partial<Record<typeof source.chemistry, number>> = {
-    'lead-acid': 2.4,
-    agm: 2.4,
-    lfp: 3.55,
-    nmc: 4.2,
-    nimh: 1.45,
-  }
-  return (perCell[source.chemistry] ?? restVolts(source)) * source.cells
-}
 
 function missingIn({ source }: SupplySetup): string[] {
   const facts = chemistryFacts[source.chemistry]

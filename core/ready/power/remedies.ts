@@ -1,10 +1,12 @@
+import { chargeLimit } from './charging'
 import { supplyCourse, type Load, type Stretch, type SupplySetup } from './supply'
 
 /** Chargers as they are sold, A (common practice): the answer is one that can be bought. */
 export const chargerSizes = [1, 2, 3, 4, 5, 6, 8, 10, 15, 20, 25, 30, 40, 50, 60, 80, 100] as const
 
 /**
- * The smallest charger that keeps the terminals at the floor through the run, A; null when none of those sold does.
+ * The smallest charger that keeps the terminals at the floor through the run, A; null when none of those sold does
+ * without forcing more into the battery than it takes, or when it may not be charged at all.
  * @param chargerVolts its voltage limit.
  */
 export function smallestCharger(
@@ -17,7 +19,9 @@ export function smallestCharger(
     supplyCourse({ ...setup, charger: amps > 0 ? { amps, volts: chargerVolts } : null }, stretches)
       .lowestVolts >= floorVolts
   if (holds(0)) return 0
-  return chargerSizes.find(holds) ?? null
+  const limit = chargeLimit(setup, stretches)
+  if (!limit || limit.tooCold || limit.tooHot) return null
+  return chargerSizes.find((amps) => amps <= limit.amps && holds(amps)) ?? null
 }
 
 /**

@@ -114,7 +114,8 @@ export function flowOf(setup: SupplySetup, source: Source, unitAmps: number): Fl
     return { terminalVolts: given - total * ohms - lead, batteryAmps: Math.min(total, limit), chargerAmps: 0 }
   }
   let chargerAmps = 0
-  if (charger && charger.amps > 0) {
+  // A charger on cells that take no charge holds nothing up (judge-charger.ts refuses it by name).
+  if (charger && charger.amps > 0 && facts.charging) {
     chargerAmps = charger.amps
     const atPost = open - (total - chargerAmps) * ohms
     if (atPost > charger.volts) {

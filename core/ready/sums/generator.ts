@@ -1,3 +1,8 @@
+import { voltsText, type Finding } from '../../kernel'
+
+/** Share of its input that a charger brings into the battery where nobody said one (from memory: 85 to 93 %). */
+export const usualChargerEfficiency = 0.9
+
 /**
  * PRACTICE D11: charger amps are amps at battery volts. What several inverter chargers draw from one generator, how
  * long a battery takes, and what is left for loads.
@@ -9,7 +14,7 @@ export interface GeneratorForm {
   chargeAmps: readonly number[]
   /** Energy that is to go into the battery, Wh. */
   wattHours: number
-  /** Share of the charger's input that reaches the battery, 0 to 1. */
+  /** Share of the charger's input that reaches the battery, above 0 to 1. */
   efficiency?: number
 }
 
@@ -18,7 +23,7 @@ export function generatorShare({
   batteryVolts,
   chargeAmps,
   wattHours,
-  efficiency = 1,
+  efficiency = usualChargerEfficiency,
 }: GeneratorForm) {
   const chargeWatts = chargeAmps.reduce((sum, amps) => sum + amps * batteryVolts, 0)
   const drawnWatts = chargeWatts / efficiency
@@ -33,5 +38,32 @@ export function generatorShare({
     overWatts: Math.max(0, drawnWatts - generatorWatts),
     /** Null where nothing charges. */
     hoursToFull: given > 0 ? wattHours / (given * efficiency) : null,
+  }
+}
+
+/** More than this share of a generator leaves nothing for a load that starts (common practice). */
+const wantedShare = 0.8
+
+/** PRACTICE D11: whether one generator carries all chargers that draw on it. */
+export function judgeGeneratorShare(form: GeneratorForm): Finding {
+  const { chargeWatts, drawnWatts, overWatts, share, leftForLoadsWatts, hoursToFull } = generatorShare(form)
+  const amps = form.chargeAmps.reduce((sum, each) => sum + each, 0)
+  const level = overWatts > 0 ? 'stop' : share > wantedShare ? 'hold' : 'go'
+  return {
+    rule: 'generator-share',
+    level,
+    says:
+      level === 'stop'
+        ? `Charging alone is ${overWatts.toFixed(0)} W too much for the generator.`
+        : `Charging takes ${Math.round(share * 100)} % of the generator.`,
+    because: `${amps.toFixed(1)} A at ${voltsText(form.batteryVolts)} is ${chargeWatts.toFixed(0)} W into the battery, ${drawnWatts.toFixed(0)} W out of the generator.`,
+    ...(level === 'go' ? {} : { remedy: 'Lower the charge current of one, or charge one after the other.' }),
+    numbers: {
+      chargeWatts,
+      drawnWatts,
+      overWatts,
+      leftForLoadsWatts,
+      ...(hoursToFull === null ? {} : { hoursToFull }),
+    },
   }
 }

@@ -11,6 +11,24 @@ export interface LaptopForm {
   runMs: number
 }
 
+/** A bank that feeds the laptop. */
+export interface PowerBank {
+  /** Printed, Wh; a bank that prints mAh means them at the 3.6 V of its cells. */
+  wattHours: number
+  /** What the laptop draws, W. */
+  laptopWatts: number
+  /** Share of what is printed that reaches the laptop. */
+  efficiency?: number
+}
+
+/** Two converters, up and down, and cells that are not drained to the last (from memory: 80 to 90 %). */
+export const usualBankEfficiency = 0.85
+
+/** Minutes a bank carries a laptop; energy over power. */
+export function bankMinutes({ wattHours, laptopWatts, efficiency = usualBankEfficiency }: PowerBank): number {
+  return laptopWatts > 0 ? (wattHours * efficiency * 60) / laptopWatts : 0
+}
+
 /** PRACTICE D3: any stop of the laptop is as bad as one of the unit; twice the run is wanted (common practice). */
 export function judgeLaptop({ onMains, minutesLeft, charge, fullHours, runMs }: LaptopForm): Finding {
   const wanted = (2 * runMs) / 60_000

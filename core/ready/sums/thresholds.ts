@@ -46,18 +46,21 @@ export function judgeThresholds({ startVolts, stopVolts, floorVolts }: Threshold
   return findings
 }
 
-/** Inverter inputs of 60 Hz systems take 58 to 63 Hz (PRACTICE D11, common practice); those of 50 Hz, in proportion, 48 to 53. */
-export const frequencyWindows = { 50: [48, 53], 60: [58, 63] } as const
+/** Inverter inputs of 60 Hz systems take 58 to 63 Hz (PRACTICE D11, common practice); others in proportion: 48.33 to 52.5 Hz at 50. */
+const window60 = [58, 63] as const
+export const frequencyWindow = (systemHertz: number) =>
+  [(window60[0] * systemHertz) / 60, (window60[1] * systemHertz) / 60] as const
 
-export function judgeFrequency(hertz: number, system: keyof typeof frequencyWindows): Finding {
-  const [least, most] = frequencyWindows[system]
+export function judgeFrequency(hertz: number, system: 50 | 60): Finding {
+  const [least, most] = frequencyWindow(system)
+  const shown = `${Number(least.toFixed(2))} to ${Number(most.toFixed(2))} Hz`
   const inside = hertz >= least && hertz <= most
   return {
     rule: 'frequency-window',
     level: inside ? 'go' : 'stop',
     says: inside
-      ? `${hertz} Hz lies within ${least} to ${most} Hz.`
-      : `${hertz} Hz lies outside ${least} to ${most} Hz: the input does not take it.`,
+      ? `${hertz} Hz lies within ${shown}.`
+      : `${hertz} Hz lies outside ${shown}: the input does not take it.`,
     because: `A ${system} Hz system.`,
     ...(inside
       ? {}

@@ -1,4 +1,4 @@
-import { awgSquareMillimetres } from '../../kernel'
+import { awgSquareMillimetres, voltsText, type Finding } from '../../kernel'
 
 /**
  * Resistivity of annealed copper at 20 °C, ohm·mm²/m: 1/58, the International Annealed Copper Standard of IEC 60028
@@ -33,4 +33,23 @@ export function nearestAwg(squareMillimetres: number): number {
     if (off(gauge) < off(best)) best = gauge
   }
   return best
+}
+
+/** A lead that takes more than this share of the floor away is too long or too thin (common practice: 3 %). */
+const wantedShare = 0.03
+
+/** What a lead takes from the unit at the run's highest current, against the floor it has to stand above. */
+export function judgeLead(form: LeadForm, floorVolts: number): Finding {
+  const { dropVolts, ohms } = leadDrop(form)
+  const allowed = floorVolts * wantedShare
+  const over = dropVolts > allowed
+  const wanted = (form.squareMillimetres * dropVolts) / allowed
+  return {
+    rule: 'lead-drop',
+    level: over ? 'hold' : 'go',
+    says: `The lead takes ${voltsText(dropVolts)} at ${form.amps.toFixed(1)} A.`,
+    because: `${form.metres} m of ${form.squareMillimetres.toFixed(2)} mm², there and back ${(ohms * 1000).toFixed(0)} mohm; ${voltsText(allowed)} is 3 % of the floor.`,
+    ...(over ? { remedy: `Take a shorter lead, or one of ${wanted.toFixed(1)} mm² or more.` } : {}),
+    numbers: { dropVolts, leadOhms: ohms, allowedVolts: allowed },
+  }
 }

@@ -1,5 +1,5 @@
 import * as v from 'valibot'
-import { Pin, type FamilyLink } from '../../family'
+import { LineClock, Pin, type FamilyLink } from '../../family'
 
 const words = (most: number) => v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(most))
 
@@ -27,6 +27,8 @@ export const Adapter = v.strictObject({
   /** What made it known good or bad. */
   standingWhy: v.exactOptional(words(400)),
   serial: v.exactOptional(words(80)),
+  /** Clock of its converter chip, where its data sheet tells it. */
+  clock: v.exactOptional(LineClock),
   /** Identifiers of its converter chip, as a system lists them, hexadecimal. */
   usb: v.exactOptional(
     v.strictObject({

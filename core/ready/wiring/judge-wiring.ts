@@ -12,7 +12,7 @@ export function linkOfJob(family: Family, say: WiringSay | null | undefined): Fa
 }
 
 /**
- * The wiring of a job, by sixteen small rules, as far as it is drawn.
+ * The wiring of a job, by seventeen small rules, as far as it is drawn.
  * @param adapters the house's cables and adapters.
  */
 export function judgeWiring(

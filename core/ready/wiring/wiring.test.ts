@@ -396,6 +396,6 @@ describe('whatever is joined', () => {
   it('every rule is a file of its own, named so', () => {
     const names = [...adapterRules, ...joinRules].map(({ id }) => id)
     expect(new Set(names).size).toBe(names.length)
-    expect(names).toHaveLength(16)
+    expect(names).toHaveLength(17)
   })
 })

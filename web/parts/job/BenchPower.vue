@@ -1,7 +1,14 @@
 <script setup lang="ts">
 import { supplyKinds, type Family, type FamilyDocument } from '@bench-wake/core/family'
 import { isProblem, readQuantity, type Measure } from '@bench-wake/core/kernel'
-import { chargerVoltsOf, chemistryFacts, judgeJobPower, setupOf, type BenchSay } from '@bench-wake/core/ready'
+import {
+  chargerVoltsOf,
+  chemistryFacts,
+  isChargeable,
+  judgeJobPower,
+  setupOf,
+  type BenchSay,
+} from '@bench-wake/core/ready'
 import type { JobView } from '@bench-wake/server'
 import { NInput } from 'naive-ui'
 import { computed, defineAsyncComponent, inject, reactive } from 'vue'
@@ -78,7 +85,7 @@ const takeSaid = () => {
 }
 const charger = (amps: number | undefined) => {
   const volts = setup.value
-    ? Math.min(power.value.ceilingVolts, chargerVoltsOf(setup.value))
+    ? Math.min(power.value.ceilingVolts, chargerVoltsOf(setup.value) ?? Infinity)
     : power.value.ceilingVolts
   say.charger = amps ? { amps, volts } : null
 }
@@ -123,7 +130,7 @@ const start = reactive({
         Meter: <b class="mono">{{ metered.toFixed(2) }} V</b>
       </p>
       <template v-if="setup">
-        <label v-if="chemistryFacts[setup.source.chemistry].restVolts"
+        <label v-if="isChargeable(setup.source.chemistry)"
           >Charger on the battery
           <NInput
             v-model:value="start.charger"

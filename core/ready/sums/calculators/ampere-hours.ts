@@ -1,7 +1,7 @@
 import { durationText } from '../../../kernel'
 import { chemistryFacts } from '../../power/chemistry'
 import { peukertHours } from '../../power/peukert'
-import { ampereHours } from '../charge-time'
+import { ampereHours } from '../../power/ampere-hours'
 import { field, figure, type Sum } from '../sum'
 
 export const ampereHoursSum: Sum = {

@@ -1,11 +1,15 @@
 import { judgeBaud, nearestDivisor } from '../baud'
 import { field, figure, type Sum } from '../sum'
 
+/** Characters as lines are set, each with its bits from start to stop. */
+const frames = ['8N1', '8E1', '8N2', '8E2', '7E1'] as const
+const bitsOf = [10, 11, 11, 12, 10] as const
+
 export const baudErrorSum: Sum = {
   id: 'baud-error',
   name: 'Baud error of two ends',
   source:
-    'Last bit sampled 9.5 bit times behind the start edge, found up to 1/16 late; derivation in core/ready/sums/baud.ts.',
+    'The last of n bits is sampled n − ½ bit times behind the start edge, which is found up to one look late; derivation in core/ready/sums/baud.ts.',
   fields: [
     field('baud', 'Speed wanted', 'baud', '115200', 50, 12e6),
     field('firstHertz', 'Clock of the adapter', 'hertz', '48 MHz', 1e3, 1e9),
@@ -13,6 +17,10 @@ export const baudErrorSum: Sum = {
     field('firstDivisor', 'Divisor of the adapter (0: the nearest)', 'count', '0', 0, 1e6),
     field('secondDivisor', 'Divisor of the unit (0: the nearest)', 'count', '0', 0, 1e6),
     field('oversampling', 'Times a bit is sampled', 'count', '16', 4, 32),
+    {
+      ...field('frame', 'Bits of a character', 'count', frames[0]),
+      choices: frames,
+    },
   ],
   work(values) {
     const of = (id: string) => values[id] ?? 0
@@ -25,7 +33,8 @@ export const baudErrorSum: Sum = {
       end(of('firstHertz'), of('firstDivisor')),
       end(of('secondHertz'), of('secondDivisor')),
     ] as const
-    const finding = judgeBaud(ends[0], ends[1])
+    const bitsInFrame = bitsOf[of('frame')] ?? 10
+    const finding = judgeBaud(ends[0], ends[1], { bitsInFrame, oversampling })
     return {
       numbers: finding.numbers ?? {},
       says: [
@@ -37,9 +46,9 @@ export const baudErrorSum: Sum = {
       ],
       picture: {
         kind: 'bits',
-        bits: 10,
+        bits: bitsInFrame,
         samples: Array.from(
-          { length: 10 },
+          { length: bitsInFrame },
           (_, bit) => (bit + 0.5) / (1 + (finding.numbers?.['error'] ?? 0)),
         ),
       },

@@ -1,24 +1,48 @@
 import { durationText } from '../../../kernel'
-import { canFrameBits, segmentedMs } from '../../../link'
+import { canFrameBits, uploadTime } from '../../../link'
 import { field, type Sum } from '../sum'
 
 export const busTimeSum: Sum = {
   id: 'bus-time',
   name: 'Run time on a vehicle bus',
   source:
-    'Frame lengths and bit stuffing of ISO 11898-1; seven bytes a frame, ISO 15765-2, no rests between frames.',
+    'Frame lengths and bit stuffing of ISO 11898-1; segments of ISO 15765-2, no rests between frames; the same function as the plan of a run.',
   fields: [
     field('bytes', 'Image', 'bytes', '192 KiB', 1, 2 ** 32),
     field('bitrate', 'Speed of the bus, bit/s', 'baud', '500000', 1000, 1e7),
+    field('messageBytes', 'Bytes of one message', 'bytes', '1026', 8, 2 ** 32),
+    field('adapterBaud', 'Line to the adapter (0: none)', 'baud', '2000000', 0, 12e6),
     field('eraseMs', 'Erasing takes', 'milliseconds', '4 s'),
   ],
-  work({ bytes, bitrate, eraseMs }) {
-    const { frames, leastMs, mostMs } = segmentedMs(bytes!, bitrate!)
+  work(values) {
+    const { bytes, bitrate, messageBytes, adapterBaud, eraseMs } = values as Record<
+      'bytes' | 'bitrate' | 'messageBytes' | 'adapterBaud' | 'eraseMs',
+      number
+    >
+    const { frames, leastMs, likelyMs, mostMs } = uploadTime(bytes, {
+      bitsPerSecond: bitrate,
+      messageBytes,
+      ...(adapterBaud > 0
+        ? { adapter: { baudRate: adapterBaud, dataBits: 8, parity: 'none', stopBits: 1 } }
+        : {}),
+    })
     const { least, most } = canFrameBits(8)
+    const bar = (label: string, wire: number) => ({
+      label,
+      parts: [
+        { label: 'erase', value: eraseMs / 1000 },
+        { label: 'wire', value: wire / 1000 },
+      ],
+    })
     return {
-      numbers: { frames, leastMs: leastMs + eraseMs!, mostMs: mostMs + eraseMs! },
+      numbers: {
+        frames,
+        leastMs: leastMs + eraseMs,
+        likelyMs: likelyMs + eraseMs,
+        mostMs: mostMs + eraseMs,
+      },
       says: [
-        { label: 'In all, at most', value: durationText(mostMs + eraseMs!) },
+        { label: 'In all', value: durationText(likelyMs + eraseMs) },
         { label: 'On the wire', value: `${durationText(leastMs)} to ${durationText(mostMs)}` },
         { label: 'Frames', value: String(frames) },
         { label: 'Bits a frame', value: `${least} to ${most}` },
@@ -27,20 +51,9 @@ export const busTimeSum: Sum = {
         kind: 'bars',
         unit: 's',
         rows: [
-          {
-            label: 'no stuff bits',
-            parts: [
-              { label: 'erase', value: eraseMs! / 1000 },
-              { label: 'wire', value: leastMs / 1000 },
-            ],
-          },
-          {
-            label: 'most stuff bits',
-            parts: [
-              { label: 'erase', value: eraseMs! / 1000 },
-              { label: 'wire', value: mostMs / 1000 },
-            ],
-          },
+          bar('no stuff bits', leastMs),
+          { ...bar('likely', likelyMs), chosen: true },
+          bar('most stuff bits', mostMs),
         ],
       },
       findings: [],

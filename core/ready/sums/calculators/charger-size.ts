@@ -1,5 +1,7 @@
-import { voltsText } from '../../../kernel'
-import { chargerVoltsOf } from '../../power/judge-power'
+import { voltsText, type Finding } from '../../../kernel'
+import { chargeLimit, chargerVoltsOf } from '../../power/charging'
+import { chemistryFacts } from '../../power/chemistry'
+import { freshSupply } from '../../power/fresh-supply'
 import { chargerSizes, smallestCharger } from '../../power/remedies'
 import { supplyCourse } from '../../power/supply'
 import { figure, type Sum } from '../sum'
@@ -16,29 +18,80 @@ export const chargerSizeSum: Sum = {
   work(values) {
     const { setup, stretches, floorVolts } = batteryOf(values)
     const chargerVolts = chargerVoltsOf(setup)
-    const smallest = smallestCharger(setup, stretches, floorVolts, chargerVolts)
+    const limit = chargeLimit(setup, stretches)
+    const smallest =
+      chargerVolts === null ? null : smallestCharger(setup, stretches, floorVolts, chargerVolts)
     const lowest = (amps: number) =>
-      supplyCourse({ ...setup, charger: amps > 0 ? { amps, volts: chargerVolts } : null }, stretches)
-        .lowestVolts
+      supplyCourse(
+        { ...setup, charger: amps > 0 && chargerVolts !== null ? { amps, volts: chargerVolts } : null },
+        stretches,
+      ).lowestVolts
+    const bare = lowest(0)
+    const holds = bare >= floorVolts
+    const finding = (): Omit<Finding, 'rule'> => {
+      const { name } = chemistryFacts[setup.source.chemistry]
+      if (holds) {
+        return {
+          level: 'go',
+          says: 'The battery holds it alone.',
+          because: `Floor ${voltsText(floorVolts)}, lowest ${voltsText(bare)}.`,
+        }
+      }
+      if (!limit) {
+        return {
+          level: 'stop',
+          says: `${name} are never put on a charger, and alone they sag to ${voltsText(bare)}.`,
+          because: 'Primary cells leak or burst when they are charged.',
+          remedy: freshSupply(setup.source.chemistry),
+        }
+      }
+      if (limit.tooCold || limit.tooHot) {
+        return {
+          level: 'stop',
+          says: `At ${setup.source.celsius} °C this battery may not be charged.`,
+          because: `${name}: from ${limit.celsius[0]} to ${limit.celsius[1]} °C.`,
+          remedy: 'Bring it to that temperature first, or take another battery.',
+        }
+      }
+      if (smallest === null) {
+        const largest = chargerSizes.findLast((amps) => amps <= limit.amps) ?? 0
+        return {
+          level: 'stop',
+          says: 'No charger that this battery takes holds this floor.',
+          because: `Even ${largest} A leaves ${voltsText(lowest(largest))}; more than ${limit.amps.toFixed(1)} A it does not take.`,
+          remedy: 'Shorten the leads, shed loads, or change the battery.',
+        }
+      }
+      return {
+        level: 'go',
+        says: `A charger of ${smallest} A holds the floor.`,
+        because: `Floor ${voltsText(floorVolts)}; the charger stands at ${voltsText(chargerVolts!)}.`,
+      }
+    }
     const at = smallest === null ? -1 : chargerSizes.indexOf(smallest as (typeof chargerSizes)[number])
-    const shown = [0, ...chargerSizes.slice(Math.max(0, at - 2), Math.max(3, at + 2))]
+    const shown = limit ? [0, ...chargerSizes.slice(Math.max(0, at - 2), Math.max(3, at + 2))] : [0]
     return {
       numbers: {
-        withoutVolts: lowest(0),
-        ...(smallest ? { chargerAmps: smallest, chargerVolts, withVolts: lowest(smallest) } : {}),
+        withoutVolts: bare,
+        ...(limit ? { mostAmps: limit.amps } : {}),
+        ...(smallest
+          ? { chargerAmps: smallest, chargerVolts: chargerVolts!, withVolts: lowest(smallest) }
+          : {}),
       },
       says: [
         {
           label: 'Smallest charger',
-          value:
-            smallest === null
-              ? 'none sold does'
-              : smallest === 0
-                ? 'none is needed'
+          value: holds
+            ? 'none is needed'
+            : !limit
+              ? 'never charged: fresh cells'
+              : smallest === null
+                ? 'none does'
                 : figure(smallest, 'A', 0),
         },
-        { label: 'Lowest without', value: voltsText(lowest(0)) },
+        { label: 'Lowest without', value: voltsText(bare) },
         ...(smallest ? [{ label: 'Lowest with it', value: voltsText(lowest(smallest)) }] : []),
+        ...(limit ? [{ label: 'It takes at most', value: figure(limit.amps, 'A', 1) }] : []),
       ],
       picture: {
         kind: 'bars',
@@ -50,25 +103,7 @@ export const chargerSizeSum: Sum = {
           chosen: amps === smallest,
         })),
       },
-      findings: [
-        smallest === null
-          ? {
-              rule: 'charger-size',
-              level: 'stop',
-              says: 'No charger that is sold holds this floor.',
-              because: `Even ${chargerSizes[chargerSizes.length - 1]} A leaves ${voltsText(lowest(chargerSizes[chargerSizes.length - 1]!))}.`,
-              remedy: 'Shorten the leads, shed loads, or change the battery.',
-            }
-          : {
-              rule: 'charger-size',
-              level: 'go',
-              says:
-                smallest === 0
-                  ? 'The battery holds it alone.'
-                  : `A charger of ${smallest} A holds the floor.`,
-              because: `Floor ${voltsText(floorVolts)}; the charger stands at ${voltsText(chargerVolts)}.`,
-            },
-      ],
+      findings: [{ rule: 'charger-size', ...finding() }],
     }
   },
 }

@@ -4,7 +4,7 @@ import { judgeFrequency } from '../thresholds'
 export const frequencyWindowSum: Sum = {
   id: 'frequency-window',
   name: 'Frequency window',
-  source: '58 to 63 Hz on a 60 Hz system (common practice); in proportion on 50 Hz.',
+  source: '58 to 63 Hz on a 60 Hz system (common practice); in proportion on 50 Hz: 48.33 to 52.5 Hz.',
   fields: [
     field('hertz', 'Measured', 'hertz', '60 Hz', 1, 1000),
     field('system', 'System', 'hertz', '60 Hz', 50, 60),

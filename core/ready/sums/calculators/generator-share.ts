@@ -1,39 +1,51 @@
-import { voltsText } from '../../../kernel'
-import { generatorShare } from '../generator'
+import { generatorShare, judgeGeneratorShare } from '../generator'
 import { field, figure, type Sum } from '../sum'
 
 export const generatorShareSum: Sum = {
   id: 'generator-share',
   name: 'Inverters on one generator',
-  source: 'Charger amps are amps at battery volts: 10 A at 48 V is 480 W (common practice).',
+  source:
+    'Charger amps are amps at battery volts: 10 A at 48 V is 480 W into the battery (common practice); out of the generator more, by the charger’s efficiency.',
   fields: [
     field('generatorWatts', 'Generator', 'watts', '1 kW', 1),
     field('batteryVolts', 'Battery', 'volts', '48 V', 1, 1000),
     field('firstAmps', 'Charge current, first inverter', 'amps', '10 A'),
     field('secondAmps', 'Second inverter', 'amps', '0 A'),
+    field('efficiency', 'Of its input a charger gives', 'percent', '90 %', 1, 100),
     field('wattHours', 'To go into the battery', 'watt-hours', '10 kWh'),
   ],
+  puts: ({ generatorWatts, firstAmps, secondAmps, efficiency }) => ({
+    generator: {
+      watts: generatorWatts!,
+      chargeAmps: [firstAmps!, ...(secondAmps ? [secondAmps] : [])],
+      efficiency: efficiency!,
+    },
+  }),
   work(values) {
-    const { generatorWatts, batteryVolts, firstAmps, secondAmps, wattHours } = values as Record<
-      'generatorWatts' | 'batteryVolts' | 'firstAmps' | 'secondAmps' | 'wattHours',
+    const { generatorWatts, batteryVolts, firstAmps, secondAmps, efficiency, wattHours } = values as Record<
+      'generatorWatts' | 'batteryVolts' | 'firstAmps' | 'secondAmps' | 'efficiency' | 'wattHours',
       number
     >
-    const share = generatorShare({
+    const form = {
       generatorWatts,
       batteryVolts,
       chargeAmps: [firstAmps, secondAmps],
       wattHours,
-    })
-    const over = share.overWatts > 0
+      efficiency: efficiency / 100,
+    }
+    const share = generatorShare(form)
+    const finding = judgeGeneratorShare(form)
     return {
       numbers: {
-        chargeWatts: share.chargeWatts,
-        leftForLoadsWatts: share.leftForLoadsWatts,
-        overWatts: share.overWatts,
-        ...(share.hoursToFull === null ? {} : { hoursToFull: share.hoursToFull }),
+        ...finding.numbers,
+        generatorWatts,
+        firstAmps,
+        secondAmps,
+        efficiency: form.efficiency,
       },
       says: [
-        { label: 'Charging draws', value: figure(share.chargeWatts, 'W', 0) },
+        { label: 'Out of the generator', value: figure(share.drawnWatts, 'W', 0) },
+        { label: 'Into the battery', value: figure(share.chargeWatts, 'W', 0) },
         { label: 'Left for loads', value: figure(share.leftForLoadsWatts, 'W', 0) },
         {
           label: 'Until full',
@@ -48,23 +60,13 @@ export const generatorShareSum: Sum = {
           {
             label: 'charging',
             parts: [
-              { label: 'first', value: firstAmps * batteryVolts },
-              { label: 'second', value: secondAmps * batteryVolts },
+              { label: 'first', value: (firstAmps * batteryVolts) / form.efficiency },
+              { label: 'second', value: (secondAmps * batteryVolts) / form.efficiency },
             ],
           },
         ],
       },
-      findings: [
-        {
-          rule: 'generator-share',
-          level: over ? 'stop' : share.share > 0.8 ? 'hold' : 'go',
-          says: over
-            ? `Charging alone is ${figure(share.overWatts, 'W', 0)} too much for the generator.`
-            : `Charging takes ${Math.round(share.share * 100)} % of the generator.`,
-          because: `${figure(firstAmps + secondAmps, 'A', 1)} at ${voltsText(batteryVolts)} is ${figure(share.chargeWatts, 'W', 0)}.`,
-          ...(over ? { remedy: 'Lower the charge current of one, or charge one after the other.' } : {}),
-        },
-      ],
+      findings: [finding],
     }
   },
 }

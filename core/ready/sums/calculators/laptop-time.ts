@@ -1,18 +1,22 @@
 import { durationText } from '../../../kernel'
-import { judgeLaptop } from '../laptop'
+import { bankMinutes, judgeLaptop, usualBankEfficiency } from '../laptop'
 import { field, type Sum } from '../sum'
 
 export const laptopTimeSum: Sum = {
   id: 'laptop-time',
   name: 'Laptop time',
-  source: 'Twice the run is wanted (common practice).',
+  source: `Twice the run is wanted (common practice). A power bank gives ${usualBankEfficiency * 100} % of what is printed (from memory).`,
   fields: [
     field('runMs', 'The run takes', 'milliseconds', '11 min'),
     field('leftMs', 'The battery lasts', 'milliseconds', '90 min'),
+    field('bankWattHours', 'Power bank on it', 'watt-hours', '0 Wh', 0, 1e5),
+    field('laptopWatts', 'The laptop draws', 'watts', '20 W', 1, 1000),
   ],
   puts: ({ minutesLeft }) => ({ laptop: { onMains: false, minutesLeft: minutesLeft ?? null } }),
-  work({ runMs, leftMs }) {
-    const finding = judgeLaptop({ onMains: false, minutesLeft: leftMs! / 60_000, runMs: runMs! })
+  work({ runMs, leftMs, bankWattHours, laptopWatts }) {
+    const bank = bankMinutes({ wattHours: bankWattHours!, laptopWatts: laptopWatts! })
+    const minutesLeft = leftMs! / 60_000 + bank
+    const finding = judgeLaptop({ onMains: false, minutesLeft, runMs: runMs! })
     return {
       numbers: finding.numbers ?? {},
       says: [{ label: 'Wanted', value: durationText(2 * runMs!) }],
@@ -22,7 +26,14 @@ export const laptopTimeSum: Sum = {
         limit: { label: 'wanted', value: (2 * runMs!) / 60_000 },
         rows: [
           { label: 'the run', parts: [{ label: '', value: runMs! / 60_000 }] },
-          { label: 'battery', parts: [{ label: '', value: leftMs! / 60_000 }], chosen: true },
+          {
+            label: 'battery',
+            parts: [
+              { label: 'battery', value: leftMs! / 60_000 },
+              { label: 'bank', value: bank },
+            ],
+            chosen: true,
+          },
         ],
       },
       findings: [finding],

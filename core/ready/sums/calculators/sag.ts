@@ -1,5 +1,7 @@
 import { voltsText } from '../../../kernel'
+import { isChargeable } from '../../power/charging'
 import { chemistryFacts } from '../../power/chemistry'
+import { freshSupply } from '../../power/fresh-supply'
 import { minutesToFloor, supplyCourse } from '../../power/supply'
 import { figure, type Sum } from '../sum'
 import { batteryFields, batteryOf } from './battery'
@@ -59,7 +61,13 @@ export const sagSum: Sum = {
               ? `It sags to ${voltsText(course.lowestVolts)}, below the floor.`
               : `It holds, with ${voltsText(margin)} to spare.`,
           because: `${chemistryFacts[source.chemistry].name}, ${source.cells} cells, ${figure(amps, 'A', 1)}.`,
-          ...(margin < 0.2 ? { remedy: 'Put a charger on, or shed a load.' } : {}),
+          ...(margin < 0.2
+            ? {
+                remedy: isChargeable(source.chemistry)
+                  ? 'Put a charger on, or shed a load.'
+                  : freshSupply(source.chemistry),
+              }
+            : {}),
         },
       ],
     }

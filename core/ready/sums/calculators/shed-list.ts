@@ -1,4 +1,5 @@
 import { voltsText } from '../../../kernel'
+import { freshSupply } from '../../power/fresh-supply'
 import { loadsToShed } from '../../power/remedies'
 import { supplyCourse, type Load } from '../../power/supply'
 import { field, figure, type Sum } from '../sum'
@@ -71,7 +72,7 @@ export const shedListSum: Sum = {
               level: 'stop',
               says: 'With every load off it still sags below the floor.',
               because: `Floor ${voltsText(floorVolts)}, lowest ${voltsText(lowest(all.map(({ id }) => id)))}.`,
-              remedy: 'Put a charger on the battery.',
+              remedy: freshSupply(setup.source.chemistry),
             }
           : {
               rule: 'shed-list',

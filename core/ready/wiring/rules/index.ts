@@ -2,6 +2,7 @@ import type { WiringRule } from '../question'
 import { adapterKind } from './adapter-kind'
 import { adapterSchool } from './adapter-school'
 import { adapterStanding } from './adapter-standing'
+import { baudError } from './baud-error'
 import { busTermination } from './bus-termination'
 import { cableForm } from './cable-form'
 import { dataPair } from './data-pair'
@@ -23,6 +24,7 @@ export const adapterRules: readonly WiringRule[] = [
   adapterSchool,
   cableForm,
   jackPinout,
+  baudError,
 ]
 
 /** Conditions on what is joined, what destroys first. */

@@ -1,4 +1,4 @@
-import { countedAmps } from '../power/peukert'
+import { countedAmps } from './peukert'
 
 /** Ampere-hours and hours of a steady draw from a battery, with Peukert's rate effect. */
 export function ampereHours(form: {

@@ -1,0 +1,48 @@
+import { canFrameBits } from '../can'
+import { singleBytes, tpFrames } from '../isotp'
+import { wireMs, type SerialSettings } from '../port'
+
+/** What decides how long an image takes over the vehicle bus. */
+export interface BusUpload {
+  bitsPerSecond: number
+  /** Bytes of one transfer message, its service and its counter included (ISO 14229-1, service 34 answers it). */
+  messageBytes: number
+  /** Line to an adapter that carries frames as text; none where it costs nothing. */
+  adapter?: SerialSettings
+}
+
+export interface UploadTime {
+  frames: number
+  /** Without any stuff bit, with those of random bytes, and with the most there can be, ms. */
+  leastMs: number
+  likelyMs: number
+  mostMs: number
+}
+
+/** Service 36 and its counter before the data, and the two bytes of its answer. */
+const headBytes = 2
+/** Characters of a full frame in the adapter's text: `t7E08`, 16 digits and a return; and `z` with a return to a sent one. */
+const frameCharacters = 22
+const answerCharacters = 2
+
+/**
+ * An image in transfer messages: each is segmented (ISO 15765-2), the unit gives leave once and answers once, every frame
+ * is padded to eight bytes. Without rests between frames, without the unit's thinking. Calculator and plan both ask here.
+ */
+export function uploadTime(bytes: number, { bitsPerSecond, messageBytes, adapter }: BusUpload): UploadTime {
+  const most = messageBytes - headBytes
+  const whole = Math.floor(bytes / most)
+  const rest = bytes % most
+  const lengths = [...(whole > 0 ? [{ length: messageBytes, count: whole }] : [])]
+  if (rest > 0) lengths.push({ length: rest + headBytes, count: 1 })
+  let [sent, heard] = [0, 0]
+  for (const { length, count } of lengths) {
+    sent += count * tpFrames(length)
+    heard += count * (length > singleBytes ? 2 : 1)
+  }
+  const frames = sent + heard
+  const textMs = adapter ? wireMs(frames * frameCharacters + sent * answerCharacters, adapter) : 0
+  const bits = canFrameBits(8)
+  const ms = (each: number) => (frames * each * 1000) / bitsPerSecond + textMs
+  return { frames, leastMs: ms(bits.least), likelyMs: ms(bits.likely), mostMs: ms(bits.most) }
+}
