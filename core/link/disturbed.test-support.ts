@@ -25,6 +25,7 @@ import {
   type UnitForm,
 } from '@bench-wake/standins'
 import { equalBytes, isProblem, virtualClock } from '../kernel'
+import { isEqual } from './check'
 import { talkOver } from './drive'
 
 type Over<S extends Speech> = OtherLink & { drive: DriveOf<S> }
@@ -118,7 +119,7 @@ export async function disturbedWrite(
     await talk.loader.attach()
     await talk.loader.erase({ address: region.address, length: image.length }, () => {})
     await talk.loader.write(region.address, image, () => {}, { raised: false })
-    return (await talk.loader.verify(region.address, image)).ok
+    return isEqual(await talk.loader.verify(region.address, image))
   }
   const result = await Promise.race([
     act().catch((error: unknown) => error),

@@ -1,5 +1,6 @@
 export * from './port'
 export * from './inbox'
+export * from './check'
 export * from './loader'
 export * from './console/text-console'
 export * from './console/console-loader'

@@ -1,4 +1,5 @@
-import { bytesText, crc32, hexNumber, Problem } from '../kernel'
+import { Problem } from '../kernel'
+import type { Verification } from './check'
 
 /** What a loader can do with this unit; the plan and the record say which proof was possible. */
 export interface LoaderAbilities {
@@ -27,14 +28,6 @@ export type Report = (progress: Progress) => Promise<void> | void
 /** Raised when the person abandons the run. */
 export interface Abandon {
   readonly raised: boolean
-}
-
-export interface Verification {
-  how: LoaderAbilities['verify']
-  ok: boolean
-  /** What was compared, in words and figures: `CRC-32 CBF43926 over 262 144 bytes`. */
-  expected: string
-  found: string
 }
 
 /** A piece of memory to be erased. */
@@ -85,34 +78,4 @@ export function writeAbandoned(thing: string, offset: number, found: string): Pr
     found,
     remedy: 'Write again from the beginning.',
   })
-}
-
-/**
- * An image held against checksums that the unit computes over its memory: one over each half. Over an image that ends in
- * its own CRC-32 the sum of the whole is the same for every such image, the residue of the code (2144DF1C; catalogue of
- * parametrised CRC algorithms, CRC-32/ISO-HDLC), and would tell an old image from a new one by nothing.
- * @param ask CRC-32 of a piece of the image in the unit, as hexadecimal digits; empty where the unit gives none.
- */
-export async function checksumVerification(
-  bytes: Uint8Array,
-  ask: (offset: number, length: number) => Promise<string>,
-): Promise<Verification> {
-  const middle = (bytes.length >> 1) & ~3
-  const halves = [bytes.subarray(0, middle), bytes.subarray(middle)].filter(({ length }) => length > 0)
-  const expected: string[] = []
-  const found: string[] = []
-  let offset = 0
-  for (const half of halves) {
-    expected.push(hexNumber(crc32(half), 8))
-    found.push((await ask(offset, half.length)) || 'none')
-    offset += half.length
-  }
-  const said = (sums: string[]) =>
-    `CRC-32 ${sums.join(' and ')} over the halves of ${bytesText(bytes.length)}`
-  return {
-    how: 'checksum',
-    ok: expected.every((sum, index) => sum === found[index]),
-    expected: said(expected),
-    found: found.every((sum) => sum === 'none') ? 'no checksum' : said(found),
-  }
 }

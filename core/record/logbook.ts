@@ -1,3 +1,4 @@
+import type { CheckOutcome } from '../link'
 import { troubleAt, type RunState } from '../run'
 import { stripOf, type Strip } from './strip'
 
@@ -21,7 +22,10 @@ export interface LogbookRow {
   /** Legs it took, and what ended each of those before the last. */
   legs: number
   legTroubles: string[]
-  verifiedBy: string | null
+  /** What the check after the write came to; null where none was reached. */
+  check: CheckOutcome | null
+  /** By which means it was equal; null where it was not compared, or not the same. */
+  verifiedBy: 'read-back' | 'checksum' | null
   startedAt: number
   tookMs: number
   bytesAcknowledged: number
@@ -32,6 +36,11 @@ export interface LogbookRow {
   adapter: string | null
   standIn: boolean
   strip: Strip
+}
+
+const verifiedBy: Partial<Record<CheckOutcome, LogbookRow['verifiedBy']>> = {
+  'equal-read-back': 'read-back',
+  'equal-checksum': 'checksum',
 }
 
 export function logbookRow(state: RunState): LogbookRow {
@@ -56,7 +65,8 @@ export function logbookRow(state: RunState): LogbookRow {
     trouble: troubleAt(state),
     legs: state.leg,
     legTroubles: state.pastLegs.flatMap(({ trouble }) => (trouble ? [trouble] : [])),
-    verifiedBy: state.verified?.ok ? state.verified.how : null,
+    check: state.verified?.outcome ?? null,
+    verifiedBy: verifiedBy[state.verified?.outcome ?? 'not-comparable'] ?? null,
     startedAt: state.startedAt,
     tookMs: (state.endedAt ?? state.at) - state.startedAt,
     bytesAcknowledged: state.acknowledged,

@@ -28,18 +28,18 @@ describe('a checksum over an image', () => {
   })
   it('tells two such images apart all the same, since it is asked over the halves', async () => {
     const [mine, other] = [withTrailer(0x1000, 1), withTrailer(0x1000, 2)]
-    expect((await checksumVerification(mine, unitWith(mine))).ok).toBe(true)
+    expect((await checksumVerification(mine, unitWith(mine))).outcome).toBe('equal-checksum')
     const told = await checksumVerification(mine, unitWith(other))
-    expect(told.ok).toBe(false)
+    expect(told.outcome).toBe('different')
     expect(told.found).not.toBe(told.expected)
   })
   it('says so when the unit gives none, and works on images of a few bytes', async () => {
     expect(await checksumVerification(withTrailer(64, 1), async () => '')).toMatchObject({
-      ok: false,
+      outcome: 'not-comparable',
       found: 'no checksum',
     })
     const tiny = Uint8Array.of(1, 2, 3)
-    expect((await checksumVerification(tiny, unitWith(tiny))).ok).toBe(true)
+    expect((await checksumVerification(tiny, unitWith(tiny))).outcome).toBe('equal-checksum')
   })
 })
 
@@ -51,7 +51,7 @@ describe('before anything is erased', () => {
       const held = bodies(events, 'held-against')
       expect(held.length, unitId).toBeGreaterThan(0)
       expect(
-        held.every(({ same }) => !same),
+        held.every(({ outcome }) => outcome === 'different'),
         unitId,
       ).toBe(true)
       const at = (type: string) => events.findIndex(({ body }) => body.type === type)
@@ -68,7 +68,7 @@ describe('before anything is erased', () => {
     const flash = holdsIt()
     const release = { rule: 'version-direction', name: 'A. Lund', reason: 'a test' }
     const again = await rehearse({ flash, releases: [release] })
-    expect(bodies(again.events, 'held-against')[0]!.same).toBe(true)
+    expect(bodies(again.events, 'held-against')[0]!.outcome).toBe('equal-checksum')
     expect(again.outcome).toBe('proved')
   })
   it('the whole image goes over the davit’s link once, with nothing written', async () => {

@@ -1,9 +1,10 @@
 import { groupedNumber, type Finding, type ProblemFacts } from '../kernel'
+import { weakestCheck, type Verification } from '../link'
 import type { Compared } from '../proof'
 import type { Snapshot } from '../unit'
 import type { Step } from './step'
 import { voltsAtLastByte } from './supply-trend'
-import type { BodyOf, WakeEvent } from './wake'
+import { checkOf, type BodyOf, type WakeEvent } from './wake'
 
 /** What a unit most likely is after a run was cut, failed or abandoned (PRACTICE H7). */
 export type UnitCondition =
@@ -64,12 +65,13 @@ export interface RunState {
   supply: { at: number; volts: number }[]
   before: Snapshot | null
   after: Snapshot | null
-  verified: Omit<BodyOf<'verified'>, 'type'> | null
+  /** The check after the write; of several pieces the one that proves least. */
+  verified: Verification | null
   compared: Compared[]
   findings: Finding[]
   backups: Omit<BodyOf<'backup'>, 'type'>[]
   /** The image against what was in the unit before. */
-  heldAgainst: Omit<BodyOf<'held-against'>, 'type'> | null
+  heldAgainst: Verification | null
   /** While the supply falls towards its floor in erase or write. */
   supplyWarning: { at: number; volts: number; atLastByte: number | null } | null
   faults: Omit<BodyOf<'faults'>, 'type'> | null
@@ -177,6 +179,9 @@ export function foldEvent(before: RunState | null, event: WakeEvent): RunState |
     case 'step.started':
       state.open = body.step
       state.progress = null
+      // A check that is begun again is judged again.
+      if (before.steps[body.step]?.kind === 'verify') state.verified = null
+      if (before.steps[body.step]?.kind === 'compare') state.heldAgainst = null
       state.steps = withStep(state.steps, body.step, { state: 'open', startedAt: at })
       return state
     case 'progress':
@@ -217,11 +222,9 @@ export function foldEvent(before: RunState | null, event: WakeEvent): RunState |
     case 'findings':
       state.findings = body.findings
       return state
-    case 'verified': {
-      const { type: _type, ...verified } = body
-      state.verified = verified
+    case 'verified':
+      state.verified = weakestCheck([...(before.verified ? [before.verified] : []), checkOf(body)])
       return state
-    }
     case 'compared':
       state.compared = body.rows
       state.findings = body.findings
@@ -231,11 +234,9 @@ export function foldEvent(before: RunState | null, event: WakeEvent): RunState |
       state.backups = [...state.backups, backup]
       return state
     }
-    case 'held-against': {
-      const { type: _type, ...held } = body
-      state.heldAgainst = held
+    case 'held-against':
+      state.heldAgainst = weakestCheck([...(before.heldAgainst ? [before.heldAgainst] : []), checkOf(body)])
       return state
-    }
     case 'supply-warning':
       state.supplyWarning =
         body.volts === null ? null : { at, volts: body.volts, atLastByte: body.atLastByte }

@@ -1,4 +1,5 @@
 import type { Verdict } from '../kernel'
+import { checkText } from '../link'
 import { troubleAt, type RunState } from './fold'
 import type { StepKind } from './step'
 
@@ -132,7 +133,7 @@ function doneSays(id: StationId, run: RunState): string {
       if (run.steps.some(({ kind }) => kind === 'swap')) return 'power as ordered'
       return run.notes.length ? `already in the bootloader${again}` : `in the bootloader${again}`
     case 'write':
-      return run.verified?.ok ? `written, ${run.verified.how} equal${again}` : `written${again}`
+      return run.verified ? `written, ${checkText(run.verified)}${again}` : `written${again}`
     case 'proof':
       return run.facts.image.version ? `the unit says ${run.facts.image.version}` : 'read again'
     default:

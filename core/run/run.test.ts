@@ -21,7 +21,7 @@ describe('a run from the bench to the proof', () => {
     const { outcome, state, flash, bytes, events } = await rehearse()
     expect(outcome).toBe('proved')
     expect(equalBytes(flash, bytes)).toBe(true)
-    expect(state.verified).toMatchObject({ how: 'checksum', ok: true })
+    expect(state.verified).toMatchObject({ outcome: 'equal-checksum', by: 'CRC-32' })
     const main = state.compared.find((row) => row.field === 'version.main')
     expect(main).toMatchObject({ before: '2.41', after: '2.48', ok: true })
     expect(state.compared.every((row) => row.ok !== false)).toBe(true)

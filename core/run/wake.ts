@@ -1,6 +1,7 @@
 import * as v from 'valibot'
 import { readingPlaces } from '../family'
 import { canonicalJson, sha256Hex, type Clock } from '../kernel'
+import { checkOutcomes, type Verification } from '../link'
 import { stepKinds } from './step'
 
 /*
@@ -52,6 +53,17 @@ const compared = v.object({
   ok: v.nullable(v.boolean()),
 })
 const step = v.number()
+/** What holding the image against the unit came to. Records of the older form say `how` and `ok` or `same` instead. */
+const check = {
+  outcome: v.exactOptional(v.picklist(checkOutcomes)),
+  /** Which checksum it rests on. */
+  by: v.exactOptional(v.string()),
+  how: v.exactOptional(v.picklist(['read-back', 'checksum', 'version-only'])),
+  ok: v.exactOptional(v.boolean()),
+  same: v.exactOptional(v.boolean()),
+  expected: v.string(),
+  found: v.string(),
+}
 const plan = v.array(
   v.object({
     kind: v.picklist(stepKinds),
@@ -147,10 +159,7 @@ export const WakeBody = v.variant('type', [
   v.object({
     type: v.literal('verified'),
     step,
-    how: v.picklist(['read-back', 'checksum', 'version-only']),
-    ok: v.boolean(),
-    expected: v.string(),
-    found: v.string(),
+    ...check,
   }),
   /** What was read out of the unit before the first write, and where it is kept (PRACTICE G1, G5). */
   v.object({
@@ -172,10 +181,7 @@ export const WakeBody = v.variant('type', [
   v.object({
     type: v.literal('held-against'),
     step,
-    same: v.boolean(),
-    how: v.picklist(['read-back', 'checksum', 'version-only']),
-    expected: v.string(),
-    found: v.string(),
+    ...check,
   }),
   /** The supply falls towards its floor in the middle of erase or write; null volts when that is over. */
   v.object({
@@ -203,6 +209,25 @@ export const WakeBody = v.variant('type', [
   v.object({ type: v.literal('run.closed'), outcome: v.picklist(['proved', 'abandoned']) }),
 ])
 export type WakeBody = v.InferOutput<typeof WakeBody>
+
+/** What an event says a check came to; one of the older form is never called more than it was. */
+export function checkOf({
+  outcome,
+  by,
+  how,
+  ok,
+  same,
+  expected,
+  found,
+}: Pick<BodyOf<'verified'>, keyof typeof check>): Verification {
+  const figures = { ...(by === undefined ? {} : { by }), expected, found }
+  if (outcome) return { outcome, ...figures }
+  if (how === 'version-only' || how === undefined) return { outcome: 'version-only', ...figures }
+  if (!(ok ?? same)) return { outcome: 'different', ...figures }
+  return how === 'read-back'
+    ? { outcome: 'equal-read-back', ...figures }
+    : { outcome: 'equal-checksum', by: 'CRC-32', expected, found }
+}
 
 /** An event as it is kept. `hash` is SHA-256 over the canonical JSON of [seq, at, prev, body]. */
 export const WakeEvent = v.object({

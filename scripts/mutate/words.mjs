@@ -1,7 +1,17 @@
 import { PluginKind, declareValuePlugin } from '@stryker-mutator/api/plugin'
 
 /** Members whose value is a sentence for a person: what they say is read, not computed with. */
-const sentences = new Set(['says', 'because', 'remedy', 'why', 'expected', 'found', 'label', 'message', 'note'])
+const sentences = new Set([
+  'says',
+  'because',
+  'remedy',
+  'why',
+  'expected',
+  'found',
+  'label',
+  'message',
+  'note',
+])
 
 const isText = (path) => path.isStringLiteral() || path.isTemplateLiteral()
 

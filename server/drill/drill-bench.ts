@@ -155,8 +155,9 @@ export class DrillBench {
           },
           { raised: false },
         )
-        const { ok, found } = await loader.verify(address, bytes)
-        if (!ok) return { acknowledged, says: [`Not the image: ${found}.`] }
+        const check = await loader.verify(address, bytes)
+        if (check.outcome === 'different' || check.outcome === 'not-comparable')
+          return { acknowledged, says: [`Not the image: ${check.found}.`] }
       }
       return {
         acknowledged,

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { durationText } from '@bench-wake/core/kernel'
+import { checkText } from '@bench-wake/core/link'
 import type { LogbookRow } from '@bench-wake/core/record'
 import type { Refusal } from '@bench-wake/server'
 import { useDebounceFn } from '@vueuse/core'
@@ -81,7 +82,7 @@ watch(q, useDebounceFn(load, 200))
             <VerdictMark :verdict="outcomeVerdict[row.outcome]" quiet /> {{ outcomeWords[row.outcome] }}
             <small v-if="row.legs > 1">{{ row.legs }} legs. {{ row.legTroubles.at(-1) }}</small>
             <small v-if="row.trouble">{{ row.trouble }}</small>
-            <small v-else-if="row.verifiedBy">compared by {{ row.verifiedBy }}</small>
+            <small v-else-if="row.check">{{ checkText({ outcome: row.check }) }}</small>
             <small v-if="row.standIn">on a stand-in</small>
           </td>
         </tr>

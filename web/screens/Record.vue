@@ -8,7 +8,8 @@ import {
   inSentence,
 } from '@bench-wake/core/kernel'
 import { logbookRow, stripOf } from '@bench-wake/core/record'
-import { conditionOf, guidance, type WakeEvent } from '@bench-wake/core/run'
+import { checkText } from '@bench-wake/core/link'
+import { checkOf, conditionOf, guidance, type BodyOf, type WakeEvent } from '@bench-wake/core/run'
 import type { KeptRun } from '@bench-wake/server'
 import { NButton } from 'naive-ui'
 import { computed, onMounted, ref } from 'vue'
@@ -50,6 +51,11 @@ const planAt = computed(() => {
   return plans
 })
 
+const checkSays = (body: BodyOf<'verified' | 'held-against'>) => {
+  const check = checkOf(body)
+  return `${checkText(check)}: ${check.found}${check.outcome === 'different' ? `, not ${check.expected}` : ''}`
+}
+
 function words({ seq, body }: WakeEvent): string {
   const kind = (step: number) => planAt.value.get(seq)?.[step]?.kind ?? ''
   switch (body.type) {
@@ -64,7 +70,7 @@ function words({ seq, body }: WakeEvent): string {
         ? `Original kept: ${body.name}, ${groupedNumber(body.bytes)} bytes from ${hexNumber(body.address, 8)}${body.widthBits ? `, ${body.widthBits} bit wide` : ''}, read ${body.reads} times`
         : `No backup: ${body.findings[0]?.says ?? body.name}`
     case 'held-against':
-      return `The image against what was in the unit: ${body.same ? 'the same' : `${body.found}, not ${body.expected}`}`
+      return `The image against what was in the unit: ${checkSays(body)}`
     case 'supply-warning':
       return body.volts === null
         ? 'The supply is well again'
@@ -90,7 +96,7 @@ function words({ seq, body }: WakeEvent): string {
     case 'snapshot':
       return `Page read ${body.when === 'before' ? 'before' : 'after'} the write, ${body.snapshot.lines.length} lines`
     case 'verified':
-      return `Compared by ${body.how}: ${body.found}, ${body.ok ? 'equal' : `not ${body.expected}`}`
+      return `Checked after the write: ${checkSays(body)}`
     case 'findings':
     case 'compared':
       return `${body.findings.length} findings`
@@ -218,9 +224,11 @@ function words({ seq, body }: WakeEvent): string {
               <dd class="mono">{{ state.facts.image.sha256 }}</dd>
             </div>
             <div>
-              <dt>Compared by</dt>
+              <dt>Check after the write</dt>
               <dd>
-                {{ state.verified ? `${state.verified.how}: ${state.verified.found}` : 'not compared' }}
+                {{
+                  state.verified ? `${checkText(state.verified)}: ${state.verified.found}` : 'not compared'
+                }}
               </dd>
             </div>
             <div>

@@ -221,9 +221,12 @@ describe('a device at its plug', () => {
     await loader.write(0, image, ({ done }) => void seen.push(done), { raised: false })
     expect(seen.at(-1)).toBe(20_000)
     expect(equalBytes(memory.subarray(0, 20_000), image)).toBe(true)
-    expect(await loader.verify(0, image)).toMatchObject({ how: 'read-back', ok: true })
+    expect(await loader.verify(0, image)).toMatchObject({ outcome: 'equal-read-back' })
     memory[777]! ^= 1
-    expect(await loader.verify(0, image)).toMatchObject({ ok: false, found: expect.stringContaining('777') })
+    expect(await loader.verify(0, image)).toMatchObject({
+      outcome: 'different',
+      found: expect.stringContaining('777'),
+    })
     expect((await loader.read!({ address: 0, length: 0x8000 }, () => {})).length).toBe(0x8000)
     await loader.leave()
     expect(inUpdate()).toBe(false)
@@ -254,7 +257,7 @@ describe('a device at its plug', () => {
     await port.open()
     await loader.attach()
     await loader.write(0, patterned(3000), () => {}, { raised: false })
-    expect((await loader.verify(0, patterned(3000))).how).toBe('version-only')
+    expect((await loader.verify(0, patterned(3000))).outcome).toBe('version-only')
     await loader.leave()
     expect(inUpdate()).toBe(false)
   })

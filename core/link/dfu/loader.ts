@@ -1,4 +1,5 @@
 import { firstDifference, isProblem, Problem, type Clock } from '../../kernel'
+import { readBackVerification } from '../check'
 import { writeAbandoned, type Loader } from '../loader'
 import { interfacesOf, type ControlSetup, type UsbPort } from '../usb'
 import { dfuInterface, readStatus, type DfuFunction, type DfuStatus } from './messages'
@@ -163,23 +164,16 @@ export function dfuLoader(port: UsbPort, clock: Clock, page: () => Promise<strin
       await settled(bytes.length)
     },
     async verify(_address, bytes) {
-      const length = `${bytes.length} bytes read back`
+      // Without upload, or with a device that restarts by itself, nothing was compared and nothing is called equal.
       if (!form!.canUpload || !form!.manifestationTolerant) {
         return {
-          how: 'version-only',
-          ok: true,
+          outcome: 'version-only',
           expected: 'the device accepts the file and starts it',
-          found: 'accepted; the version is read behind the restart',
+          found: 'accepted; the version is read after the restart',
         }
       }
       const back = await readUp(bytes.length, () => {})
-      const differs = firstDifference(bytes, back)
-      return {
-        how: 'read-back',
-        ok: differs === -1,
-        expected: length,
-        found: differs === -1 ? length : `the first difference at byte ${differs}`,
-      }
+      return readBackVerification(firstDifference(bytes, back), bytes, (offset) => `byte ${offset}`)
     },
     async leave() {
       await port.reset()

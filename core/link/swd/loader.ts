@@ -1,5 +1,6 @@
 import { concatBytes, firstDifference, hexNumber, Problem, type Clock } from '../../kernel'
 import { insist } from '../insist'
+import { readBackVerification } from '../check'
 import { writeAbandoned, type Loader, type Range } from '../loader'
 import type { UsbPort } from '../usb'
 import { dapAdapter } from './adapter'
@@ -206,14 +207,11 @@ export function debugLoader(
     },
     async verify(address, bytes) {
       const back = await readUp({ address, length: bytes.length }, () => {})
-      const differs = firstDifference(bytes, back)
-      const all = `${bytes.length} bytes read back`
-      return {
-        how: 'read-back',
-        ok: differs === -1,
-        expected: all,
-        found: differs === -1 ? all : `the first difference at 0x${hexNumber(address + differs, 8)}`,
-      }
+      return readBackVerification(
+        firstDifference(bytes, back),
+        bytes,
+        (offset) => `0x${hexNumber(address + offset, 8)}`,
+      )
     },
     async release() {
       await opened?.write(halting.register, halting.key)

@@ -236,10 +236,10 @@ describe('a unit written through its debug port', () => {
     expect([...new Set(bytes.subarray(0x1000, 0x1000 + 5120))]).toEqual([255])
     expect(bytes[0xfff]).toBe(patterned(0x4000)[0xfff])
     await loader.write(base + 0x1000, image, () => {}, { raised: false })
-    expect(await loader.verify(base + 0x1000, image)).toMatchObject({ how: 'read-back', ok: true })
+    expect(await loader.verify(base + 0x1000, image)).toMatchObject({ outcome: 'equal-read-back' })
     bytes[0x1234]! ^= 4
     expect(await loader.verify(base + 0x1000, image)).toMatchObject({
-      ok: false,
+      outcome: 'different',
       found: 'the first difference at 0x08001234',
     })
     await loader.leave()
@@ -251,7 +251,7 @@ describe('a unit written through its debug port', () => {
     await loader.attach()
     const image = patterned(1024).map((byte) => byte ^ 0xff)
     await loader.write(base, image, () => {}, { raised: false })
-    expect((await loader.verify(base, image)).ok).toBe(false)
+    expect((await loader.verify(base, image)).outcome).toBe('different')
   })
   // Common practice: taking a read-out protection away erases the unit.
   it('that is protected says so, and is erased only with consent', async () => {

@@ -1,6 +1,7 @@
 import { hexNumber, isProblem, Problem, type Clock } from '../../kernel'
 import { insist } from '../insist'
-import { checksumVerification, writeAbandoned, type Loader } from '../loader'
+import { checksumVerification } from '../check'
+import { writeAbandoned, type Loader } from '../loader'
 import type { Transport } from '../isotp'
 import { udsClient, usualUdsTiming } from './client'
 import { demoKey } from './seed-key'

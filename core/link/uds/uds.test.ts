@@ -208,8 +208,8 @@ describe('the programming sequence', () => {
     await loader.write(base, image, ({ done }) => void seen.push(done), { raised: false })
     expect(seen.at(-1)).toBe(image.length)
     expect(equalBytes(memory.subarray(0, image.length), image)).toBe(true)
-    expect(await loader.verify(base, image)).toMatchObject({ ok: true, how: 'checksum' })
-    expect((await loader.verify(base, patterned(20_000).fill(1))).ok).toBe(false)
+    expect(await loader.verify(base, image)).toMatchObject({ outcome: 'equal-checksum', by: 'CRC-32' })
+    expect((await loader.verify(base, patterned(20_000).fill(1))).outcome).toBe('different')
     expect(
       equalBytes(await loader.read!({ address: base, length: 5000 }, () => {}), image.subarray(0, 5000)),
     ).toBe(true)

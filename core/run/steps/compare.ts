@@ -1,31 +1,36 @@
 import { isProblem, Problem } from '../../kernel'
-import { isSilence } from '../../link'
+import { checkText, isEqual, isSilence, weakestCheck, type Verification } from '../../link'
 import type { StepAct } from '../bench'
 
 /**
- * PRACTICE H2: the image is held against what is in the unit before anything is erased. Where both are the same there is
- * nothing to write, and the person is asked; a unit that cannot be compared is written all the same.
+ * PRACTICE H2: the image is held against what is in the unit before anything is erased. Where both are the same at every
+ * byte there is nothing to write, and the person is asked; a unit that cannot be compared is written all the same, and
+ * the record says that nothing was compared.
  */
 export const compare: StepAct = async (bench) => {
   const { loads, loader, wake, step, ask, changed, releases } = bench
   const note = (says: string) => wake.record({ type: 'note', step, says })
   if (changed) return note('Not compared: what is in the unit now is not what it came with.')
-  let same = loads.length > 0
+  if (loader.can.verify === 'version-only') return note('Not compared: this link cannot read the unit back.')
+  const checks: Verification[] = []
   for (const { address, bytes } of loads) {
     try {
-      const { ok, how, expected, found } = await loader.verify(address, bytes)
-      await wake.record({ type: 'held-against', step, same: ok, how, expected, found })
-      same &&= ok
+      const check = await loader.verify(address, bytes)
+      await wake.record({ type: 'held-against', step, ...check })
+      checks.push(check)
     } catch (error) {
       if (!isProblem(error) || isSilence(error)) throw error
       return note(`Not compared: ${error.facts.says}.`)
     }
   }
+  const whole = weakestCheck(checks)
+  if (!whole || whole.outcome === 'not-comparable' || whole.outcome === 'version-only')
+    return note(`Not compared: ${whole?.found ?? 'nothing of the image belongs into this unit'}.`)
   // Whoever released writing the same version again has been asked already.
-  if (!same || releases.some(({ rule }) => rule === 'version-direction')) return
+  if (!isEqual(whole) || releases.some(({ rule }) => rule === 'version-direction')) return
   const answer = await ask({
     id: 'same-image',
-    says: 'The unit holds this image already, the same at every byte. Writing it again changes nothing but the risk.',
+    says: `The unit holds this image already: ${checkText(whole)}. Writing it again changes nothing but the risk.`,
     answers: [
       { id: 'leave', says: 'Leave it as it is' },
       { id: 'write', says: 'Write it all the same' },

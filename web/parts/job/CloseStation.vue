@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { readFamily, type FamilyDocument } from '@bench-wake/core/family'
 import { durationText } from '@bench-wake/core/kernel'
+import { checkText } from '@bench-wake/core/link'
 import { takeDownOf } from '@bench-wake/core/ready'
 import { careLeft, careOf, type RunState } from '@bench-wake/core/run'
 import { logbookRow } from '@bench-wake/core/record'
@@ -82,8 +83,9 @@ const close = () =>
       <VerdictMark verdict="go" :size="32" /> The unit says {{ row?.to ?? 'its version' }} itself.
     </h2>
     <p v-if="row" class="lead">
-      {{ row.from ?? 'not known' }} to {{ row.to ?? 'not known' }} in {{ durationText(row.tookMs) }}, compared
-      by {{ row.verifiedBy ?? 'nothing' }}, {{ row.retries }} {{ row.retries === 1 ? 'retry' : 'retries' }}.
+      {{ row.from ?? 'not known' }} to {{ row.to ?? 'not known' }} in {{ durationText(row.tookMs) }},
+      {{ run?.verified ? checkText(run.verified) : 'not compared' }}, {{ row.retries }}
+      {{ row.retries === 1 ? 'retry' : 'retries' }}.
     </p>
     <form class="close" @submit.prevent="close">
       <label class="name"

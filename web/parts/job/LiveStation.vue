@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { FamilyDocument, StageName } from '@bench-wake/core/family'
 import { bytesText, clockText, groupedNumber, rateText, voltsText } from '@bench-wake/core/kernel'
+import { checkText } from '@bench-wake/core/link'
 import {
   bytesPerSecond,
   conditionOf,
@@ -12,6 +13,7 @@ import {
   type RunState,
   type StepKind,
   type WakeEvent,
+  checkOf,
 } from '@bench-wake/core/run'
 import { NButton } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
@@ -121,13 +123,12 @@ function words({ body }: WakeEvent): string {
   if (body.type === 'supply')
     return body.volts === null ? 'meter silent' : `supply ${body.volts.toFixed(2)} V`
   if (body.type === 'supply-warning') return body.volts === null ? 'supply well again' : 'supply falls'
-  if (body.type === 'held-against')
-    return body.same ? 'the same as in the unit' : 'not the same as in the unit'
+  if (body.type === 'held-against') return `against what is in the unit: ${checkText(checkOf(body))}`
   if (body.type === 'retry') return body.why
   if (body.type === 'prompt.asked') return 'asked you'
   if (body.type === 'prompt.answered') return `answered: ${body.answer}`
   if (body.type === 'backup') return body.imageId ? 'original kept' : 'no backup'
-  if (body.type === 'verified') return body.ok ? 'equal to the image' : 'not equal to the image'
+  if (body.type === 'verified') return checkText(checkOf(body))
   if (body.type === 'step.started') return `${run.steps[body.step]?.kind} begins`
   if (body.type === 'step.done') return `${run.steps[body.step]?.kind} done`
   return body.type
