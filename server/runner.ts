@@ -428,7 +428,7 @@ export class Runner {
     const gates = await this.gatesOf(open, entry ? portId : null, form.supplyVolts ?? null)
     refuseShut(gates, releases)
     const { job, unit, family, component } = open
-    if (!open.open) throw notChosen(job.id)
+    if (!open.open) throw noWrite(open)
     const { image, memory } = open.open
     const link = open.byHand ? null : linkOf(family, open.link?.id)
     const steps = bareSteps(open.plan)
@@ -454,7 +454,7 @@ export class Runner {
       const wake = before ? await readWake(this.db, id) : []
       refuseAltered(id, wake)
       if (!before) await addRun(this.db, { id, jobId: job.id, unitId: unit.id })
-      const { snapshots } = await getUnit(this.db, unit.id)
+      const snapshots = (await getUnit(this.db, unit.id)).snapshots.toReversed()
       // Unpaced, a stand-in's time runs ahead of the wall's: what is read now must not be older than what was read before.
       const newest = Math.max(0, ...snapshots.map((page) => page.at + 1))
       const clock = this.clockFor(speed, at ?? Math.max(Date.now(), newest), standIn)
@@ -777,12 +777,12 @@ function refuseShut(gates: readonly Gate[], releases: readonly Release[]): void 
       kind: 'gate-not-go',
       thing: gate.name,
       ...(finding ? { place: { at: finding.rule } } : {}),
-      says: (finding?.says ?? 'this gate has not been judged').replace(/\.$/, ''),
+      says: (finding?.says ?? gate.unjudged?.says ?? 'this gate has nothing to judge by').replace(/\.$/, ''),
       ...(finding ? { found: finding.because } : {}),
       remedy:
         verdict === 'hold'
           ? `${finding?.remedy ?? ''} Or release the hold with your name and a reason.`.trim()
-          : (finding?.remedy ?? 'Choose an image first.'),
+          : (finding?.remedy ?? gate.unjudged?.remedy ?? 'Look at what the profile says about it.'),
     })
   }
 }
@@ -820,12 +820,23 @@ function said<Name extends 'version' | 'variant' | 'options' | 'release'>(
   ) as Partial<Record<Name, string>>
 }
 
-function notChosen(jobId: string): Problem {
+/** Every gate is open and yet nothing is to be written: it says why, and never that no image is chosen when one is. */
+function noWrite({ job, image, fit }: OpenJob): Problem {
+  if (!image) {
+    return new Problem({
+      kind: 'gate-not-go',
+      thing: job.id,
+      says: 'no image is chosen',
+      remedy: 'Choose an image for the job first.',
+    })
+  }
+  const path = fit?.findings.find(({ rule }) => rule === 'path')
   return new Problem({
     kind: 'gate-not-go',
-    thing: jobId,
-    says: 'no image is chosen',
-    remedy: 'Choose an image for the job first.',
+    thing: image.name,
+    says: (path?.says ?? 'nothing is left to be written').replace(/\.$/, ''),
+    ...(path ? { found: path.because } : {}),
+    remedy: path?.remedy ?? 'Close the job, or choose another image.',
   })
 }
 

@@ -57,7 +57,7 @@ export async function seedDemo(db: Database, shelf: Shelf): Promise<void> {
     const { id, familyId, name, place, serial, pages, standIn } = unit
     await addUnit(db, { id, familyId, name, place, serial })
     const family = demoFamily(familyId)
-    for (const { source, at, lines } of pages) {
+    for (const { source, at, lines } of pages.toSorted((a, b) => a.at.localeCompare(b.at))) {
       await addSnapshot(db, id, {
         at: Date.parse(at),
         source,

@@ -1,4 +1,4 @@
-import type { EntryWay, Family, FamilyLink } from '../family'
+import { isBus, joinsTwoEnds, type EntryWay, type Family, type FamilyLink } from '../family'
 import { expectedBits, normalise, posterior, type Beliefs } from './bayes'
 import { causeIds, causes, type CauseId } from './causes'
 import { checks, type Check } from './checks'
@@ -57,7 +57,9 @@ export function priorsOf(known: KnownOfBench): { beliefs: Beliefs; why: Record<s
   }
   for (const id of causeIds) weights[id] = causes[id].usual
   if (!pair) move('swapped-pair', 0, 'this link has no pair to swap')
-  if (!family.isolation) move('second-unit', 0, 'this link joins two ends only')
+  if (joinsTwoEnds(link)) move('second-unit', 0, 'this link joins two ends only')
+  else if (!family.isolation && !isBus(link))
+    move('second-unit', 0.3, 'the profile names nothing else on this link')
   if (!layout) move('wrong-definition', 0, 'this family has no layout')
   if (link.kind === 'usb' || link.kind === 'chip' || link.kind === 'debug')
     move('wrong-speed', 0.2, 'this link finds its speed itself')

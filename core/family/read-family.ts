@@ -104,6 +104,15 @@ export function drivenLink(family: Family, id?: string): DrivenLink | undefined 
 
 const isDriven = (link: FamilyLink): link is DrivenLink => link.kind === 'serial' || link.drive !== undefined
 
+/** Links that join a host and one device by what they are; on every other kind more than two ends may hang. */
+const twoEnded: ReadonlySet<FamilyLink['kind']> = new Set(['usb', 'debug', 'chip', 'media'])
+/** True where nothing else can hear a write over this link, whatever the profile says or leaves out. */
+export const joinsTwoEnds = (link: Pick<FamilyLink, 'kind'>): boolean => twoEnded.has(link.kind)
+
+/** Links on which other units usually hang: a bus. */
+const shared: ReadonlySet<FamilyLink['kind']> = new Set(['rs485', 'can', 'kline'])
+export const isBus = (link: Pick<FamilyLink, 'kind'>): boolean => shared.has(link.kind)
+
 /** The same of a document that is not read yet, for a page that shows one. */
 export const drivesLink = (link: FamilyDocument['links'][number]): boolean =>
   link.kind === 'serial' || link.drive !== undefined

@@ -59,7 +59,8 @@ export function planPath(question: PathQuestion): Path {
   const findings: Finding[] = []
   const target = family.components.find(({ id }) => id === wanted.identity?.componentId)
   const to = wanted.identity?.version
-  if (!target || wanted.identity?.familyId !== family.id || to === undefined) return none(findings)
+  if (!target || wanted.identity?.familyId !== family.id) return none(findings)
+  if (to === undefined) return withoutVersion(question, target, findings)
 
   const ways = [{ component: target, hops: wayTo(question, target, to, wanted.id, findings) }]
   if (family.updates.together) {
@@ -83,6 +84,29 @@ export function planPath(question: PathQuestion): Path {
   findings.push(howMany(question, hops))
   const rollback = wayBack(question, hops, findings)
   return { verdict: verdictOf(findings), findings, hops, totalMs, rollback }
+}
+
+/**
+ * An image that does not say its version: one write of it, straight, since no order can be found among versions; the hold on
+ * its version (version-direction) is where a person answers for it.
+ */
+function withoutVersion(question: PathQuestion, target: Component, findings: Finding[]): Path {
+  const { family, unit, wanted } = question
+  const hop = hopOf(question, target, wanted, unit.versions[target.id])
+  const stones = (family.updates.stones ?? []).filter(({ component }) => component === target.id)
+  const ordered = inSequence(family, question.house) || stones.length > 0 || family.updates.together
+  findings.push({
+    rule: 'path',
+    level: ordered ? 'hold' : 'note',
+    says: 'Whether releases lie between is not known: the image does not say its version.',
+    because: ordered
+      ? 'This family takes its releases in order, or its components together.'
+      : 'It is written as it is, in one step.',
+    remedy: 'Ask the supplier which version this is.',
+    numbers: { hops: 1, writes: 1 },
+  })
+  const rollback = wayBack(question, [hop], findings)
+  return { verdict: verdictOf(findings), findings, hops: [hop], totalMs: hop.predictedMs, rollback }
 }
 
 const none = (findings: Finding[]): Path => ({

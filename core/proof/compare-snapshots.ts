@@ -38,54 +38,88 @@ export function compareSnapshots(
   })
 }
 
+/** What a proof is about. */
+export interface ProofQuestion {
+  componentId: string
+  /** The image's version; without one only the comparison is left. */
+  wanted: string | undefined
+  after: Snapshot
+}
+
 /**
- * The proof: the unit itself says the wanted version, and nothing else changed.
- * @param wanted the image's version; without one only the comparison is left.
+ * The proof: the unit itself says the wanted version, what had to change has changed, and nothing else has.
+ * A line that had to change and did not (an unchanged build time) holds the closing until a named person says why; one
+ * that must not and did stops it.
  */
 export function judgeProof(
   rows: readonly Compared[],
-  componentId: string,
-  wanted: string | undefined,
-  after: Snapshot,
+  { componentId, wanted, after }: ProofQuestion,
 ): Finding[] {
   const found = lineOf(after, `version.${componentId}`)
-  const findings: Finding[] = []
+  return [judgeVersion(found, wanted), ...judgeLines(rows, componentId, wanted)]
+}
+
+function judgeVersion(found: string | undefined, wanted: string | undefined): Finding {
+  const rule = 'version-proved'
   if (wanted === undefined) {
-    findings.push({
-      rule: 'version-proved',
+    return {
+      rule,
       level: 'hold',
       says: 'The image has no version to compare with.',
       because: `The unit now says ${found ?? 'nothing'}.`,
-      remedy: 'Compare by hand and say so in the record.',
-    })
-  } else {
-    findings.push(
-      found === wanted
-        ? {
-            rule: 'version-proved',
-            level: 'go',
-            says: `The unit says ${wanted} itself, after the power cycle.`,
-            because: 'Read from the unit, not from the image.',
-          }
-        : {
-            rule: 'version-proved',
-            level: 'stop',
-            says: `The unit says ${found ?? 'no version'}; it should say ${wanted}.`,
-            because: 'Read from the unit after the power cycle.',
-            remedy: 'Do not hand it back. Read it again; if it stays so, write again.',
-          },
-    )
+      remedy: 'Compare by hand, and say with the closing word what you saw.',
+    }
   }
-  for (const row of rows) {
-    if (row.change === 'must-not' && row.ok === false) {
+  return found === wanted
+    ? {
+        rule,
+        level: 'go',
+        says: `The unit says ${wanted} itself, after the power cycle.`,
+        because: 'Read from the unit, not from the image.',
+      }
+    : {
+        rule,
+        level: 'stop',
+        says: `The unit says ${found ?? 'no version'}; it should say ${wanted}.`,
+        because: 'Read from the unit after the power cycle.',
+        remedy: 'Do not hand it back. Read it again; if it stays so, write again.',
+      }
+}
+
+function judgeLines(rows: readonly Compared[], componentId: string, wanted: string | undefined): Finding[] {
+  const findings: Finding[] = []
+  const version = rows.find(({ field }) => field === `version.${componentId}`)
+  // The same version written again changes nothing that the unit shows.
+  const rewritten = version?.before !== undefined && version.before === wanted
+  for (const { field, label, before, after, change, ok } of rows) {
+    if (ok !== false) continue
+    if (change === 'must-not') {
       findings.push({
         rule: 'unchanged-lines',
         level: 'stop',
-        says: `${row.label} changed and should not have.`,
-        because: `Before ${row.before ?? 'nothing'}, now ${row.after ?? 'nothing'}.`,
+        says: `${label} changed and should not have.`,
+        because: `Before ${before ?? 'nothing'}, now ${after ?? 'nothing'}.`,
         remedy: 'Find out why before the unit goes back; keep both pages with the record.',
+      })
+    } else if (change === 'must' && !rewritten && isAbout(field, componentId)) {
+      findings.push({
+        rule: 'changed-lines',
+        level: 'hold',
+        says: `${label} should have changed and did not.`,
+        because: `Before and now ${after ?? 'nothing'}.`,
+        remedy: 'Read the unit again. If it stays so, say with the closing word why it may.',
       })
     }
   }
   return findings
 }
+
+/** A line of another component says nothing about this one; a line without a component is about the whole unit. */
+const isAbout = (field: string, componentId: string) => {
+  const dot = field.indexOf('.')
+  return dot === -1 || field.slice(dot + 1) === componentId
+}
+
+/** What of a proof still wants a named person's word before the job is closed. */
+export const proofHolds = (findings: readonly Finding[]): Finding[] =>
+  findings.filter(({ level }) => level === 'hold')

@@ -17,7 +17,7 @@ import {
 } from './power'
 import { judgePowerOrder } from './power-order'
 import { judgeSupply } from './supply-floor'
-import { judgeWiring, type Adapter } from './wiring'
+import { judgeWiring, linkOfJob, type Adapter } from './wiring'
 
 /** All that the bench of a job is judged by. */
 export interface BenchAsked {
@@ -78,7 +78,7 @@ export function benchGates(asked: BenchAsked): Gate[] {
   const inRun = drivenLink(family) !== undefined
   const bench = [
     judgeWiring(family, adapters, said.wiring, house),
-    judgeIsolation(family, said.isolation, now),
+    judgeIsolation(family, said.isolation, now, linkOfJob(family, said.wiring)),
     judgeKit(kit, day, today),
   ]
   return [

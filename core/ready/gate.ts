@@ -8,4 +8,6 @@ export interface Gate {
   findings: Finding[]
   /** Figures a screen draws; the unit is in the name. */
   numbers: Record<string, number>
+  /** Why nothing was judged, and the way out; for a gate without findings. */
+  unjudged?: { says: string; remedy: string }
 }

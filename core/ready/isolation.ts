@@ -1,5 +1,5 @@
 import * as v from 'valibot'
-import type { Family } from '../family'
+import { isBus, joinsTwoEnds, type Family, type FamilyLink } from '../family'
 import { inSentence, verdictOf, type Finding } from '../kernel'
 import type { Gate } from './gate'
 
@@ -22,14 +22,22 @@ export type IsolationSay = v.InferOutput<typeof IsolationSay>
 
 /** A scan older than this says nothing any more: somebody may have plugged a pack back in, ms. */
 export const scanHoldsMs = 30 * 60_000
+/** Two clocks of one bench differ by less than this, ms. */
+export const clockSlackMs = 60_000
 
 /**
  * PRACTICE F4: one unit on the bus, its address switch set. With a second one joined the wrong one is written, or both
- * are destroyed.
+ * are destroyed. What the profile does not describe is not known: on a bus it holds until somebody looked.
+ * @param link the link that the job goes over.
  * @param now ms since 1970; a scan is good for half an hour.
  */
-export function judgeIsolation(family: Family, say: IsolationSay | undefined, now: number): Gate {
-  const findings = findingsOf(family, say ?? {}, now)
+export function judgeIsolation(
+  family: Family,
+  say: IsolationSay | undefined,
+  now: number,
+  link: FamilyLink = family.links[0]!,
+): Gate {
+  const findings = findingsOf(family, link, say ?? {}, now)
   return {
     id: 'isolation',
     name: 'Isolation',
@@ -42,18 +50,48 @@ export function judgeIsolation(family: Family, say: IsolationSay | undefined, no
 const numbersOf = (say: IsolationSay | undefined): Record<string, number> =>
   say?.scanned ? { unitsOnBus: say.scanned.found.length } : {}
 
-function findingsOf(family: Family, say: IsolationSay, now: number): Finding[] {
-  const { isolation } = family
-  if (!isolation) {
-    return [
-      {
-        rule: 'alone-on-bus',
-        level: 'go',
-        says: 'Nothing else hangs on this link.',
-        because: `${family.links[0]!.name} joins two ends and no more.`,
-      },
-    ]
+/** What a profile without a word on isolation leaves open. */
+function undescribed(link: FamilyLink, say: IsolationSay): Finding {
+  const rule = 'alone-on-bus'
+  if (joinsTwoEnds(link)) {
+    return {
+      rule,
+      level: 'go',
+      says: 'Nothing else hears this link.',
+      because: `${link.name} joins one host and one device.`,
+    }
   }
+  if (say.alone) {
+    return {
+      rule,
+      level: 'note',
+      says: 'Somebody looked: nothing else is joined.',
+      because: 'The profile does not say what else may hang there; a look is not a count.',
+    }
+  }
+  const because =
+    'The profile says nothing about it. With a second unit joined the wrong one, or both, are written.'
+  const remedy = 'Look whether anything else is joined, and say so here; or add it to the profile.'
+  return isBus(link)
+    ? {
+        rule,
+        level: 'hold',
+        says: `Nobody knows what else hangs on ${inSentence(link.name)}.`,
+        because,
+        remedy,
+      }
+    : {
+        rule,
+        level: 'note',
+        says: `Whether anything else is joined to ${inSentence(link.name)} is not described.`,
+        because,
+        remedy,
+      }
+}
+
+function findingsOf(family: Family, link: FamilyLink, say: IsolationSay, now: number): Finding[] {
+  const { isolation } = family
+  if (!isolation) return [undescribed(link, say)]
   const findings: Finding[] = []
   const { neighbours, switch: lever, why } = isolation
   const unplugged = new Set(say.unplugged)
@@ -115,7 +153,9 @@ export function leversText(stands: readonly boolean[]): string {
 function aloneOf(canScan: boolean, say: IsolationSay, why: string, now: number): Finding {
   const rule = 'alone-on-bus'
   const { scanned } = say
-  if (scanned && now - scanned.at <= scanHoldsMs) {
+  // A count that bears a time to come was made by a clock that stood ahead: nobody knows how old it is.
+  const age = scanned ? now - scanned.at : Infinity
+  if (scanned && age >= -clockSlackMs && age <= scanHoldsMs) {
     const { found, silent } = scanned
     const numbers = { unitsOnBus: found.length }
     const because = `${new Set(found).size + silent} addresses asked; answered: ${found.length ? [...found].sort((a, b) => a - b).join(', ') : 'none'}.`

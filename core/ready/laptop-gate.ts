@@ -1,6 +1,7 @@
 import * as v from 'valibot'
 import { durationText, verdictOf } from '../kernel'
 import type { Gate } from './gate'
+import { clockSlackMs } from './isolation'
 import { bankMinutes, judgeLaptop } from './sums'
 
 /** What a person says of the laptop that the program runs on: it is the same for every job and run. */
@@ -32,15 +33,17 @@ export const laptopSayForMs = 12 * 3_600_000
 
 /**
  * PRACTICE D3: one laptop carries every run; it has to last for the longest of them.
+ * What was said at a time that has not come was said by a clock that stood ahead, and is not known any more.
  * @param ownMs the run that is about to start; null where only those under way are judged.
  * @param others runs under way.
  */
 export function judgeLaptopFor(
-  say: LaptopSay | undefined,
+  told: LaptopSay | undefined,
   ownMs: number | null,
   others: readonly LaptopTask[],
   now: number,
 ): Gate {
+  const say = told?.at !== undefined && told.at > now + clockSlackMs ? undefined : told
   const own = say?.minutesLeft ?? null
   const bank = say?.bank ? bankMinutes(say.bank) : 0
   const left = own === null && !say?.bank ? null : (own ?? 0) + bank

@@ -7,13 +7,21 @@ import type { Gate } from './gate'
 /** What a named person may leave out for a reason; nothing is held by it (PRACTICE G3, G5). */
 export const waivable: ReadonlySet<string> = new Set(['backup-once', 'settings-backup'])
 
+/** Whether a run reads the original out before its first write, where the link can (PRACTICE G1, G4). */
+export const wantsOriginal = (
+  family: Pick<Family, 'backup'>,
+  { backup = 'family' }: Partial<Pick<HousePolicy, 'backup'>>,
+): boolean => backup === 'always' || family.backup?.firmware !== 'universal'
+
 /**
  * PRACTICE G1, G4: whether the original is read out before the first write. Where every unit holds its own and the link
- * cannot read, there is no way back: that is released by name or not done.
+ * cannot read, there is no way back: that is released by name or not done. A profile that does not say which it is, is
+ * treated like one whose units each hold their own.
  */
 export function judgeOriginal(family: Family, link: DrivenLink, house: Pick<HousePolicy, 'backup'>): Gate {
   const own = family.backup?.firmware === 'own'
   const always = house.backup === 'always'
+  const silent = family.backup === undefined
   const reads = linkReads(link)
   const finding = (level: Finding['level'], says: string, because: string, remedy?: string): Finding => ({
     rule: 'backup',
@@ -22,17 +30,21 @@ export function judgeOriginal(family: Family, link: DrivenLink, house: Pick<Hous
     because,
     ...(remedy ? { remedy } : {}),
   })
-  const why = own ? 'Every unit of this family holds an image of its own.' : 'House rule: a backup always.'
+  const why = own
+    ? 'Every unit of this family holds an image of its own.'
+    : always
+      ? 'House rule: a backup always.'
+      : 'The profile does not say whether the same image can be had again, so it is treated as if it could not.'
   const findings: Finding[] = []
-  if (own || always) {
+  if (own || always || silent) {
     findings.push(
       reads
         ? finding('go', 'The original is read out before the first write, twice, and kept.', why)
         : finding(
-            own ? 'hold' : 'note',
+            own || silent ? 'hold' : 'note',
             'This link cannot read the original out of the unit.',
             why,
-            own
+            own || silent
               ? 'Without it there is no way back. Read it with a programmer first, or answer for it by name.'
               : 'The same image can be had again from its supplier.',
           ),
@@ -45,7 +57,7 @@ export function judgeOriginal(family: Family, link: DrivenLink, house: Pick<Hous
         because: 'What was read once may hold a fault of the line that nobody sees.',
       })
     }
-  } else if (family.backup) {
+  } else {
     findings.push(
       finding(
         'go',

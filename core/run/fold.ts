@@ -216,6 +216,7 @@ export function foldEvent(before: RunState | null, event: WakeEvent): RunState |
       state.notes = [...state.notes, { at, says: body.says }]
       return state
     case 'snapshot':
+      if (body.refused !== undefined) return state
       // A later leg finds the unit in its bootloader, which says less: what was read first is what it was.
       if (body.when === 'after' || state.before === null) state[body.when] = body.snapshot
       return state

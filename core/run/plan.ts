@@ -3,6 +3,7 @@ import type { HousePolicy } from '../fit'
 import { bytesAt, segmentsWithin, type MemoryMap } from '../image'
 import { bytesText, Problem, groupedNumber, inSentence } from '../kernel'
 import { erasesFirst, linkReads, linkPageMs, linkTailMs, linkWireMs, linkWriteMs } from '../link'
+import { wantsOriginal } from '../ready'
 import type { Step } from './step'
 
 /** A piece that goes to the unit in one transfer: gaps inside a region are filled with the erased byte. */
@@ -89,7 +90,7 @@ export function planRun(
   component: Component,
   link: DrivenLink,
   loads: readonly Load[],
-  { backup = 'family' }: Pick<HousePolicy, 'backup'> = {},
+  house: Partial<Pick<HousePolicy, 'backup'>> = {},
 ): Step[] {
   const bytes = loads.reduce((sum, load) => sum + load.bytes.length, 0)
   const sectors = loads.reduce((sum, load) => sum + load.sectors, 0)
@@ -116,7 +117,7 @@ export function planRun(
     step('enter', entry.name, entry.settleMs + 2 * talkMs, {
       personMs: entry.kind === 'by-hand' ? entry.steps.length * orderStepPersonMs : 0,
     }),
-    ...(linkReads(link) && (backup === 'always' || family.backup?.firmware === 'own')
+    ...(linkReads(link) && wantsOriginal(family, house)
       ? [
           step(
             'backup',

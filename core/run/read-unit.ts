@@ -13,5 +13,6 @@ export async function readUnit(
   now: () => number,
 ): Promise<{ snapshot: Snapshot; inBootloader: boolean }> {
   const { lines, inBootloader } = await talk.page()
-  return { snapshot: readSnapshot(family, lines, now(), 'link'), inBootloader }
+  const snapshot = readSnapshot(family, lines, now(), 'link')
+  return { snapshot: inBootloader ? { ...snapshot, inBootloader } : snapshot, inBootloader }
 }

@@ -28,6 +28,7 @@ const snapshot = v.object({
       source: v.exactOptional(v.picklist(readingPlaces)),
     }),
   ),
+  inBootloader: v.exactOptional(v.literal(true)),
 })
 const problem = v.object({
   kind: v.string(),
@@ -154,7 +155,14 @@ export const WakeBody = v.variant('type', [
   v.object({ type: v.literal('supply'), volts: v.nullable(v.number()) }),
   v.object({ type: v.literal('retry'), step, why: v.string() }),
   v.object({ type: v.literal('note'), step, says: v.string() }),
-  v.object({ type: v.literal('snapshot'), step, when: v.picklist(['before', 'after']), snapshot }),
+  v.object({
+    type: v.literal('snapshot'),
+    step,
+    when: v.picklist(['before', 'after']),
+    snapshot,
+    /** Why the page counts for nothing: it is another unit's. */
+    refused: v.exactOptional(v.string()),
+  }),
   v.object({ type: v.literal('findings'), step, findings: v.array(finding) }),
   v.object({
     type: v.literal('verified'),

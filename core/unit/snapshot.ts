@@ -18,6 +18,8 @@ export interface Snapshot {
   at: number
   source: SnapshotSource
   lines: SnapshotLine[]
+  /** True where the bootloader answered: it says less than the firmware, and no version. */
+  inBootloader?: true
 }
 
 /**

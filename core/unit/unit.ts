@@ -32,6 +32,8 @@ export interface UnitFacts {
   /** SHA-256 of what is on the unit, by component id. */
   digests?: Record<string, string>
   readAt?: number
+  /** True where the bootloader was the last to answer: what is on the unit may be half an image. */
+  inBootloader?: true
   source?: Snapshot['source']
 }
 
@@ -44,6 +46,7 @@ export function factsOf(snapshot: Snapshot | undefined, family?: Family): UnitFa
   if (!snapshot) return facts
   facts.readAt = snapshot.at
   facts.source = snapshot.source
+  if (snapshot.inBootloader) facts.inBootloader = true
   for (const field of ['deviceIdentifier', 'hardware', 'model', 'serial', 'batch', 'layout'] as const) {
     const value = lineOf(snapshot, field)
     if (value !== undefined) facts[field] = value
@@ -95,35 +98,63 @@ function strangeSigns(family: Family, snapshot: Snapshot): SnapshotLine[] {
   return snapshot.lines.filter(({ field }) => fields.has(field))
 }
 
-/** The newest of a unit's snapshots. */
+/** The newest of a unit's snapshots: the one that was recorded last, whatever the clock said. Oldest first. */
 export function newestSnapshot<S extends Snapshot>(snapshots: readonly S[]): S | undefined {
-  return snapshots.reduce<S | undefined>(
-    (newest, each) => (!newest || each.at >= newest.at ? each : newest),
-    undefined,
-  )
+  return snapshots.at(-1)
 }
 
 const lasting: ReadonlySet<string> = new Set(['label', 'chip-marking'])
 
 /**
  * What is known now: the newest page that the unit said of itself, and with it what labels and chips show, which
- * does not change with the firmware. A line the unit says outweighs the label's.
+ * does not change with the firmware. A line the unit says outweighs the label's. A page of the bootloader says less: what
+ * it cannot say stands as it was last said, since a unit in its bootloader has no version of its own.
+ * @param snapshots in the order in which they were recorded, oldest first; a clock that stood ahead decides nothing.
  */
 export function knownPage(snapshots: readonly Snapshot[]): Snapshot | undefined {
   const isLasting = (page: Snapshot, line?: SnapshotLine) => lasting.has(line?.source ?? page.source)
-  const said = newestSnapshot(snapshots.filter((page) => !isLasting(page)))
+  const own = snapshots.filter((page) => !isLasting(page))
+  const said = newestSnapshot(own)
   const newest = newestSnapshot(snapshots)
   if (!newest) return undefined
   const lines = new Map<string, SnapshotLine>()
-  for (const page of [...snapshots].sort((a, b) => a.at - b.at)) {
+  for (const page of snapshots) {
     for (const line of page.lines) {
       if (isLasting(page, line)) lines.set(line.field, { ...line, source: line.source ?? page.source })
     }
   }
-  const own = said?.lines ?? []
-  for (const { field } of own) lines.delete(field)
+  const told = [...(said?.lines ?? [])]
+  if (said?.inBootloader) {
+    const before = newestSnapshot(own.filter(({ inBootloader }) => !inBootloader))
+    const again = new Set(told.map(({ field }) => field))
+    told.push(...(before?.lines ?? []).filter(({ field }) => !again.has(field)))
+  }
+  for (const { field } of told) lines.delete(field)
   const { at, source } = said ?? newest
-  return { at, source, lines: [...own, ...lines.values()] }
+  return {
+    at,
+    source,
+    lines: [...told, ...lines.values()],
+    ...(said?.inBootloader ? { inBootloader: true } : {}),
+  }
+}
+
+/** A clock that was set back between two pages, or stood ahead: the later one bears the earlier time. */
+export interface ClockJump {
+  /** Times as the pages bear them, ms since 1970: of the one recorded first, and of the next. */
+  from: number
+  to: number
+}
+
+/** Less than this is two programs' difference and no jump, ms. */
+const jumpMs = 1000
+
+/** Where the clock jumped back among pages in the order in which they were recorded. */
+export function clockJumps(snapshots: readonly Pick<Snapshot, 'at'>[]): ClockJump[] {
+  return snapshots.flatMap(({ at }, index) => {
+    const before = snapshots[index - 1]
+    return before && before.at - at > jumpMs ? [{ from: before.at, to: at }] : []
+  })
 }
 
 /** Versions on one line: "main 2.41", "power 3.4, panel 3.3", "all 6 at 5.1"; empty where none is known. */

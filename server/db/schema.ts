@@ -62,6 +62,15 @@ export const snapshots = sqliteTable(
     at: real().notNull(),
     source: text().$type<SnapshotSource>().notNull(),
     lines: text({ mode: 'json' }).$type<SnapshotLine[]>().notNull(),
+    /** True where the bootloader answered. */
+    inBootloader: integer({ mode: 'boolean' }).notNull().default(false),
+    /** Why it counts for nothing: it is another unit's page. */
+    refused: text(),
+    /**
+     * The last event of any run that was kept before it: pages are ordered by when they were recorded, and not by a clock
+     * that may have stood wrong.
+     */
+    afterEvent: integer().notNull().default(0),
     /** A photo of the label or the page, among the blobs. */
     photoSha256: text(),
     photoType: text(),

@@ -15,7 +15,7 @@ import {
   getPhoto,
   getUnit,
   listUnits,
-  refuseOtherUnit,
+  otherUnit,
   refuseUnread,
 } from '../store/units'
 import { atMost, uploadedFile } from './uploads'
@@ -75,7 +75,12 @@ export const units = ({ db, runner }: Services) =>
             ? readPage(family, form.text, Date.now(), form.source)
             : { at: Date.now(), source: form.source, lines: form.lines }
       refuseUnread(family, snapshot)
-      refuseOtherUnit(unit, snapshot)
+      const other = otherUnit(unit, snapshot)
+      if (other) {
+        // It was read, so it is kept; it is another unit's, so it counts for nothing.
+        await addSnapshot(db, unit.id, snapshot, `serial ${other.facts.found}, not ${unit.serial}`)
+        throw other
+      }
       return c.json({ ...snapshot, id: await addSnapshot(db, unit.id, snapshot) }, 201)
     })
     .post(

@@ -50,7 +50,7 @@ import {
   type Step,
   type TimedStep,
 } from '@bench-wake/core/run'
-import { lineOf, newestSnapshot } from '@bench-wake/core/unit'
+import { lineOf } from '@bench-wake/core/unit'
 import { eq } from 'drizzle-orm'
 import type { Database } from '../db/open'
 import { jobBenches, jobs } from '../db/schema'
@@ -195,7 +195,7 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
     runs,
     left,
     bench,
-    supplySaid: supplyOf(newestSnapshot(snapshots.filter((page) => lineOf(page, supplyField) !== undefined))),
+    supplySaid: supplyOf(snapshots.find((page) => lineOf(page, supplyField) !== undefined)),
     stretches: stretchesOf(family.power, plan),
   }
   return { ...view, headline: headlineOf(view), family, component, open, link, adapters }
@@ -296,11 +296,13 @@ export function fitGates(open: OpenJob, today: string): Gate[] {
     fit?.findings.some(({ rule, level }) => rule === 'version-direction' && level === 'hold')
   return [
     gate('need', 'Need', [need.finding]),
-    gate('fit', 'Fit', fit?.findings ?? awaited),
+    { ...gate('fit', 'Fit', fit?.findings ?? awaited), ...(fit ? {} : { unjudged: noImage }) },
     judgeDriven(family),
     ...(open.link ? [judgeOriginal(family, open.link, open.house)] : []),
   ].filter(({ id }) => id !== 'need' || !(begun || saidByFit))
 }
+
+const noImage = { says: 'No image is chosen.', remedy: 'Choose an image for the job first.' }
 
 /** What goes over the wire: without the bytes. */
 export function viewOf({

@@ -10,6 +10,7 @@ export async function laptopNow(db: Database): Promise<LaptopSay | undefined> {
 }
 
 /** Keeps what a person says of the laptop; it holds for every job and run. */
-export async function sayLaptop(db: Database, { onMains, minutesLeft }: LaptopSay): Promise<void> {
-  await db.insert(laptopSays).values({ say: { onMains, minutesLeft }, at: Date.now() })
+export async function sayLaptop(db: Database, { onMains, minutesLeft, bank }: LaptopSay): Promise<void> {
+  const say = { onMains, minutesLeft, ...(bank ? { bank } : {}) }
+  await db.insert(laptopSays).values({ say, at: Date.now() })
 }

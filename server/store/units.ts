@@ -2,8 +2,16 @@ import type { Family } from '@bench-wake/core/family'
 import type { UnitAnswers } from '@bench-wake/core/fit'
 import { Problem, sha256Hex } from '@bench-wake/core/kernel'
 import type { BodyOf } from '@bench-wake/core/run'
-import { factsOf, knownPage, type Snapshot, type Unit, type UnitFacts } from '@bench-wake/core/unit'
-import { and, eq, inArray } from 'drizzle-orm'
+import {
+  clockJumps,
+  factsOf,
+  knownPage,
+  type ClockJump,
+  type Snapshot,
+  type Unit,
+  type UnitFacts,
+} from '@bench-wake/core/unit'
+import { and, eq, inArray, sql } from 'drizzle-orm'
 import type { Database } from '../db/open'
 import { blobs, runs, snapshots, unitAnswers, units, wakeEvents } from '../db/schema'
 import { newId } from '../new-id'
@@ -17,6 +25,8 @@ export interface KeptSnapshot extends Snapshot {
   runId?: string
   /** Digest of the photo that is kept with it. */
   photo?: string
+  /** Why it counts for nothing: it is another unit's page. */
+  refused?: string
 }
 
 /** An answer to a family's question, with who gave it and when. */
@@ -34,8 +44,12 @@ export interface KnownUnit extends Unit {
 }
 
 export interface FullUnit extends KnownUnit {
-  /** Newest first. */
+  /** The one that was recorded last comes first, whatever the clock said. */
   snapshots: KeptSnapshot[]
+  /** Pages of other units that were read here; they count for nothing. */
+  refused: KeptSnapshot[]
+  /** Where the clock was set back between two pages. */
+  clockJumps: ClockJump[]
   answered: UnitAnswer[]
 }
 
@@ -62,12 +76,17 @@ export async function getUnit(db: Database, id: string): Promise<FullUnit> {
   ])
   const own = pages.get(id) ?? []
   const answered = answers.get(id) ?? []
+  const counting = own.filter(counts)
   return {
     ...known(unit, own, answered, family),
-    snapshots: own.sort((a, b) => b.at - a.at),
+    snapshots: counting.toReversed(),
+    refused: own.filter((page) => !counts(page)).toReversed(),
+    clockJumps: clockJumps(counting),
     answered,
   }
 }
+
+const counts = ({ refused }: KeptSnapshot) => refused === undefined
 
 /** A unit with what is known of it: what its pages showed, under its family's signs. */
 function known(
@@ -82,7 +101,7 @@ function known(
     name,
     place,
     serial,
-    facts: factsOf(knownPage(pages), family),
+    facts: factsOf(knownPage(pages.filter(counts)), family),
     answers: Object.fromEntries(answered.map(({ question, answer }) => [question, answer])),
   }
 }
@@ -107,10 +126,27 @@ export async function addUnit(db: Database, form: Omit<Unit, 'id'> & { id?: stri
   return unit
 }
 
-export async function addSnapshot(db: Database, unitId: string, snapshot: Snapshot): Promise<number> {
+/**
+ * Keeps a page that was read outside a run.
+ * @param refused why it counts for nothing; kept all the same, since it was read.
+ */
+export async function addSnapshot(
+  db: Database,
+  unitId: string,
+  { at, source, lines, inBootloader }: Snapshot,
+  refused?: string,
+): Promise<number> {
   const [row] = await db
     .insert(snapshots)
-    .values({ unitId, ...snapshot })
+    .values({
+      unitId,
+      at,
+      source,
+      lines,
+      inBootloader: inBootloader ?? false,
+      refused: refused ?? null,
+      afterEvent: sql`(SELECT COALESCE(MAX(rowid), 0) FROM wake_events)`,
+    })
     .returning({ id: snapshots.id })
   return row!.id
 }
@@ -209,11 +245,11 @@ export function refuseUnread(family: Family, { lines }: Snapshot): void {
   })
 }
 
-/** @throws Problem `wrong-unit` when the page names another serial than the unit's own. */
-export function refuseOtherUnit(unit: Unit, snapshot: Snapshot): void {
+/** The problem of a page that names another serial than the unit's own; undefined where it is this unit's, or names none. */
+export function otherUnit(unit: Unit, snapshot: Snapshot): Problem | undefined {
   const { serial } = factsOf(snapshot)
-  if (serial === undefined || serial === unit.serial) return
-  throw new Problem({
+  if (serial === undefined || serial === unit.serial) return undefined
+  return new Problem({
     kind: 'wrong-unit',
     thing: unit.name,
     place: { at: 'serial' },
@@ -224,30 +260,56 @@ export function refuseOtherUnit(unit: Unit, snapshot: Snapshot): void {
   })
 }
 
-/** Pages by unit: those read by themselves and those that runs read, which stay in their wakes. */
+/** Pages by unit in the order they were recorded: those read by themselves and those that runs read, which stay in their wakes. */
 async function allSnapshots(db: Database, unitId?: string): Promise<Map<string, KeptSnapshot[]>> {
   const alone = await db
     .select()
     .from(snapshots)
     .where(unitId === undefined ? undefined : eq(snapshots.unitId, unitId))
+    .orderBy(snapshots.id)
   const inRuns = await db
-    .select({ unitId: runs.unitId, runId: runs.id, body: wakeEvents.body })
+    .select({
+      unitId: runs.unitId,
+      runId: runs.id,
+      body: wakeEvents.body,
+      row: sql<number>`"wake_events"."rowid"`,
+    })
     .from(wakeEvents)
     .innerJoin(runs, eq(runs.id, wakeEvents.runId))
     .where(
       and(inArray(wakeEvents.type, ['snapshot']), unitId === undefined ? undefined : eq(runs.unitId, unitId)),
     )
+  const placed = [
+    ...alone.map(
+      ({ unitId: owner, id, at, source, lines, photoSha256, inBootloader, refused, afterEvent }) => ({
+        owner,
+        // Behind the event it came after; among themselves such pages stand in their own order.
+        order: [afterEvent, id] as const,
+        page: {
+          id,
+          at,
+          source,
+          lines,
+          ...(inBootloader ? { inBootloader: true as const } : {}),
+          ...(refused ? { refused } : {}),
+          ...(photoSha256 ? { photo: photoSha256 } : {}),
+        },
+      }),
+    ),
+    ...inRuns.map(({ unitId: owner, runId, body, row }) => {
+      const { snapshot, refused } = body as BodyOf<'snapshot'>
+      return {
+        owner,
+        order: [row, 0] as const,
+        page: { ...snapshot, runId, ...(refused ? { refused } : {}) },
+      }
+    }),
+  ].sort((a, b) => a.order[0] - b.order[0] || a.order[1] - b.order[1])
   const pages = new Map<string, KeptSnapshot[]>()
-  const add = (owner: string, page: KeptSnapshot) => {
+  for (const { owner, page } of placed) {
     const list = pages.get(owner)
     if (list) list.push(page)
     else pages.set(owner, [page])
-  }
-  for (const { unitId: owner, id, at, source, lines, photoSha256 } of alone) {
-    add(owner, { id, at, source, lines, ...(photoSha256 ? { photo: photoSha256 } : {}) })
-  }
-  for (const { unitId: owner, runId, body } of inRuns) {
-    add(owner, { ...(body as BodyOf<'snapshot'>).snapshot, runId })
   }
   return pages
 }

@@ -155,7 +155,12 @@ const kept = async () => {
         </section>
         <section>
           <h2>Its newest page</h2>
-          <p v-if="newest" class="small soft">{{ sourceWords[newest.source] }}, {{ whenText(newest.at) }}</p>
+          <p v-if="newest" class="small soft">
+            {{ sourceWords[newest.source] }}, {{ whenText(newest.at)
+            }}<template v-if="newest.inBootloader"
+              >, from its bootloader: it has no version there. Write it, or switch it off and on.</template
+            >
+          </p>
           <SnapshotTable v-if="newest" :snapshot="newest" />
           <p v-else class="lead"><VerdictMark verdict="unknown" /> Nobody has read this unit yet.</p>
           <a v-if="newest?.photo" :href="`/api/units/${unit.id}/photos/${newest.photo}`" target="_blank"
@@ -164,6 +169,17 @@ const kept = async () => {
               :src="`/api/units/${unit.id}/photos/${newest.photo}`"
               :alt="`Photo of ${whenText(newest.at)}`"
           /></a>
+          <p v-for="(jump, index) in unit.clockJumps" :key="`jump-${index}`" class="small" role="note">
+            The clock stood ahead: a page bears {{ whenText(jump.from) }}, the one recorded after it
+            {{ whenText(jump.to) }}. Pages are ordered by when they were recorded.
+          </p>
+          <details v-if="unit.refused.length">
+            <summary>Pages of other units, read here and refused: {{ unit.refused.length }}</summary>
+            <div v-for="(page, index) in unit.refused" :key="`refused-${index}`">
+              <p class="small soft">{{ whenText(page.at) }}: {{ page.refused }}</p>
+              <SnapshotTable :snapshot="page" />
+            </div>
+          </details>
           <template v-if="unit.snapshots.length > 1">
             <h2 class="older">Two pages compared</h2>
             <PageCompare :snapshots="unit.snapshots" :family="family" />

@@ -19,11 +19,19 @@ export const identify: StepAct = async (bench) => {
   if (inBootloader) {
     await wake.record({ type: 'note', step, says: 'The unit is in its bootloader already.' })
   }
-  await wake.record({ type: 'snapshot', step, when: 'before', snapshot })
-
   // A line that this link cannot say is taken from what was known before; one that it says stands.
   const facts = factsOf(withLinesOf(snapshot, bench.lastPage), family)
-  if (facts.serial !== undefined && facts.serial !== unit.serial) {
+  const other = facts.serial !== undefined && facts.serial !== unit.serial
+  // A page of another unit is kept, since it was read, and never counts as one of this unit's.
+  const refused = other ? `serial ${facts.serial}, not ${unit.serial}` : undefined
+  await wake.record({
+    type: 'snapshot',
+    step,
+    when: 'before',
+    snapshot,
+    ...(refused === undefined ? {} : { refused }),
+  })
+  if (other) {
     throw new Problem({
       kind: 'wrong-unit',
       says: 'another unit is on the cable',
@@ -39,7 +47,8 @@ export const identify: StepAct = async (bench) => {
     image: { ...image, segments: rangesOf(image.memory) },
     ...(bench.use ? { answers: bench.use } : {}),
   })
-  const same = facts.versions[component.id] === image.identity?.version
+  const wanted = image.identity?.version
+  const same = wanted !== undefined && facts.versions[component.id] === wanted
   const findings = bench.changed && same ? judged.findings.map(unproved) : judged.findings
   await wake.record({ type: 'findings', step, findings })
   const verdict = verdictAfter(findings, releases)

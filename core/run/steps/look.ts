@@ -37,7 +37,7 @@ export const look: StepAct = async ({
   const page = before ?? lastPage ?? null
   const comparable = page && { ...page, lines: page.lines.filter((each) => each.field === field) }
   const rows = compareSnapshots(family, comparable, snapshot)
-  const findings = judgeProof(rows, component.id, wanted, snapshot)
+  const findings = judgeProof(rows, { componentId: component.id, wanted, after: snapshot })
   await wake.record({ type: 'compared', step, rows, findings })
   if (seen !== 'wanted') {
     throw new Problem({

@@ -1,7 +1,7 @@
 import { Problem, verdictOf } from '../../kernel'
 import { isSilence } from '../../link'
 import { compareSnapshots, judgeProof } from '../../proof'
-import { readSnapshot } from '../../unit'
+import { readSnapshot, type Snapshot } from '../../unit'
 import type { Bench, StepAct } from '../bench'
 
 /** A firmware that is still starting does not answer the first time. */
@@ -11,7 +11,11 @@ const startsWithinMs = 500
 /** PRACTICE I1: reads every line again, from the unit itself, and holds it against the page before. */
 export const prove: StepAct = async (bench) => {
   const { family, component, image, before, clock, wake, step } = bench
-  const snapshot = readSnapshot(family, await readLines(bench), clock.now(), 'link')
+  const { lines, inBootloader } = await readPage(bench)
+  const snapshot: Snapshot = {
+    ...readSnapshot(family, lines, clock.now(), 'link'),
+    ...(inBootloader ? { inBootloader } : {}),
+  }
   await wake.record({ type: 'snapshot', step, when: 'after', snapshot })
   const saysNow = new Set(snapshot.lines.map(({ field }) => field))
   const comparable = before && {
@@ -19,7 +23,11 @@ export const prove: StepAct = async (bench) => {
     lines: before.lines.filter(({ field, source }) => source === undefined || saysNow.has(field)),
   }
   const rows = compareSnapshots(family, comparable, snapshot)
-  const findings = judgeProof(rows, component.id, image.identity?.version, snapshot)
+  const findings = judgeProof(rows, {
+    componentId: component.id,
+    wanted: image.identity?.version,
+    after: snapshot,
+  })
   await wake.record({ type: 'compared', step, rows, findings })
   const against = findings.find(({ level }) => level === 'stop')
   if (verdictOf(findings) === 'stop' && against) {
@@ -32,11 +40,16 @@ export const prove: StepAct = async (bench) => {
   }
 }
 
-async function readLines({ talk, wake, step, clock }: Bench): Promise<string[]> {
+async function readPage({
+  talk,
+  wake,
+  step,
+  clock,
+}: Bench): Promise<{ lines: string[]; inBootloader: boolean }> {
   for (let attempt = 1; ; attempt++) {
     try {
       const { lines, inBootloader } = await talk.page()
-      if (!inBootloader || attempt === tries) return lines
+      if (!inBootloader || attempt === tries) return { lines, inBootloader }
       await wake.record({ type: 'retry', step, why: 'The unit is still in its bootloader.' })
     } catch (error) {
       if (!isSilence(error) || attempt === tries) throw error

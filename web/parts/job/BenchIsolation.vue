@@ -12,7 +12,12 @@ import AddressSwitch from './AddressSwitch.vue'
 import { benchDesk } from './bench-say'
 
 /** One unit on the bus: neighbours taken off, the address switch as it must stand, and a count (PRACTICE F4). */
-const { isolation, jobId, unitId } = defineProps<{ isolation: Isolation; jobId: string; unitId: string }>()
+const { isolation, jobId, unitId } = defineProps<{
+  /** Absent where the profile does not describe what else may hang there. */
+  isolation: Isolation | undefined
+  jobId: string
+  unitId: string
+}>()
 const emit = defineEmits<{ said: [] }>()
 const desk = inject(benchDesk)!
 const say = computed<IsolationSay>(() => desk.say.isolation ?? {})
@@ -26,11 +31,11 @@ const unplug = (id: string, off: boolean) => {
   set({ unplugged: off ? [...before, id] : before.filter((each) => each !== id), scanned: null })
 }
 const flip = (index: number) => {
-  const wanted = isolation.switch!.stands
+  const wanted = isolation!.switch!.stands
   const before = say.value.levers ?? wanted.map(() => false)
   set({ levers: wanted.map((_, at) => (at === index ? !before[at] : (before[at] ?? false))) })
 }
-const asDrawn = () => set({ levers: [...isolation.switch!.stands] })
+const asDrawn = () => set({ levers: [...isolation!.switch!.stands] })
 
 const port = ref<string | null>(null)
 const { busy, problem, ask } = useAsked()
@@ -45,7 +50,7 @@ const scan = () =>
     emit('said')
   })
 const addresses = computed(() => {
-  const range = isolation.scan
+  const range = isolation?.scan
   if (!range) return []
   return Array.from({ length: range.to - range.from + 1 }, (_, at) => {
     const address = range.from + at
@@ -56,8 +61,8 @@ const addresses = computed(() => {
 </script>
 
 <template>
-  <p class="lead small">{{ isolation.why }}</p>
-  <ul class="neighbours">
+  <p v-if="isolation" class="lead small">{{ isolation.why }}</p>
+  <ul v-if="isolation?.neighbours.length" class="neighbours">
     <li v-for="each in isolation.neighbours" :key="each.id">
       <label>
         <input
@@ -70,7 +75,7 @@ const addresses = computed(() => {
     </li>
   </ul>
   <div class="two">
-    <figure v-if="isolation.switch">
+    <figure v-if="isolation?.switch">
       <figcaption>
         The {{ isolation.switch.name }}. {{ isolation.switch.says }} The word under each lever is how it must
         stand.
@@ -83,7 +88,7 @@ const addresses = computed(() => {
       />
       <p><button class="plain" type="button" @click="asDrawn">It stands as drawn</button></p>
     </figure>
-    <div v-if="isolation.scan">
+    <div v-if="isolation?.scan">
       <p class="small soft">
         Ask every address from {{ isolation.scan.from }} to {{ isolation.scan.to }} who is there:
       </p>

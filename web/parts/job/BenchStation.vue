@@ -117,7 +117,9 @@ const says = computed(() => {
   if (!gates) return 'Judging the bench…'
   if (open.value) return `Ready: ${component.value} ${hop.value?.from ?? 'not known'} to ${hop.value?.to}.`
   if (verdict.value === 'hold') return 'Held. Mend it, or release it by name.'
-  return verdict.value === 'stop' ? 'Stop. Not with the bench like this.' : 'Not known yet.'
+  if (verdict.value === 'stop') return 'Stop. Not with the bench like this.'
+  const silent = all.value.find((gate) => gate.verdict === 'unknown')
+  return silent ? `Not known yet: ${silent.name}. ${silent.unjudged?.says ?? ''}`.trim() : 'Not known yet.'
 })
 /** Starts when the server knows what was said here. */
 const begin = async () => {
@@ -244,7 +246,7 @@ function release() {
       <BenchWiring :family="read" :adapters="adapters" :house="view.house" :job-id="view.job.id" />
     </BenchPart>
     <BenchPart
-      v-if="read.isolation"
+      v-if="read.isolation || gateOf('isolation')?.findings.some(({ level }) => level !== 'go')"
       name="Isolation"
       :gate="gateOf('isolation')"
       :first="firstPart === 'isolation'"
