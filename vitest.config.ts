@@ -1,12 +1,17 @@
 import { defineConfig } from 'vitest/config'
+import { measurePace } from './scripts/pace.mjs'
+
+/** Limits of the tests, ms, grow with a machine that is slow or busy when they start; none waits for a time. */
+const pace = measurePace()
 
 export default defineConfig({
   test: {
     include: ['{core,standins,demo,server,web,scripts}/**/*.test.ts'],
+    globalSetup: ['server/seeded-folder.test-support.ts'],
     // Tests share one module graph and no state; a third of them wait for another program rather than compute.
     isolate: false,
     maxWorkers: 3,
-    testTimeout: 30_000,
-    hookTimeout: 30_000,
+    testTimeout: 60_000 * pace,
+    hookTimeout: 120_000 * pace,
   },
 })

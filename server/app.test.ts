@@ -7,9 +7,9 @@ import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { openDatabase } from './db/open'
 import { standIns, wakeEvents } from './db/schema'
-import { demoServer, scratchFolder } from './server.test-support'
+import { demoServer, seededFolder } from './server.test-support'
 
-const folder = scratchFolder()
+const folder = seededFolder()
 let server: Awaited<ReturnType<typeof demoServer>>
 beforeAll(async () => {
   server = await demoServer(folder)

@@ -1,8 +1,8 @@
 import { demoAdapters, demoBenches } from '@bench-wake/demo'
 import { afterAll, describe, expect, it } from 'vitest'
-import { demoServer, scratchFolder } from './server.test-support'
+import { demoServer, seededFolder } from './server.test-support'
 
-const server = await demoServer(scratchFolder())
+const server = await demoServer(seededFolder())
 afterAll(() => server.stop())
 
 const dayAhead = (days: number) => new Date(Date.now() + days * 86_400_000).toISOString().slice(0, 10)

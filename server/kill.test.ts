@@ -1,41 +1,17 @@
 import { eq } from 'drizzle-orm'
-import { spawn, type ChildProcess } from 'node:child_process'
-import { fileURLToPath } from 'node:url'
 import { describe, expect, it } from 'vitest'
 import { openDatabase } from './db/open'
 import { wakeEvents } from './db/schema'
-import { scratchFolder, talker } from './server.test-support'
+import { endChildren, ended, seededFolder, startProgram } from './server.test-support'
 import { readSettings } from './settings'
 
-const main = fileURLToPath(new URL('./main.ts', import.meta.url))
-
-/** The program as a process of its own, so that it can be killed. */
-async function startProgram(folder: string) {
-  const child = spawn(process.execPath, ['--import', 'tsx', main, '--demo'], {
-    env: { ...process.env, PORT: '0', BENCH_WAKE_DATA: folder },
-    stdio: ['ignore', 'pipe', 'inherit'],
-  })
-  const address = await new Promise<string>((resolve, reject) => {
-    let text = ''
-    child.stdout!.on('data', (chunk: Buffer) => {
-      text += chunk.toString()
-      const found = /Bench Wake is at (\S+)/.exec(text)?.[1]
-      if (found) resolve(found)
-    })
-    child.once('exit', () => reject(new Error(`the program ended: ${text}`)))
-  })
-  return { child, ...talker(`${address}/api`) }
-}
-
-const ended = (child: ChildProcess) =>
-  new Promise<number | null>((done) =>
-    child.exitCode !== null ? done(child.exitCode) : child.once('exit', done),
-  )
+endChildren()
 
 describe('the program ends in the middle of a write', () => {
-  const folder = scratchFolder()
+  const folder = seededFolder()
+  let killed: { id: string; program: Awaited<ReturnType<typeof startProgram>> } | undefined
 
-  it('killed outright: the run is shown as cut at its byte, its chain holds, and the job goes on to the proof', async () => {
+  it('killed outright: the run is shown as cut at its byte, and its chain holds', async () => {
     const first = await startProgram(folder)
     const { id } = (
       await first.send('POST', '/runs', { jobId: 'job-fog-07', port: 'stand-in:fog-07', speed: 10 })
@@ -59,6 +35,11 @@ describe('the program ends in the middle of a write', () => {
     const row = (await second.get('/logbook?q=skerrow')).body[0]
     expect(row.trouble).toMatch(/^Cut in write at byte \d+\s\d{3} of 262\s144\.$/)
 
+    killed = { id, program: second }
+  })
+
+  it('killed outright: the job goes on to the proof, once the record is whole', async () => {
+    const { id, program: second } = killed!
     // The link hears the bootloader by itself, without anybody saying so.
     const heard = await second.send('POST', '/jobs/job-fog-07/listen', { port: 'stand-in:fog-07' })
     expect(heard.body).toEqual({ answered: true })

@@ -2,16 +2,16 @@ import { eq } from 'drizzle-orm'
 import { afterAll, beforeAll, expect, it } from 'vitest'
 import { openDatabase } from './db/open'
 import { blobs, imageFiles } from './db/schema'
-import { demoServer, scratchFolder } from './server.test-support'
+import { demoServer, seededFolder } from './server.test-support'
 
 /* What is refused for the unit's sake is refused, said, and recorded. */
 
 type Server = Awaited<ReturnType<typeof demoServer>>
-const folder = scratchFolder()
+const folder = seededFolder()
 let server: Server
 beforeAll(async () => {
   server = await demoServer(folder)
-}, 120_000)
+})
 afterAll(() => server.stop())
 
 const newest = async () => (await server.get('/logbook/refusals')).body[0]

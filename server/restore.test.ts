@@ -1,14 +1,14 @@
 /* eslint-disable @typescript-eslint/no-explicit-any -- tests read answers as an outside tool does: by member */
 import { firstUnitOf, rightBench, type Paths } from '@bench-wake/demo'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { demoServer, scratchFolder } from './server.test-support'
+import { demoServer, seededFolder } from './server.test-support'
 
 /* PRACTICE G1, G4, common practice: the original is read out before the first write; putting it back is a run like any other. */
 
 let server: Awaited<ReturnType<typeof demoServer>>
 let paths: Paths
 beforeAll(async () => {
-  server = await demoServer(scratchFolder())
+  server = await demoServer(seededFolder())
   const content = ({ status, body }: { status: number; body: any }) => {
     if (status >= 400) throw new Error(JSON.stringify(body))
     return body
@@ -19,7 +19,7 @@ beforeAll(async () => {
   }
   const policy = await paths.get('/house')
   await paths.send('PUT', '/house', { policy: { ...policy, backup: 'always' }, by: 'A. Lund' })
-}, 120_000)
+})
 afterAll(() => server.stop())
 
 const gatesOf = async (jobId: string, port: string): Promise<any[]> =>
@@ -32,15 +32,7 @@ async function runOf(jobId: string, port: string): Promise<any> {
     .filter(({ level }) => level === 'hold')
     .map(({ rule }) => ({ rule, name: 'A. Lund', reason: 'the owner agrees' }))
   const { id } = await paths.send('POST', '/runs', { jobId, port, speed: 0, releases })
-  for (;;) {
-    const { state } = await paths.get(`/runs/${id}`)
-    if (state.outcome !== 'running') return state
-    if (state.prompt) {
-      const answer = { prompt: state.prompt.prompt, answer: state.prompt.answers[0].id }
-      await paths.send('POST', `/runs/${id}/answers`, answer).catch(() => {})
-    }
-    await new Promise((done) => setTimeout(done, 10))
-  }
+  return server.follow(id)
 }
 
 /** Every write of a job's way, one after the other; the state of each. */
@@ -72,31 +64,32 @@ async function restoreOf(familyId: string, firstJob: string): Promise<string> {
 }
 
 describe('the original put back', () => {
-  it.each([
+  describe.each([
     ['station-inverter', 'rel/img1.hex', ['power', 'panel'], '3.4'],
     ['buoy-battery', 'bp5_update.s19', ['bms'], '31.07'],
-  ])(
-    '%s: read out, written over, and back again, part by part',
-    async (familyId, image, components, old) => {
-      const { id: unitId } = firstUnitOf(familyId)
-      const port = `stand-in:${unitId}`
-      const jobId = await rightBench(paths, familyId, image)
-      const versions = async () => {
-        const { facts } = await paths.get(`/units/${unitId}`)
-        return components.map((component) => facts.versions[component])
-      }
-      const original = components.map(() => old)
+  ])('%s, part by part', (familyId, image, components, old) => {
+    const { id: unitId } = firstUnitOf(familyId)
+    const port = `stand-in:${unitId}`
+    const original = components.map(() => old)
+    let jobId: string
+    const versions = async () => {
+      const { facts } = await paths.get(`/units/${unitId}`)
+      return components.map((component) => facts.versions[component])
+    }
+    it('is read out before it is written over', async () => {
+      jobId = await rightBench(paths, familyId, image)
       expect(await versions()).toEqual(original)
       const there = await runAll(jobId, port)
       expect(there.map(({ outcome }) => outcome)).toEqual(components.map(() => 'proved'))
       expect(there.at(-1).backups).toMatchObject([{ reads: 2, widthBits: 16 }])
       expect(await versions()).not.toContain(old)
+    })
+    it('and comes back', async () => {
       const back = await runAll(await restoreOf(familyId, jobId), port)
       expect(back.map(({ outcome }) => outcome)).toEqual(components.map(() => 'proved'))
       expect(await versions()).toEqual(original)
-    },
-    60_000,
-  )
+    })
+  })
   // PRACTICE B12: some families take nothing older; that is said before, and no name opens it.
   it('a receiver that takes nothing older: judged like any other image, and stopped', async () => {
     const jobId = await rightBench(paths, 'beacon-receiver', 'for-77120-2.4.0.bin')
@@ -107,5 +100,5 @@ describe('the original put back', () => {
     expect(fit.verdict).toBe('stop')
     const refused = await server.send('POST', '/runs', { jobId: restore, port, speed: 0 })
     expect(refused).toMatchObject({ status: 409, body: { kind: 'gate-not-go' } })
-  }, 60_000)
+  })
 })

@@ -323,6 +323,26 @@ export class Runner {
     })
   }
 
+  /**
+   * Does over the link what an entry asks of the program: the command to the running firmware, the question whether the
+   * bootloader is there, the adapter's own halt. Resolves when it was done, and not before.
+   * @throws Problem `not-found`, and whatever the link says against it.
+   */
+  async entryAct(portId: string, family: Family, linkId: string | undefined, asked: EntryActAsked) {
+    const way = family.entry.find(({ id }) => id === asked.way)
+    const act = way?.script?.acts.find(({ id, by }) => id === asked.act && by === 'program')
+    if (!way || !act) {
+      throw new Problem({
+        kind: 'not-found',
+        thing: family.name,
+        place: { at: `${asked.way}, ${asked.act}` },
+        says: 'this entry asks nothing like that of the program',
+        remedy: 'Look at the entry of the profile as it stands now.',
+      })
+    }
+    return this.talking(portId, family, linkId, (talk) => doEntryAct(talk, way))
+  }
+
   /** What the person's hands did to the stand-in at this port: its supply off and on, or all that its entry wants. */
   hands(portId: string, did: 'off' | 'entry'): void {
     this.refuseHeld(portId)
@@ -737,6 +757,34 @@ export class Runner {
       }),
     )
   }
+}
+
+/** An act of the program within an entry. */
+export interface EntryActAsked {
+  way: string
+  act: string
+}
+
+async function doEntryAct(talk: Talk, way: Family['entry'][number]): Promise<{ heard?: string }> {
+  if (way.kind === 'command') {
+    if (!talk.enter) {
+      throw new Problem({
+        kind: 'no-entry',
+        thing: way.name,
+        says: 'over this link no command reaches the running firmware',
+        remedy: 'Take another way into the bootloader, or the link that the command goes over.',
+      })
+    }
+    await talk.enter(way.send)
+    return {}
+  }
+  // A loader that is started first only asks and waits: a silence is what it is to hear until the unit comes.
+  if (way.script?.kind === 'loader-first' || way.script?.kind === 'loader-then-off') {
+    const { text } = await talk.hears()
+    return text ? { heard: text } : {}
+  }
+  await talk.loader.attach()
+  return {}
 }
 
 function noPort(jobId: string): Problem {

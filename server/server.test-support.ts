@@ -1,8 +1,11 @@
 /* eslint-disable @typescript-eslint/no-explicit-any -- tests read answers as an outside tool does: by member */
-import { mkdtempSync, rmSync } from 'node:fs'
+import { spawn, type ChildProcess } from 'node:child_process'
+import { cpSync, mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { fileURLToPath } from 'node:url'
 import { afterAll } from 'vitest'
+import { seededFolderName } from './seeded-folder.test-support'
 import { readSettings } from './settings'
 import { startServer } from './start'
 
@@ -12,6 +15,57 @@ export function scratchFolder(): string {
   afterAll(() => rmSync(folder, { recursive: true, force: true }))
   return folder
 }
+
+/** A folder with the demo scenario already in it: a copy of the one that was seeded for all tests. */
+export function seededFolder(): string {
+  const folder = scratchFolder()
+  cpSync(process.env[seededFolderName]!, folder, { recursive: true })
+  return folder
+}
+
+const children = new Set<ChildProcess>()
+
+/** A process that is ended with its file's tests, whether they pass or fail. */
+export function tended(child: ChildProcess): ChildProcess {
+  children.add(child)
+  child.once('exit', () => children.delete(child))
+  return child
+}
+
+/** Ends whatever the tests of a file started and left running. Call once at the top of the file. */
+export function endChildren(): void {
+  afterAll(() => {
+    for (const child of children) child.kill('SIGKILL')
+  })
+}
+
+const main = fileURLToPath(new URL('./main.ts', import.meta.url))
+
+/** The program as a process of its own, so that it can be killed. @throws Error with what it said when it ends first. */
+export async function startProgram(folder: string, environment: Record<string, string> = {}) {
+  const child = tended(
+    spawn(process.execPath, ['--import', 'tsx', main, '--demo'], {
+      env: { ...process.env, PORT: '0', BENCH_WAKE_DATA: folder, ...environment },
+      stdio: ['ignore', 'pipe', 'inherit'],
+    }),
+  )
+  const address = await new Promise<string>((resolve, reject) => {
+    let text = ''
+    child.stdout!.on('data', (chunk: Buffer) => {
+      text += chunk.toString()
+      const found = /Bench Wake is at (\S+)/.exec(text)?.[1]
+      if (found) resolve(found)
+    })
+    child.once('exit', () => reject(new Error(`the program ended: ${text}`)))
+  })
+  return { child, ...talker(`${address}/api`) }
+}
+
+/** Resolves with the exit code once a process has ended. */
+export const ended = (child: ChildProcess) =>
+  new Promise<number | null>((done) =>
+    child.exitCode !== null ? done(child.exitCode) : child.once('exit', done),
+  )
 
 /** A server with the demo scenario on a free port, over real HTTP. */
 export async function demoServer(folder: string) {
@@ -68,6 +122,26 @@ export function talker(base: string) {
         if (end.data.body.type !== 'prompt.asked') return
         last = end.id
         await this.send('POST', `/runs/${runId}/answers`, { prompt: end.data.body.prompt, answer: 'done' })
+      }
+    },
+    /**
+     * Follows a run to its end, answering what it asks with its first answer, or as `answer` says.
+     * @returns its state at the end.
+     */
+    async follow(
+      runId: string,
+      answer: (prompt: { prompt: string; answers: { id: string }[] }) => string | Promise<string> = ({
+        answers,
+      }) => answers[0]!.id,
+    ): Promise<any> {
+      for (let last: number | undefined; ;) {
+        const { events, over } = await this.stream(runId, ({ body }) => body.type === 'prompt.asked', last)
+        const end = events.at(-1)
+        last = end?.id ?? last
+        if (over || !end) return (await this.get(`/runs/${runId}`)).body.state
+        // One that was answered before, by an earlier leg or by somebody else, is refused and passed by.
+        const given = await answer(end.data.body)
+        await this.send('POST', `/runs/${runId}/answers`, { prompt: end.data.body.prompt, answer: given })
       }
     },
     /** Reads a run's stream until `stop` says so or the run is over; the ids and data of its events. */

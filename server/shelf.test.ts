@@ -4,9 +4,9 @@ import { execFileSync } from 'node:child_process'
 import { readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { demoServer, scratchFolder } from './server.test-support'
+import { demoServer, seededFolder } from './server.test-support'
 
-const folder = scratchFolder()
+const folder = seededFolder()
 let server: Awaited<ReturnType<typeof demoServer>>
 beforeAll(async () => {
   server = await demoServer(folder)

@@ -5,13 +5,14 @@ import { createRequire } from 'node:module'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { demoServer, scratchFolder } from './server.test-support'
+import { demoServer, endChildren, seededFolder, tended } from './server.test-support'
 
 /*
  * A whole run over a real pseudo-terminal: the program opens it through the system's serial driver as it would open an
  * adapter; the stand-in is a process of its own behind it, started as a person starts it.
  */
-const folder = scratchFolder()
+endChildren()
+const folder = seededFolder()
 const path = join(folder, 'relay')
 const script = fileURLToPath(new URL('../scripts/standin.ts', import.meta.url))
 const tsx = createRequire(import.meta.url).resolve('tsx')
@@ -20,19 +21,21 @@ let standIn: ChildProcess
 
 beforeAll(async () => {
   server = await demoServer(folder)
-  standIn = spawn(process.execPath, ['--import', tsx, script, 'relay-2', '--link', path], {
-    stdio: ['pipe', 'ignore', 'inherit'],
-  })
+  standIn = tended(
+    spawn(process.execPath, ['--import', tsx, script, 'relay-2', '--link', path, '--speed', '20'], {
+      stdio: ['pipe', 'ignore', 'inherit'],
+    }),
+  )
   for (let tries = 0; tries < 400 && !existsSync(path); tries++)
     await new Promise((done) => setTimeout(done, 50))
-}, 120_000)
+})
 afterAll(async () => {
   standIn.kill()
   await server.stop()
 })
 
 describe('a run over a pseudo-terminal', () => {
-  it('reads, enters, erases, writes, verifies and proves', { timeout: 300_000 }, async () => {
+  it('reads, enters, erases, writes, verifies and proves', async () => {
     const port = `serial:${path}`
     const unit = firstUnitOf('mains-relay')
     const page = await server.send('POST', `/units/${unit.id}/snapshots`, { port })
@@ -57,22 +60,13 @@ describe('a run over a pseudo-terminal', () => {
 
     const run = await server.send('POST', '/runs', { jobId: id, port, releases })
     expect(run.body).toHaveProperty('id')
-    for (;;) {
-      const { state } = (await server.get(`/runs/${run.body.id}`)).body
-      if (state.outcome !== 'running') {
-        expect(state.problem).toBeNull()
-        expect(state.outcome).toBe('proved')
-        break
-      }
-      if (state.prompt) {
-        const { prompt, answers } = state.prompt
-        if (prompt === 'enter-by-hand') standIn.stdin!.write('entry\n')
-        if (prompt === 'power-cycle') standIn.stdin!.write('cycle\n')
-        await new Promise((done) => setTimeout(done, 300))
-        await server.send('POST', `/runs/${run.body.id}/answers`, { prompt, answer: answers[0].id })
-      }
-      await new Promise((done) => setTimeout(done, 100))
-    }
+    const state = await server.follow(run.body.id, ({ prompt, answers }) => {
+      if (prompt === 'enter-by-hand') standIn.stdin!.write('entry\n')
+      if (prompt === 'power-cycle') standIn.stdin!.write('cycle\n')
+      return answers[0]!.id
+    })
+    expect(state.problem).toBeNull()
+    expect(state.outcome).toBe('proved')
     const after = (await server.get(`/units/${unit.id}`)).body
     expect(JSON.stringify(after.snapshots[0])).toContain('2.1')
     // What went over it can be read back, and reads like its standard.

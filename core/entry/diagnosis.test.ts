@@ -85,7 +85,9 @@ describe('the ladder', () => {
   })
   it('leaves out what cannot be: a second unit where two ends are joined, a pair where none is', () => {
     const ids = (family: string) => diagnose(known(family), {}).ranked.map(({ id }) => id)
-    expect(ids('mains-relay')).not.toContain('second-unit')
+    // A debug adapter joins one host and one device; of a serial line nobody has said what else hangs there.
+    expect(ids('beacon-receiver')).not.toContain('second-unit')
+    expect(ids('mains-relay')).toContain('second-unit')
     expect(ids('mains-relay')).not.toContain('wrong-definition')
     expect(ids('tide-logger')).not.toContain('swapped-pair')
     expect(ids('buoy-battery')).toContain('second-unit')

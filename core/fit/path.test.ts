@@ -242,11 +242,16 @@ describe('the way from what is on the unit to what is wanted', () => {
       { numRuns: 60 },
     )
   })
-  it('is not taken for an image that says no version', () => {
+  it('is one straight write for an image that says no version, held until a person answers for it', () => {
     const nameless = { ...horns[2]!, identity: { ...horns[2]!.identity } as ImageIdentity }
     delete nameless.identity.version
     const fit = judgeWay(ask('fog-signal', fog, [], nameless))
-    expect(fit.path).toEqual([])
+    expect(fit.path.map(({ imageId, from, to }) => ({ imageId, from, to }))).toEqual([
+      { imageId: nameless.id, from: '2.41', to: undefined },
+    ])
     expect(fit.verdict).toBe('hold')
+    expect(fit.findings.filter(({ level }) => level === 'hold').map(({ rule }) => rule)).toEqual([
+      'version-direction',
+    ])
   })
 })

@@ -62,8 +62,31 @@ describe('isolation', () => {
       judgeIsolation(demoFamily('boat-davit'), { unplugged: ['remote-panel'], alone: true }, now).verdict,
     ).toBe('go')
   })
-  it('has nothing to ask where a link joins two ends', () => {
-    expect(judge(undefined, demoFamily('fog-signal')).verdict).toBe('go')
+  it('has nothing to ask where a link joins one host and one device', () => {
+    expect(judge(undefined, demoFamily('tide-logger')).verdict).toBe('go')
+  })
+  // Not described is not known: a profile without a word on isolation is never Go on a line or a bus.
+  it.each([
+    ['launch-motor', undefined, 'hold'],
+    ['launch-motor', { alone: true }, 'note'],
+    ['launch-motor', { alone: false }, 'hold'],
+    ['buoy-battery', undefined, 'hold'],
+    ['fog-signal', undefined, 'note'],
+    ['fog-signal', { alone: true }, 'note'],
+  ] as const)('that a profile of %s does not describe, said %o: %s', (familyId, said, verdict) => {
+    const { isolation: _isolation, ...silent } = demoFamily(familyId)
+    expect(judge(said, silent).verdict).toBe(verdict)
+  })
+  it('goes by the link of the job, not by the first one of the profile', () => {
+    const { isolation: _isolation, ...silent } = demoFamily('tide-logger')
+    const bus = { ...silent.links[0]!, kind: 'can' } as (typeof silent.links)[number]
+    expect(judgeIsolation(silent, undefined, now, bus).verdict).toBe('hold')
+  })
+  it('takes no count that bears a time to come: the clock stood ahead when it was made', () => {
+    const ahead = { ...alone, scanned: { at: now + 3_600_000, found: [1], silent: 7 } }
+    expect(level(ahead, 'alone-on-bus')).toBe('hold')
+    const within = { ...alone, scanned: { at: now + 59_000, found: [1], silent: 7 } }
+    expect(level(within, 'alone-on-bus')).toBe('go')
   })
   it('reads a switch aloud', () => expect(leversText([true, false])).toBe('1 on, 2 off'))
 })

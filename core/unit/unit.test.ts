@@ -3,6 +3,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import semver from 'semver'
 import {
+  clockJumps,
   compareVersions,
   explainOrder,
   factsOf,
@@ -48,10 +49,40 @@ describe('a snapshot', () => {
     expect(bare.versions).toEqual({})
     expect(factsOf(undefined)).toEqual({ versions: {} })
   })
-  it('the newest one counts', () => {
-    const older = readSnapshot(fogSignalFamily, ['main 2.30'], 500, 'label')
-    expect(lineOf(newestSnapshot([snapshot, older]), 'version.main')).toBe('2.41')
+  it('that was recorded last counts, whatever the clock said', () => {
+    const ahead = readSnapshot(fogSignalFamily, ['main 2.30'], 9_000_000, 'link')
+    expect(lineOf(newestSnapshot([ahead, snapshot]), 'version.main')).toBe('2.41')
+    expect(lineOf(knownPage([ahead, snapshot]), 'version.main')).toBe('2.41')
+    expect(lineOf(knownPage([snapshot, ahead]), 'version.main')).toBe('2.30')
     expect(newestSnapshot([])).toBeUndefined()
+  })
+  it('shows where the clock was set back, and not a second between two programs', () => {
+    const at = (...times: number[]) => clockJumps(times.map((time) => ({ at: time })))
+    expect(at(1000, 9_000_000, 5000)).toEqual([{ from: 9_000_000, to: 5000 }])
+    expect(at(1000, 2000, 1000)).toEqual([])
+    expect(at(1000, 2001, 1000)).toEqual([{ from: 2001, to: 1000 }])
+    expect(at()).toEqual([])
+  })
+  it('of the bootloader keeps what the firmware last said: a unit there has no version of its own', () => {
+    const waiting = {
+      ...readSnapshot(fogSignalFamily, ['hardware 3.1'], 2000, 'link'),
+      inBootloader: true as const,
+    }
+    const facts = factsOf(knownPage([snapshot, waiting]), fogSignalFamily)
+    expect(facts).toMatchObject({
+      inBootloader: true,
+      hardwareMajor: 3,
+      versions: { main: '2.41' },
+      readAt: 2000,
+    })
+    // What the firmware said after it counts alone again.
+    const after = readSnapshot(fogSignalFamily, ['main 2.48'], 3000, 'link')
+    expect(factsOf(knownPage([snapshot, waiting, after]), fogSignalFamily)).toEqual({
+      readAt: 3000,
+      source: 'link',
+      versions: { main: '2.48' },
+    })
+    expect(factsOf(knownPage([waiting]), fogSignalFamily).versions).toEqual({})
   })
 })
 

@@ -71,6 +71,15 @@ export const jobs = ({ db, shelf, runner }: Services) =>
         return c.json({ ok: true })
       },
     )
+    .post(
+      '/:id/entry-act',
+      valid('json', v.object({ port: text(), way: text(80), act: text(80) })),
+      async (c) => {
+        const { family, link } = await openJob(db, shelf, c.req.param('id'))
+        const { port, ...asked } = c.req.valid('json')
+        return c.json(await runner.entryAct(port, family, link?.id, asked))
+      },
+    )
     .post('/:id/scan', valid('json', v.object({ port: text() })), async (c) => {
       const id = c.req.param('id')
       const { family, bench } = await openJob(db, shelf, id)

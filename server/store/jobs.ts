@@ -50,6 +50,7 @@ import {
   type Step,
   type TimedStep,
 } from '@bench-wake/core/run'
+import { proofHolds } from '@bench-wake/core/proof'
 import { lineOf } from '@bench-wake/core/unit'
 import { eq } from 'drizzle-orm'
 import type { Database } from '../db/open'
@@ -424,6 +425,17 @@ export async function closeJob(
       says: 'something that is due behind the proof is not done',
       found: due.map(({ does }) => does).join(' '),
       remedy: 'Say of each whether it is well. What is not well needs a word on it.',
+    })
+  }
+  const held = proved && state ? proofHolds(state.findings) : []
+  if (held.length > 0 && form.note.trim() === '') {
+    throw new Problem({
+      kind: 'proof-held',
+      thing: id,
+      place: { at: 'note' },
+      says: held[0]!.says.replace(/\.$/, ''),
+      found: held[0]!.because,
+      remedy: held[0]!.remedy ?? 'Say with the closing word why it may be so.',
     })
   }
   const note = form.note.trim() || (nothing ? `${need.finding.says} ${need.finding.because}` : '')

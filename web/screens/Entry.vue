@@ -6,6 +6,7 @@ import {
   type KnownOfBench,
   type UsbIds,
 } from '@bench-wake/core/entry'
+import type { EntryAct } from '@bench-wake/core/family'
 import { judgeWiring, linkOfJob } from '@bench-wake/core/ready'
 import { useIntervalFn } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
@@ -30,6 +31,16 @@ const found = (cause: CauseId) =>
     const familyId = view.value!.unit.familyId
     await got(api.causes.$post({ json: { familyId, jobId: id, cause } }))
   })
+
+/** What the entry asks of the program goes over the port; without one the coach says so. */
+const perform = computed(() => {
+  const [chosen, entry] = [port.value, way.value]
+  if (!view.value?.driven || !chosen || !entry) return null
+  return async (act: EntryAct) => {
+    const json = { port: chosen, way: entry.id, act: act.id }
+    await got(api.jobs[':id']['entry-act'].$post({ param: { id }, json }))
+  }
+})
 
 /** A stand-in at the port follows the hands: off when a try begins, into its bootloader when all was done in time. */
 const hands = async (did: 'off' | 'entry') => {
@@ -191,6 +202,7 @@ const seen = computed(() => {
         :expects="expects"
         :heard="heard"
         :came="came"
+        :perform="perform"
         @over="(state) => (last = state)"
         @stuck="stuck = true"
         @worked="hands('entry')"

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { ActRole, EntryScript, EntrySign, Panel, Shown } from '@bench-wake/core/family'
+import type { ActRole, EntryAct, EntryScript, EntrySign, Panel, Shown } from '@bench-wake/core/family'
 import {
   beginEntry,
   judgeEntry,
@@ -16,6 +16,8 @@ import { useEventListener, useRafFn } from '@vueuse/core'
 import { NButton } from 'naive-ui'
 import { computed, nextTick, onMounted, ref, watch } from 'vue'
 import { cue } from '../../stores/cue'
+import ProblemNote from '../ProblemNote.vue'
+import { useAsked } from '../useAsked'
 import PanelPicture from './PanelPicture.vue'
 
 /**
@@ -32,6 +34,7 @@ const {
   expects = {},
   heard = null,
   came = null,
+  perform = null,
 } = defineProps<{
   script: EntryScript
   panel: Panel | undefined
@@ -47,6 +50,8 @@ const {
   heard?: string | null
   /** A port or device that was not there before. */
   came?: { usb?: UsbIds } | null
+  /** Does over the link what the entry asks of the program; null where the program has no link to do it over. */
+  perform?: ((act: EntryAct) => Promise<void>) | null
 }>()
 const emit = defineEmits<{
   over: [state: EntryState, misread: boolean]
@@ -100,17 +105,22 @@ const awaiting = computed(
 )
 onMounted(() => emit('begun'))
 watch(awaiting, (done) => done && emit('worked'))
-// What the program does, it does by itself as soon as it is due.
-watch(
-  due,
-  (act) => {
-    if (act?.by !== 'program') return
-    setTimeout(() => {
-      if (due.value === act) take({ at: performance.now(), type: 'did', act: act.act, what: act.what })
-    }, 700)
-  },
-  { immediate: true },
-)
+const performing = useAsked()
+/** What the program does is done over the link, and ticked when it was. A drill's unit is simulated here in the page. */
+async function performDue() {
+  const act = due.value
+  if (act?.by !== 'program') return
+  const tick = () => {
+    if (due.value === act) take({ at: performance.now(), type: 'did', act: act.act, what: act.what })
+  }
+  if (drill) setTimeout(tick, 700)
+  else if (perform)
+    await performing.ask(async () => {
+      await perform(act)
+      tick()
+    })
+}
+watch(() => [due.value, perform] as const, performDue, { immediate: true })
 
 const window = computed(() => windowOf(state.value))
 const bar = computed(() => {
@@ -135,7 +145,8 @@ watch(
 
 const advance = () => {
   const act = due.value
-  if (!act || act.by === 'program') return
+  // Where the program has no link the person does it with the tool they have, and says so.
+  if (!act || (act.by === 'program' && (drill || perform))) return
   take({ at: performance.now(), type: 'did', act: act.act, what: act.what })
 }
 /** Keys that stand for what hands do: held as the hand holds. */
@@ -275,7 +286,27 @@ watch([() => state.value.step, () => state.value.outcome, shown], focusNext)
           {{ sign.says }}: {{ lower(sign.means) }}
         </template>
       </p>
-      <template v-if="state.outcome === 'going' && due && due.by !== 'program'">
+      <template v-if="state.outcome === 'going' && due?.by === 'program'">
+        <p v-if="performing.busy.value || drill" class="soft" role="status">The program does this.</p>
+        <ProblemNote v-if="performing.problem.value" :problem="performing.problem.value" />
+        <div class="acts">
+          <NButton
+            v-if="perform && performing.problem.value"
+            data-primary
+            type="primary"
+            size="large"
+            @click="performDue"
+            >Retry</NButton
+          >
+          <NButton v-if="!perform && !drill" data-primary type="primary" size="large" @click="advance"
+            >I have done it with my own tool</NButton
+          >
+        </div>
+        <p v-if="!perform && !drill" class="small soft">
+          The program has no port here to do it over: choose one, or do it yourself.
+        </p>
+      </template>
+      <template v-else-if="state.outcome === 'going' && due">
         <div class="acts">
           <NButton data-primary type="primary" size="large" @click="advance">
             {{ help === 'full' ? 'Done, now' : 'Now' }}
@@ -301,8 +332,6 @@ watch([() => state.value.step, () => state.value.outcome, shown], focusNext)
           {{ roles.map((role) => roleKeys[role]).join(' and ') }} as your hands hold.
         </p>
       </template>
-      <p v-else-if="due" class="soft" role="status">The program does this.</p>
-
       <div v-if="asksSign" class="signs">
         <p v-if="!drill && goodSign && help === 'full'" class="small soft">
           It should: {{ goodSign.says.toLowerCase() }}.

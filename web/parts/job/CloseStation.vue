@@ -2,6 +2,7 @@
 import { readFamily, type FamilyDocument } from '@bench-wake/core/family'
 import { durationText } from '@bench-wake/core/kernel'
 import { checkText } from '@bench-wake/core/link'
+import { proofHolds } from '@bench-wake/core/proof'
 import { takeDownOf } from '@bench-wake/core/ready'
 import { careLeft, careOf, type RunState } from '@bench-wake/core/run'
 import { logbookRow } from '@bench-wake/core/record'
@@ -11,6 +12,7 @@ import { computed, nextTick, reactive, ref, watch } from 'vue'
 import { api, got } from '../../stores/api'
 import { useLook } from '../../stores/look'
 import ComparedTable from '../ComparedTable.vue'
+import FindingList from '../FindingList.vue'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
 import VerdictMark from '../VerdictMark.vue'
@@ -33,8 +35,14 @@ const tookDown = ref<string[]>([])
 /** Function tests, re-learning, settings back, and what looks alarming and is normal (PRACTICE I2, I3, J1, J2). */
 const care = computed(() => (family && run ? careOf(readFamily(family), run) : []))
 const due = computed(() => careLeft(care.value).length)
+/** What of the proof wants a word: a line that should have changed, an image without a version. */
+const held = computed(() => proofHolds(run?.findings ?? []))
 const ready = computed(
-  () => form.name.trim() !== '' && due.value === 0 && tookDown.value.length >= back.value.length,
+  () =>
+    form.name.trim() !== '' &&
+    due.value === 0 &&
+    tookDown.value.length >= back.value.length &&
+    (held.value.length === 0 || form.note.trim() !== ''),
 )
 /** Enter at the name goes on to the first thing that is due. */
 const named = (event: KeyboardEvent) => {
@@ -80,8 +88,10 @@ const close = () =>
   <template v-else>
     <p class="where">Proof, read from the unit after the power cycle</p>
     <h2 class="say">
-      <VerdictMark verdict="go" :size="32" /> The unit says {{ row?.to ?? 'its version' }} itself.
+      <VerdictMark :verdict="held.length ? 'hold' : 'go'" :size="32" />
+      {{ held[0]?.says ?? `The unit says ${row?.to ?? 'its version'} itself.` }}
     </h2>
+    <FindingList v-if="held.length" :findings="held" />
     <p v-if="row" class="lead">
       {{ row.from ?? 'not known' }} to {{ row.to ?? 'not known' }} in {{ durationText(row.tookMs) }},
       {{ run?.verified ? checkText(run.verified) : 'not compared' }}, {{ row.retries }}
@@ -116,7 +126,7 @@ const close = () =>
         >Last word
         <NInput
           v-model:value="form.note"
-          placeholder="Function test, anything left open"
+          :placeholder="held.length ? 'Why it may be so' : 'Function test, anything left open'"
           :input-props="{ name: 'note' }"
       /></label>
       <NButton data-primary type="primary" size="large" attr-type="submit" :disabled="!ready" :loading="busy">

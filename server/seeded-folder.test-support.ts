@@ -1,0 +1,17 @@
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { readSettings } from './settings'
+import { startServer } from './start'
+
+/** Where the folder with the demo scenario lies that every server of the unit tests starts from a copy of. */
+export const seededFolderName = 'BENCH_WAKE_UNIT_SEED'
+
+/** Seeds the demo scenario once for all unit tests: it takes longer than most of them. */
+export default async function seedOnce(): Promise<() => void> {
+  const folder = mkdtempSync(join(tmpdir(), 'bench-wake-seed-'))
+  const server = await startServer(readSettings({ PORT: '0', BENCH_WAKE_DATA: folder }), { demo: true })
+  await server.stop()
+  process.env[seededFolderName] = folder
+  return () => rmSync(folder, { recursive: true, force: true })
+}
