@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { pinRoles } from '@bench-wake/core/family'
+import { isProblem, readQuantity } from '@bench-wake/core/kernel'
 import { adapterKinds, type Adapter } from '@bench-wake/core/ready'
 import { NButton, NInput } from 'naive-ui'
 import { computed, onMounted, reactive, ref } from 'vue'
@@ -40,6 +41,10 @@ const levels = ref('')
 const jack = ref('')
 const serial = ref('')
 const why = ref('')
+/** Clock of the converter chip, as a data sheet gives it. */
+const clock = ref('')
+const oversampling = ref('16')
+const clockFault = ref<string | null>(null)
 function edit(adapter: Adapter | null) {
   isNew.value = adapter === null
   form.value = reactive(JSON.parse(JSON.stringify(adapter ?? blank())) as Adapter)
@@ -47,6 +52,9 @@ function edit(adapter: Adapter | null) {
   jack.value = form.value.jack ?? ''
   serial.value = form.value.serial ?? ''
   why.value = form.value.standingWhy ?? ''
+  clock.value = form.value.clock ? `${form.value.clock.hertz / 1e6} MHz` : ''
+  oversampling.value = String(form.value.clock?.oversampling ?? 16)
+  clockFault.value = null
 }
 const slug = (name: string) =>
   name
@@ -56,9 +64,21 @@ const slug = (name: string) =>
 const twin = computed(
   () => isNew.value && adapters.value?.some(({ id }) => id === slug(form.value?.name ?? '')) === true,
 )
-const keep = () =>
-  saving.ask(async () => {
-    const { jack: _jack, serial: _serial, standingWhy: _why, ...rest } = form.value!
+function clockOf(): Pick<Adapter, 'clock'> {
+  if (clock.value.trim() === '') return {}
+  const hertz = readQuantity(clock.value, 'hertz', { field: 'clock', least: 1000, most: 1e9 })
+  return { clock: { hertz, oversampling: Number(oversampling.value) as 4 | 8 | 16 | 32 } }
+}
+const keep = () => {
+  clockFault.value = null
+  try {
+    clockOf()
+  } catch (error) {
+    clockFault.value = isProblem(error) ? `${error.facts.says}, ${error.facts.expected}` : String(error)
+    return undefined
+  }
+  return saving.ask(async () => {
+    const { jack: _jack, serial: _serial, standingWhy: _why, clock: _clock, ...rest } = form.value!
     const document: Adapter = {
       ...(JSON.parse(JSON.stringify(rest)) as Adapter),
       id: isNew.value ? slug(rest.name) : rest.id,
@@ -69,11 +89,13 @@ const keep = () =>
       ...(jack.value.trim() ? { jack: jack.value.trim() } : {}),
       ...(serial.value.trim() ? { serial: serial.value.trim() } : {}),
       ...(why.value.trim() ? { standingWhy: why.value.trim() } : {}),
+      ...clockOf(),
     }
     await got(api.adapters.$put({ json: document }))
     form.value = null
     await load()
   })
+}
 const mark = (adapter: Adapter, standing: Adapter['standing']) =>
   saving.ask(async () => {
     await got(api.adapters.$put({ json: { ...adapter, standing } }))
@@ -131,6 +153,22 @@ const restore = () =>
           >Speaks
           <select v-model="form.kind" class="native" aria-label="Speaks">
             <option v-for="kind in adapterKinds" :key="kind">{{ kind }}</option>
+          </select></label
+        >
+        <label
+          >Clock of its converter, where its data sheet tells it
+          <NInput
+            v-model:value="clock"
+            placeholder="48 MHz"
+            class="mono"
+            :input-props="{ 'aria-label': 'Clock of its converter' }"
+          />
+          <small v-if="clockFault" class="fault">{{ clockFault }}</small></label
+        >
+        <label v-if="clock.trim()"
+          >Times it looks at each bit
+          <select v-model="oversampling" class="native" aria-label="Times it looks at each bit">
+            <option v-for="times in ['4', '8', '16', '32']" :key="times">{{ times }}</option>
           </select></label
         >
         <label

@@ -3,7 +3,7 @@ import { isProblem, readQuantity } from '@bench-wake/core/kernel'
 import { systemReminders } from '@bench-wake/core/ready'
 import { useWakeLock } from '@vueuse/core'
 import { NButton, NInput } from 'naive-ui'
-import { computed, inject, ref } from 'vue'
+import { computed, inject, reactive, ref } from 'vue'
 import { benchDesk } from './bench-say'
 
 /** The laptop: on mains or how long its battery lasts, kept awake, and what to set on this system (PRACTICE D3). */
@@ -11,8 +11,36 @@ const { say, keep } = inject(benchDesk)!
 const typed = ref(typeof say.laptop?.minutesLeft === 'number' ? `${say.laptop.minutesLeft} min` : '')
 const fault = ref<string | null>(null)
 
+/** A bank joined to it: what is printed on it, and what the laptop draws; both or nothing. */
+const bank = reactive({
+  wattHours: say.laptop?.bank ? `${say.laptop.bank.wattHours} Wh` : '',
+  laptopWatts: say.laptop?.bank ? `${say.laptop.bank.laptopWatts} W` : '',
+})
+const bankFault = ref<string | null>(null)
+const changeBank = () => {
+  bankFault.value = null
+  const { onMains = false, minutesLeft = null } = say.laptop ?? {}
+  try {
+    const empty = bank.wattHours.trim() === '' || bank.laptopWatts.trim() === ''
+    say.laptop = {
+      onMains,
+      minutesLeft,
+      at: Date.now(),
+      bank: empty
+        ? null
+        : {
+            wattHours: readQuantity(bank.wattHours, 'watt-hours', { field: 'bank', least: 0, most: 100_000 }),
+            laptopWatts: readQuantity(bank.laptopWatts, 'watts', { field: 'laptop', least: 0.1, most: 1000 }),
+          },
+    }
+    keep('laptop')
+  } catch (error) {
+    bankFault.value = isProblem(error) ? `${error.facts.says}, ${error.facts.expected}` : String(error)
+  }
+}
+
 const mains = (onMains: boolean) => {
-  say.laptop = { onMains, minutesLeft: say.laptop?.minutesLeft ?? null, at: Date.now() }
+  say.laptop = { ...say.laptop, onMains, minutesLeft: say.laptop?.minutesLeft ?? null, at: Date.now() }
   keep('laptop')
 }
 const minutes = (text: string) => {
@@ -24,6 +52,7 @@ const minutes = (text: string) => {
         ? null
         : readQuantity(written, 'milliseconds', { field: 'laptop', least: 0, most: 6e8 })
     say.laptop = {
+      ...say.laptop,
       onMains: say.laptop?.onMains ?? false,
       minutesLeft: ms === null ? null : ms / 60_000,
       at: Date.now(),
@@ -56,7 +85,7 @@ const told = computed(() => {
 const takeTold = () => {
   const { charging, dischargingTime } = battery.value!
   const left = Number.isFinite(dischargingTime) ? Math.round(dischargingTime / 60) : null
-  say.laptop = { onMains: charging, minutesLeft: left, at: Date.now() }
+  say.laptop = { ...say.laptop, onMains: charging, minutesLeft: left, at: Date.now() }
   typed.value = left === null ? '' : `${left} min`
   keep('laptop')
 }
@@ -97,6 +126,29 @@ const system = ref<System>(here)
         />
         <small v-if="fault" class="fault">{{ fault }}</small></label
       >
+      <details v-if="!say.laptop?.onMains" :open="Boolean(say.laptop?.bank)">
+        <summary>A power bank feeds it</summary>
+        <label class="field"
+          >Printed on the bank
+          <NInput
+            v-model:value="bank.wattHours"
+            placeholder="99 Wh"
+            class="mono"
+            :input-props="{ 'aria-label': 'Printed on the bank' }"
+            @update:value="changeBank"
+        /></label>
+        <label class="field"
+          >The laptop draws
+          <NInput
+            v-model:value="bank.laptopWatts"
+            placeholder="20 W"
+            class="mono"
+            :input-props="{ 'aria-label': 'The laptop draws' }"
+            @update:value="changeBank"
+          />
+          <small v-if="bankFault" class="fault">{{ bankFault }}</small></label
+        >
+      </details>
       <p v-if="told" class="small soft">
         This computer says: {{ told }}.
         <button class="textlike" type="button" @click="takeTold">Take that</button>

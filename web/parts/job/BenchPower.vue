@@ -13,6 +13,7 @@ import type { JobView } from '@bench-wake/server'
 import { NInput } from 'naive-ui'
 import { computed, defineAsyncComponent, inject, reactive } from 'vue'
 import { agoText } from '../words'
+import BenchGenerator from './BenchGenerator.vue'
 import { benchDesk } from './bench-say'
 
 const SupplyChart = defineAsyncComponent(() => import('./SupplyChart.vue'))
@@ -100,7 +101,19 @@ const start = reactive({
   charger: say.charger ? `${say.charger.amps} A` : '',
   capacity: typeof say.capacityAh !== 'number' ? '' : `${say.capacityAh} Ah`,
   celsius: typeof say.celsius !== 'number' ? '' : `${say.celsius} °C`,
+  metres: say.lead ? `${say.lead.metres} m` : '',
+  section: say.lead ? `${say.lead.squareMillimetres} mm2` : '',
 })
+/** Both figures of a lead make its ohms; one alone says nothing yet. */
+const lead = reactive({
+  metres: say.lead?.metres as number | undefined,
+  section: say.lead?.squareMillimetres as number | undefined,
+})
+const measuredLead = (part: keyof typeof lead) => (value: number | undefined) => {
+  lead[part] = value
+  const { metres, section } = lead
+  say.lead = metres !== undefined && section !== undefined ? { metres, squareMillimetres: section } : null
+}
 </script>
 
 <template>
@@ -254,8 +267,38 @@ const start = reactive({
           />
           <small v-if="faults['celsius']" class="fault">{{ faults['celsius'] }}</small></label
         >
+        <label
+          >Lead to it, one way
+          <NInput
+            v-model:value="start.metres"
+            placeholder="3 m or 10 ft"
+            class="mono"
+            :input-props="{ 'aria-label': 'Lead to it, one way' }"
+            @update:value="
+              typed('lead', 'metres', $event, 'metres', measuredLead('metres'), { least: 0, most: 1000 })
+            "
+          />
+          <small v-if="faults['metres']" class="fault">{{ faults['metres'] }}</small></label
+        >
+        <label
+          >Its cross-section
+          <NInput
+            v-model:value="start.section"
+            placeholder="2.5 mm2 or 14 AWG"
+            class="mono"
+            :input-props="{ 'aria-label': 'Its cross-section' }"
+            @update:value="
+              typed('lead', 'section', $event, 'square-millimetres', measuredLead('section'), {
+                least: 0.01,
+                most: 1000,
+              })
+            "
+          />
+          <small v-if="faults['section']" class="fault">{{ faults['section'] }}</small></label
+        >
       </div>
     </details>
+    <BenchGenerator v-if="power.inverter || say.generator" :power="power" />
   </section>
 </template>
 
