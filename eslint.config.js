@@ -21,7 +21,16 @@ const noSystem = [
 ].map((name) => ({ name, message: 'Core and stand-ins get this as an argument.' }))
 
 export default tseslint.config(
-  { ignores: ['**/dist/**', '**/node_modules/**', 'data/**', 'test-results/**', 'server/migrations/**'] },
+  {
+    ignores: [
+      '**/dist/**',
+      '**/node_modules/**',
+      'data/**',
+      'test-results/**',
+      '.mutate/**',
+      'server/migrations/**',
+    ],
+  },
   js.configs.recommended,
   ...tseslint.configs.recommended,
   ...vue.configs['flat/recommended'],

@@ -44,4 +44,34 @@ describe('a backup', () => {
       remedy: expect.stringMatching(/read it again/),
     })
   })
+  it('names the byte it is empty of, and how few values it holds', () => {
+    expect(rule({ bytes: new Uint8Array(4096).fill(0xa5) })).toMatchObject({
+      rule: 'backup-empty',
+      says: 'The backup is all A5.',
+    })
+    // Fifteen different values are next to nothing, sixteen are a program (common practice).
+    const values = (count: number) => Uint8Array.from({ length: 4096 }, (_, at) => at % count)
+    expect(rule({ bytes: values(15) }).rule).toBe('backup-low-variety')
+    expect(rule({ bytes: values(16) }).rule).toBe('backup-good')
+    const half = values(3)
+    half.fill(0xff, 2048)
+    expect(rule({ bytes: half }).because).toMatch(/^Only 4 different byte values in 2\s048 used bytes\.$/)
+  })
+  it('one byte short is short, and one too many is not', () => {
+    expect(rule({ bytes: program.subarray(0, 4095) }).rule).toBe('backup-short')
+    expect(rule({ bytes: program, wanted: 4095 }).rule).toBe('backup-good')
+  })
+  it('weighs what it lacks most first', () => {
+    expect(rule({ bytes: new Uint8Array(10), equalTwice: false, identity: null }).rule).toBe('backup-short')
+    expect(rule({ bytes: new Uint8Array(4096), equalTwice: false }).rule).toBe('backup-empty')
+    expect(rule({ equalTwice: false, identity: null }).rule).toBe('backup-unequal')
+  })
+  it('that is good says how often it was read and what it is', () => {
+    expect(rule({})).toMatchObject({
+      says: expect.stringMatching(/read twice and equal\.$/),
+      because: 'It says of itself that it is 2025-11-03.',
+    })
+    const { version: _version, ...nameless } = good.identity!
+    expect(rule({ identity: nameless as BackupFacts['identity'] }).because).toMatch(/an image of this family/)
+  })
 })

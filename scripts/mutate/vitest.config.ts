@@ -10,6 +10,7 @@ export default defineConfig({
     alias: [
       { find: /^@bench-wake\/(core|standins|demo|server)$/, replacement: `${root}$1/index.ts` },
       { find: /^@bench-wake\/core\/(\w+)$/, replacement: `${root}core/$1/index.ts` },
+      { find: /^fast-check$/, replacement: `${root}scripts/mutate/fast-check.mjs` },
     ],
   },
   test: {

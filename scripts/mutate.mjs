@@ -1,0 +1,82 @@
+// npm run mutate -- core/proof [core/kernel …]: plants faults in a folder one at a time and counts those that the tests
+// beside it do not notice. `--json FOLDER` keeps the whole reports, `--list` prints every survivor.
+import { spawnSync } from 'node:child_process'
+import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join, resolve } from 'node:path'
+import { bin, needPackages, root } from './need.mjs'
+
+needPackages()
+const words = process.argv.slice(2)
+const list = words.includes('--list')
+const jsonAt = words.indexOf('--json')
+const keep = jsonAt >= 0 ? resolve(words[jsonAt + 1] ?? '.') : null
+const folders = words.filter((word, at) => !word.startsWith('--') && (jsonAt < 0 || at !== jsonAt + 1))
+if (folders.length === 0) {
+  console.error('Usage: npm run mutate -- core/proof [core/kernel …] [--list] [--json FOLDER]')
+  process.exit(2)
+}
+
+/** Folders whose tests take long: faults that only a fresh start of everything would show are left out there. */
+const long = new Set(['core/link', 'core/run'])
+/** What a folder has to reach, percent. */
+const wanted = (folder) => (folder.startsWith('core/link') ? 75 : 85)
+
+const scratch = mkdtempSync(join(tmpdir(), 'bench-wake-mutate-'))
+const rows = []
+for (const folder of folders) {
+  const report = join(scratch, `${folder.replaceAll('/', '-')}.json`)
+  const config = {
+    packageManager: 'npm',
+    testRunner: 'vitest',
+    vitest: { configFile: 'scripts/mutate/vitest.config.ts' },
+    plugins: ['@stryker-mutator/vitest-runner', join(root, 'scripts/mutate/words.mjs')],
+    // The wording of a sentence is read by people; levels, rules, numbers and conditions are what is mutated.
+    ignorers: ['sentences'],
+    mutate: [`${folder}/**/*.ts`, `!${folder}/**/*.test.ts`, `!${folder}/**/*.test-support.ts`],
+    reporters: ['json'],
+    jsonReporter: { fileName: report },
+    coverageAnalysis: 'perTest',
+    ignoreStatic: [...long].some((each) => folder.startsWith(each)),
+    timeoutMS: 2500,
+    tempDirName: '.mutate',
+    ignorePatterns: ['docs', 'data', 'e2e', 'web', 'test-results'],
+    clearTextReporter: { allowColor: false },
+  }
+  const file = join(scratch, 'stryker.json')
+  writeFileSync(file, JSON.stringify(config))
+  const environment = { ...process.env, MUTATE_TESTS: `${folder}/**/*.test.ts` }
+  const { status } = spawnSync(bin('stryker'), ['run', file, '--logLevel', 'warn'], {
+    cwd: root,
+    env: environment,
+    stdio: ['ignore', 'ignore', 'inherit'],
+  })
+  if (status !== 0) {
+    console.error(`${folder}: the mutation run did not come to its end`)
+    process.exitCode = 1
+    continue
+  }
+  const { files } = JSON.parse(readFileSync(report, 'utf8'))
+  const mutants = Object.entries(files).flatMap(([path, { mutants: own }]) =>
+    own.map((mutant) => ({ ...mutant, path })),
+  )
+  const count = (...states) => mutants.filter(({ status: state }) => states.includes(state)).length
+  const found = count('Killed', 'Timeout')
+  const all = found + count('Survived', 'NoCoverage')
+  const share = all === 0 ? 100 : (found * 100) / all
+  rows.push({ folder, found, all, share })
+  if (share < wanted(folder)) process.exitCode = 1
+  if (keep) {
+    mkdirSync(keep, { recursive: true })
+    writeFileSync(join(keep, `${folder.replaceAll('/', '-')}.json`), JSON.stringify(mutants))
+  }
+  if (list)
+    for (const { path, location, mutatorName, replacement, status: state } of mutants)
+      if (state === 'Survived' || state === 'NoCoverage')
+        console.log(
+          `${path}:${location.start.line} ${state === 'NoCoverage' ? 'not reached' : mutatorName}: ${(replacement ?? '').replaceAll('\n', ' ').slice(0, 80)}`,
+        )
+}
+rmSync(scratch, { recursive: true, force: true })
+for (const { folder, found, all, share } of rows)
+  console.log(`${folder}: ${share.toFixed(1)} % (${found} of ${all} found, ${wanted(folder)} wanted)`)
