@@ -11,6 +11,9 @@ const sentences = new Set([
   'label',
   'message',
   'note',
+  'unread',
+  'do',
+  'means',
 ])
 
 const isText = (path) => path.isStringLiteral() || path.isTemplateLiteral()
