@@ -3,6 +3,8 @@ import {
   descriptorType,
   portClosed,
   portLost,
+  usbBulkMs,
+  usbControlMs,
   usbStall,
   writeString,
   type ControlSetup,
@@ -36,8 +38,6 @@ export interface UsbDeviceForm {
   onReset?(): void
 }
 
-/** A full-speed control transfer: set-up, data and status stage in their frames; about 1 200 bytes a millisecond. */
-const transferMs = (bytes: number) => 0.06 + bytes / 1200
 /** A device that comes back is found by the system in this, ms. */
 const findsMs = 150
 
@@ -48,9 +48,10 @@ export function usbDevice({ name, clock, now, onReset }: UsbDeviceForm): UsbPort
   /** The configuration that was opened: another one at the plug has to be opened anew. */
   let opened: UsbConfiguration | null = null
 
-  const here = async (bytes: number): Promise<UsbConfiguration> => {
+  /** The device that was opened, once the transfer has had its time on the bus. */
+  const here = async (takesMs: number): Promise<UsbConfiguration> => {
     if (!pulled && !open) throw portClosed(name)
-    await clock.sleep(transferMs(bytes))
+    await clock.sleep(takesMs)
     const device = pulled ? null : now()
     if (!device || device !== opened) throw portLost(name)
     return device
@@ -81,7 +82,7 @@ export function usbDevice({ name, clock, now, onReset }: UsbDeviceForm): UsbPort
     throw usbStall(name, 'GET_DESCRIPTOR')
   }
   const control = async (setup: ControlSetup, direction: 'in' | 'out', length: number, data: Uint8Array) => {
-    const device = await here(direction === 'in' ? length : data.length)
+    const device = await here(usbControlMs(direction === 'in' ? length : data.length))
     if (setup.type === 'standard') return standard(device, setup, length)
     if (!device.control) throw usbStall(name, `request ${setup.request}`)
     return device.control(setup, direction, length, data)
@@ -98,7 +99,7 @@ export function usbDevice({ name, clock, now, onReset }: UsbDeviceForm): UsbPort
       open = false
     },
     async claimInterface() {
-      await here(0)
+      await here(usbControlMs(0))
     },
     controlIn: (setup, length) => control(setup, 'in', length, new Uint8Array(0)),
     async controlOut(setup, data = new Uint8Array(0)) {
@@ -108,11 +109,11 @@ export function usbDevice({ name, clock, now, onReset }: UsbDeviceForm): UsbPort
       const device = await here(0)
       if (!device.bulkIn) throw usbStall(name, `endpoint ${endpoint}`)
       const bytes = await device.bulkIn(endpoint, length)
-      await clock.sleep(transferMs(bytes.length))
+      await clock.sleep(usbBulkMs(bytes.length))
       return bytes
     },
     async transferOut(endpoint, data) {
-      const device = await here(data.length)
+      const device = await here(usbBulkMs(data.length))
       if (!device.bulkOut) throw usbStall(name, `endpoint ${endpoint}`)
       await device.bulkOut(endpoint, data)
     },

@@ -1,13 +1,9 @@
 import { applicationRegions, componentOf, drivenLink } from '@bench-wake/core/family'
 import { virtualClock } from '@bench-wake/core/kernel'
 import {
-  accessBits,
-  blockWords,
-  canFrameBits,
   dapAdapter,
   isoTp,
   openDebugPort,
-  silenceMs,
   talkOver,
   wireTarget,
   type SerialSettings,
@@ -57,7 +53,7 @@ const image = (bytes: number) => Uint8Array.from({ length: bytes }, (_, at) => (
 
 /**
  * What each link reaches of what it could: in virtual time, with a unit that answers at once where its memory does not
- * set the pace. Each limit is written out here on its own, from the standard.
+ * set the pace. Each limit is written out here on its own, from the standard; nothing of the program's is used for it.
  */
 async function shares(): Promise<Figure[]> {
   const figures: Figure[] = []
@@ -67,7 +63,8 @@ async function shares(): Promise<Figure[]> {
   const line: SerialSettings = { baudRate: 115_200, dataBits: 8, parity: 'even', stopBits: 1 }
   let from = modbus.clock.now()
   await modbus.talk.loader.write(modbus.region.address, image(bytes), () => {}, { raised: false })
-  // 244 bytes a group, 12 around them, there and back, 11 bits a character at 8E1, a silence behind each, and the memory.
+  // Modbus application protocol 6.15: 244 bytes of a record, 12 around them, echoed; serial line 2.5.1.1: eleven bits a
+  // character at 8E1 and a silence of 1.75 ms above 19 200 baud; and the memory's own times.
   const groups = Math.ceil(bytes / 244)
   const character = 11_000 / line.baudRate
   const pages = groups * Math.ceil(244 / (modbus.region.pageBytes ?? 256))
@@ -76,7 +73,7 @@ async function shares(): Promise<Figure[]> {
       'Modbus file records, 60 000 bytes at 115 200 baud 8E1',
       modbus.clock.now() - from,
       2 * (bytes + 12 * groups) * character +
-        2 * groups * silenceMs(line) +
+        2 * groups * 1.75 +
         pages * (modbus.region.programMsPerPage ?? 0),
       0.97,
     ),
@@ -88,14 +85,17 @@ async function shares(): Promise<Figure[]> {
     const unit = isoTp(bus.join('unit'), clock, { sendId: 0x7e8, receiveId: 0x7e0 })
     const tester = isoTp(bus.join('tester'), clock, { sendId: 0x7e0, receiveId: 0x7e8 })
     await Promise.all([unit.receive(1000), tester.send(image(4095))])
-    // First frame, flow control, then seven bytes a frame; 111 bits each without stuffing.
+    // ISO 15765-2: a first frame of six bytes, a flow control, then seven bytes a frame. ISO 11898-1: 1 start, 11
+    // identifier, 7 control, 64 data, 15 check, 1 + 2 + 7 behind it and 3 of rest: 111 bits, no stuff bit counted.
     const frames = 2 + Math.ceil((4095 - 6) / 7)
+    const frameBits = 1 + 11 + 7 + 64 + 15 + 1 + 2 + 7 + 3
     figures.push(
       share(
         'ISO-TP, 4 095 bytes at 500 kbit/s, block size 0, STmin 0',
         clock.now(),
-        (frames * canFrameBits(8).least) / 500,
-        0.97,
+        (frames * frameBits) / 500,
+        // Random bytes bring about 3 % of stuff bits, which the limit leaves out.
+        0.94,
       ),
     )
   }
@@ -109,7 +109,12 @@ async function shares(): Promise<Figure[]> {
     share(
       'DFU, 40 KiB, against its poll times and its bytes on the bus',
       dfu.clock.now() - from,
-      file / 1200 + (file / sectorBytes) * eraseMsPerSector + (file / pageBytes) * programMsPerPage + 40,
+      // Universal Serial Bus 2.0 at 1 500 bytes a millisecond: 45 bytes around a control transfer and 13 more for each
+      // packet of 64 behind the first; DFU 1.1: a block of 1 024 bytes, then its status twice, six bytes each.
+      (file / 1024) * ((45 + 1024 + 15 * 13 + 2 * (45 + 6)) / 1500) +
+        (file / sectorBytes) * eraseMsPerSector +
+        (file / pageBytes) * programMsPerPage +
+        40,
       0.97,
     ),
   )
@@ -128,10 +133,12 @@ async function shares(): Promise<Figure[]> {
     const start = clock.now()
     const length = 32_768
     await port.writeBlock(0x2000_0000, image(length))
-    // Packets of 126 words, 512 bytes there and 4 back at 1 200 bytes a millisecond, and 46 bits a word on the wire.
-    const { write } = blockWords(512)
-    const packets = Math.ceil(length / 4 / write)
-    const perPacket = 2 * 0.06 + 516 / 1200
+    // CMSIS-DAP: a block's head of five bytes and its words in 512, 126 of them; bulk packets of 64 bytes with 13 around
+    // each at 1 500 bytes a millisecond, and four bytes back. Serial wire: 8 request, 1 turn, 3 acknowledge, 1 turn,
+    // 32 data, 1 parity: 46 bits a word.
+    const packets = Math.ceil(length / 4 / Math.floor((512 - 5) / 4))
+    const perPacket = (512 + 8 * 13 + 4 + 13) / 1500
+    const accessBits = 8 + 1 + 3 + 1 + 32 + 1
     figures.push(
       share(
         'Debug port block writes, 32 KiB at 1 MHz, packets of 512 bytes',

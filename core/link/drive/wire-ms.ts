@@ -3,13 +3,11 @@ import { recordWireMs } from '../modbus'
 import { bitsPerCharacter, wireMs } from '../port'
 import { accessBits, blockWords } from '../swd'
 import { uploadTime } from '../uds'
+import { usbBulkMs, usbControlMs } from '../usb'
 import { xmodemWireMs } from '../xmodem'
 
 /** Bytes of one transfer message: a length of 0x402 by the vehicle bus, of 255 on the single wire. */
 const transferBytes = { uds: 0x402, kwp: 0xff } as const
-/** What one exchange with a USB device takes beside its bytes, ms; and its bytes in a millisecond at full speed. */
-const usbStageMs = 0.06
-const usbBytesPerMs = 1200
 const debugPacketBytes = 512
 /** A block of update mode, and the status that is asked behind it twice. */
 const dfuBlockBytes = 1024
@@ -45,15 +43,18 @@ export function linkWireMs(link: DrivenLink, bytes: number): number {
     }
     case 'dfu': {
       const blocks = Math.ceil(bytes / dfuBlockBytes)
-      return blocks * 3 * usbStageMs + bytes / usbBytesPerMs
+      // The block, and its status asked twice, six bytes each.
+      return blocks * (usbControlMs(dfuBlockBytes) + 2 * usbControlMs(6))
     }
     case 'debug': {
       const { write } = blockWords(debugPacketBytes)
       const accesses = bytes / drive.flash.width
-      const packets = Math.ceil(accesses / write) + (3 * bytes) / drive.flash.pageBytes
+      const packets = Math.ceil(accesses / write)
+      // Beside the words of the image three short exchanges a page: its address, the start, the status.
+      const exchanges = (3 * bytes) / drive.flash.pageBytes
       return (
-        packets * 2 * usbStageMs +
-        (accesses * 4) / usbBytesPerMs +
+        packets * (usbBulkMs(debugPacketBytes) + usbBulkMs(4)) +
+        exchanges * 2 * usbBulkMs(16) +
         (accesses * accessBits * 1000) / drive.hertz
       )
     }
