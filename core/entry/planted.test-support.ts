@@ -24,12 +24,46 @@ function chance(seed: number): () => number {
   }
 }
 
+/** What a person finds at a bench where all is well and the unit does not answer all the same. */
+const sound: Readonly<Record<string, string>> = {
+  'port-listed': 'yes',
+  'port-free': 'free',
+  arrives: 'silence',
+  starts: 'yes',
+  sign: 'in',
+  pair: 'crossed',
+  contact: 'firm',
+  label: 'it-is',
+  speed: 'same',
+  count: 'one',
+  layout: 'agrees',
+  'slow-try': 'out',
+}
 /**
- * Plants each fault in a bench whose answers come by chance, as likely as the trade has them, and follows the ladder.
- * What the program itself can see is no question to a person.
+ * What a person finds otherwise where each fault is planted: facts of the trade (PRACTICE C1, C3, C5, C8, E2, E7, F1 to
+ * F4; common practice), and not the likelihoods of the table that is under test.
+ */
+const found: Readonly<Record<string, Readonly<Record<string, string>>>> = {
+  'swapped-pair': { pair: 'same' },
+  'bad-contact': { contact: 'gives' },
+  'missed-window': { sign: 'normal', 'slow-try': 'in' },
+  'wrong-definition': { sign: 'normal', layout: 'differs' },
+  'port-held': { 'port-free': 'held' },
+  'wrong-speed': { arrives: 'noise', speed: 'other' },
+  'no-power': { starts: 'no', sign: 'nothing' },
+  'second-unit': { arrives: 'noise', count: 'more' },
+}
+
+/**
+ * Plants each fault in a bench, answers as a person there would, and follows the ladder. What the program itself can see
+ * is no question to a person.
+ * @param wrongly share of answers that the person gets wrong.
  * @returns questions to the person on average, and the share of benches whose fault was named.
  */
-export function plantFaults(seeds: number): { questions: number; named: number; asked: number } {
+export function plantFaults(
+  seeds: number,
+  wrongly: number,
+): { questions: number; named: number; asked: number } {
   let questions = 0
   let named = 0
   let benches = 0
@@ -39,13 +73,12 @@ export function plantFaults(seeds: number): { questions: number; named: number; 
     for (let seed = 0; seed < seeds; seed++) {
       const random = chance(seed * 7919 + plantedFaults.findIndex(([id]) => id === cause))
       const answerOf = (id: string) => {
-        const { answers } = checks.find((check) => check.id === id)!
-        let left = random()
-        for (const answer of answers) {
-          left -= answer.likelihood[cause] ?? answer.likelihood.usual
-          if (left < 0) return answer.id
-        }
-        return answers[answers.length - 1]!.id
+        const right = found[cause]![id] ?? sound[id]!
+        if (random() >= wrongly) return right
+        const others = checks
+          .find((check) => check.id === id)!
+          .answers.filter((answer) => answer.id !== right)
+        return others[Math.floor(random() * others.length)]!.id
       }
       const answers: Record<string, string> = {}
       for (const { id, seen } of checks) if (seen) answers[id] = answerOf(id)

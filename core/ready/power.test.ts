@@ -229,7 +229,8 @@ describe('the power gate', () => {
     expect(low.gate.verdict).toBe('stop')
     const finding = low.gate.findings.find(({ rule }) => rule === 'supply-holds')!
     expect(finding.says).toMatch(/sags to 1\d\.\d\d V; the floor is 12\.00 V/)
-    expect(finding.remedy).toMatch(/fuse F14|charger/i)
+    expect(finding.remedy).toMatch(/^Pull fuse F14/)
+    expect(finding.remedy).toMatch(/put a charger of \d+ A on the battery and leave it on\.$/)
   })
   it('and with a charger of 5 A a middling battery holds', () => {
     const middling = {

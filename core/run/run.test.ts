@@ -14,6 +14,7 @@ import {
   voltsAtLastByte,
   type Journal,
 } from '.'
+import { openStation } from './keel'
 import { flashOf241, rehearse } from './rehearsal.test-support'
 
 describe('a run from the bench to the proof', () => {
@@ -194,11 +195,46 @@ describe('a run that goes wrong', () => {
     expect(equalBytes(flash, flashOf241())).toBe(true)
   })
 
-  it('does not believe a power cycle that was not done, when the unit does not show the new version', async () => {
-    // Without the switch the firmware that was started answers all the same: the proof is what the unit says.
+  it('takes what the unit says for the proof, and not the word on the power cycle', async () => {
+    // Without the switch the firmware that was started answers all the same.
     const { outcome, state } = await rehearse({ obedient: false })
     expect(outcome).toBe('proved')
     expect(state.after?.lines.find((line) => line.field === 'version.main')?.value).toBe('2.48')
+  })
+  // PRACTICE I1, common practice: every version is read again from the unit itself; what it does not say is not proved.
+  it('is not proved when the unit says its old version after the power cycle', async () => {
+    const flash = flashOf241()
+    const { outcome, state } = await rehearse({
+      flash,
+      says: (prompt) => {
+        // Somebody put the old board back meanwhile.
+        if (prompt === 'power-cycle') flash.set(flashOf241())
+        return undefined
+      },
+    })
+    expect(outcome).toBe('failed')
+    expect(state.problem).toMatchObject({
+      kind: 'not-proved',
+      says: 'The unit says 2.41; it should say 2.48',
+    })
+    expect(state.findings.find(({ rule }) => rule === 'version-proved')?.level).toBe('stop')
+    expect(conditionOf(state)).toBe('new-firmware-not-proved')
+    expect(openStation({ now: 0, unitReadAt: 0, unitSays: '', image: null, run: state, closed: false })).toBe(
+      'proof',
+    )
+  })
+  it('is not proved when the unit says nothing that can be read after the power cycle', async () => {
+    const flash = flashOf241()
+    const { outcome, state } = await rehearse({
+      flash,
+      says: (prompt) => {
+        if (prompt === 'power-cycle') flash.fill(0xff)
+        return undefined
+      },
+    })
+    expect(outcome).toBe('failed')
+    expect(state.problem?.kind).toBe('not-proved')
+    expect(state.after?.lines.some(({ value }) => value === '2.48')).toBe(false)
   })
 
   it('abandons at a block’s edge and says what is left behind', async () => {

@@ -5,7 +5,7 @@ import type { Bench } from './figure'
 export const diagnosis: Bench = {
   name: 'diagnosis',
   async measure() {
-    const { questions, named, asked } = plantFaults(500)
+    const { questions, named, asked } = plantFaults(500, 0.05)
     return [
       {
         name: `Questions to a person until the cause stands out, ${asked} benches`,
