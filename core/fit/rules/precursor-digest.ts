@@ -1,5 +1,8 @@
 import type { FitRule } from '../question'
 
+/** Hexadecimal digits that tell one image from another: 32 bits. */
+const leastDigits = 8
+
 /** RFC 9124, section 3.5 (from memory), precursor image digest: the very bytes that must be on the unit before. */
 export const precursorDigest: FitRule = {
   id: 'precursor-digest',
@@ -7,7 +10,8 @@ export const precursorDigest: FitRule = {
     const wanted = identity?.precursor
     if (wanted === undefined) return null
     const present = unit.digests?.[component.id]
-    if (present === undefined) {
+    // Fewer digits than these would fit many an image; none at all would fit every one.
+    if (present === undefined || present.length < leastDigits) {
       return {
         level: 'hold',
         says: 'The image goes on one certain image only, and what is on the unit is not known.',
