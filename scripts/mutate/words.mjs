@@ -14,6 +14,7 @@ const sentences = new Set([
   'unread',
   'do',
   'means',
+  'asks',
 ])
 
 const isText = (path) => path.isStringLiteral() || path.isTemplateLiteral()
@@ -31,11 +32,19 @@ function withinSentence(path) {
   return false
 }
 
+/** Names that the program goes by hold no blank: a text with one between letters is read by people. */
+function isWording(path) {
+  const texts = path.isStringLiteral()
+    ? [path.node.value]
+    : path.node.quasis.map(({ value }) => value.cooked ?? '')
+  return texts.some((text) => /[a-z,;:.] [a-z]|[a-z] \d|^ [a-z]|[a-z] $/i.test(text))
+}
+
 /** Leaves the wording of sentences alone; levels, rules, numbers, conditions and every other text are mutated. */
 export const strykerPlugins = [
   declareValuePlugin(PluginKind.Ignore, 'sentences', {
     shouldIgnore(path) {
-      if (isText(path) && withinSentence(path)) return 'the wording of a sentence'
+      if (isText(path) && (withinSentence(path) || isWording(path))) return 'the wording of a sentence'
       return undefined
     },
   }),
