@@ -87,6 +87,7 @@ export const demoBenches: Record<string, BenchSay> = {
     charger: { amps: 6, volts: 14.4 },
     measured: measured(12.08),
     order: ['out-of-water', 'key-on'],
+    isolation: { alone: true },
     wiring: {
       linkId: 'bus',
       adapterId: 'can-adapter',

@@ -28,7 +28,12 @@ const now = (page: Page) => page.locator('.coach .acts [data-primary]')
 async function work(page: Page, acts: ReturnType<typeof actsInOrder>, hasty: number | null = null) {
   for (const [index, act] of acts.entries()) {
     if (act.by === 'program') {
-      await expect(page.getByText(`Act ${index + 1} of`)).toHaveCount(0, { timeout: 8000 })
+      const act = page.getByText(`Act ${index + 1} of`)
+      const ownTool = page.getByRole('button', { name: 'I have done it with my own tool' })
+      // Where the program has a port it does it over the link; else the person says so.
+      await expect(act.or(ownTool).first()).toBeVisible()
+      if (await ownTool.isVisible()) await ownTool.press('Enter')
+      await expect(act).toHaveCount(0)
       continue
     }
     await expect(page.getByText(`Act ${index + 1} of ${acts.length}`)).toBeVisible()

@@ -780,8 +780,14 @@ async function doEntryAct(talk: Talk, way: Family['entry'][number]): Promise<{ h
   }
   // A loader that is started first only asks and waits: a silence is what it is to hear until the unit comes.
   if (way.script?.kind === 'loader-first' || way.script?.kind === 'loader-then-off') {
-    const { text } = await talk.hears()
-    return text ? { heard: text } : {}
+    try {
+      const { text } = await talk.hears()
+      return text ? { heard: text } : {}
+    } catch (error) {
+      // Noise is no loader yet either; a port that is gone is another matter.
+      if (!isProblem(error) || error.facts.kind.startsWith('port-')) throw error
+      return { heard: error.facts.says }
+    }
   }
   await talk.loader.attach()
   return {}
