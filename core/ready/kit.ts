@@ -79,7 +79,7 @@ export function joinKits(
 }
 
 const joinedWhy = (one?: string, two?: string) =>
-  [...new Set([one, two].filter((each) => each !== undefined))].join('; ')
+  [...new Set([one, two].flatMap((each) => each?.split('; ') ?? []))].join('; ')
 
 /**
  * PRACTICE C1: a missing one stops the job, so it is looked up before the drive out. What is not packed the day before

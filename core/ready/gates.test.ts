@@ -1,0 +1,378 @@
+import { demoFamily } from '@bench-wake/demo'
+import { describe, expect, it } from 'vitest'
+import { drivenLink, type Family } from '../family'
+import {
+  benchGates,
+  joinKits,
+  judgeDriven,
+  judgeKit,
+  judgeLaptopFor,
+  judgeOriginal,
+  judgePort,
+  judgePowerOrder,
+  kitOf,
+  mayTick,
+  portNumber,
+  speechText,
+  takeDownOf,
+  wantsOriginal,
+  type Adapter,
+  type BenchSay,
+  type KitEntry,
+} from '.'
+
+/* The other gates by themselves, on the side on which they refuse (PRACTICE C1, C3, C4, C5, D3, D4, G1, G4, J3, common practice). */
+
+const family = (form: Record<string, unknown>): Family =>
+  ({
+    name: 'Lamp',
+    power: { amps: { idle: 1, erase: 1, write: 1 } },
+    links: [],
+    ...form,
+  }) as unknown as Family
+const order = [
+  { id: 'one', does: 'First.' },
+  { id: 'two', does: 'Second.', caution: 'Live parts.' },
+  { id: 'three', does: 'Third.' },
+]
+const ordered = family({ powerOrder: { on: order, off: [{ id: 'back', does: 'Back.' }] } })
+
+describe('the order of power', () => {
+  const judge = (done: string[], inRun = false) => judgePowerOrder(ordered, done, inRun).findings[0]!
+  it('names the next thing and not a later one; with a caution it stops', () => {
+    expect(judge([])).toMatchObject({ level: 'hold', says: 'Next: First.', numbers: { left: 3 } })
+    expect(judge(['one'])).toMatchObject({
+      level: 'stop',
+      says: 'Next: Second.',
+      because: 'Live parts.',
+      numbers: { left: 2 },
+    })
+    expect(judge(['one', 'two'])).toMatchObject({ level: 'hold', because: '1 of 3 steps of power are left.' })
+    expect(judge(['two', 'three'])).toMatchObject({ level: 'hold', says: 'Next: First.' })
+    expect(judge(['one', 'two', 'three'])).toMatchObject({ level: 'go', says: 'Power stands as it must.' })
+  })
+  it('is asked for by the run where the run drives the link', () => {
+    expect(judge([], true)).toMatchObject({
+      level: 'go',
+      says: 'The run asks for 3 steps of power before it opens the port.',
+    })
+    expect(judgePowerOrder(family({}), [], false).findings[0]).toMatchObject({
+      level: 'go',
+      says: 'This family asks for no order of power.',
+    })
+  })
+  it('may be ticked in its order alone, and unticked anywhere', () => {
+    expect(mayTick(order, [], 'one')).toBe(true)
+    expect(mayTick(order, [], 'two')).toBe(false)
+    expect(mayTick(order, ['one'], 'two')).toBe(true)
+    expect(mayTick(order, ['one'], 'one')).toBe(true)
+    expect(mayTick(order, ['one'], 'three')).toBe(false)
+    expect(mayTick(order, ['one', 'two', 'three'], 'x')).toBe(false)
+  })
+})
+
+describe('what is put back', () => {
+  const own = family({
+    powerOrder: { on: [], off: [{ id: 'back', does: 'Panels on.' }] },
+    power: {
+      supply: {
+        loads: [
+          { id: 'f14', name: 'Headlamps', shed: 'pull fuse F14' },
+          { id: 'b', name: 'Blower', shed: 'switch it off' },
+        ],
+      },
+    },
+  })
+  const ids = (said: BenchSay) => takeDownOf(own, said).map(({ id }) => id)
+  it('is every load that was shed, by its name, and the charger', () => {
+    expect(ids({})).toEqual(['back'])
+    expect(ids({ shed: ['f14'] })).toEqual(['back', 'load-f14'])
+    expect(ids({ shed: ['f14', 'b', 'x'], charger: { amps: 6, volts: 14.4 } })).toEqual([
+      'back',
+      'load-f14',
+      'load-b',
+      'charger',
+    ])
+    expect(ids({ charger: null })).toEqual(['back'])
+    expect(takeDownOf(own, { shed: ['f14'] })[1]!.does).toBe('Headlamps back: undo “pull fuse F14”.')
+    expect(takeDownOf(family({ power: {} }), {})).toEqual([])
+  })
+})
+
+describe('the port', () => {
+  const port = { id: 'p', name: 'ttyUSB0', standIn: false, present: true }
+  it.each([
+    ['none', null, 'stop', /No port is chosen/],
+    ['one that is not there', { ...port, present: false }, 'stop', /is not there/],
+    ['a serial line for a USB device', { ...port, otherChannel: 'serial' as const }, 'stop', /wrong kind/],
+    ['a USB device for a serial line', { ...port, otherChannel: 'usb' as const }, 'stop', /wrong kind/],
+    ['held by a run', { ...port, heldBy: 'run-1' }, 'stop', /another run/],
+    ['held by a program', { ...port, program: 'monitor, 4711' }, 'stop', /another program: monitor, 4711/],
+    ['COM5', { ...port, name: 'COM5' }, 'note', /high number/],
+    ['COM4', { ...port, name: 'COM4' }, 'go', /there and free/],
+    ['free', port, 'go', /there and free/],
+    ['a stand-in', { ...port, standIn: true }, 'note', /nothing real is written/],
+    ['a stand-in that another run holds', { ...port, standIn: true, heldBy: 'run-1' }, 'stop', /another run/],
+    ['not there and held', { ...port, present: false, heldBy: 'run-1' }, 'stop', /is not there/],
+  ] as const)('%s: %s', (_what, choice, level, says) => {
+    const gate = judgePort(choice)
+    expect(gate.verdict).toBe(level)
+    expect(gate.findings[0]!.says).toMatch(says)
+    if (level === 'stop') expect(gate.findings[0]!.remedy).toMatch(/\S/)
+  })
+  it('of the other kind is named by what it is', () => {
+    expect(judgePort({ ...port, otherChannel: 'serial' }).findings[0]!.because).toMatch(
+      /^It is a serial line/,
+    )
+    expect(judgePort({ ...port, otherChannel: 'usb' }).findings[0]!.because).toMatch(/^It is a USB device/)
+  })
+  it('has a number where the system counts them', () => {
+    expect(portNumber('COM12')).toBe(12)
+    expect(portNumber('com3')).toBe(3)
+    for (const name of ['xCOM3', 'COM3x', 'COM', 'ttyS3']) expect(portNumber(name), name).toBeNull()
+  })
+})
+
+describe('the original', () => {
+  const tide = demoFamily('tide-logger')
+  const relay = demoFamily('mains-relay')
+  const judge = (own: Family, backup: 'own' | 'universal' | null, house: 'family' | 'always') => {
+    const { backup: _backup, ...silent } = own
+    const asked = (backup ? { ...own, backup: { firmware: backup } } : silent) as Family
+    return judgeOriginal(asked, drivenLink(own)!, { backup: house })
+  }
+  // The tide logger's link reads its memory, the relay's does not.
+  it.each([
+    [tide, 'own', 'family', 'go'],
+    [tide, 'universal', 'family', 'go'],
+    [tide, null, 'family', 'go'],
+    [tide, 'universal', 'always', 'go'],
+    [relay, 'own', 'family', 'hold'],
+    [relay, 'own', 'always', 'hold'],
+    [relay, null, 'family', 'hold'],
+    [relay, null, 'always', 'hold'],
+    [relay, 'universal', 'always', 'note'],
+    [relay, 'universal', 'family', 'go'],
+  ] as const)('of %j, %s, house %s: %s', (own, backup, house, level) => {
+    const [finding] = judge(own, backup, house).findings
+    expect(finding!.rule).toBe('backup')
+    expect(finding!.level).toBe(level)
+  })
+  it('is wanted unless the profile says that the same can be had again', () => {
+    expect(wantsOriginal({}, {})).toBe(true)
+    expect(wantsOriginal({ backup: { firmware: 'own' } }, {})).toBe(true)
+    expect(wantsOriginal({ backup: { firmware: 'universal' } }, {})).toBe(false)
+    expect(wantsOriginal({ backup: { firmware: 'universal' } }, { backup: 'family' })).toBe(false)
+    expect(wantsOriginal({ backup: { firmware: 'universal' } }, { backup: 'always' })).toBe(true)
+  })
+  it('may be read once only by name, where it is read at all', () => {
+    const rules = (gate: ReturnType<typeof judge>) => gate.findings.map(({ rule }) => rule)
+    expect(rules(judge(tide, 'own', 'family'))).toEqual(['backup', 'backup-once'])
+    expect(rules(judge(tide, 'universal', 'family'))).toEqual(['backup'])
+    expect(rules(judge(relay, 'own', 'family'))).toEqual(['backup'])
+  })
+})
+
+describe('the link', () => {
+  it('is driven, worked by hand, or only judged', () => {
+    expect(judgeDriven(demoFamily('mains-relay')).findings[0]!.level).toBe('go')
+    const desk = demoFamily('signal-desk')
+    expect(judgeDriven(desk).findings[0]).toMatchObject({
+      level: 'go',
+      says: expect.stringMatching(/chip in its socket: \d+ steps/),
+    })
+    const { swap: _swap, ...bare } = desk
+    expect(judgeDriven(bare as Family).findings[0]).toMatchObject({
+      level: 'note',
+      because: expect.stringContaining('spi-flash'),
+    })
+  })
+  it('is named by what is spoken on it', () => {
+    const speech = (id: string, linkId?: string) => speechText(drivenLink(demoFamily(id), linkId)!)
+    expect(speech('mains-relay')).toMatch(/^XMODEM at [\d\s]+ baud$/)
+    expect(speech('buoy-battery')).toMatch(/^Modbus file records at [\d\s]+ baud, address \d+$/)
+    expect(speech('tide-logger')).toBe('USB update mode (DFU 1.1)')
+    expect(speech('launch-motor', 'bus')).toBe('Diagnostic services on the vehicle bus at 500 kbit/s')
+    expect(speech('launch-motor', 'line')).toMatch(/^Diagnostic services on the single wire at [\d\s]+ baud$/)
+    expect(speech('beacon-receiver')).toMatch(/^Serial wire at [\d\s]+ kHz$/)
+  })
+})
+
+describe('the kit', () => {
+  const entry = (id: string, form: Partial<KitEntry> = {}): KitEntry =>
+    ({ id, name: id, kind: 'tool', essential: true, for: ['Lamp 1'], packed: false, ...form }) as KitEntry
+  const level = (entries: KitEntry[], day: string) => judgeKit(entries, day, '2026-11-26').verdict
+  it('holds the job the day before and on the day, and reminds earlier', () => {
+    expect(level([entry('meter')], '2026-11-28')).toBe('note')
+    expect(level([entry('meter')], '2026-11-27')).toBe('hold')
+    expect(level([entry('meter')], '2026-11-26')).toBe('hold')
+    expect(level([entry('meter')], '2026-11-20')).toBe('hold')
+    expect(judgeKit([entry('meter')], '2026-11-27', '2026-11-26').findings[0]!.remedy).toMatch(
+      /^Tomorrow is the day/,
+    )
+    expect(judgeKit([entry('meter')], '2026-11-26', '2026-11-26').findings[0]!.remedy).toMatch(
+      /^Tick what you have/,
+    )
+  })
+  it('counts what is essential, and only mentions what is not', () => {
+    expect(level([entry('meter', { packed: true })], '2026-11-26')).toBe('go')
+    expect(level([entry('meter', { packed: true }), entry('tape', { essential: false })], '2026-11-26')).toBe(
+      'note',
+    )
+    expect(level([entry('meter'), entry('tape', { essential: false, packed: true })], '2026-11-26')).toBe(
+      'hold',
+    )
+    expect(level([], '2026-11-26')).toBe('note')
+    const gate = judgeKit([entry('a'), entry('b'), entry('c', { packed: true })], '2026-11-26', '2026-11-26')
+    expect(gate.findings[0]).toMatchObject({
+      says: '2 of 3 things are not packed.',
+      because: 'a; b',
+      numbers: { missing: 2, items: 3 },
+    })
+    expect(gate.numbers).toEqual({ items: 3, packed: 1 })
+    expect(judgeKit([entry('a')], '2026-11-26', '2026-11-26').findings[0]!.says).toBe(
+      '1 of 1 things is not packed.',
+    )
+  })
+  it('of several jobs is one list: each thing once, essential where one job says so', () => {
+    const one = [
+      entry('meter', { essential: false, for: ['A'], why: 'volts' }),
+      entry('fuse', { for: ['A'] }),
+    ]
+    const two = [entry('meter', { for: ['B'], why: 'amps' }), entry('meter', { for: ['B'], why: 'amps' })]
+    expect(joinKits([one, two], new Set(['fuse']))).toEqual([
+      entry('meter', { for: ['A', 'B'], why: 'volts; amps' }),
+      entry('fuse', { for: ['A'], packed: true }),
+    ])
+  })
+  it('holds the adapter that was chosen, the laptop with the image, and the charger that was planned', () => {
+    const adapter = { id: 'x', name: 'Cable X', form: 'converter', serial: '7' } as Adapter
+    const ids = (job: Partial<Parameters<typeof kitOf>[1]>) =>
+      kitOf(family({ kit: [{ id: 'own', name: 'Own', kind: 'tool', essential: false }] }), {
+        unitName: 'Lamp 1',
+        adapter: null,
+        imageName: null,
+        chargerAmps: null,
+        ...job,
+      })
+    expect(ids({}).map(({ id }) => id)).toEqual(['own'])
+    expect(
+      ids({ adapter, imageName: 'x.hex', chargerAmps: 6 }).map(({ id, name, kind }) => [id, name, kind]),
+    ).toEqual([
+      ['adapter-x', 'Cable X, no. 7', 'adapter'],
+      ['image-on-disk', 'This laptop, with the images on its own disk', 'card'],
+      ['charger-6-a', 'Charger, 6 A or more', 'charger'],
+      ['own', 'Own', 'tool'],
+    ])
+    const { serial: _serial, ...bare } = adapter
+    expect(ids({ adapter: { ...bare, form: 'pass-through' } as Adapter })[0]).toMatchObject({
+      name: 'Cable X',
+      kind: 'cable',
+      for: ['Lamp 1'],
+    })
+    expect(kitOf(family({}), { unitName: 'x', adapter: null, imageName: null, chargerAmps: null })).toEqual(
+      [],
+    )
+  })
+})
+
+describe('the laptop of every run', () => {
+  const minute = 60_000
+  const now = Date.UTC(2026, 10, 26, 8)
+  it('that was spoken of by a clock ahead is not known', () => {
+    const say = { onMains: true, minutesLeft: null, at: now + 3_600_000 }
+    expect(judgeLaptopFor(say, 10 * minute, [], now).verdict).toBe('note')
+    expect(judgeLaptopFor({ ...say, at: now + 59_000 }, 10 * minute, [], now).verdict).toBe('go')
+  })
+  it('counts the bank beside its own battery', () => {
+    const bank = { wattHours: 20, laptopWatts: 17 }
+    // 20 Wh of which 85 % arrive, at 17 W: an hour.
+    expect(
+      judgeLaptopFor({ onMains: false, minutesLeft: null, at: now, bank }, 10 * minute, [], now).numbers[
+        'minutesLeft'
+      ],
+    ).toBeCloseTo(60, 9)
+    expect(
+      judgeLaptopFor({ onMains: false, minutesLeft: 5, at: now, bank }, 33 * minute, [], now).verdict,
+    ).toBe('hold')
+    expect(
+      judgeLaptopFor({ onMains: false, minutesLeft: 6, at: now, bank }, 33 * minute, [], now).verdict,
+    ).toBe('go')
+    expect(
+      judgeLaptopFor({ onMains: false, minutesLeft: 6, at: now, bank: null }, 33 * minute, [], now).verdict,
+    ).toBe('stop')
+  })
+  it('said without a figure is held, and judged without a run by those under way', () => {
+    expect(judgeLaptopFor({ onMains: false, minutesLeft: null }, minute, [], now).verdict).toBe('hold')
+    const say = { onMains: false, minutesLeft: 30, at: now }
+    expect(judgeLaptopFor(say, null, [], now).verdict).toBe('go')
+    expect(judgeLaptopFor(say, null, [{ name: 'Davit', leftMs: 16 * minute }], now).verdict).toBe('hold')
+  })
+})
+
+describe('the bench as one', () => {
+  const relay = demoFamily('mains-relay')
+  const gates = (said: BenchSay, form: Partial<Parameters<typeof benchGates>[0]> = {}) =>
+    benchGates({
+      family: relay,
+      said,
+      stretches: [{ name: 'write', ms: 60_000, unitAmps: 0.1 }],
+      metered: null,
+      adapters: [],
+      house: { update: 'current', hops: 'direct', adapters: 'any' },
+      kit: [
+        {
+          id: 'm',
+          name: 'Meter',
+          kind: 'tool',
+          essential: true,
+          for: [],
+          packed: false,
+        } as unknown as KitEntry,
+      ],
+      day: '2026-11-26',
+      today: '2026-11-26',
+      now: 0,
+      standIn: false,
+      ...form,
+    })
+  const verdicts = (list: ReturnType<typeof gates>) =>
+    Object.fromEntries(list.map(({ id, verdict }) => [id, verdict]))
+  it('holds what nobody said; on a stand-in that is a reminder', () => {
+    expect(verdicts(gates({}))).toMatchObject({ power: 'hold', wiring: 'hold', kit: 'hold', laptop: 'note' })
+    expect(verdicts(gates({}, { standIn: true }))).toMatchObject({
+      power: 'hold',
+      wiring: 'note',
+      kit: 'note',
+    })
+  })
+  it('what was said wrong stays wrong on a stand-in too', () => {
+    const battery = demoFamily('buoy-battery')
+    const said = { isolation: { unplugged: [], scanned: { at: 0, found: [1, 2], silent: 6 } } }
+    for (const standIn of [true, false])
+      expect(verdicts(gates(said, { family: battery, standIn }))['isolation']).toBe('stop')
+  })
+  it('judges lead and generator with the supply', () => {
+    const inverter = demoFamily('station-inverter')
+    const power = (said: BenchSay) => gates(said, { family: inverter }).find(({ id }) => id === 'power')!
+    const usual: BenchSay = {
+      measured: { volts: 53.2, shed: ['pumps', 'heater'], charger: null },
+      shed: ['pumps', 'heater'],
+    }
+    expect(power(usual).verdict).toBe('go')
+    expect(power({ ...usual, generator: { watts: 100, chargeAmps: [10], hertz: 50 } }).verdict).toBe('stop')
+    expect(
+      power({ ...usual, generator: { watts: 1000, chargeAmps: [10], hertz: 47 } }).findings.at(-1),
+    ).toMatchObject({
+      rule: 'frequency-window',
+      level: 'stop',
+    })
+    const long = power({ ...usual, lead: { metres: 100, squareMillimetres: 1.5 } })
+    expect(long.findings.find(({ rule }) => rule === 'lead-drop')!.level).toBe('hold')
+  })
+  it('a meter outweighs what was typed', () => {
+    const typed = { measured: { volts: 5, shed: [], charger: null } }
+    const volts = gates(typed, { metered: 3 }).find(({ id }) => id === 'power')!.numbers['supplyVolts']
+    expect(volts).toBe(3)
+  })
+})
