@@ -44,6 +44,14 @@ const unitCode = run(bin('vitest'), [
   `--outputFile.json=${unitFile}`,
 ])
 const unit = report('unit.json')
+/** Tests that were left out, and those that passed at their second try only: neither hides in the last line. */
+const skipped = []
+const secondTries = []
+if (unit) {
+  for (const { assertionResults } of unit.testResults)
+    for (const { status, fullName } of assertionResults)
+      if (status !== 'passed' && status !== 'failed') skipped.push(fullName)
+}
 if (unit)
   count(unit.numPassedTests, unit.numFailedTests + (unit.numFailedTests === 0 && unitCode !== 0 ? 1 : 0))
 else count(0, 1)
@@ -54,12 +62,25 @@ count(built ? 1 : 0, built ? 0 : 1)
 if (built) {
   const environment = { ...process.env, PLAYWRIGHT_JSON_OUTPUT_NAME: join(folder, 'e2e.json') }
   const code = run(bin('playwright'), ['test', '--reporter=list,json'], { env: environment })
-  const stats = report('e2e.json')?.stats
+  const interfaceReport = report('e2e.json')
+  const stats = interfaceReport?.stats
+  for (const { title, tests } of specsOf(interfaceReport?.suites ?? []))
+    for (const { status } of tests) {
+      if (status === 'flaky') secondTries.push(title)
+      if (status === 'skipped') skipped.push(title)
+    }
   if (stats)
     count(stats.expected + stats.flaky, stats.unexpected + (stats.unexpected === 0 && code !== 0 ? 1 : 0))
   else count(0, 1)
 }
 
 rmSync(folder, { recursive: true, force: true })
+/** Every test of the interface, however deep its suite lies. */
+function specsOf(suites) {
+  return suites.flatMap(({ specs = [], suites: inner = [] }) => [...specs, ...specsOf(inner)])
+}
+const named = (list) => (list.length === 0 ? 'none' : `${list.length}: ${list.join('; ')}`)
+console.log(`\nSkipped: ${named(skipped)}`)
+console.log(`Passed at the second try: ${named(secondTries)}`)
 console.log(`\n${total.passed} passed, ${total.failed} failed`)
 process.exitCode = total.failed > 0 ? 1 : 0
