@@ -158,3 +158,36 @@ describe('verify', () => {
     expect((await verify({ loads: 0 })).error!.facts.kind).toBe('verify-failed')
   })
 })
+
+// PRACTICE G3, common practice: settings are another backup; they are kept before the update, or that is waived by name.
+describe('settings', () => {
+  const family = {
+    backup: { firmware: 'own', settings: { says: 'Photograph the list.', back: 'Enter it.' } },
+  }
+  const settings = async (form: Form, own: unknown = family) => {
+    const made = benchOf(form)
+    ;(made.bench as { family: unknown }).family = own
+    await stepActs.settings(made.bench)
+    return made
+  }
+  it('are asked for in the words of the profile', async () => {
+    const { asked, events } = await settings({})
+    expect(asked).toEqual([
+      { id: 'settings', says: 'Photograph the list.', answers: [{ id: 'done', says: 'They are kept' }] },
+    ])
+    expect(events).toEqual([])
+  })
+  it('are not asked for where that was waived by name, and the record says by whom and why', async () => {
+    const { asked, events } = await settings({
+      releases: [{ rule: 'settings-backup', name: 'A. Lund', reason: 'kept on the shore side' }],
+    })
+    expect(asked).toEqual([])
+    expect(notes(events)).toEqual(['No backup of the settings: waived by A. Lund, kept on the shore side.'])
+    const other = await settings({ releases: [{ rule: 'backup', name: 'A. Lund', reason: 'x' }] })
+    expect(other.asked).toHaveLength(1)
+  })
+  it('are not asked for where the update erases none', async () => {
+    expect((await settings({}, { backup: { firmware: 'own' } })).asked).toEqual([])
+    expect((await settings({}, {})).asked).toEqual([])
+  })
+})

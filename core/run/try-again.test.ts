@@ -1,0 +1,144 @@
+import { describe, expect, it } from 'vitest'
+import { Problem } from '../kernel'
+import type { Bench } from './bench'
+import type { Step, StepKind } from './step'
+import { tryAgain, type Tries } from './try-again'
+import type { WakeBody } from './wake'
+
+/* PRACTICE H6, common practice: as it is, with a new entry, at a lower speed, over another adapter; never without a record. */
+
+const plan = (['enter', 'compare', 'erase', 'write', 'verify', 'restart'] as StepKind[]).map(
+  (kind): Step => ({ kind, says: kind, predictedMs: 0, personMs: 0, handsOff: false }),
+)
+const at = (kind: StepKind) => plan.findIndex((step) => step.kind === kind)
+const problem = (kind: string) => new Problem({ kind, says: 'it broke', remedy: 'Mend it.' })
+
+interface Form {
+  step?: StepKind
+  policy?: { asIs: number; reEnter: number; otherAdapter: boolean } | undefined
+  /** What asking the bootloader comes to, try by try; it answers when the list is over. */
+  attach?: (Problem | Error)[]
+  slower?: (number | null | Problem)[]
+  answers?: string[]
+  tries?: Partial<Tries>
+}
+
+async function again(error: unknown, form: Form = {}) {
+  const events: WakeBody[] = []
+  const attach = [...(form.attach ?? [])]
+  const slower = form.slower && [...form.slower]
+  const answers = [...(form.answers ?? [])]
+  const opened: string[] = []
+  const bench = {
+    step: at(form.step ?? 'write'),
+    goesOnAt: 512,
+    inBootloader: true,
+    family: {
+      entry: [],
+      retries: 'policy' in form ? form.policy : { asIs: 1, reEnter: 1, otherAdapter: true },
+    },
+    wake: { record: async (body: WakeBody) => void events.push(body) },
+    loader: {
+      attach: async () => {
+        const next = attach.shift()
+        if (next) throw next
+      },
+    },
+    talk: {
+      open: async () => void opened.push('open'),
+      close: async () => void opened.push('close'),
+      ...(slower && {
+        slower: async () => {
+          const next = slower.shift()
+          if (next instanceof Problem) throw next
+          return next ?? null
+        },
+      }),
+    },
+    ask: async ({ id }: { id: string }) => {
+      opened.push(id)
+      return answers.shift() ?? 'stop'
+    },
+  } as unknown as Bench
+  const tries: Tries = { asIs: 0, reEnter: 0, adapters: 0, ...form.tries }
+  const back = await tryAgain(bench, plan, error, tries)
+  const why = events.flatMap((body) =>
+    body.type === 'retry' ? [body.why.replace(/^it broke; again, /, '')] : [],
+  )
+  return { back, why, tries, opened, bench }
+}
+const silent = problem('no-answer')
+
+describe('a try that failed', () => {
+  it('is made once more as it is, from before the first change', async () => {
+    const { back, why, bench } = await again(silent)
+    expect(back).toBe(at('erase'))
+    expect(why).toEqual(['as it is'])
+    // Nothing of what is in the unit is relied on.
+    expect(bench.goesOnAt).toBeNull()
+    expect((await again(silent, { step: 'compare' })).back).toBe(at('compare'))
+    expect((await again(silent, { step: 'verify' })).back).toBe(at('erase'))
+  })
+  it('then with a new entry, and each try is used once', async () => {
+    expect((await again(silent, { attach: [silent] })).why).toEqual(['as it is', 'with a new entry'])
+    expect((await again(silent, { tries: { asIs: 1 } })).why).toEqual(['with a new entry'])
+    const { tries } = await again(silent, { attach: [silent] })
+    expect(tries).toEqual({ asIs: 1, reEnter: 1, adapters: 0 })
+  })
+  it('then at each lower speed that the bootloader takes up', async () => {
+    const used = { asIs: 1, reEnter: 1 }
+    const one = await again(silent, { tries: used, slower: [57_600] })
+    expect(one.why).toEqual([expect.stringMatching(/^at 57\s600 baud$/)])
+    expect(one.back).toBe(at('erase'))
+    const two = await again(silent, { tries: used, slower: [57_600, 19_200], attach: [silent, silent] })
+    expect(two.why.map((each) => each.replace(/\s/g, ' '))).toEqual(
+      ['at 57 600 baud', 'at 19 200 baud', 'over another adapter'].slice(0, two.why.length),
+    )
+    const none = await again(silent, { tries: used, slower: [null], answers: ['stop'] })
+    expect(none.why).toEqual([])
+    expect(
+      (await again(silent, { tries: used, slower: [problem('port-busy')], answers: ['stop'] })).back,
+    ).toBeNull()
+  })
+  it('then over another adapter, which the person joins: asked first, the port closed and opened anew', async () => {
+    const used = { asIs: 1, reEnter: 1 }
+    const joined = await again(silent, { tries: used, answers: ['again'] })
+    expect(joined).toMatchObject({
+      back: at('erase'),
+      why: ['over another adapter'],
+      opened: ['other-adapter', 'close', 'open'],
+    })
+    const stopped = await again(silent, { tries: used, answers: ['stop'] })
+    expect(stopped).toMatchObject({ back: null, why: [], opened: ['other-adapter'] })
+    // Twice at the most.
+    const twice = await again(silent, {
+      tries: used,
+      answers: ['again', 'again', 'again'],
+      attach: [problem('port-lost'), problem('port-lost'), problem('port-lost')],
+    })
+    expect(twice).toMatchObject({ back: null, why: ['over another adapter', 'over another adapter'] })
+    expect(twice.tries.adapters).toBe(2)
+  })
+  it('is not made over another adapter where the family does not say so', async () => {
+    const own = { asIs: 0, reEnter: 0, otherAdapter: false }
+    expect(await again(silent, { policy: own })).toMatchObject({ back: null, why: [], opened: [] })
+    // Where the profile says nothing: once as it is, once with a new entry, and no more.
+    const usual = await again(silent, { policy: undefined, attach: [silent, problem('port-lost')] })
+    expect(usual).toMatchObject({ back: null, why: ['as it is', 'with a new entry'], opened: [] })
+  })
+  it.each(['write-abandoned', 'supply-low', 'image-outside', 'debug-protected', 'port-lost', 'same-image'])(
+    'is not made again by itself behind %s',
+    async (kind) => {
+      expect(await again(problem(kind))).toMatchObject({ back: null, why: [] })
+    },
+  )
+  it('is not made again outside of compare, dry run, erase, write and check', async () => {
+    for (const step of ['enter', 'restart'] as const) expect((await again(silent, { step })).back).toBeNull()
+    for (const step of ['compare', 'erase', 'write', 'verify'] as const)
+      expect((await again(silent, { step })).back, step).not.toBeNull()
+  })
+  it('a defect of the program or a journal that cannot be written ends the run', async () => {
+    expect((await again(new TypeError('defect'))).back).toBeNull()
+    await expect(again(silent, { attach: [new TypeError('defect')] })).rejects.toThrow(TypeError)
+  })
+})
