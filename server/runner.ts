@@ -340,7 +340,7 @@ export class Runner {
         remedy: 'Look at the entry of the profile as it stands now.',
       })
     }
-    return this.talking(portId, family, linkId, (talk) => doEntryAct(talk, way))
+    return this.talking(portId, family, linkId, (talk, clock) => doEntryAct(talk, clock, way))
   }
 
   /** What the person's hands did to the stand-in at this port: its supply off and on, or all that its entry wants. */
@@ -367,7 +367,7 @@ export class Runner {
     portId: string,
     family: Family,
     linkId: string | undefined,
-    act: (talk: Talk) => Promise<T>,
+    act: (talk: Talk, clock: Clock) => Promise<T>,
   ): Promise<T> {
     const entry = await this.ports.find(portId, this.heldBy)
     return this.reading(portId, async () => {
@@ -379,7 +379,7 @@ export class Runner {
       const talk = talkOver(channel, clock, family, link, componentOf(family))
       await talk.open()
       try {
-        return await act(talk)
+        return await act(talk, clock)
       } finally {
         await talk.close()
         if (unit) await keepStandIn(this.db, unit)
@@ -765,7 +765,11 @@ export interface EntryActAsked {
   act: string
 }
 
-async function doEntryAct(talk: Talk, way: Family['entry'][number]): Promise<{ heard?: string }> {
+async function doEntryAct(
+  talk: Talk,
+  clock: Clock,
+  way: Family['entry'][number],
+): Promise<{ heard?: string }> {
   if (way.kind === 'command') {
     if (!talk.enter) {
       throw new Problem({
@@ -776,6 +780,8 @@ async function doEntryAct(talk: Talk, way: Family['entry'][number]): Promise<{ h
       })
     }
     await talk.enter(way.send)
+    // The unit has left its firmware when it has had its time to.
+    await clock.sleep(way.settleMs)
     return {}
   }
   // A loader that is started first only asks and waits: a silence is what it is to hear until the unit comes.

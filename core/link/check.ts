@@ -21,7 +21,7 @@ export interface Verification {
   outcome: CheckOutcome
   /** Which checksum it rests on: "CRC-32". */
   by?: string
-  /** What was compared, in words and figures: `CRC-32 CBF43926 over 262 144 bytes`. */
+  /** What was compared, in words and figures: `CBF43926 and 00000000 over the halves of 262 144 bytes`. */
   expected: string
   found: string
 }
@@ -75,8 +75,7 @@ export async function checksumVerification(
     found.push((await ask(offset, half.length)) || 'none')
     offset += half.length
   }
-  const said = (sums: string[]) =>
-    `CRC-32 ${sums.join(' and ')} over the halves of ${bytesText(bytes.length)}`
+  const said = (sums: string[]) => `${sums.join(' and ')} over the halves of ${bytesText(bytes.length)}`
   if (halves.length === 0) return { outcome: 'not-comparable', expected: 'bytes to compare', found: 'none' }
   const answered = found.some((sum) => sum !== 'none')
   const equal = expected.every((sum, index) => sum === found[index])

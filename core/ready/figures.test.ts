@@ -294,13 +294,18 @@ describe('the two clocks of a line', () => {
     expect(judgeLineSpeed(adapter, { hertz: 16_000_000 }, 9600, 10).level).toBe('go')
   })
   it('the calculator judges by what was typed', () => {
-    const typed = { baud: 115_200, firstHertz: '48 MHz', secondHertz: '16 MHz' }
+    // As at the gate, the worse of the two directions: 3.85 % for these two clocks.
+    const both = { baud: 115_200, firstHertz: '48 MHz', secondHertz: '16 MHz' }
+    expect(numbers('baud-error', both)['worstError']).toBeCloseTo(0.03846, 4)
+    expect(level('baud-error', both)).toBe('stop')
+    const typed = { baud: 115_200, firstHertz: '1.8432 MHz', secondHertz: '16 MHz' }
     expect(level('baud-error', typed)).toBe('hold')
     expect(level('baud-error', { ...typed, frame: '8E1' })).toBe('stop')
     expect(level('baud-error', { ...typed, frame: '7E1' })).toBe('hold')
-    // 17 leaves 2.1 %, the other clock 0.2 %: 1.96 % of the 2.5 % that are allowed.
+    // 17 leaves 2.1 % of the 2.5 % that are allowed.
     expect(level('baud-error', { ...typed, oversampling: 8 })).toBe('hold')
     expect(level('baud-error', { ...typed, secondDivisor: 8 })).toBe('stop')
+    expect(level('baud-error', { ...typed, firstDivisor: 2 })).toBe('stop')
     expect(level('baud-error', { ...typed, oversampling: 4 })).toBe('stop')
   })
 })

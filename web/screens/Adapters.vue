@@ -156,10 +156,10 @@ const restore = () =>
           </select></label
         >
         <label
-          >Clock of its converter, where its data sheet tells it
+          >Clock of its converter
           <NInput
             v-model:value="clock"
-            placeholder="48 MHz"
+            placeholder="48 MHz, if known"
             class="mono"
             :input-props="{ 'aria-label': 'Clock of its converter' }"
           />

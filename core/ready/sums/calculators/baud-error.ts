@@ -34,7 +34,12 @@ export const baudErrorSum: Sum = {
       end(of('secondHertz'), of('secondDivisor')),
     ] as const
     const bitsInFrame = bitsOf[of('frame')] ?? 10
-    const finding = judgeBaud(ends[0], ends[1], { bitsInFrame, oversampling })
+    // Both ends hear: the worse direction is shown, as at the gate.
+    const frame = { bitsInFrame, oversampling }
+    const both = [judgeBaud(ends[0], ends[1], frame), judgeBaud(ends[1], ends[0], frame)]
+    const finding = both.reduce((worse, each) =>
+      each.numbers!['worstError']! > worse.numbers!['worstError']! ? each : worse,
+    )
     return {
       numbers: finding.numbers ?? {},
       says: [

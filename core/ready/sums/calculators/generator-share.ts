@@ -11,7 +11,7 @@ export const generatorShareSum: Sum = {
     field('batteryVolts', 'Battery', 'volts', '48 V', 1, 1000),
     field('firstAmps', 'Charge current, first inverter', 'amps', '10 A'),
     field('secondAmps', 'Second inverter', 'amps', '0 A'),
-    field('efficiency', 'Of its input a charger gives', 'percent', '90 %', 1, 100),
+    field('efficiency', 'Efficiency of the charger', 'percent', '90 %', 1, 100),
     field('wattHours', 'To go into the battery', 'watt-hours', '10 kWh'),
   ],
   puts: ({ generatorWatts, firstAmps, secondAmps, efficiency }) => ({
