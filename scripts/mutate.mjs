@@ -1,5 +1,6 @@
 // npm run mutate -- core/proof [core/kernel …]: plants faults in a folder one at a time and counts those that the tests
-// beside it do not notice. `--json FOLDER` keeps the whole reports, `--list` prints every survivor.
+// beside it do not notice. `--json FOLDER` keeps the whole reports, `--list` prints every survivor, `--tests A,B` asks
+// other tests than those in the folder.
 import { spawnSync } from 'node:child_process'
 import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
@@ -9,11 +10,18 @@ import { bin, needPackages, root } from './need.mjs'
 needPackages()
 const words = process.argv.slice(2)
 const list = words.includes('--list')
-const jsonAt = words.indexOf('--json')
-const keep = jsonAt >= 0 ? resolve(words[jsonAt + 1] ?? '.') : null
-const folders = words.filter((word, at) => !word.startsWith('--') && (jsonAt < 0 || at !== jsonAt + 1))
+/** What stands behind an option. */
+const said = (option) => {
+  const at = words.indexOf(option)
+  return at < 0 ? null : (words[at + 1] ?? '')
+}
+const json = said('--json')
+const keep = json === null ? null : resolve(json || '.')
+const folders = words.filter(
+  (word, at) => !word.startsWith('--') && !['--json', '--tests'].includes(words[at - 1] ?? ''),
+)
 if (folders.length === 0) {
-  console.error('Usage: npm run mutate -- core/proof [core/kernel …] [--list] [--json FOLDER]')
+  console.error('Usage: npm run mutate -- core/proof [core/kernel …] [--list] [--json FOLDER] [--tests A,B]')
   process.exit(2)
 }
 
@@ -45,7 +53,7 @@ for (const folder of folders) {
   }
   const file = join(scratch, 'stryker.json')
   writeFileSync(file, JSON.stringify(config))
-  const environment = { ...process.env, MUTATE_TESTS: `${folder}/**/*.test.ts` }
+  const environment = { ...process.env, MUTATE_TESTS: said('--tests') ?? `${folder}/**/*.test.ts` }
   const { status } = spawnSync(bin('stryker'), ['run', file, '--logLevel', 'warn'], {
     cwd: root,
     env: environment,
