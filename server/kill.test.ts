@@ -14,12 +14,12 @@ describe('the program ends in the middle of a write', () => {
   it('killed outright: the run is shown as cut at its byte, and its chain holds', async () => {
     const first = await startProgram(folder)
     const { id } = (
-      await first.send('POST', '/runs', { jobId: 'job-fog-07', port: 'stand-in:fog-07', speed: 10 })
+      await first.send('POST', '/runs', { jobId: 'job-fog-07', port: 'stand-in:fog-07', speed: 60 })
     ).body
     await first.powerUp(id)
     const { events } = await first.stream(
       id,
-      ({ body }) => body.type === 'progress' && body.unit === 'bytes' && body.done > 90_000,
+      ({ body }) => body.type === 'progress' && body.unit === 'bytes' && body.done > 30_000,
     )
     const seen = events[events.length - 1]!.data.body.done as number
     first.child.kill('SIGKILL')

@@ -15,8 +15,9 @@ async function sailUntil(
   unitId: string,
   faults: FaultKind[],
   wanted: (events: readonly WakeEvent[], state: RunState) => boolean,
+  first = 1,
 ) {
-  for (let seed = 1; seed < 80; seed++) {
+  for (let seed = first; seed < first + 80; seed++) {
     const voyage = await sail(over(unitId), faults, seed, turn)
     if (wanted(voyage.events, voyage.state)) return voyage
   }
@@ -110,16 +111,22 @@ describe('the original', () => {
     expect(kinds.indexOf('backup')).toBeLessThan(wrote)
     expect(backups).toHaveLength(1)
     // PRACTICE G1, common practice: unit, version, "original"; the day it was read.
-    expect(backups[0]!.name).toBe('Tide logger 2, logger processor 2025-11-03, original, 2026-11-24')
+    expect(backups[0]!.name).toBe('Tide logger 2, logger firmware 2025-11-03, original, 2026-11-24')
     const [kept] = bodies(events, 'backup')
     expect(kept).toMatchObject({ reads: 2, imageId: 'backup-1', bytes: backups[0]!.bytes.length })
     expect(kept!.findings.map(({ rule }) => rule)).toEqual(['backup-good'])
   })
   it('is not taken from a unit that an earlier leg has written', async () => {
-    const { events, backups } = await sailUntil('tide-2', ['cable pulled'], (all) => {
-      const opened = all.findIndex(({ body }) => body.type === 'leg.opened')
-      return opened > 0 && bodies(all.slice(0, opened), 'backup').length === 1
-    })
+    // Few cables are pulled between the backup and the first sector: the first such seed is far on.
+    const { events, backups } = await sailUntil(
+      'tide-2',
+      ['cable pulled'],
+      (all) => {
+        const opened = all.findIndex(({ body }) => body.type === 'leg.opened')
+        return opened > 0 && bodies(all.slice(0, opened), 'backup').length === 1
+      },
+      68,
+    )
     const opened = events.findIndex(({ body }) => body.type === 'leg.opened')
     expect(bodies(events.slice(opened), 'backup')).toEqual([])
     expect(backups).toHaveLength(1)
