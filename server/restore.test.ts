@@ -20,6 +20,12 @@ beforeAll(async () => {
 })
 afterAll(() => server.stop())
 
+/** House rule on originals: whether one is read out before every first write. */
+const readOut = async (backup: 'always' | 'family') => {
+  const { by: _by, at: _at, ...policy } = await paths.get('/house')
+  await paths.send('PUT', '/house', { policy: { ...policy, backup }, by: 'A. Lund' })
+}
+
 const gatesOf = async (jobId: string, port: string): Promise<any[]> =>
   (await paths.get(`/jobs/${jobId}/ready?port=${port}`)).gates
 
@@ -75,8 +81,7 @@ describe('the original put back', () => {
       return components.map((component) => facts.versions[component])
     }
     it('is read out before it is written over', async () => {
-      const policy = await paths.get('/house')
-      await paths.send('PUT', '/house', { policy: { ...policy, backup: 'always' }, by: 'A. Lund' })
+      await readOut('always')
       jobId = await rightBench(paths, familyId, image)
       expect(await versions()).toEqual(original)
       const there = await runAll(jobId, port)
@@ -86,8 +91,7 @@ describe('the original put back', () => {
     })
     it('and comes back', async () => {
       // What is written over now is on the shelf already: it is not read out once more.
-      const policy = await paths.get('/house')
-      await paths.send('PUT', '/house', { policy: { ...policy, backup: 'family' }, by: 'A. Lund' })
+      await readOut('family')
       const back = await runAll(await restoreOf(familyId, jobId), port)
       expect(back.map(({ outcome }) => outcome)).toEqual(components.map(() => 'proved'))
       expect(await versions()).toEqual(original)
