@@ -80,18 +80,24 @@ const file = ref<HTMLInputElement>()
 const fileText = ref('')
 const fileName = ref('')
 async function load(event: Event) {
-  const picked = (event.target as HTMLInputElement).files?.[0]
+  const input = event.target as HTMLInputElement
+  const picked = input.files?.[0]
   if (!picked) return
-  fileName.value = picked.name
-  fileText.value = await picked.text()
-  replay(0)
+  const text = await picked.text()
+  // The same file can be chosen again once it is mended.
+  input.value = ''
+  show(picked.name, text, 0)
 }
-function replay(speed: number) {
+const replay = (speed: number) => show(fileName.value, fileText.value, speed)
+/** Shows a file's trace; one that is none leaves what is shown as it is, and is named. */
+function show(name: string, text: string, speed: number) {
   void asking.ask(async () => {
     try {
-      play(fileText.value, speed)
+      play(text, speed)
+      fileName.value = name
+      fileText.value = text
     } catch (error) {
-      if (isProblem(error)) error.facts.thing = fileName.value
+      if (isProblem(error)) error.facts.thing = name
       throw error
     }
   })
