@@ -105,6 +105,15 @@ export const test = base.extend<
     },
     { scope: 'worker' },
   ],
+  // What a page of the program is not allowed (server/door.ts), it does not try.
+  page: async ({ page }, use) => {
+    const against: string[] = []
+    page.on('console', (message) => {
+      if (/content security policy|permissions policy/i.test(message.text())) against.push(message.text())
+    })
+    await use(page)
+    base.expect(against).toEqual([])
+  },
   shared: async ({ programOf }, use, { file }) => use(await programOf(file)),
   // eslint-disable-next-line no-empty-pattern
   program: async ({}, use) => withProgram(use),

@@ -4,6 +4,7 @@ import { compress } from 'hono/compress'
 import { existsSync, readFileSync } from 'node:fs'
 import { join, relative } from 'node:path'
 import type { Database } from './db/open'
+import { door, pageRules } from './door'
 import { openApi } from './openapi'
 import { answerProblem, notFound } from './problem'
 import { adapters } from './routes/adapters'
@@ -23,6 +24,7 @@ import { units } from './routes/units'
 import { house } from './routes/house'
 import { ports } from './routes/ports'
 import { requests } from './routes/requests'
+import { atMost } from './routes/uploads'
 import type { LentPorts } from './ports/lent'
 import type { Runner } from './runner'
 import type { Shelf } from './store/shelf'
@@ -38,6 +40,9 @@ export interface Services {
 }
 
 export const version = '0.1.0'
+
+/** Most bytes of a JSON body; forms with files have the limits of their routes. */
+const jsonBytes = 1024 * 1024
 
 const places: Record<string, string> = {
   images: 'Images on the shelf, by their content',
@@ -92,9 +97,15 @@ export type Api = ReturnType<typeof api>
 /**
  * The whole server: the paths under /api, and the built page for everything else.
  * @param pageFolder built page; without it only /api is served.
+ * @param host the address it is opened on.
  */
-export function createApp(services: Services, pageFolder?: string): Hono {
+export function createApp(services: Services, pageFolder?: string, host = '127.0.0.1'): Hono {
   const app = new Hono()
+  app.use('*', pageRules(), door(host))
+  const words = atMost(jsonBytes, 'this is more than the program takes at once', 'Send it in smaller parts.')
+  app.use('/api/*', (c, next) =>
+    c.req.header('content-type')?.startsWith('multipart/form-data') ? next() : words(c, next),
+  )
   app.onError(async (error, c) => {
     // A disk that takes no more must not hide what was refused.
     await keepRefusal(services.db, `${c.req.method} ${c.req.path}`, error).catch(() => {})

@@ -1,5 +1,6 @@
 import { isProblem, Problem, type ProblemFacts } from '@bench-wake/core/kernel'
 import type { Context } from 'hono'
+import { HTTPException } from 'hono/http-exception'
 import type { ContentfulStatusCode } from 'hono/utils/http-status'
 
 /** A problem as RFC 9457 writes it, with the place and the way out as members of its own. */
@@ -22,6 +23,8 @@ const statuses: Record<string, number> = {
   'aftercare-left': 409,
   'wake-altered': 409,
   twin: 409,
+  foreign: 403,
+  'content-type': 415,
   'too-large': 413,
   input: 400,
   ending: 503,
@@ -34,12 +37,19 @@ const statuses: Record<string, number> = {
 export function problemDocument(error: unknown): ProblemDocument {
   const facts = isProblem(error)
     ? error.facts
-    : {
-        kind: 'defect',
-        says: 'the program itself failed',
-        found: error instanceof Error ? error.message : String(error),
-        remedy: 'Nothing was lost. Try again; if it comes back, report what you did.',
-      }
+    : error instanceof HTTPException && error.status === 400
+      ? {
+          kind: 'input',
+          says: 'what was sent cannot be read',
+          found: error.message,
+          remedy: 'Nothing was done. Send it again as it is described under /api/openapi.json.',
+        }
+      : {
+          kind: 'defect',
+          says: 'the program itself failed',
+          found: error instanceof Error ? error.message : String(error),
+          remedy: 'Nothing was lost. Try again; if it comes back, report what you did.',
+        }
   return {
     type: `urn:bench-wake:problem:${facts.kind}`,
     title: facts.says.charAt(0).toUpperCase() + facts.says.slice(1),

@@ -36,7 +36,7 @@ export async function startServer(
   const cutRuns = await markCutRuns(db)
   const lentPorts = new LentPorts((ms, act) => hostTime.after(ms, act))
   const runner = new Runner(db, shelf, new Ports(await loadStandIns(db), lentPorts))
-  const app = createApp({ db, shelf, heavy, runner, lentPorts }, pageFolder)
+  const app = createApp({ db, shelf, heavy, runner, lentPorts }, pageFolder, settings.host)
   const server = await new Promise<ServerType>((resolve, reject) => {
     const starting = serve({ fetch: app.fetch, port: settings.port, hostname: settings.host }, () =>
       resolve(starting),

@@ -19,7 +19,15 @@ export interface UploadedFile {
 
 /** The file of a form, by the field "file". @throws Problem `input` when none came. */
 export async function uploadedFile(c: Context): Promise<UploadedFile> {
-  const { file, ...rest } = await c.req.parseBody()
+  const { file, ...rest } = await c.req.parseBody().catch((error: Error) => {
+    throw new Problem({
+      kind: 'input',
+      says: 'the form cannot be read',
+      expected: 'multipart/form-data with its boundary',
+      found: error.message,
+      remedy: 'Nothing was kept. Send it again.',
+    })
+  })
   if (!(file instanceof File)) {
     throw new Problem({
       kind: 'input',
