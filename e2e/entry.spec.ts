@@ -31,9 +31,11 @@ async function work(page: Page, acts: ReturnType<typeof actsInOrder>, hasty: num
       const act = page.getByText(`Act ${index + 1} of`)
       const ownTool = page.getByRole('button', { name: 'I have done it with my own tool' })
       // Where the program has a port it does it over the link; else the person says so.
-      await expect(act.or(ownTool).first()).toBeVisible()
-      if (await ownTool.isVisible()) await ownTool.press('Enter')
-      await expect(act).toHaveCount(0)
+      // The port is known a moment after the page: a button that stood there until then may be gone under the hand.
+      await expect(async () => {
+        if (await ownTool.isVisible()) await ownTool.press('Enter', { timeout: 1000 })
+        await expect(act).toHaveCount(0, { timeout: 1000 })
+      }).toPass()
       continue
     }
     await expect(page.getByText(`Act ${index + 1} of ${acts.length}`)).toBeVisible()

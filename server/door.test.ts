@@ -1,6 +1,7 @@
 import { request, type IncomingHttpHeaders } from 'node:http'
 import { networkInterfaces } from 'node:os'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { ownNames } from './door'
 import { demoServer, seededFolder } from './server.test-support'
 
 /*
@@ -112,6 +113,20 @@ describe('a name that was bound to this computer’s address', () => {
       .find((each) => each && !each.internal && each.family === 'IPv4')
     const host = other?.address ?? '192.0.2.7'
     expect(await ask('GET', '/api/units', { host })).toMatchObject(refused)
+  })
+})
+
+describe('the names of a program', () => {
+  const all = () => ['Pier-Bench', '192.0.2.7', 'fe80::1']
+  const own = ['127.0.0.1', 'localhost', '[::1]']
+  it.each([
+    ['127.0.0.1', own],
+    ['192.0.2.9', [...own, '192.0.2.9']],
+    ['2001:db8::5', [...own, '[2001:db8::5]']],
+    ['0.0.0.0', [...own, 'pier-bench', '192.0.2.7', '[fe80::1]']],
+    ['::', [...own, 'pier-bench', '192.0.2.7', '[fe80::1]']],
+  ])('opened on %s are these and no others', (host, names) => {
+    expect([...ownNames(host, all)]).toEqual(names)
   })
 })
 

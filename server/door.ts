@@ -1,7 +1,7 @@
 import { Problem } from '@bench-wake/core/kernel'
 import type { MiddlewareHandler } from 'hono'
 import { secureHeaders } from 'hono/secure-headers'
-import { networkInterfaces } from 'node:os'
+import { hostname, networkInterfaces } from 'node:os'
 import { answerProblem } from './problem'
 
 /*
@@ -16,17 +16,19 @@ const anyAddress = ['0.0.0.0', '::', '[::]']
 const asHost = (name: string) =>
   (name.includes(':') && !name.startsWith('[') ? `[${name}]` : name).toLowerCase()
 
+/** What this computer is called in its network, and its addresses as they are now. */
+const ofThisComputer = () => [
+  hostname(),
+  `${hostname()}.local`,
+  ...Object.values(networkInterfaces()).flatMap((all) => (all ?? []).map(({ address }) => address)),
+]
+
 /**
  * Names by which the program may be asked for.
- * @param host the address it was opened on: where that is every address of this computer, they are its names.
+ * @param host the address it was opened on: where that is every address of this computer, its names count as well.
  */
-export function ownNames(
-  host: string,
-  addresses: () => string[] = () =>
-    Object.values(networkInterfaces()).flatMap((all) => (all ?? []).map(({ address }) => address)),
-): Set<string> {
-  const more = anyAddress.includes(host) ? addresses() : [host]
-  return new Set([...loopback, ...more.map(asHost)])
+export function ownNames(host: string, all: () => string[] = ofThisComputer): Set<string> {
+  return new Set([...loopback, ...(anyAddress.includes(host) ? all() : [host]).map(asHost)])
 }
 
 /** The name in a Host field, without its port; empty where it is none (RFC 9110, clause 7.2). */
@@ -53,9 +55,11 @@ const foreign = (found: string) =>
  * `Sec-Fetch-Site`. What says neither is no browser. Hono's own guard asks forms only, and JSON is what starts a run.
  */
 export function door(host: string): MiddlewareHandler {
-  const names = ownNames(host)
+  let names = ownNames(host)
   return async (c, next) => {
     const asked = c.req.header('host') ?? ''
+    // A network that was joined since then brought an address with it.
+    if (!names.has(nameIn(asked))) names = ownNames(host)
     if (!names.has(nameIn(asked))) return answerProblem(c, foreign(`asked for as "${asked}"`))
     const { method, path } = c.req
     const changes = !reads.includes(method)
