@@ -127,6 +127,10 @@ test('it does not answer: a swapped pair is named in a few questions, and the la
     .toContain('swapped-pair')
   await page.getByRole('button', { name: 'Take the last answer back' }).click()
   await expect(page.locator('[data-found]')).toHaveCount(0)
+  // And so it does: what it was is weighed when the next one at this bench does not answer.
+  await page.goto(await coachOf(shared, 'mains-relay'))
+  await page.getByRole('button', { name: 'It does not answer' }).click()
+  await expect(causes.getByText(/it was this at this bench before/i)).toBeVisible()
 })
 
 // PRACTICE L2, common practice: beginners practise on what cannot die.

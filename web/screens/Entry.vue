@@ -16,6 +16,7 @@ import Ladder from '../parts/entry/Ladder.vue'
 import { useJobBench } from '../parts/job/useJobBench'
 import PortChoice from '../parts/PortChoice.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
+import { useAsked } from '../parts/useAsked'
 import { api, got } from '../stores/api'
 import { useBench } from '../stores/bench'
 
@@ -108,10 +109,12 @@ watch(answered, (heard) => heard && pause())
 watch(port, (now, before) => {
   if (now && before === null) void begun()
 })
-// Behind the job: what was found at this bench before, and which ports are there now.
+// Behind the job, which is still being asked for when it comes: what was found at this bench before, and which ports
+// are there now.
+const behind = useAsked()
 watch(view, (job) => {
   if (!job) return
-  void ask(async () => {
+  void behind.ask(async () => {
     causesBefore.value = await got<{ cause: CauseId }[]>(
       api.causes[':familyId'].$get({ param: { familyId: job.unit.familyId } }),
     )
@@ -161,6 +164,7 @@ const seen = computed(() => {
 
 <template>
   <div class="page">
+    <ProblemNote v-if="behind.problem.value" :problem="behind.problem.value" />
     <ProblemNote v-if="problem" :problem="problem" />
     <p v-else-if="!view || !family" class="soft" role="status">Fetching the coach…</p>
     <template v-else>
