@@ -109,12 +109,12 @@ watch(answered, (heard) => heard && pause())
 watch(port, (now, before) => {
   if (now && before === null) void begun()
 })
-// Behind the job, which is still being asked for when it comes: what was found at this bench before, and which ports
-// are there now.
-const behind = useAsked()
+// Once the job is known: what was found at this bench before, and which ports are there now. The job's own question is
+// still open at that moment, and would drop a second one.
+const atBench = useAsked()
 watch(view, (job) => {
   if (!job) return
-  void behind.ask(async () => {
+  void atBench.ask(async () => {
     causesBefore.value = await got<{ cause: CauseId }[]>(
       api.causes[':familyId'].$get({ param: { familyId: job.unit.familyId } }),
     )
@@ -164,7 +164,7 @@ const seen = computed(() => {
 
 <template>
   <div class="page">
-    <ProblemNote v-if="behind.problem.value" :problem="behind.problem.value" />
+    <ProblemNote v-if="atBench.problem.value" :problem="atBench.problem.value" />
     <ProblemNote v-if="problem" :problem="problem" />
     <p v-else-if="!view || !family" class="soft" role="status">Fetching the coach…</p>
     <template v-else>
