@@ -2,6 +2,7 @@ import { isProblem, Problem, type ProblemFacts } from '@bench-wake/core/kernel'
 import type { Context } from 'hono'
 import { HTTPException } from 'hono/http-exception'
 import type { ContentfulStatusCode } from 'hono/utils/http-status'
+import { databaseTrouble } from './db/trouble'
 
 /** A problem as RFC 9457 writes it, with the place and the way out as members of its own. */
 export interface ProblemDocument extends ProblemFacts {
@@ -31,12 +32,17 @@ const statuses: Record<string, number> = {
   'no-answer': 504,
   'port-lost': 504,
   'port-open': 502,
+  'disk-full': 507,
+  'disk-failed': 507,
+  'folder-read-only': 507,
+  'database-locked': 503,
   defect: 500,
 }
 
 export function problemDocument(error: unknown): ProblemDocument {
-  const facts = isProblem(error)
-    ? error.facts
+  const known = isProblem(error) ? error : databaseTrouble(error)
+  const facts = known
+    ? known.facts
     : error instanceof HTTPException && error.status === 400
       ? {
           kind: 'input',

@@ -2,23 +2,23 @@ import { createClient } from '@libsql/client'
 import { drizzle, type LibSQLDatabase } from 'drizzle-orm/libsql'
 import { migrate } from 'drizzle-orm/libsql/migrator'
 import { fileURLToPath } from 'node:url'
+import { lockTryMs, patientClient } from './patience'
 import * as schema from './schema'
 
 export type Database = LibSQLDatabase<typeof schema>
 
 const migrationsFolder = fileURLToPath(new URL('../migrations', import.meta.url))
+/** A backup or a scanner that looks at the database holds it no longer than this, ms. */
+const patienceMs = 15_000
 
 /**
- * Connects to a database as it stands. A file is kept in write-ahead mode with every commit on disk before it counts
- * (`synchronous = FULL`), because a wake's event must outlive the laptop.
+ * Connects to a database as it stands. A file is kept in write-ahead mode, with every commit on disk before it counts
+ * (`synchronous = FULL`, which is what SQLite opens each connection with), because a wake's event must outlive the laptop.
  */
 export async function connectDatabase(url: string): Promise<{ db: Database; close: () => void }> {
-  const client = createClient({ url })
-  if (url.startsWith('file:')) {
-    await client.execute('PRAGMA journal_mode = WAL')
-    await client.execute('PRAGMA synchronous = FULL')
-    await client.execute('PRAGMA busy_timeout = 5000')
-  }
+  // The time-out is one of the library's own settings, so that each connection of its pool has it.
+  const client = patientClient(createClient({ url, timeout: lockTryMs }), patienceMs)
+  if (url.startsWith('file:')) await client.execute('PRAGMA journal_mode = WAL')
   return { db: drizzle(client, { schema, casing: 'snake_case' }), close: () => client.close() }
 }
 

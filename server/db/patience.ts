@@ -1,0 +1,42 @@
+import { LibsqlError, type Client } from '@libsql/client'
+import { setTimeout as wait } from 'node:timers/promises'
+
+/** One try blocks the program for as long: short, so that a live write and every page go on meanwhile, ms. */
+export const lockTryMs = 50
+/** Between two tries, ms. */
+const pauseMs = 100
+
+const isLocked = (error: unknown) =>
+  error instanceof LibsqlError && /^SQLITE_(BUSY|LOCKED)/.test(error.extendedCode ?? error.code)
+
+/**
+ * A client that waits for another program's lock without stopping this one: the library's own waiting blocks the whole
+ * process, and a unit that is being written gets no byte in that time.
+ * @param patienceMs after this it gives up with the database's own word.
+ */
+export function patientClient(client: Client, patienceMs: number): Client {
+  const patient =
+    <Args extends unknown[], Answer>(act: (...args: Args) => Promise<Answer>) =>
+    async (...args: Args): Promise<Answer> => {
+      const until = performance.now() + patienceMs
+      for (;;) {
+        try {
+          return await act(...args)
+        } catch (error) {
+          // What was refused for a lock changed nothing: a batch is taken back whole.
+          if (!isLocked(error) || performance.now() >= until) throw error
+        }
+        await wait(pauseMs)
+      }
+    }
+  return new Proxy(client, {
+    get(target, name) {
+      const member: unknown = Reflect.get(target, name, target)
+      if (typeof member !== 'function') return member
+      const own = (member as (...args: unknown[]) => Promise<unknown>).bind(target)
+      return ['execute', 'batch', 'migrate', 'transaction', 'executeMultiple'].includes(String(name))
+        ? patient(own)
+        : own
+    },
+  })
+}
