@@ -37,7 +37,6 @@ import {
 } from '@bench-wake/core/ready'
 import {
   bareSteps,
-  brokenAt,
   carryOut,
   conditionOf,
   foldEvent,
@@ -46,6 +45,7 @@ import {
   guidance,
   loadsOf,
   readUnit,
+  sealEvent,
   timeLeft,
   wakeWriter,
   type Backup,
@@ -63,7 +63,9 @@ import type { PortEntry, Ports } from './ports/ports'
 import { TraceLog } from './ports/trace-log'
 import { fitGates, openJob, refuseClosed, type OpenJob } from './store/jobs'
 import { laptopNow } from './store/laptop'
-import { addRun, appendEvent, readWake } from './store/runs'
+import { databaseTrouble } from './db/trouble'
+import { debtsOf } from './store/debts'
+import { appendEvent, getRun, lastEvent, openRun, payDebts, readWake } from './store/runs'
 import type { Shelf } from './store/shelf'
 import { keepStandIn } from './store/stand-ins'
 import { getUnit } from './store/units'
@@ -77,6 +79,8 @@ const listening = 'listening'
 /** A unit that does not answer within this is not there, ms. */
 const scanAnswerMs = 200
 const meterSettings: SerialSettings = { baudRate: 9600, dataBits: 8, parity: 'none', stopBits: 1 }
+/** What the disk did not take is tried again this often, ms. */
+const payEveryMs = 2000
 /** A stand-in's memory is kept this often while it is written, ms. */
 const keepEveryMs = 1000
 
@@ -95,6 +99,7 @@ interface ActiveRun {
   portId: string
   speed: Speed
   state: RunState | null
+  last: WakeEvent | undefined
   wake: WakeWriter
   answers: Map<string, (answer: string) => void>
   abandon: { raised: boolean; token?: string }
@@ -105,10 +110,19 @@ interface ActiveRun {
   onWaiting: () => void
 }
 
+/** What works on a job and its unit. */
+interface Busy {
+  job: string
+  run?: string
+}
+const busyKey = (what: 'job' | 'unit', id: string) => `${what} ${id}`
+
 /** Runs live here, in the server, so that a closed tab never hurts a write. One run a port. */
 export class Runner {
   private readonly active = new Map<string, ActiveRun>()
   private readonly held = new Map<string, string>()
+  /** Jobs and units that a run works on, whatever its port. */
+  private readonly busy = new Map<string, Busy>()
   private readonly readings = new Map<string, Promise<unknown>>()
   private ending = false
   private readonly traces = new Map<string, TraceLog>()
@@ -405,6 +419,23 @@ export class Runner {
     }
   }
 
+  /** @throws Problem `run-under-way`: one run a job and one a unit, over whatever port. */
+  private refuseBusy(what: 'job' | 'unit', id: string): void {
+    const busy = this.busy.get(busyKey(what, id))
+    if (!busy) return
+    throw new Problem({
+      kind: 'run-under-way',
+      thing: id,
+      says: what === 'job' ? 'a run of this job is under way' : 'this unit is being worked on by another run',
+      found: busy.run ?? busy.job,
+      remedy: 'Open that run and bring it to its end first.',
+    })
+  }
+
+  private freeBusy(mark: Busy): void {
+    for (const [key, busy] of this.busy) if (busy === mark) this.busy.delete(key)
+  }
+
   private refuseHeld(portId: string): void {
     const holder = this.held.get(portId)
     if (holder === undefined) return
@@ -427,7 +458,7 @@ export class Runner {
   /**
    * Starts a job's run and returns as soon as its first event is on disk.
    * @param at when an unpaced run is to have happened, ms since 1970; now where nothing is said.
-   * @throws Problem `port-held`, `gate-not-go`, `job-closed`, `ending`.
+   * @throws Problem `run-under-way`, `port-held`, `gate-not-go`, `job-closed`, `ending`, and what keeps the record from the disk.
    */
   async start(form: StartForm, at?: number): Promise<string> {
     if (this.ending) {
@@ -437,7 +468,23 @@ export class Runner {
         remedy: 'Start it again, then start the run.',
       })
     }
-    const open = await openJob(this.db, this.shelf, form.jobId)
+    // From here on the job is this run's, and with it its wake: nothing may wait before it is marked.
+    const mark: Busy = { job: form.jobId }
+    this.refuseBusy('job', form.jobId)
+    this.busy.set(busyKey('job', form.jobId), mark)
+    try {
+      const open = await openJob(this.db, this.shelf, form.jobId)
+      this.refuseBusy('unit', open.unit.id)
+      this.busy.set(busyKey('unit', open.unit.id), mark)
+      return await this.startOpen(open, form, mark, at)
+    } catch (error) {
+      this.freeBusy(mark)
+      throw error
+    }
+  }
+
+  /** Starts a run of a job that no other run works on. */
+  private async startOpen(open: OpenJob, form: StartForm, mark: Busy, at?: number): Promise<string> {
     refuseClosed(open.job)
     if (form.port === undefined && !open.byHand) throw noPort(form.jobId)
     // A chip in its socket needs no port; the unit itself is what one run holds.
@@ -469,16 +516,20 @@ export class Runner {
     this.refuseHeld(portId)
     const id = before?.id ?? newId('run')
     this.held.set(portId, id)
+    mark.run = id
     try {
       await this.readings.get(portId)?.catch(() => {})
+      if (before) {
+        // What the last leg could not write comes before the next one.
+        await payDebts(this.db, id)
+        refuseAltered(id, (await getRun(this.db, id)).brokenAt)
+      }
       const wake = before ? await readWake(this.db, id) : []
-      refuseAltered(id, wake)
-      if (!before) await addRun(this.db, { id, jobId: job.id, unitId: unit.id })
       const snapshots = (await getUnit(this.db, unit.id)).snapshots.toReversed()
       // Unpaced, a stand-in's time runs ahead of the wall's: what is read now must not be older than what was read before.
       const newest = Math.max(0, ...snapshots.map((page) => page.at + 1))
       const clock = this.clockFor(speed, at ?? Math.max(Date.now(), newest), standIn)
-      const run = this.activate(id, portId, speed, clock, wake)
+      const run = this.activate(id, { jobId: job.id, unitId: unit.id }, portId, speed, clock, wake)
       // What was unplugged on the bench is off the stand-in's bus.
       this.ports.standIn(portId)?.unplug?.(open.bench.isolation?.unplugged ?? [])
       const joined = link ? this.ports.connect(portId, clock) : null
@@ -552,7 +603,7 @@ export class Runner {
         .catch((error: unknown) =>
           process.stderr.write(`Run ${id} could not be recorded: ${String(error)}\n`),
         )
-        .then(() => this.finish(run, meter))
+        .then(() => this.finish(run, meter, mark))
       return id
     } catch (error) {
       this.held.delete(portId)
@@ -594,24 +645,40 @@ export class Runner {
 
   private activate(
     id: string,
+    of: { jobId: string; unitId: string },
     portId: string,
     speed: Speed,
     clock: Clock,
     before: readonly WakeEvent[],
   ): ActiveRun {
     const hold = 'hold' in clock ? (clock as VirtualClock).hold : <T>(pending: Promise<T>) => pending
-    let queue: Promise<void> = Promise.resolve()
+    const tell = (event: WakeEvent) => {
+      run.last = event
+      run.state = foldEvent(run.state, event)
+      for (const listener of run.listeners) listener(event)
+      this.keepNowAndThen(run, event)
+    }
+    // The trouble in words: it stands in the record as the reason.
+    const told = (pending: Promise<void>) =>
+      pending.catch((error: unknown) => {
+        throw databaseTrouble(error) ?? error
+      })
     const journal: Journal = {
-      append: (event) => {
-        // In order, one after the other; the first that fails keeps the rest from being written past a gap.
-        queue = queue.then(async () => {
-          await appendEvent(this.db, id, event)
-          run.state = foldEvent(run.state, event)
-          for (const listener of run.listeners) listener(event)
-          this.keepNowAndThen(run, event)
-        })
-        queue.catch(() => {})
-        return hold(queue)
+      append: (event) =>
+        hold(
+          told(event.seq === 1 ? openRun(this.db, { id, ...of }, event) : appendEvent(this.db, id, event)),
+        ).then(() => tell(event)),
+      last: () =>
+        hold(
+          (async () => {
+            await payDebts(this.db, id)
+            return lastEvent(this.db, id)
+          })(),
+        ),
+      owe: (body, at) => {
+        debtsOf(this.db).add(id, { body, at })
+        tell(sealEvent(body, at, run.last))
+        this.payLater()
       },
     }
     const run: ActiveRun = {
@@ -619,6 +686,7 @@ export class Runner {
       portId,
       speed,
       state: foldWake(before),
+      last: before.at(-1),
       wake: wakeWriter(journal, clock, before.at(-1)),
       answers: new Map(),
       abandon: { raised: false },
@@ -642,13 +710,36 @@ export class Runner {
     void keepStandIn(this.db, unit).catch(() => {})
   }
 
-  private async finish(run: ActiveRun, meter: { close(): Promise<void> } | undefined): Promise<void> {
+  private async finish(
+    run: ActiveRun,
+    meter: { close(): Promise<void> } | undefined,
+    mark: Busy,
+  ): Promise<void> {
     await meter?.close().catch(() => {})
     const unit = this.ports.standIn(run.portId)
     if (unit) await keepStandIn(this.db, unit).catch(() => {})
     this.held.delete(run.portId)
+    this.freeBusy(mark)
     this.active.delete(run.id)
     this.keptAt.delete(run.id)
+  }
+
+  private paying: (() => void) | undefined
+
+  /** Tries again and again to write what is owed, until it is on disk. */
+  private payLater(): void {
+    this.paying ??= hostTime.after(payEveryMs, () => {
+      this.paying = undefined
+      void this.pay().then((paid) => {
+        if (!paid) this.payLater()
+      })
+    })
+  }
+
+  /** Writes what could not be written before. @returns whether nothing is owed any more. */
+  private async pay(): Promise<boolean> {
+    for (const id of debtsOf(this.db).runs()) await payDebts(this.db, id).catch(() => {})
+    return debtsOf(this.db).runs().length === 0
   }
 
   private answerTo(run: ActiveRun, prompt: string): Promise<string> {
@@ -756,6 +847,9 @@ export class Runner {
         return Promise.race([run.finished, new Promise<void>((resolve) => (run.onWaiting = resolve))])
       }),
     )
+    this.paying?.()
+    // The last chance; what the disk does not take now is called cut at the next start.
+    await this.pay()
   }
 }
 
@@ -810,8 +904,7 @@ function noPort(jobId: string): Problem {
 }
 
 /** @throws Problem `wake-altered`: on a record that was changed nothing more is written. */
-function refuseAltered(id: string, wake: readonly WakeEvent[]): void {
-  const at = brokenAt(wake)
+function refuseAltered(id: string, at: number | null): void {
   if (at === null) return
   throw new Problem({
     kind: 'wake-altered',

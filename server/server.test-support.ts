@@ -58,7 +58,7 @@ export async function startProgram(folder: string, environment: Record<string, s
     })
     child.once('exit', () => reject(new Error(`the program ended: ${text}`)))
   })
-  return { child, ...talker(`${address}/api`) }
+  return { child, folder, ...talker(`${address}/api`) }
 }
 
 /** Resolves with the exit code once a process has ended. */

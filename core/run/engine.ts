@@ -1,12 +1,15 @@
 import { isProblem, Problem, type ProblemFacts } from '../kernel'
 import { talkOver, type Progress, type Talk } from '../link'
 import type { Bench, Errand, World } from './bench'
+import { holdForSupply } from './hold-for-supply'
 import { loadsOf } from './plan'
+import { progressRecord } from './progress-record'
 import type { Step, StepKind } from './step'
 import { stepActs } from './steps'
-import { holdForSupply } from './hold-for-supply'
 import { tryAgain, type Tries } from './try-again'
+import { JournalLost } from './wake'
 import { watchSupply, type UnderWay } from './watch-supply'
+import { whyUnrecorded, writeUnrecorded } from './write-unrecorded'
 
 /** Behind these steps the unit is neither half written nor unproved by our doing: a run may stop there. */
 const safeAfter: ReadonlySet<StepKind> = new Set([
@@ -25,17 +28,34 @@ export type Outcome = 'proved' | 'failed' | 'abandoned' | 'cut'
 
 /**
  * Carries out a plan. Every event is in the journal before its act; what fails is recorded and the run ends there,
- * never thrown away. Resolves with the outcome; rejects only when the journal itself cannot be written.
+ * never thrown away. A journal that cannot be written ends the run as cut: what is begun is brought to where the
+ * protocol is best left (write-unrecorded.ts), and nothing that was not recorded is begun.
+ * Resolves with the outcome; rejects only when a journal that keeps no debts cannot be written.
  * @param plan as the `run.opened` event holds it; that event is already recorded.
  */
 export async function carryOut(plan: readonly Step[], errand: Errand, world: World): Promise<Outcome> {
   const { wake, answers, halt, abandon, clock } = world
   const talk = talkOf(errand, world)
-  let written: Promise<void> = Promise.resolve()
   let underWay: (UnderWay & { behind: number }) | null = null
+  const unrecorded = writeUnrecorded(errand.link)
+  let stopWrite = false
+  let begun = false
+  const progress = progressRecord(world, () => {
+    const { kind } = plan[bench.step]!
+    // A write that cannot go on from the middle goes on to its last byte; its end is then not recorded either.
+    if ((kind === 'write' || kind === 'erase') && unrecorded === 'go-on') return 'go-on'
+    // The loader stops where its protocol does, between two blocks, as for a person who abandons it.
+    if (kind === 'write') stopWrite = true
+    return kind === 'write' ? 'go-on' : 'stop'
+  })
   const bench: Bench = {
     ...errand,
     ...world,
+    abandon: {
+      get raised() {
+        return abandon.raised || stopWrite
+      },
+    },
     loads: loadsOf(errand.component, errand.image.memory),
     talk,
     loader: talk.loader,
@@ -47,15 +67,12 @@ export async function carryOut(plan: readonly Step[], errand: Errand, world: Wor
       const end = plan.findIndex(({ kind }) => kind === 'write')
       return plan.slice(from, end + 1).reduce((sum, { predictedMs }) => sum + predictedMs, 0)
     },
-    async report(progress: Progress) {
-      // One record behind at most: the link carries the next block while the disk takes this one.
-      await written
-      if (underWay && bench.step === underWay.step && progress.done > 0) {
+    async report(now: Progress) {
+      if (underWay && bench.step === underWay.step && now.done > 0) {
         const { since } = underWay
-        underWay.endsAt = since + ((clock.now() - since) * progress.total) / progress.done + underWay.behind
+        underWay.endsAt = since + ((clock.now() - since) * now.total) / now.done + underWay.behind
       }
-      written = wake.record({ type: 'progress', step: bench.step, ...progress })
-      written.catch(() => {})
+      await progress.say({ type: 'progress', step: bench.step, ...now })
     },
     async ask(prompt) {
       const { id, ...asked } = prompt
@@ -73,7 +90,9 @@ export async function carryOut(plan: readonly Step[], errand: Errand, world: Wor
     for (let index = 0; index < plan.length; index++) {
       const step = plan[index]!
       bench.step = index
+      begun = false
       await wake.record({ type: 'step.started', step: index })
+      begun = true
       if (step.kind === 'identify') supply.start()
       try {
         underWay = null
@@ -90,8 +109,9 @@ export async function carryOut(plan: readonly Step[], errand: Errand, world: Wor
           }
         }
         await stepActs[step.kind](bench)
-        await written
+        await progress.settle()
       } catch (error) {
+        if (error instanceof JournalLost || progress.lost()) throw error
         const back = await tryAgain(bench, plan, error, tries)
         if (back === null) throw error
         // The step that failed is opened again, or the one before it: the record shows both tries.
@@ -113,13 +133,25 @@ export async function carryOut(plan: readonly Step[], errand: Errand, world: Wor
     return 'proved'
   } catch (error) {
     await supply.end()
-    await written.catch(() => {})
-    if (abandon.raised && isProblem(error, 'write-abandoned')) {
-      await wake.record({ type: 'run.closed', outcome: 'abandoned' })
-      return 'abandoned'
+    await progress.settle().catch(() => {})
+    const lost = progress.lost() ?? (error instanceof JournalLost ? error : null)
+    try {
+      if (lost) throw lost
+      if (abandon.raised && isProblem(error, 'write-abandoned')) {
+        await wake.record({ type: 'run.closed', outcome: 'abandoned' })
+        return 'abandoned'
+      }
+      await wake.record({ type: 'failed', step: bench.step, problem: factsOfError(error) })
+      return 'failed'
+    } catch (unwritten) {
+      if (!(unwritten instanceof JournalLost)) throw unwritten
+      const unsaid = progress.unsaid()
+      if (unsaid) await wake.owe(unsaid)
+      const writing = begun && plan[bench.step]!.kind === 'write'
+      const trouble = error instanceof JournalLost || stopWrite ? null : factsOfError(error)
+      await wake.owe({ type: 'cut', why: whyUnrecorded(unwritten, writing ? unrecorded : null, trouble) })
+      return 'cut'
     }
-    await wake.record({ type: 'failed', step: bench.step, problem: factsOfError(error) })
-    return 'failed'
   } finally {
     await talk.close().catch(() => {})
   }

@@ -12,6 +12,7 @@ import {
   foldEvent,
   foldWake,
   goesOnFrom,
+  JournalLost,
   loadsOf,
   openStepLeft,
   planRun,
@@ -19,6 +20,7 @@ import {
   wakeWriter,
   type Backup,
   type RunState,
+  type WakeBody,
   type WakeEvent,
 } from '.'
 
@@ -93,13 +95,14 @@ function faulty(
   at: number,
   random: () => number,
   brownOut: () => void,
+  killed: () => boolean,
 ): Channel {
   let count = 0
   let gone = false
   const due = () => ++count === at
   const during = () => count >= at && count < at + 12
   const check = (name: string) => {
-    if (gone) throw portLost(name)
+    if (gone || killed()) throw portLost(name)
   }
   const spoil = (bytes: Uint8Array): Uint8Array => {
     const place = Math.floor(random() * bytes.length)
@@ -229,17 +232,25 @@ export async function sail(
     let offset = 0
     let events = 0
     const skewed: Clock = { ...clock, now: () => clock.now() + offset }
+    /** What the program would write as soon as the disk takes it again: it does before the next leg. */
+    const owed: { body: WakeBody; at: number }[] = []
+    let killed = false
     const wake = wakeWriter(
       {
         async append(event) {
           if (fault === 'clock jump' && ++events === 12) offset = (random() - 0.3) * 7_200_000
           if (--room < 0) {
             // Killed outright the event may be on disk, but nobody lived to hear of it; a full disk keeps nothing.
-            if (fault === 'program killed' && room === -1) kept.push(event)
+            if (fault === 'program killed' && !killed) kept.push(event)
+            killed ||= fault === 'program killed'
             throw new Error(fault)
           }
           kept.push(event)
           acknowledged.add(event.hash)
+        },
+        owe: (body, at) => {
+          // Who was killed owes nothing any more.
+          if (!killed) owed.push({ body, at })
         },
       },
       skewed,
@@ -247,7 +258,15 @@ export async function sail(
     )
     const goesOnAt = state && resumes ? goesOnFrom(state) : null
     const alreadyWritten = state !== null && !['as-it-was', 'in-bootloader'].includes(conditionOf(state))
-    const channel = faulty(unit.connect(clock).channel, clock, fault, at, random, () => unit.powerCycle())
+    const channel = faulty(
+      unit.connect(clock).channel,
+      clock,
+      fault,
+      at,
+      random,
+      () => unit.powerCycle(),
+      () => killed,
+    )
     try {
       if (state === null) {
         await wake.record({
@@ -302,18 +321,13 @@ export async function sail(
         },
       )
     } catch (error) {
-      if (
-        !(error instanceof Error) ||
-        (error.message !== 'program killed' && error.message !== 'disk full')
-      ) {
-        throw error
-      }
-      // What the next start does with a run that was left open.
-      const last = kept.at(-1)
-      if (last) {
-        kept.push(sealEvent({ type: 'cut', why: 'The program ended in the middle of it.' }, last.at, last))
-      }
+      if (!(error instanceof JournalLost)) throw error
     }
+    for (const { body, at: when } of owed) kept.push(sealEvent(body, when, kept.at(-1)))
+    const last = kept.at(-1)
+    // What the next start does with a run that was left open.
+    if (last && foldWake(kept)?.outcome === 'running')
+      kept.push(sealEvent({ type: 'cut', why: 'The program ended in the middle of it.' }, last.at, last))
     state = foldWake(kept)
     const where = `${crossing.unitId}, seed ${seed}, leg ${legs} (${fault})`
     if (brokenAt(kept) !== null) throw new Error(`${where}: the chain of events is broken`)

@@ -274,19 +274,67 @@ export function brokenAt(wake: readonly WakeEvent[]): number | null {
 /** Keeps events. `append` resolves when the event is on disk, and events are kept in the order of the calls. */
 export interface Journal {
   append(event: WakeEvent): Promise<void>
+  /**
+   * The last event that is kept, asked behind an append that failed: a disk may have taken it and not said so. Without
+   * this the last that was acknowledged counts.
+   */
+  last?(): Promise<WakeEvent | undefined>
+  /** Keeps in memory what cannot be written now, and writes it as soon as it can be. */
+  owe?(body: WakeBody, at: number): void
 }
 
 /** Writes a wake: seals each body in the order of the calls and hands it to the journal. */
 export interface WakeWriter {
+  /** Resolves when it is on disk. @throws JournalLost when it cannot be written. */
   record(body: WakeBody): Promise<void>
+  /**
+   * Says what has happened even where it cannot be written now. Nothing may follow that rests on it.
+   * @throws JournalLost where the journal keeps no debts.
+   */
+  owe(body: WakeBody): Promise<void>
+}
+
+/** An event could not be written. What it announces must not be done. */
+export class JournalLost extends Error {
+  constructor(override readonly cause: unknown) {
+    super(cause instanceof Error ? cause.message : String(cause), { cause })
+    this.name = 'JournalLost'
+  }
 }
 
 export function wakeWriter(journal: Journal, clock: Clock, last?: WakeEvent): WakeWriter {
   let before = last
+  let unsure = false
+  let queue: Promise<void> = Promise.resolve()
+  const keep = async (body: WakeBody, at: number) => {
+    try {
+      if (unsure && journal.last) before = await journal.last()
+      unsure = false
+      const event = sealEvent(body, at, before)
+      await journal.append(event)
+      before = event
+    } catch (error) {
+      unsure = true
+      throw new JournalLost(error)
+    }
+  }
+  const record = (body: WakeBody) => {
+    // When it happened, and not when the disk had its turn.
+    const at = clock.now()
+    const kept = queue.then(() => keep(body, at))
+    queue = kept.catch(() => {})
+    return kept
+  }
   return {
-    record(body) {
-      before = sealEvent(body, clock.now(), before)
-      return journal.append(before)
+    record,
+    async owe(body) {
+      const at = clock.now()
+      try {
+        await record(body)
+      } catch (error) {
+        if (!journal.owe) throw error
+        journal.owe(body, at)
+      }
     },
   }
 }

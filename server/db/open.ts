@@ -1,11 +1,11 @@
-import { createClient } from '@libsql/client'
+import { createClient, type Client } from '@libsql/client'
 import { drizzle, type LibSQLDatabase } from 'drizzle-orm/libsql'
 import { migrate } from 'drizzle-orm/libsql/migrator'
 import { fileURLToPath } from 'node:url'
 import { lockTryMs, patientClient } from './patience'
 import * as schema from './schema'
 
-export type Database = LibSQLDatabase<typeof schema>
+export type Database = LibSQLDatabase<typeof schema> & { $client: Client }
 
 const migrationsFolder = fileURLToPath(new URL('../migrations', import.meta.url))
 /** A backup or a scanner that looks at the database holds it no longer than this, ms. */

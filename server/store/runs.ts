@@ -1,30 +1,117 @@
 import { brokenAt, foldWake, sealEvent, WakeEvent, type RunState, type WakeBody } from '@bench-wake/core/run'
-import { and, desc, eq, gt, inArray } from 'drizzle-orm'
+import { and, desc, eq, inArray, sql, type SQL } from 'drizzle-orm'
 import * as v from 'valibot'
 import type { Database } from '../db/open'
 import { runs, wakeEvents } from '../db/schema'
 import { notFound } from '../problem'
+import { debtsOf, withDebts } from './debts'
 
-export async function addRun(
+/** A run with its first event: both or neither. */
+export async function openRun(
   db: Database,
   run: { id: string; jobId: string; unitId: string },
+  event: WakeEvent,
 ): Promise<void> {
-  await db.insert(runs).values({ ...run, addedAt: Date.now() })
+  await db.batch([
+    db.insert(runs).values({ ...run, addedAt: Date.now() }),
+    db.insert(wakeEvents).values(rowOf(run.id, event)),
+  ])
 }
 
 export async function appendEvent(db: Database, runId: string, event: WakeEvent): Promise<void> {
-  const { seq, at, body, prev, hash } = event
-  await db.insert(wakeEvents).values({ runId, seq, at, type: body.type, body, prev, hash })
+  await db.insert(wakeEvents).values(rowOf(runId, event))
 }
 
-/** A run's events from behind `after` on. Validated on their way out. */
-export async function readWake(db: Database, runId: string, after = 0): Promise<WakeEvent[]> {
+const rowOf = (runId: string, { seq, at, body, prev, hash }: WakeEvent) => ({
+  runId,
+  seq,
+  at,
+  type: body.type,
+  body,
+  prev,
+  hash,
+})
+
+/** The columns of an event with its body as it stands on disk: one that is no JSON takes no other with it. */
+const eventColumns = {
+  runId: wakeEvents.runId,
+  seq: wakeEvents.seq,
+  at: wakeEvents.at,
+  prev: wakeEvents.prev,
+  hash: wakeEvents.hash,
+  text: sql<string>`${wakeEvents.body}`,
+}
+
+/** An event as it stands on disk; null when it is none. */
+function eventOf({
+  seq,
+  at,
+  prev,
+  hash,
+  text,
+}: { text: string } & Omit<WakeEvent, 'body'>): WakeEvent | null {
+  try {
+    const read = v.safeParse(WakeEvent, { seq, at, body: JSON.parse(text) as unknown, prev, hash })
+    return read.success ? read.output : null
+  } catch {
+    return null
+  }
+}
+
+/** A wake as it can be read, with what is owed to it; `unreadable` is the first event that is none. */
+interface KeptWake {
+  wake: WakeEvent[]
+  unreadable: number | null
+}
+
+async function wakesOf(db: Database, where: SQL | undefined): Promise<Map<string, KeptWake>> {
   const rows = await db
-    .select()
+    .select(eventColumns)
     .from(wakeEvents)
-    .where(and(eq(wakeEvents.runId, runId), gt(wakeEvents.seq, after)))
-    .orderBy(wakeEvents.seq)
-  return rows.map(({ seq, at, body, prev, hash }) => v.parse(WakeEvent, { seq, at, body, prev, hash }))
+    .where(where)
+    .orderBy(wakeEvents.runId, wakeEvents.seq)
+  const wakes = new Map<string, KeptWake>()
+  for (const row of rows) {
+    const kept = wakes.get(row.runId) ?? { wake: [], unreadable: null }
+    wakes.set(row.runId, kept)
+    const event = eventOf(row)
+    if (event) kept.wake.push(event)
+    else kept.unreadable ??= row.seq
+  }
+  return wakes
+}
+
+/** A run's events from behind `after` on, with those that could not be written yet. What is no event is left out. */
+export async function readWake(db: Database, runId: string, after = 0): Promise<WakeEvent[]> {
+  return (await keptWake(db, runId)).wake.filter(({ seq }) => seq > after)
+}
+
+async function keptWake(db: Database, runId: string): Promise<KeptWake> {
+  const { wake, unreadable } = (await wakesOf(db, eq(wakeEvents.runId, runId))).get(runId) ?? {
+    wake: [],
+    unreadable: null,
+  }
+  return { wake: withDebts(wake, debtsOf(db).of(runId)), unreadable }
+}
+
+/** The last event of a run that is on disk. */
+export async function lastEvent(db: Database, runId: string): Promise<WakeEvent | undefined> {
+  const [row] = await db
+    .select(eventColumns)
+    .from(wakeEvents)
+    .where(eq(wakeEvents.runId, runId))
+    .orderBy(desc(wakeEvents.seq))
+    .limit(1)
+  return (row && eventOf(row)) ?? undefined
+}
+
+/** Writes what is owed to a run. @throws whatever keeps it from the disk still. */
+export async function payDebts(db: Database, runId: string): Promise<void> {
+  const debts = debtsOf(db)
+  for (let next = debts.of(runId)[0]; next; next = debts.of(runId)[0]) {
+    await appendEvent(db, runId, sealEvent(next.body, next.at, await lastEvent(db, runId)))
+    debts.paid(runId)
+  }
 }
 
 /** Words behind the end of a run are written one after the other, whoever says them. */
@@ -35,7 +122,8 @@ export function appendAfterwards(db: Database, runId: string, body: WakeBody): P
   const written = lastWord
     .catch(() => {})
     .then(async () => {
-      const last = (await readWake(db, runId)).at(-1)
+      await payDebts(db, runId)
+      const last = await lastEvent(db, runId)
       if (!last) throw notFound('run', runId)
       await appendEvent(db, runId, sealEvent(body, Math.max(last.at, Date.now()), last))
     })
@@ -91,10 +179,24 @@ export interface KeptRun {
 
 export async function getRun(db: Database, id: string): Promise<KeptRun> {
   const [run] = await db.select().from(runs).where(eq(runs.id, id))
-  const wake = run ? await readWake(db, id) : []
+  const kept = run ? keptRun(run, await keptWake(db, id)) : null
+  if (!kept) throw notFound('run', id)
+  return kept
+}
+
+function keptRun(
+  { id, jobId }: { id: string; jobId: string },
+  { wake, unreadable }: KeptWake,
+): KeptRun | null {
   const state = foldWake(wake)
-  if (!run || !state) throw notFound('run', id)
-  return { id, jobId: run.jobId, state, brokenAt: brokenAt(wake) }
+  if (!state) return null
+  const broken = brokenAt(wake)
+  return {
+    id,
+    jobId,
+    state,
+    brokenAt: unreadable === null ? broken : Math.min(unreadable, broken ?? unreadable),
+  }
 }
 
 /** Every run, newest first, with its state; `jobId` narrows it. */
@@ -105,26 +207,17 @@ export async function listRuns(db: Database, jobId?: string): Promise<KeptRun[]>
     .where(jobId === undefined ? undefined : eq(runs.jobId, jobId))
     .orderBy(desc(runs.addedAt))
   if (rows.length === 0) return []
-  const events = await db
-    .select()
-    .from(wakeEvents)
-    .where(
-      inArray(
-        wakeEvents.runId,
-        rows.map(({ id }) => id),
-      ),
-    )
-    .orderBy(wakeEvents.runId, wakeEvents.seq)
-  const wakes = new Map<string, WakeEvent[]>()
-  for (const { runId, seq, at, body, prev, hash } of events) {
-    const wake = wakes.get(runId) ?? []
-    wake.push({ seq, at, body, prev, hash })
-    wakes.set(runId, wake)
-  }
-  return rows.flatMap(({ id, jobId: job }) => {
-    const wake = wakes.get(id) ?? []
-    const state = foldWake(wake)
-    return state ? [{ id, jobId: job, state, brokenAt: brokenAt(wake) }] : []
+  const wakes = await wakesOf(
+    db,
+    inArray(
+      wakeEvents.runId,
+      rows.map(({ id }) => id),
+    ),
+  )
+  return rows.flatMap((row) => {
+    const { wake, unreadable } = wakes.get(row.id) ?? { wake: [], unreadable: null }
+    const kept = keptRun(row, { wake: withDebts(wake, debtsOf(db).of(row.id)), unreadable })
+    return kept ? [kept] : []
   })
 }
 
@@ -136,9 +229,10 @@ export async function markCutRuns(db: Database): Promise<string[]> {
   const cut: string[] = []
   for (const { id, state } of await listRuns(db)) {
     if (state.outcome !== 'running') continue
-    const wake = await readWake(db, id)
-    const last = wake[wake.length - 1]!
+    const last = await lastEvent(db, id)
     const body: WakeBody = { type: 'cut', why: 'The program ended in the middle of it.' }
+    // Behind an event that cannot be read nothing is written; the run shows where its record broke.
+    if (!last) continue
     await appendEvent(db, id, sealEvent(body, Math.max(last.at, Date.now()), last))
     cut.push(id)
   }
