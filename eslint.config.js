@@ -65,7 +65,7 @@ export default tseslint.config(
     languageOptions: { parserOptions: { parser: tseslint.parser }, globals: globals.browser },
     rules: { 'vue/multi-word-component-names': 'off', 'vue/require-default-prop': 'off' },
   },
-  { files: ['scripts/**', 'e2e/**', 'server/main.ts'], rules: { 'no-console': 'off' } },
+  { files: ['scripts/**', 'e2e/**', 'server/main.ts', 'server/restore.ts'], rules: { 'no-console': 'off' } },
   { files: ['**/*.{js,mjs}'], languageOptions: { globals: globals.node } },
   prettier,
 )

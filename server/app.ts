@@ -1,14 +1,18 @@
+import { Problem } from '@bench-wake/core/kernel'
 import { serveStatic } from '@hono/node-server/serve-static'
 import { Hono } from 'hono'
 import { compress } from 'hono/compress'
 import { existsSync, readFileSync } from 'node:fs'
 import { join, relative } from 'node:path'
+import * as v from 'valibot'
+import type { Care } from './care/care'
 import type { Database } from './db/open'
 import { door, pageRules } from './door'
 import { openApi } from './openapi'
 import { answerProblem, notFound } from './problem'
 import { adapters } from './routes/adapters'
 import { causes } from './routes/causes'
+import { data } from './routes/data'
 import { drills } from './routes/drills'
 import { families } from './routes/families'
 import { fit } from './routes/fit'
@@ -37,6 +41,7 @@ export interface Services {
   heavy: Heavy
   runner: Runner
   lentPorts: LentPorts
+  care: Care
 }
 
 export const version = '0.1.0'
@@ -62,12 +67,13 @@ const places: Record<string, string> = {
   sums: 'Calculators, the same functions as the gates use',
   ports: 'Serial ports and stand-ins',
   lent: 'Ports that a page lends from its own computer',
+  data: 'The data of this bench: backups, and rows that could not be read',
   health: 'Whether the program is well',
 }
 
 /** The public paths, as docs/architecture.md lists them. */
 function api(services: Services) {
-  const { runner } = services
+  const { runner, care } = services
   return new Hono()
     .route('/images', images(services))
     .route('/families', families(services))
@@ -86,13 +92,34 @@ function api(services: Services) {
     .route('/sums', sumRoutes())
     .route('/ports', ports(services))
     .route('/lent', lent(services))
+    .route('/data', data(services))
     .get('/health', (c) =>
-      c.json({ ok: true, name: 'Bench Wake', version, running: runner.running().length }),
+      c.json({
+        ok: true,
+        name: 'Bench Wake',
+        version,
+        running: runner.running().length,
+        damaged: care.damagedRows(),
+      }),
     )
 }
 
 /** The paths' types, for the typed client. */
 export type Api = ReturnType<typeof api>
+
+/** A row that could not be read in the middle of the work is set aside, so that the next try does not meet it. */
+async function asideOf({ care, shelf }: Services, error: unknown): Promise<Problem | undefined> {
+  if (!(error instanceof SyntaxError || error instanceof v.ValiError)) return undefined
+  const count = await care.setAside().catch(() => 0)
+  if (count === 0) return undefined
+  shelf.forget()
+  return new Problem({
+    kind: 'row-damaged',
+    says: 'a row of the data could not be read and was set aside',
+    found: `${count} row(s)`,
+    remedy: 'Try again. See "This bench’s data" for what it was and how to bring it back.',
+  })
+}
 
 /**
  * The whole server: the paths under /api, and the built page for everything else.
@@ -109,7 +136,8 @@ export function createApp(services: Services, pageFolder?: string, host = '127.0
   app.onError(async (error, c) => {
     // A disk that takes no more must not hide what was refused.
     await keepRefusal(services.db, `${c.req.method} ${c.req.path}`, error).catch(() => {})
-    return answerProblem(c, error)
+    const unreadable = await asideOf(services, error)
+    return answerProblem(c, unreadable ?? error)
   })
   const paths = api(services)
   app.route('/api', paths)

@@ -1,13 +1,13 @@
 import { existsSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
+import { runProgram, sentenceOf } from './program'
 import { readSettings } from './settings'
-import { startServer } from './start'
 
 const built = fileURLToPath(new URL('../web/dist', import.meta.url))
 
 try {
   const settings = readSettings(process.env)
-  const { address, cutRuns, stop } = await startServer(settings, {
+  const { address, cutRuns, stop } = await runProgram(settings, {
     demo: process.argv.includes('--demo'),
     ...(existsSync(built) ? { pageFolder: built } : {}),
   })
@@ -25,11 +25,6 @@ try {
     })
   }
 } catch (error) {
-  const code = (error as NodeJS.ErrnoException).code
-  console.error(
-    code === 'EADDRINUSE'
-      ? 'The port is taken. Bench Wake may be running already; else set PORT to another number.'
-      : (error as Error).message,
-  )
+  console.error(sentenceOf(error))
   process.exit(1)
 }

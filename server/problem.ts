@@ -37,6 +37,7 @@ const statuses: Record<string, number> = {
   'disk-failed': 507,
   'folder-read-only': 507,
   'database-locked': 503,
+  'row-damaged': 503,
   defect: 500,
 }
 

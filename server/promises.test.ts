@@ -29,7 +29,7 @@ describe('a port', () => {
     const jobId = await jobOf('fog-07', await imageOf('job-fog-07'))
     const { id } = (await server.send('POST', '/runs', { jobId, port: port('fog-07'), speed: 0 })).body
     await server.stream(id, ({ body }) => body.type === 'prompt.asked')
-    const second = await server.send('POST', '/runs', { jobId: 'job-fog-07', port: port('fog-07'), speed: 0 })
+    const second = await server.send('POST', '/runs', { jobId: 'job-fog-02', port: port('fog-07'), speed: 0 })
     expect(second).toMatchObject({ status: 409, body: { kind: 'port-held', found: id } })
     expect(second.body.remedy).toMatch(/One run a port/)
     const read = await server.send('POST', '/units/fog-07/snapshots', { port: port('fog-07') })

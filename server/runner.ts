@@ -133,6 +133,8 @@ export class Runner {
     private readonly db: Database,
     private readonly shelf: Shelf,
     private readonly ports: Ports,
+    /** This program among those that work on the same database. */
+    private readonly program: string | null = null,
   ) {}
 
   /** The run that holds a port. */
@@ -666,7 +668,11 @@ export class Runner {
     const journal: Journal = {
       append: (event) =>
         hold(
-          told(event.seq === 1 ? openRun(this.db, { id, ...of }, event) : appendEvent(this.db, id, event)),
+          told(
+            event.seq === 1
+              ? openRun(this.db, { id, ...of, program: this.program }, event)
+              : appendEvent(this.db, id, event),
+          ),
         ).then(() => tell(event)),
       last: () =>
         hold(

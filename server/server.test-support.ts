@@ -7,7 +7,7 @@ import { fileURLToPath } from 'node:url'
 import { afterAll } from 'vitest'
 import { seededFolderName } from './seeded-folder.test-support'
 import { readSettings } from './settings'
-import { startServer } from './start'
+import { runProgram } from './program'
 
 /** A folder that goes when the tests of this file are over. */
 export function scratchFolder(): string {
@@ -70,7 +70,7 @@ export const ended = (child: ChildProcess) =>
 /** A server with the demo scenario on a free port, over real HTTP. */
 export async function demoServer(folder: string) {
   const settings = readSettings({ PORT: '0', BENCH_WAKE_DATA: folder })
-  const server = await startServer(settings, { demo: true })
+  const server = await runProgram(settings, { demo: true })
   return { ...server, ...talker(`${server.address}/api`), databaseUrl: settings.databaseUrl }
 }
 

@@ -1,9 +1,15 @@
 import { serve, type ServerType } from '@hono/node-server'
+import { existsSync, realpathSync } from 'node:fs'
 import { mkdir } from 'node:fs/promises'
-import { openDatabase } from './db/open'
+import { hostname } from 'node:os'
+import { join } from 'node:path'
+import { connectDatabase, needsUpdate, openDatabase } from './db/open'
 import { createApp } from './app'
+import { checkDatabase, makeBackup } from './care/backups'
+import { Care } from './care/care'
+import { keepToOneProgram } from './care/one-program'
+import { databaseFile } from './care/place'
 import { hostTime } from './host-time'
-import { keepToOneProgram } from './one-program'
 import { LentPorts } from './ports/lent'
 import { Ports } from './ports/ports'
 import { Runner } from './runner'
@@ -16,45 +22,103 @@ import { Heavy } from './worker/heavy'
 
 export interface StartedServer {
   address: string
+  port: number
   /** Runs of a program before this one that were found cut. */
   cutRuns: string[]
   /** Waits for the next safe point of each run, then ends. */
   stop(): Promise<void>
 }
 
+export interface StartOptions {
+  pageFolder?: string
+  demo?: boolean
+  /** Puts a backup in the place of the database and starts anew. */
+  restore?: (name: string) => Promise<void>
+}
+
+export const backupsFolderOf = ({ dataFolder }: Settings) => join(dataFolder, 'backups')
+
+/**
+ * Looks at the database before it is used, and keeps a copy before it is changed to this version's form.
+ * @throws Problem `database-damaged`, `disk-full` and what else keeps the folder from being used.
+ */
+async function lookBefore(databaseUrl: string, path: string, backupsFolder: string): Promise<void> {
+  if (!existsSync(path)) return
+  await checkDatabase(path, 'quick_check')
+  const { db, close } = await connectDatabase(databaseUrl)
+  try {
+    if (await needsUpdate(db)) await makeBackup(path, backupsFolder, Date.now(), 'before an update')
+  } finally {
+    close()
+  }
+}
+
 /** Opens the database, marks what was cut, and listens. */
 export async function startServer(
   settings: Settings,
-  { pageFolder, demo = false }: { pageFolder?: string; demo?: boolean } = {},
+  { pageFolder, demo = false, restore }: StartOptions = {},
 ): Promise<StartedServer> {
-  await mkdir(settings.dataFolder, { recursive: true })
-  const free = await keepToOneProgram(settings.dataFolder)
-  const { db, close } = await openDatabase(settings.databaseUrl)
-  const heavy = new Heavy(settings.databaseUrl)
-  const shelf = new Shelf(db, heavy)
-  if (demo) await seedDemo(db, shelf)
-  const cutRuns = await markCutRuns(db)
-  const lentPorts = new LentPorts((ms, act) => hostTime.after(ms, act))
-  const runner = new Runner(db, shelf, new Ports(await loadStandIns(db), lentPorts))
-  const app = createApp({ db, shelf, heavy, runner, lentPorts }, pageFolder, settings.host)
-  const server = await new Promise<ServerType>((resolve, reject) => {
-    const starting = serve({ fetch: app.fetch, port: settings.port, hostname: settings.host }, () =>
-      resolve(starting),
-    )
-    starting.once('error', reject)
-  })
-  const bound = server.address()
-  const port = bound && typeof bound === 'object' ? bound.port : settings.port
-  return {
-    address: `http://${settings.host}:${port}`,
-    cutRuns,
-    async stop() {
-      await runner.drain()
-      if ('closeAllConnections' in server) server.closeAllConnections()
-      await new Promise<void>((done) => server.close(() => done()))
-      await heavy.close()
-      close()
-      await free()
-    },
+  const { dataFolder, databaseUrl } = settings
+  await mkdir(dataFolder, { recursive: true })
+  const databasePath = databaseFile(databaseUrl)
+  const backupsFolder = backupsFolderOf(settings)
+  const free = await keepToOneProgram(databasePath ?? join(dataFolder, 'bench-wake'))
+  const opened: (() => void | Promise<void>)[] = [free]
+  /** What was opened is closed again, last first, also where the start comes to nothing. */
+  const closeAll = async () => {
+    for (const close of opened.splice(0).reverse()) await close()
+  }
+  try {
+    if (databasePath !== null) await lookBefore(databaseUrl, databasePath, backupsFolder)
+    const { db, close } = await openDatabase(databaseUrl)
+    opened.push(close)
+    const heavy = new Heavy(databaseUrl)
+    opened.push(() => heavy.close())
+    const lentPorts = new LentPorts((ms, act) => hostTime.after(ms, act))
+    const shelf = new Shelf(db, heavy)
+    const care = new Care(db, {
+      databaseUrl,
+      databasePath,
+      backupsFolder,
+      busy: () => runner.running().length > 0,
+      restore: restore ?? (() => Promise.reject(new Error('this program cannot start anew by itself'))),
+    })
+    opened.push(() => care.end())
+    // First what cannot be read, so that nothing below meets it.
+    const aside = await care.setAside()
+    if (aside > 0) {
+      process.stderr.write(
+        `${aside} row(s) of ${databasePath ?? 'the database'} could not be read and were set aside. See "This bench’s data" in the program.\n`,
+      )
+    }
+    if (demo) await seedDemo(db, shelf)
+    // A database on a server is worked on by others too, whose runs are none of this one's.
+    const program = `${hostname()}:${realpathSync(dataFolder)}`
+    const cutRuns = await markCutRuns(db, databasePath === null ? program : undefined)
+    const runner = new Runner(db, shelf, new Ports(await loadStandIns(db), lentPorts), program)
+    const app = createApp({ db, shelf, heavy, runner, lentPorts, care }, pageFolder, settings.host)
+    const server = await new Promise<ServerType>((resolve, reject) => {
+      const starting = serve({ fetch: app.fetch, port: settings.port, hostname: settings.host }, () =>
+        resolve(starting),
+      )
+      starting.once('error', reject)
+    })
+    care.begin()
+    const bound = server.address()
+    const port = bound && typeof bound === 'object' ? bound.port : settings.port
+    return {
+      address: `http://${settings.host}:${port}`,
+      port,
+      cutRuns,
+      async stop() {
+        await runner.drain()
+        if ('closeAllConnections' in server) server.closeAllConnections()
+        await new Promise<void>((done) => server.close(() => done()))
+        await closeAll()
+      },
+    }
+  } catch (error) {
+    await closeAll()
+    throw error
   }
 }

@@ -1,6 +1,7 @@
 import { createClient, type Client } from '@libsql/client'
 import { drizzle, type LibSQLDatabase } from 'drizzle-orm/libsql'
 import { migrate } from 'drizzle-orm/libsql/migrator'
+import { readMigrationFiles } from 'drizzle-orm/migrator'
 import { fileURLToPath } from 'node:url'
 import { lockTryMs, patientClient } from './patience'
 import * as schema from './schema'
@@ -20,6 +21,16 @@ export async function connectDatabase(url: string): Promise<{ db: Database; clos
   const client = patientClient(createClient({ url, timeout: lockTryMs }), patienceMs)
   if (url.startsWith('file:')) await client.execute('PRAGMA journal_mode = WAL')
   return { db: drizzle(client, { schema, casing: 'snake_case' }), close: () => client.close() }
+}
+
+/** Whether a database that holds something is of an earlier form than this version's. */
+export async function needsUpdate(db: Database): Promise<boolean> {
+  const { rows } = await db.$client.execute(
+    "select name from sqlite_master where name = '__drizzle_migrations'",
+  )
+  if (rows.length === 0) return false
+  const done = await db.$client.execute('select count(*) from __drizzle_migrations')
+  return Number(done.rows[0]![0]) < readMigrationFiles({ migrationsFolder }).length
 }
 
 /** Connects, and brings the database to this version. */

@@ -5,6 +5,7 @@ import type { DfuSuffix, ImageFormat, ImageIdentity, ManifestClaim, ReadImage } 
 import type { Adapter, BenchSay, LaptopSay } from '@bench-wake/core/ready'
 import type { SnapshotLine, SnapshotSource } from '@bench-wake/core/unit'
 import type { WakeBody } from '@bench-wake/core/run'
+import { sql } from 'drizzle-orm'
 import { blob, index, integer, primaryKey, real, sqliteTable, text } from 'drizzle-orm/sqlite-core'
 
 /*
@@ -110,6 +111,8 @@ export const images = sqliteTable('images', {
   facts: text({ mode: 'json' }).$type<ImageFacts>(),
   /** Digests of its blocks, for closeness (core/image/closeness.ts), 32 bit little endian. */
   sketch: blob({ mode: 'buffer' }),
+  /** When it was taken off the shelf; it can be put back until its bytes are cleared away. */
+  removedAt: integer(),
 })
 
 /** What an image says of itself under one state of all profiles; stale rows are made again (server/store/images.ts). */
@@ -264,6 +267,8 @@ export const runs = sqliteTable(
     jobId: text().notNull(),
     unitId: text().notNull(),
     addedAt: integer().notNull(),
+    /** The data folder whose program it runs in: of a database that several share, each calls only its own runs cut. */
+    program: text(),
   },
   (table) => [index('runs_by_job').on(table.jobId), index('runs_by_unit').on(table.unitId)],
 )
@@ -282,6 +287,9 @@ export const wakeEvents = sqliteTable(
   (table) => [primaryKey({ columns: [table.runId, table.seq] }), index('wake_by_type').on(table.type)],
 )
 
+/** Events whose body can be read at all; the others say where a record broke, and take no list with them. */
+export const readable = sql`json_valid(${wakeEvents.body})`
+
 /** Simulated units keep their memory between sessions, as real ones do. */
 export const standIns = sqliteTable('stand_ins', {
   id: text().primaryKey(),
@@ -296,4 +304,36 @@ export const standIns = sqliteTable('stand_ins', {
   linkId: text(),
   /** Lines of its page that are in no image, by field. */
   lines: text({ mode: 'json' }).$type<Record<string, string>>().notNull().default({}),
+})
+
+/** Rows that could not be read and were set aside, so that they take nothing else with them. */
+export const damagedRows = sqliteTable('damaged_rows', {
+  id: integer().primaryKey({ autoIncrement: true }),
+  at: integer().notNull(),
+  /** Table and key, as they were. */
+  fromTable: text().notNull(),
+  key: text().notNull(),
+  why: text().notNull(),
+  /** The whole row as JSON; bytes are hexadecimal. */
+  row: text().notNull(),
+})
+
+/** The password of a program that others reach: a slow hash of it; the newest row counts. */
+export const passwords = sqliteTable('passwords', {
+  id: integer().primaryKey({ autoIncrement: true }),
+  hash: text().notNull(),
+  at: integer().notNull(),
+})
+
+/** Who is signed in, or paired, by the digest of the secret in their cookie. */
+export const sessions = sqliteTable('sessions', {
+  id: text().primaryKey(),
+  secretSha256: text().notNull().unique(),
+  /** What it is on: "Phone", "Tablet beside the unit". */
+  device: text().notNull(),
+  /** Who works there. */
+  person: text().notNull(),
+  at: integer().notNull(),
+  seenAt: integer().notNull(),
+  endsAt: integer().notNull(),
 })

@@ -1,8 +1,8 @@
 import { readFamily, type Family, type FamilyDocument } from '@bench-wake/core/family'
-import { Problem } from '@bench-wake/core/kernel'
+import { isProblem, Problem } from '@bench-wake/core/kernel'
 import { and, desc, eq } from 'drizzle-orm'
 import type { Database } from '../db/open'
-import { families, runs, units, wakeEvents } from '../db/schema'
+import { families, readable, runs, units, wakeEvents } from '../db/schema'
 import { notFound } from '../problem'
 
 export interface KeptFamily {
@@ -54,6 +54,11 @@ export async function getFamily(db: Database, id: string): Promise<Family> {
   return readFamily(await getFamilyDocument(db, id))
 }
 
+/** For what goes on without a thing that is missing: `getFamily(…).catch(whereMissing)`. Other errors stay errors. */
+export function whereMissing(error: unknown): undefined {
+  if (!isProblem(error, 'not-found')) throw error
+}
+
 /** The newest document with its history and what rests on it. */
 export async function getFamilyHistory(db: Database, id: string): Promise<FamilyHistory> {
   const document = await getFamilyDocument(db, id)
@@ -67,7 +72,7 @@ export async function getFamilyHistory(db: Database, id: string): Promise<Family
     .from(wakeEvents)
     .innerJoin(runs, eq(runs.id, wakeEvents.runId))
     .innerJoin(units, eq(units.id, runs.unitId))
-    .where(and(eq(wakeEvents.type, 'run.opened'), eq(units.familyId, id)))
+    .where(and(eq(wakeEvents.type, 'run.opened'), eq(units.familyId, id), readable))
   const used = opened.flatMap(({ body }) => (body.type === 'run.opened' ? [body.family.revision] : []))
   const owned = await db.select({ id: units.id }).from(units).where(eq(units.familyId, id))
   return {

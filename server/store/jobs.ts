@@ -58,7 +58,7 @@ import { jobBenches, jobs } from '../db/schema'
 import { newId } from '../new-id'
 import { notFound } from '../problem'
 import { listAdapters } from './adapters'
-import { getFamily } from './families'
+import { getFamily, whereMissing } from './families'
 import { getHouse, type KeptPolicy } from './house'
 import { packedFor } from './kit'
 import { laptopNow } from './laptop'
@@ -123,7 +123,11 @@ export interface OpenJob extends JobView {
 export async function listJobs(db: Database, shelf: Shelf): Promise<JobView[]> {
   const rows = await db.select().from(jobs).orderBy(jobs.day, jobs.addedAt)
   const views: JobView[] = []
-  for (const { id } of rows) views.push(viewOf(await openJob(db, shelf, id)))
+  for (const { id } of rows) {
+    // A job whose unit or profile is missing takes no other with it; the data's own screen names what was set aside.
+    const open = await openJob(db, shelf, id).catch(whereMissing)
+    if (open) views.push(viewOf(open))
+  }
   return views
 }
 

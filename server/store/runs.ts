@@ -2,14 +2,14 @@ import { brokenAt, foldWake, sealEvent, WakeEvent, type RunState, type WakeBody 
 import { and, desc, eq, inArray, sql, type SQL } from 'drizzle-orm'
 import * as v from 'valibot'
 import type { Database } from '../db/open'
-import { runs, wakeEvents } from '../db/schema'
+import { readable, runs, wakeEvents } from '../db/schema'
 import { notFound } from '../problem'
 import { debtsOf, withDebts } from './debts'
 
 /** A run with its first event: both or neither. */
 export async function openRun(
   db: Database,
-  run: { id: string; jobId: string; unitId: string },
+  run: { id: string; jobId: string; unitId: string; program: string | null },
   event: WakeEvent,
 ): Promise<void> {
   await db.batch([
@@ -149,7 +149,7 @@ export async function listBackups(db: Database, unitId: string): Promise<KeptBac
     .select({ runId: wakeEvents.runId, at: wakeEvents.at, body: wakeEvents.body })
     .from(wakeEvents)
     .innerJoin(runs, eq(runs.id, wakeEvents.runId))
-    .where(and(eq(wakeEvents.type, 'backup'), eq(runs.unitId, unitId)))
+    .where(and(eq(wakeEvents.type, 'backup'), eq(runs.unitId, unitId), readable))
     .orderBy(desc(wakeEvents.at))
   return rows.flatMap(({ runId, at, body }) =>
     body.type === 'backup' && body.imageId
@@ -223,12 +223,19 @@ export async function listRuns(db: Database, jobId?: string): Promise<KeptRun[]>
 
 /**
  * Marks the runs that a program before this one left open as cut. The last event it wrote says how far it came.
+ * @param program only runs of this one, where others work on the same database meanwhile.
  * @returns the runs that were marked.
  */
-export async function markCutRuns(db: Database): Promise<string[]> {
+export async function markCutRuns(db: Database, program?: string): Promise<string[]> {
   const cut: string[] = []
+  const own =
+    program === undefined
+      ? null
+      : new Set(
+          (await db.select({ id: runs.id }).from(runs).where(eq(runs.program, program))).map(({ id }) => id),
+        )
   for (const { id, state } of await listRuns(db)) {
-    if (state.outcome !== 'running') continue
+    if (state.outcome !== 'running' || (own && !own.has(id))) continue
     const last = await lastEvent(db, id)
     const body: WakeBody = { type: 'cut', why: 'The program ended in the middle of it.' }
     // Behind an event that cannot be read nothing is written; the run shows where its record broke.

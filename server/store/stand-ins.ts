@@ -2,7 +2,7 @@ import { standInOf, type FogSignalForm, type StandIn } from '@bench-wake/standin
 import { eq } from 'drizzle-orm'
 import type { Database } from '../db/open'
 import { standIns } from '../db/schema'
-import { getFamily } from './families'
+import { getFamily, whereMissing } from './families'
 
 type Faults = NonNullable<FogSignalForm['faults']>
 
@@ -14,7 +14,9 @@ export async function loadStandIns(
   const rows = await db.select().from(standIns).orderBy(standIns.name)
   const bench = new Map<string, StandIn>()
   for (const { id, familyId, name, hardware, serial, flash, usedAh, inBootloader, linkId, lines } of rows) {
-    const family = await getFamily(db, familyId)
+    // Without its profile nobody knows what it would say; the profile may come back.
+    const family = await getFamily(db, familyId).catch(whereMissing)
+    if (!family) continue
     const state = { flash: new Uint8Array(flash), usedAh, inBootloader, lines }
     bench.set(
       id,

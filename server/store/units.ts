@@ -11,9 +11,9 @@ import {
   type Unit,
   type UnitFacts,
 } from '@bench-wake/core/unit'
-import { and, eq, inArray, sql } from 'drizzle-orm'
+import { and, eq, sql } from 'drizzle-orm'
 import type { Database } from '../db/open'
-import { blobs, runs, snapshots, unitAnswers, units, wakeEvents } from '../db/schema'
+import { blobs, readable, runs, snapshots, unitAnswers, units, wakeEvents } from '../db/schema'
 import { newId } from '../new-id'
 import { notFound } from '../problem'
 import { getFamily, listFamilies } from './families'
@@ -277,7 +277,11 @@ async function allSnapshots(db: Database, unitId?: string): Promise<Map<string, 
     .from(wakeEvents)
     .innerJoin(runs, eq(runs.id, wakeEvents.runId))
     .where(
-      and(inArray(wakeEvents.type, ['snapshot']), unitId === undefined ? undefined : eq(runs.unitId, unitId)),
+      and(
+        eq(wakeEvents.type, 'snapshot'),
+        readable,
+        unitId === undefined ? undefined : eq(runs.unitId, unitId),
+      ),
     )
   const placed = [
     ...alone.map(

@@ -18,7 +18,11 @@ export class Heavy {
   private readonly waiting = new Map<number, Waiting>()
   private next = 0
 
-  constructor(private readonly databaseUrl: string) {}
+  /** @param mostTaskMs a task that takes longer is ended. */
+  constructor(
+    private readonly databaseUrl: string,
+    private readonly mostTaskMs = mostMs,
+  ) {}
 
   /**
    * Asks for a task. What is in `handOver` moves to the thread and is empty here afterwards.
@@ -34,7 +38,7 @@ export class Heavy {
     return new Promise((resolve, reject) => {
       const timer = setTimeout(() => {
         void worker.terminate()
-      }, mostMs)
+      }, this.mostTaskMs)
       this.waiting.set(id, { resolve: resolve as (answer: unknown) => void, reject, timer })
       worker.postMessage({ id, task, form } satisfies Asked, handOver)
     })

@@ -19,6 +19,7 @@ import {
 } from '@bench-wake/core/image'
 import { isProblem, Problem } from '@bench-wake/core/kernel'
 import { createHash } from 'node:crypto'
+import { makeBackup, type BackupFile } from '../care/backups'
 import type { Database } from '../db/open'
 import type { ImageFacts } from '../db/schema'
 import { listFamilies } from '../store/families'
@@ -108,6 +109,11 @@ export function tasks(db: Database) {
           throw error
         }
       })
+    },
+
+    /** A copy of the database, made beside the server: the database's own copying stops whoever asks for it. */
+    async backUp(form: { databasePath: string; folder: string; at: number }): Promise<BackupFile> {
+      return makeBackup(form.databasePath, form.folder, form.at)
     },
 
     /** An image in another format. */

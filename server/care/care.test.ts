@@ -1,0 +1,326 @@
+/* eslint-disable @typescript-eslint/no-explicit-any -- tests read answers as an outside tool does: by member */
+import { createClient } from '@libsql/client'
+import { spawnSync } from 'node:child_process'
+import { closeSync, openSync, readdirSync, statSync, symlinkSync, writeFileSync, writeSync } from 'node:fs'
+import { createServer } from 'node:net'
+import { join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import { describe, expect, it } from 'vitest'
+import {
+  demoServer,
+  endChildren,
+  ended,
+  scratchFolder,
+  seededFolder,
+  startProgram,
+} from '../server.test-support'
+import { readSettings } from '../settings'
+import { surplus, type BackupFile } from './backups'
+
+endChildren()
+
+const databaseOf = (folder: string) =>
+  createClient({ url: readSettings({ BENCH_WAKE_DATA: folder }).databaseUrl })
+const main = fileURLToPath(new URL('../main.ts', import.meta.url))
+const restoreCommand = fileURLToPath(new URL('../restore.ts', import.meta.url))
+
+/** Runs a command of the program to its end. */
+function command(
+  script: string,
+  folder: string,
+  words: string[] = [],
+  environment: Record<string, string> = {},
+) {
+  const { status, stdout, stderr } = spawnSync(process.execPath, ['--import', 'tsx', script, ...words], {
+    env: { ...process.env, PORT: '0', BENCH_WAKE_DATA: folder, ...environment },
+    encoding: 'utf8',
+    timeout: 60_000,
+  })
+  return { status, stdout, stderr: stderr.replace(/^npm warn.*\n/gm, '').trim() }
+}
+/** One sentence or two to a person: no stack, no name of a class, no SQL. */
+const isSentence = (text: string) =>
+  text.split('\n').length === 1 &&
+  /\.$/.test(text) &&
+  !/\bat \S+:\d+|Error:|SQLITE.*SQL|PRAGMA|select /i.test(text)
+
+describe('a row that cannot be read', () => {
+  it('takes neither its list nor the start with it, and is named with its table and key', async () => {
+    const folder = seededFolder()
+    const client = databaseOf(folder)
+    const damages: [table: string, sql: string][] = [
+      ['jobs', "update jobs set symptoms = '{' where id = 'job-fog-07'"],
+      ['snapshots', "update snapshots set lines = 'oops' where id = (select min(id) from snapshots)"],
+      ['images', "update images set facts = '[' where id = (select min(id) from images)"],
+      ['families', `update families set document = '{"id":"x"}' where id = (select min(id) from families)`],
+      ['adapters', "update adapters set document = '' where id = (select min(id) from adapters)"],
+    ]
+    for (const [, sql] of damages) await client.execute(sql)
+    client.close()
+    const server = await demoServer(folder)
+    try {
+      const lists = ['/jobs', '/units', '/images', '/families', '/logbook', '/adapters', '/runs', '/ports']
+      for (const path of lists)
+        expect({ path, status: (await server.get(path)).status }).toEqual({ path, status: 200 })
+      const { damage } = (await server.get('/data')).body
+      expect(damage.map(({ table }: any) => table).sort()).toEqual(damages.map(([table]) => table).sort())
+      expect((await server.get('/health')).body.damaged).toBe(damages.length)
+      const job = damage.find(({ table }: any) => table === 'jobs')
+      expect(job).toMatchObject({ key: 'job-fog-07', why: 'symptoms is not JSON' })
+      // It can be taken away whole.
+      expect((await server.get(`/data/damage/${job.id}`)).body.row).toMatchObject({
+        id: 'job-fog-07',
+        symptoms: '{',
+      })
+    } finally {
+      await server.stop()
+    }
+  })
+
+  it('is mended by hand and put back; what still cannot be read is not', async () => {
+    const folder = seededFolder()
+    const client = databaseOf(folder)
+    const [before] = (await client.execute("select * from jobs where id = 'job-fog-07'")).rows
+    await client.execute("update jobs set symptoms = '[' where id = 'job-fog-07'")
+    client.close()
+    const server = await demoServer(folder)
+    try {
+      expect((await server.get('/jobs/job-fog-07')).status).toBe(404)
+      const [{ id }] = (await server.get('/data')).body.damage
+      const refused = await server.send('POST', `/data/damage/${id}/put-back`, { mended: {} })
+      expect(refused.body).toMatchObject({ kind: 'still-damaged', place: { at: 'symptoms' } })
+      const back = await server.send('POST', `/data/damage/${id}/put-back`, {
+        mended: { symptoms: before!['symptoms'] },
+      })
+      expect(back.body.damage).toEqual([])
+      expect((await server.get('/jobs/job-fog-07')).body.job.symptoms).toEqual(
+        JSON.parse(String(before!['symptoms'])),
+      )
+      expect((await server.get('/data/damage/x')).status).toBe(404)
+    } finally {
+      await server.stop()
+    }
+  })
+
+  it('met in the middle of the work is set aside, and the next try goes', async () => {
+    const folder = seededFolder()
+    const server = await demoServer(folder)
+    const client = databaseOf(folder)
+    try {
+      await client.execute("update jobs set symptoms = 'no' where id = 'job-fog-07'")
+      const met = await server.get('/jobs')
+      expect(met).toMatchObject({ status: 503, body: { kind: 'row-damaged' } })
+      expect(met.body.remedy).toMatch(/^Try again/)
+      expect((await server.get('/jobs')).status).toBe(200)
+    } finally {
+      client.close()
+      await server.stop()
+    }
+  })
+
+  it.each([
+    ['is no JSON', 'update wake_events set body = \'{"type"\' where run_id = ? and seq = 5'],
+    [
+      'is of a type nobody knows',
+      'update wake_events set body = \'{"type":"party"}\', type = \'party\' where run_id = ? and seq = 5',
+    ],
+    [
+      'is the last of its record',
+      "update wake_events set body = '7' where run_id = ? and seq = (select max(seq) from wake_events where run_id = ?1)",
+    ],
+  ])('an event that %s stays in its place; the run says where its record broke', async (_, damage) => {
+    const folder = seededFolder()
+    const client = databaseOf(folder)
+    const runId = String((await client.execute('select min(run_id) from wake_events')).rows[0]![0])
+    await client.execute({ sql: damage, args: [runId] })
+    const seq = Number(
+      (
+        await client.execute({
+          sql: "select seq from wake_events where run_id = ? and (not json_valid(body) or type = 'party' or body = '7')",
+          args: [runId],
+        })
+      ).rows[0]![0],
+    )
+    client.close()
+    const server = await demoServer(folder)
+    try {
+      const run = (await server.get(`/runs/${runId}`)).body
+      expect(run.brokenAt).toBe(seq)
+      for (const path of ['/logbook', '/jobs', '/units', `/jobs/${run.jobId}`, `/runs/${runId}/wake`])
+        expect({ path, status: (await server.get(path)).status }).toEqual({ path, status: 200 })
+      expect((await server.get('/data')).body.damage[0]).toMatchObject({
+        table: 'wake_events',
+        key: `run ${runId}, event ${seq}`,
+      })
+    } finally {
+      await server.stop()
+    }
+  })
+})
+
+describe('backups', () => {
+  const day = 86_400_000
+  it('the newest seven are kept, and of older ones one of each of four weeks', () => {
+    const now = 1000 * day
+    const files = Array.from({ length: 60 }, (_, at): BackupFile => ({
+      name: `${at}`,
+      bytes: 1,
+      at: now - at * day,
+    }))
+    const gone = new Set(surplus(files, now).map(({ name }) => name))
+    const kept = files.filter(({ name }) => !gone.has(name)).map(({ name }) => Number(name))
+    expect(kept).toEqual([0, 1, 2, 3, 4, 5, 6, 7, 14, 21])
+  })
+
+  it('one is made beside the work, and brought back over the screen’s own path: the program starts anew on it', async () => {
+    const folder = seededFolder()
+    const server = await demoServer(folder)
+    try {
+      expect((await server.get('/data')).body.backups).toEqual([])
+      const made = await server.send('POST', '/data/backups', {})
+      expect(made.status).toBe(201)
+      const unit = { familyId: 'fog-signal', name: 'Added later', place: 'Bench', serial: 'FS3-90001' }
+      expect((await server.send('POST', '/units', unit)).status).toBe(201)
+      const names = async () => ((await server.get('/units')).body as any[]).map(({ name }) => name)
+      expect(await names()).toContain('Added later')
+
+      expect((await server.send('POST', '/data/restore', { name: '../../etc/passwd' })).status).toBe(404)
+      const answer = await server.send('POST', '/data/restore', { name: made.body.name })
+      expect(answer.status).toBe(202)
+      await new Promise((done) => setTimeout(done, 400))
+      for (let tries = 0; tries < 100; tries++) {
+        if (
+          await server.get('/health').then(
+            ({ status }) => status === 200,
+            () => false,
+          )
+        )
+          break
+        await new Promise((done) => setTimeout(done, 100))
+      }
+      expect(await names()).not.toContain('Added later')
+      // Nothing is lost that way either.
+      expect(readdirSync(folder).some((name) => name.startsWith('bench-wake.db.before '))).toBe(true)
+    } finally {
+      await server.stop()
+    }
+  })
+
+  it('none is brought back while a unit is written, nor one that is damaged', async () => {
+    const folder = seededFolder()
+    const server = await demoServer(folder)
+    try {
+      const { name } = (await server.send('POST', '/data/backups', {})).body
+      const path = join(folder, 'backups', name)
+      const file = openSync(path, 'r+')
+      writeSync(file, Buffer.alloc(8192, 0x5a), 0, 8192, 4096)
+      closeSync(file)
+      expect((await server.send('POST', '/data/restore', { name })).body.kind).toBe('database-damaged')
+      const run = { jobId: 'job-fog-07', port: 'stand-in:fog-07', speed: 0 }
+      await server.send('POST', '/runs', run)
+      expect((await server.send('POST', '/data/restore', { name })).body.kind).toBe('run-under-way')
+    } finally {
+      await server.stop()
+    }
+  })
+
+  it('the command lists them and brings one back, and not under a program that runs', async () => {
+    const folder = seededFolder()
+    const program = await startProgram(folder)
+    const { name } = (await program.send('POST', '/data/backups', {})).body
+    const refused = command(restoreCommand, folder, [name])
+    expect(refused.status).toBe(1)
+    expect(refused.stderr).toMatch(/another Bench Wake works with this data/i)
+    program.child.kill('SIGTERM')
+    await ended(program.child)
+    expect(command(restoreCommand, folder).stdout).toContain(name)
+    expect(command(restoreCommand, folder, ['none.db']).status).toBe(1)
+    // The database itself is spoilt: the start says so, and the backup brings the work back.
+    const path = join(folder, 'bench-wake.db')
+    const file = openSync(path, 'r+')
+    writeSync(file, Buffer.alloc(statSync(path).size - 8192, 0x5a), 0, undefined, 4096)
+    closeSync(file)
+    const spoilt = command(main, folder)
+    expect(spoilt.status).toBe(1)
+    expect(spoilt.stderr).toMatch(/damaged.*npm run restore/)
+    expect(isSentence(spoilt.stderr)).toBe(true)
+    expect(command(restoreCommand, folder, [name])).toMatchObject({ status: 0 })
+    const again = await startProgram(folder)
+    expect((await again.get('/jobs/job-fog-07')).status).toBe(200)
+  })
+})
+
+describe('a start that cannot be', () => {
+  it('in a folder that is a file', () => {
+    const folder = join(scratchFolder(), 'file')
+    writeFileSync(folder, 'x')
+    const { status, stderr } = command(main, folder)
+    expect(status).toBe(1)
+    expect(stderr).toContain(folder)
+    expect(isSentence(stderr)).toBe(true)
+  })
+
+  it('on a port that is taken', async () => {
+    const other = createServer()
+    const port = await new Promise<number>((done) =>
+      other.listen(0, '127.0.0.1', () => done((other.address() as { port: number }).port)),
+    )
+    const { status, stderr } = command(main, scratchFolder(), [], { PORT: String(port) })
+    other.close()
+    expect(status).toBe(1)
+    expect(stderr).toBe(
+      `Port ${port} is taken. Bench Wake may be running already; else set PORT to another number.`,
+    )
+  })
+
+  it('with a file that is no database', () => {
+    const folder = scratchFolder()
+    writeFileSync(join(folder, 'bench-wake.db'), 'this is a letter, and no database at all. '.repeat(200))
+    const { status, stderr } = command(main, folder)
+    expect(status).toBe(1)
+    expect(stderr).toMatch(/damaged.*npm run restore/)
+    expect(isSentence(stderr)).toBe(true)
+  })
+
+  it('through a link to the folder of a program that runs', async () => {
+    const folder = seededFolder()
+    await startProgram(folder)
+    const link = join(scratchFolder(), 'link')
+    symlinkSync(folder, link)
+    const { status, stderr } = command(main, link, [], { TMPDIR: scratchFolder() })
+    expect(status).toBe(1)
+    expect(stderr).toMatch(/another Bench Wake works with this data/i)
+    // The same database by its own address, out of another folder.
+    const byUrl = command(main, scratchFolder(), [], {
+      BENCH_WAKE_DB_URL: readSettings({ BENCH_WAKE_DATA: link }).databaseUrl,
+    })
+    expect(byUrl).toMatchObject({ status: 1, stderr: expect.stringMatching(/another Bench Wake/i) })
+  })
+
+  it('in a folder that cannot be written', () => {
+    // The kernel's own tree takes no folders, not even from the system's own account.
+    const { status, stderr } = command(main, '/sys/kernel/bench-wake')
+    expect(status).toBe(1)
+    expect(isSentence(stderr)).toBe(true)
+    expect(stderr).toMatch(/BENCH_WAKE_DATA/)
+  })
+})
+
+it('two programs on one server’s database call only their own runs cut', async () => {
+  const folder = seededFolder()
+  const { openDatabase } = await import('../db/open')
+  const { markCutRuns } = await import('../store/runs')
+  const { db, close } = await openDatabase(readSettings({ BENCH_WAKE_DATA: folder }).databaseUrl)
+  const runId = String(
+    (await db.$client.execute("select run_id from wake_events where type = 'run.closed' limit 1"))
+      .rows[0]![0],
+  )
+  await db.$client.execute({
+    sql: "delete from wake_events where run_id = ? and seq >= (select min(seq) from wake_events where run_id = ?1 and type = 'run.closed')",
+    args: [runId],
+  })
+  await db.$client.execute({ sql: "update runs set program = 'theirs' where id = ?", args: [runId] })
+  expect(await markCutRuns(db, 'ours')).toEqual([])
+  expect(await markCutRuns(db, 'theirs')).toEqual([runId])
+  close()
+})

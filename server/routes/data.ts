@@ -1,0 +1,33 @@
+import { Hono } from 'hono'
+import * as v from 'valibot'
+import type { Services } from '../app'
+import { damagedRow, dropDamaged, putBack } from '../care/damage'
+import { idIn } from './ids'
+import { text, valid } from './validate'
+
+/** The data of this bench: backups, and rows that could not be read. */
+export const data = ({ db, care, shelf }: Services) =>
+  new Hono()
+    .get('/', async (c) => c.json(await care.state()))
+    .post('/backups', async (c) => c.json(await care.backUp(), 201))
+    .post('/restore', valid('json', v.object({ name: text(200) })), async (c) => {
+      await care.restore(c.req.valid('json').name)
+      return c.json({ ok: true }, 202)
+    })
+    .get('/damage/:id', async (c) => {
+      const row = await damagedRow(db, idIn(c.req.param('id')))
+      return c.json(row, 200, { 'content-disposition': 'attachment; filename="row.json"' })
+    })
+    .post(
+      '/damage/:id/put-back',
+      valid('json', v.object({ mended: v.record(text(80), v.pipe(v.string(), v.maxLength(1_000_000))) })),
+      async (c) => {
+        await putBack(db, idIn(c.req.param('id')), c.req.valid('json').mended)
+        shelf.forget()
+        return c.json(await care.state())
+      },
+    )
+    .delete('/damage/:id', async (c) => {
+      await dropDamaged(db, idIn(c.req.param('id')))
+      return c.json(await care.state())
+    })
