@@ -149,7 +149,8 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
     laptopNow(db),
   ])
   const entries = await shelf.entriesOf(family.id)
-  const image = job.imageId === null ? null : await shelf.image(job.imageId)
+  // One that could not be read any more is no image; another is chosen.
+  const image = job.imageId === null ? null : ((await shelf.image(job.imageId).catch(whereMissing)) ?? null)
   const fit = image ? fitOf({ family, unit, entries, house }, image, job.componentId) : null
   const hops = fit?.path ?? []
   const proved = runs[0]?.state.outcome === 'proved'
