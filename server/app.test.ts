@@ -12,7 +12,7 @@ import { demoServer, seededFolder } from './server.test-support'
 const folder = seededFolder()
 let server: Awaited<ReturnType<typeof demoServer>>
 beforeAll(async () => {
-  server = await demoServer(folder)
+  server = await demoServer(folder, { BENCH_WAKE_PORTS: '/dev/none' })
 })
 afterAll(() => server.stop())
 
@@ -222,6 +222,29 @@ describe('a job, worked by an outside tool', () => {
     const low = await server.get('/jobs/job-fog-02/ready?port=serial:/dev/none&supplyVolts=11,2 V')
     expect(power(low.body)).toMatchObject({ verdict: 'stop' })
     expect((await server.get('/jobs/job-fog-02/ready?supplyVolts=much')).body.place.at).toBe('supplyVolts')
+  })
+  it.each(['/dev/zero', '/dev/null', '/dev/tty', '/etc/passwd', '/dev/none/../zero'])(
+    'opens no file that is no serial port: %s',
+    async (path) => {
+      const port = `serial:${path}`
+      const settings = { baudRate: 9600, dataBits: 8, parity: 'none', stopBits: 1 }
+      for (const answer of [
+        await server.send('POST', '/ports/listen', { port, settings }),
+        await server.send('POST', '/units/fog-02/snapshots', { port }),
+        await server.send('POST', '/runs', { jobId: 'job-fog-02', port }),
+        await server.get(`/jobs/job-fog-02/ready?port=${encodeURIComponent(port)}`),
+      ]) {
+        expect(answer).toMatchObject({ status: 404, body: { kind: 'not-found', thing: path } })
+        expect(answer.body.remedy).toMatch(/BENCH_WAKE_PORTS/)
+      }
+    },
+  )
+  it('lists a port that a setting names, and says when nothing is there', async () => {
+    const { body } = await server.get('/ports')
+    expect(body.find(({ id }: { id: string }) => id === 'serial:/dev/none')).toMatchObject({
+      name: '/dev/none',
+      present: false,
+    })
   })
   it('reads the page of the wrong unit and refuses to keep it', async () => {
     const { status, body } = await server.send('POST', '/units/fog-02/snapshots', { port: 'stand-in:fog-11' })

@@ -136,7 +136,7 @@ describe('one run a job, and one a unit', () => {
 
   it('is free again once a start was refused', async () => {
     const program = await startProgram(seededFolder())
-    expect((await start(program, { port: 'serial:/dev/none' })).body.kind).not.toBe('run-under-way')
+    expect((await start(program, { port: 'serial:/dev/none' })).body.kind).toBe('not-found')
     expect((await start(program)).status).toBe(201)
   })
 })

@@ -68,8 +68,8 @@ export const ended = (child: ChildProcess) =>
   )
 
 /** A server with the demo scenario on a free port, over real HTTP. */
-export async function demoServer(folder: string) {
-  const settings = readSettings({ PORT: '0', BENCH_WAKE_DATA: folder })
+export async function demoServer(folder: string, environment: Record<string, string> = {}) {
+  const settings = readSettings({ PORT: '0', BENCH_WAKE_DATA: folder, ...environment })
   const server = await runProgram(settings, { demo: true })
   return { ...server, ...talker(`${server.address}/api`), databaseUrl: settings.databaseUrl }
 }

@@ -18,6 +18,13 @@ describe('settings', () => {
       'http://127.0.0.1:8080',
     )
   })
+  it('name ports that the system does not list', () => {
+    expect(readSettings({}).ports).toEqual([])
+    expect(readSettings({ BENCH_WAKE_PORTS: '/dev/pts/4, /dev/odd,' }).ports).toEqual([
+      '/dev/pts/4',
+      '/dev/odd',
+    ])
+  })
   it.each(['abc', '-1', '70000', '80.5'])('refuse PORT=%s by name', (port) => {
     expect(() => readSettings({ PORT: port })).toThrow(/PORT/)
   })

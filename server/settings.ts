@@ -7,6 +7,8 @@ export interface Settings {
   host: string
   dataFolder: string
   databaseUrl: string
+  /** Device paths of serial ports that the system does not list: pseudo-terminals and odd adapters. */
+  ports: string[]
 }
 
 /** @throws Error that names the variable. */
@@ -20,6 +22,10 @@ export function readSettings(environment: NodeJS.ProcessEnv): Settings {
     port,
     host: environment['BENCH_WAKE_HOST'] ?? '127.0.0.1',
     dataFolder,
+    ports: (environment['BENCH_WAKE_PORTS'] ?? '')
+      .split(',')
+      .map((path) => path.trim())
+      .filter((path) => path !== ''),
     databaseUrl: environment['BENCH_WAKE_DB_URL'] ?? pathToFileURL(resolve(dataFolder, 'bench-wake.db')).href,
   }
 }

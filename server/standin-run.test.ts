@@ -20,7 +20,7 @@ let server: Awaited<ReturnType<typeof demoServer>>
 let standIn: ChildProcess
 
 beforeAll(async () => {
-  server = await demoServer(folder)
+  server = await demoServer(folder, { BENCH_WAKE_PORTS: path })
   standIn = tended(
     spawn(process.execPath, ['--import', tsx, script, 'relay-2', '--link', path, '--speed', '20'], {
       stdio: ['pipe', 'ignore', 'inherit'],

@@ -95,7 +95,12 @@ export async function startServer(
     // A database on a server is worked on by others too, whose runs are none of this one's.
     const program = `${hostname()}:${realpathSync(dataFolder)}`
     const cutRuns = await markCutRuns(db, databasePath === null ? program : undefined)
-    const runner = new Runner(db, shelf, new Ports(await loadStandIns(db), lentPorts), program)
+    const runner = new Runner(
+      db,
+      shelf,
+      new Ports(await loadStandIns(db), lentPorts, settings.ports),
+      program,
+    )
     const app = createApp({ db, shelf, heavy, runner, lentPorts, care }, pageFolder, settings.host)
     const server = await new Promise<ServerType>((resolve, reject) => {
       const starting = serve({ fetch: app.fetch, port: settings.port, hostname: settings.host }, () =>

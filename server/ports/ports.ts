@@ -1,6 +1,7 @@
-import type { Clock } from '@bench-wake/core/kernel'
+import { Problem, type Clock } from '@bench-wake/core/kernel'
 import type { Channel, Port } from '@bench-wake/core/link'
 import type { StandIn } from '@bench-wake/standins'
+import { existsSync } from 'node:fs'
 import { SerialPort } from 'serialport'
 import { notFound } from '../problem'
 import { Cable, throughCable } from './cable'
@@ -36,6 +37,15 @@ export interface OpenedPort {
   meter?: Port
 }
 
+/** What the system tells of a port that it does not list. */
+const notListed = {
+  manufacturer: undefined,
+  serialNumber: undefined,
+  pnpId: undefined,
+  locationId: undefined,
+  productId: undefined,
+  vendorId: undefined,
+}
 const standInPrefix = 'stand-in:'
 const serialPrefix = 'serial:'
 const usbPrefix = 'usb:'
@@ -46,9 +56,14 @@ export class Ports {
   /** Cables of the stand-ins, by port. */
   private readonly cables = new Map<string, Cable>()
 
+  /** Ports that were looked up: nothing else is opened. */
+  private readonly found = new Set<string>()
+
   constructor(
     private readonly standIns: ReadonlyMap<string, StandIn>,
     private readonly lent?: LentPorts,
+    /** Device paths that a setting names beside what the system lists. */
+    private readonly named: readonly string[] = [],
   ) {}
 
   async list(heldBy: (portId: string) => string | undefined): Promise<PortEntry[]> {
@@ -61,7 +76,9 @@ export class Ports {
       hasMeter: unit.hasMeter,
       present: true,
     }))
-    const listed = await SerialPort.list().catch(() => [])
+    const system = await SerialPort.list().catch(() => [])
+    const own = this.named.filter((path) => !system.some((each) => each.path === path))
+    const listed = [...system, ...own.map((path) => ({ ...notListed, path }))]
     const programs =
       listed.length > 0 ? await portHolders(listed.map(({ path }) => path)) : new Map<string, string>()
     const real = listed.map((each): PortEntry => {
@@ -77,7 +94,7 @@ export class Ports {
         kind: 'serial',
         channel: 'serial',
         hasMeter: false,
-        present: true,
+        present: !own.includes(each.path) || existsSync(each.path),
         ...(programs.has(each.path) ? { program: programs.get(each.path)! } : {}),
         ...(Object.keys(usb).length ? { usb } : {}),
       }
@@ -105,10 +122,17 @@ export class Ports {
     )
   }
 
-  /** One entry by id. A serial port may be named by its path though the system does not list it (a pseudo-terminal). */
+  /**
+   * One entry by id.
+   * @throws Problem `not-found`: a path that neither the system lists as a serial port nor a setting names is none,
+   *   whatever else stands there.
+   */
   async find(id: string, heldBy: (portId: string) => string | undefined): Promise<PortEntry> {
     const listed = (await this.list(heldBy)).find((entry) => entry.id === id)
-    if (listed) return listed
+    if (listed) {
+      this.found.add(id)
+      return listed
+    }
     const pulled = this.standIn(id)
     if (pulled) {
       const { id: unitId, name } = pulled
@@ -122,23 +146,20 @@ export class Ports {
         present: false,
       }
     }
-    if (!id.startsWith(serialPrefix) || id.length === serialPrefix.length) throw notFound('port', id)
-    const path = id.slice(serialPrefix.length)
-    const program = (await portHolders([path])).get(path)
-    const entry: PortEntry = {
-      id,
-      name: path,
-      kind: 'serial',
-      channel: 'serial',
-      hasMeter: false,
-      present: true,
-    }
-    return withHolder(program === undefined ? entry : { ...entry, program }, heldBy)
+    if (!id.startsWith(serialPrefix)) throw notFound('port', id)
+    throw new Problem({
+      kind: 'not-found',
+      thing: id.slice(serialPrefix.length),
+      says: 'this computer has no such serial port',
+      remedy:
+        'Look whether its adapter is plugged in. A device that the system does not list as one is named in BENCH_WAKE_PORTS.',
+    })
   }
 
   /** The port itself, in the given clock; not yet opened. */
   connect(id: string, clock: Clock): OpenedPort {
     if (id.startsWith(serialPrefix)) {
+      if (!this.found.has(id)) throw notFound('port', id)
       return { channel: { kind: 'serial', port: serialPort(id.slice(serialPrefix.length), clock) } }
     }
     if (id.startsWith(lentPrefix) && this.lent) {
