@@ -61,7 +61,7 @@ export function problemDocument(error: unknown): ProblemDocument {
   return {
     type: `urn:bench-wake:problem:${facts.kind}`,
     title: facts.says.charAt(0).toUpperCase() + facts.says.slice(1),
-    status: statuses[facts.kind] ?? 422,
+    status: Object.hasOwn(statuses, facts.kind) ? statuses[facts.kind]! : 422,
     detail: new Problem(facts).message,
     ...facts,
   }

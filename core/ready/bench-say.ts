@@ -1,6 +1,7 @@
 import * as v from 'valibot'
 import { IsolationSay } from './isolation'
 import { LaptopSay } from './laptop-gate'
+import { moment } from './moment'
 import { SupplySay } from './power'
 import { WiringSay } from './wiring'
 
@@ -11,7 +12,7 @@ export const BenchSay = v.object({
   wiring: v.exactOptional(WiringSay),
   isolation: v.exactOptional(IsolationSay),
   /** Steps of the order of power that were ticked, by id. */
-  order: v.exactOptional(v.array(v.pipe(v.string(), v.maxLength(80)))),
+  order: v.exactOptional(v.pipe(v.array(v.pipe(v.string(), v.maxLength(80))), v.maxLength(200))),
   /** Sums that were put into the job, each with what it said. */
   sums: v.exactOptional(
     v.pipe(
@@ -19,7 +20,7 @@ export const BenchSay = v.object({
         v.object({
           sum: v.pipe(v.string(), v.maxLength(40)),
           says: v.pipe(v.string(), v.maxLength(400)),
-          at: v.number(),
+          at: moment,
         }),
       ),
       v.maxLength(40),

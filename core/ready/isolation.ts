@@ -2,20 +2,28 @@ import * as v from 'valibot'
 import { isBus, joinsTwoEnds, type Family, type FamilyLink } from '../family'
 import { inSentence, verdictOf, type Finding } from '../kernel'
 import type { Gate } from './gate'
+import { moment } from './moment'
 
 const address = v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(255))
 
 /** What a person, or a scan, says of what else hears the write. */
 export const IsolationSay = v.strictObject({
   /** Neighbours that were unplugged, by their id in the profile. */
-  unplugged: v.exactOptional(v.array(v.pipe(v.string(), v.maxLength(80)))),
+  unplugged: v.exactOptional(v.pipe(v.array(v.pipe(v.string(), v.maxLength(80))), v.maxLength(256))),
   /** How the levers of the address switch stand, first to last. */
   levers: v.exactOptional(v.pipe(v.array(v.boolean()), v.maxLength(32))),
   /** True where a person looked and nothing else is joined. */
   alone: v.exactOptional(v.boolean()),
   /** Addresses that answered a scan of the bus, and when it was, ms since 1970. */
   scanned: v.exactOptional(
-    v.nullable(v.strictObject({ at: v.number(), found: v.array(address), silent: v.number() })),
+    v.nullable(
+      v.strictObject({
+        at: moment,
+        // Noise at an address counts twice.
+        found: v.pipe(v.array(address), v.maxLength(512)),
+        silent: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(256)),
+      }),
+    ),
   ),
 })
 export type IsolationSay = v.InferOutput<typeof IsolationSay>

@@ -2,6 +2,7 @@ import * as v from 'valibot'
 import { durationText, verdictOf } from '../kernel'
 import type { Gate } from './gate'
 import { clockSlackMs } from './isolation'
+import { moment } from './moment'
 import { bankMinutes, judgeLaptop } from './sums'
 
 /** What a person says of the laptop that the program runs on: it is the same for every job and run. */
@@ -9,7 +10,7 @@ export const LaptopSay = v.object({
   onMains: v.boolean(),
   minutesLeft: v.nullable(v.pipe(v.number(), v.minValue(0), v.maxValue(10_000))),
   /** When it was said, ms since 1970; the minutes count down from then. */
-  at: v.exactOptional(v.number()),
+  at: v.exactOptional(moment),
   /** A bank joined to it, and what the laptop draws. */
   bank: v.exactOptional(
     v.nullable(

@@ -20,7 +20,12 @@ export const data = ({ db, care, shelf }: Services) =>
     })
     .post(
       '/damage/:id/put-back',
-      valid('json', v.object({ mended: v.record(text(80), v.pipe(v.string(), v.maxLength(1_000_000))) })),
+      valid(
+        'json',
+        v.object({
+          mended: v.pipe(v.record(text(80), v.pipe(v.string(), v.maxLength(1_000_000))), v.maxEntries(40)),
+        }),
+      ),
       async (c) => {
         await putBack(db, idIn(c.req.param('id')), c.req.valid('json').mended)
         shelf.forget()

@@ -42,7 +42,7 @@ export const drills = ({ db }: Services) => {
     )
     .post('/benches', valid('json', v.object({ drillId: text(80) })), async (c) => {
       const { drillId } = c.req.valid('json')
-      const set = drillPlays[drillId]
+      const set = Object.hasOwn(drillPlays, drillId) ? drillPlays[drillId] : undefined
       if (!set) throw notFound('fault drill', drillId)
       const play = await set()
       const id = `drill-${randomUUID()}`
@@ -60,7 +60,7 @@ export const drills = ({ db }: Services) => {
       const known = faultDrills
         .find((drill) => drill.id === bench.drillId)!
         .moves.some((each) => each.id === move)
-      const act = bench.play.acts[move]
+      const act = Object.hasOwn(bench.play.acts, move) ? bench.play.acts[move] : undefined
       if (!known || !act) throw notFound('move of this drill', move)
       // One move behind the other, however fast they are chosen.
       const told = bench.turn.then(() => act())

@@ -7,7 +7,11 @@ import { addJob, chooseImage, closeJob, listJobs, openJob, sayBench, viewOf, who
 import { sayLaptop } from '../store/laptop'
 import { day, text, valid, volts } from './validate'
 
-const symptom = v.object({ says: text(), often: v.string(), since: v.union([day, v.literal('')]) })
+const symptom = v.object({
+  says: text(),
+  often: v.pipe(v.string(), v.maxLength(400)),
+  since: v.union([day, v.literal('')]),
+})
 
 export const jobs = ({ db, shelf, runner }: Services) =>
   new Hono()
@@ -22,7 +26,7 @@ export const jobs = ({ db, shelf, runner }: Services) =>
           componentId: v.exactOptional(text(80)),
           kind: v.optional(v.picklist(['fault', 'feature', 'currency']), 'fault'),
           reason: text(1000),
-          symptoms: v.optional(v.array(symptom), []),
+          symptoms: v.optional(v.pipe(v.array(symptom), v.maxLength(40)), []),
           day,
         }),
       ),
@@ -96,8 +100,8 @@ export const jobs = ({ db, shelf, runner }: Services) =>
         'json',
         v.object({
           name: text(80),
-          note: v.optional(v.string(), ''),
-          tookDown: v.optional(v.array(text(120)), []),
+          note: v.optional(v.pipe(v.string(), v.maxLength(2000)), ''),
+          tookDown: v.optional(v.pipe(v.array(text(120)), v.maxLength(100)), []),
         }),
       ),
       async (c) => {

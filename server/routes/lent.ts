@@ -46,7 +46,11 @@ export const lent = ({ lentPorts }: Services) =>
       '/:id/answers',
       valid(
         'json',
-        v.object({ seq: v.number(), value: v.exactOptional(v.unknown()), problem: v.exactOptional(facts) }),
+        v.object({
+          seq: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(Number.MAX_SAFE_INTEGER)),
+          value: v.exactOptional(v.unknown()),
+          problem: v.exactOptional(facts),
+        }),
       ),
       (c) => {
         const { seq, value, problem } = c.req.valid('json')

@@ -8,7 +8,7 @@ import { listRefusals } from '../store/refusals'
 import { listRuns } from '../store/runs'
 import { valid } from './validate'
 
-const query = v.object({ q: v.optional(v.string(), '') })
+const query = v.object({ q: v.optional(v.pipe(v.string(), v.maxLength(400)), '') })
 
 export const logbook = ({ db }: Services) =>
   new Hono()

@@ -14,11 +14,15 @@ export const requests = ({ db, shelf }: Services) =>
       valid('json', v.object({ unitId: text(80), asked: text(), of: text(), dueDay: day })),
       async (c) => c.json(await addRequest(db, c.req.valid('json')), 201),
     )
-    .post('/:id/answer', valid('json', v.object({ says: text(1000), by: v.string() })), async (c) => {
-      const { says, by } = c.req.valid('json')
-      await answerRequest(db, c.req.param('id'), { says, by: by.trim(), at: Date.now() })
-      return c.json({ ok: true })
-    })
+    .post(
+      '/:id/answer',
+      valid('json', v.object({ says: text(1000), by: v.pipe(v.string(), v.maxLength(80)) })),
+      async (c) => {
+        const { says, by } = c.req.valid('json')
+        await answerRequest(db, c.req.param('id'), { says, by: by.trim(), at: Date.now() })
+        return c.json({ ok: true })
+      },
+    )
     .post('/:id/close', valid('json', v.object({ imageId: v.nullable(text(80)) })), async (c) => {
       const { imageId } = c.req.valid('json')
       if (imageId !== null) await shelf.image(imageId)

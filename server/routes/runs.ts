@@ -23,7 +23,7 @@ export const runs = ({ db, runner }: Services) =>
           port: v.exactOptional(text()),
           speed: v.exactOptional(v.picklist(speeds, 'Speed is 1, 10, 60, or 0 for unpaced')),
           supplyVolts: v.exactOptional(v.pipe(v.number(), v.minValue(0), v.maxValue(1000))),
-          releases: v.exactOptional(v.array(release)),
+          releases: v.exactOptional(v.pipe(v.array(release), v.maxLength(100))),
         }),
       ),
       async (c) => c.json({ id: await runner.start(c.req.valid('json')) }, 201),

@@ -3,7 +3,7 @@ import { sums as catalogue, workSum } from '@bench-wake/core/ready'
 import { blockCount, xmodemWireMs } from '@bench-wake/core/link'
 import { Hono } from 'hono'
 import * as v from 'valibot'
-import { valid } from './validate'
+import { openDocument, valid } from './validate'
 
 const wireTime = v.object({
   bytes: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(0x1_0000_0000)),
@@ -21,16 +21,19 @@ const sums: Record<string, (input: unknown) => Record<string, number>> = {
   },
 }
 
-const figures = v.record(v.string(), v.union([v.string(), v.number()]))
+const figures = v.record(
+  v.string(),
+  v.union([v.pipe(v.string(), v.maxLength(200)), v.pipe(v.number(), v.finite())]),
+)
 
 export const sumRoutes = () =>
   new Hono()
     .get('/', (c) => c.json(catalogue.map(({ work: _, ...sum }) => sum)))
-    .post('/:name', valid('json', v.record(v.string(), v.unknown())), (c) => {
+    .post('/:name', valid('json', openDocument), (c) => {
       const name = c.req.param('name')
       const listed = catalogue.find(({ id }) => id === name)
       if (listed) return c.json(workSum(listed, v.parse(figures, c.req.valid('json'))))
-      const sum = sums[name]
+      const sum = Object.hasOwn(sums, name) ? sums[name] : undefined
       if (!sum) {
         throw new Problem({
           kind: 'not-found',

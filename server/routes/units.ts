@@ -40,6 +40,7 @@ const snapshotForm = v.union([
         }),
       ),
       v.minLength(1),
+      v.maxLength(200),
     ),
   }),
 ])

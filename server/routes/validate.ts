@@ -1,4 +1,4 @@
-import { Problem } from '@bench-wake/core/kernel'
+import { isDay, Problem } from '@bench-wake/core/kernel'
 import { vValidator } from '@hono/valibot-validator'
 import type { ValidationTargets } from 'hono'
 import * as v from 'valibot'
@@ -9,7 +9,10 @@ export interface TakenInput {
   schema: v.GenericSchema
 }
 const taken = new WeakMap<object, TakenInput>()
+const all: TakenInput[] = []
 export const inputOf = (handler: object): TakenInput | undefined => taken.get(handler)
+/** Every input that the routes of this process take. */
+export const takenInputs = (): readonly TakenInput[] => all
 
 /** Validates an input at the door; what does not pass is a problem that names the field. */
 export function valid<Target extends keyof ValidationTargets, Schema extends v.GenericSchema>(
@@ -28,7 +31,9 @@ export function valid<Target extends keyof ValidationTargets, Schema extends v.G
       remedy: 'Mend this field and send it again.',
     })
   })
-  taken.set(validator, { target, schema })
+  const input = { target, schema }
+  taken.set(validator, input)
+  all.push(input)
   return validator
 }
 
@@ -38,8 +43,25 @@ export const release = v.object({ rule: text(80), name: text(80), reason: text()
 /** `12.4`, as a query writes it. */
 export const volts = v.pipe(
   v.string(),
+  v.maxLength(20),
   v.regex(/^\d{1,3}([.,]\d+)?\s*V?$/i, 'Write volts as a number, for example 12.4'),
   v.transform((written) => Number(written.replace(/\s*V$/i, '').replace(',', '.'))),
 )
 /** `2026-11-24`. */
-export const day = v.pipe(v.string(), v.isoDate('Write the day as 2026-11-24'))
+export const day = v.pipe(
+  v.string(),
+  v.isoDate('Write the day as 2026-11-24'),
+  v.check(isDay, 'This day is in no calendar'),
+)
+/** A document that is read by its own schema behind the door; the body's limit is its own. */
+export const openDocument = v.pipe(
+  v.record(text(200), v.unknown()),
+  v.maxEntries(500, 'This has more members than any document of this kind'),
+  v.check((document) => allFinite(document), 'A number in it is beyond every figure'),
+)
+
+/** JSON's own numbers have no limit: 1e999 is read as infinite. */
+function allFinite(value: unknown): boolean {
+  if (typeof value === 'number') return Number.isFinite(value)
+  return typeof value !== 'object' || value === null || Object.values(value).every(allFinite)
+}

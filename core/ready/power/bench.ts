@@ -9,6 +9,8 @@ import type { SupplySetup } from './supply'
 
 const amount = (most: number) => v.pipe(v.number(), v.finite(), v.minValue(0), v.maxValue(most))
 
+const loadIds = v.pipe(v.array(v.pipe(v.string(), v.maxLength(80))), v.maxLength(200))
+
 /** What a person says of the supply for a job; whatever is missing is taken from the family, or is not known. */
 export const SupplySay = v.object({
   chemistry: v.exactOptional(v.picklist(supplyKinds)),
@@ -28,14 +30,14 @@ export const SupplySay = v.object({
   /** A generator that feeds the unit's own charger; null or absent where none does. */
   generator: v.exactOptional(v.nullable(GeneratorSay)),
   /** Loads that are shed, by their id in the profile. */
-  shed: v.exactOptional(v.array(v.pipe(v.string(), v.maxLength(80)))),
+  shed: v.exactOptional(loadIds),
   charger: v.exactOptional(v.nullable(v.object({ amps: amount(500), volts: amount(1000) }))),
   /** Volts at the unit's terminals, with what was shed and joined while they were measured. */
   measured: v.exactOptional(
     v.nullable(
       v.object({
         volts: amount(1000),
-        shed: v.array(v.pipe(v.string(), v.maxLength(80))),
+        shed: loadIds,
         charger: v.nullable(v.object({ amps: amount(500), volts: amount(1000) })),
       }),
     ),

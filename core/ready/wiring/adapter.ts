@@ -7,16 +7,28 @@ const words = (most: number) => v.pipe(v.string(), v.trim(), v.minLength(1), v.m
 export const adapterKinds = ['serial', 'rs485', 'can', 'kline', 'debug', 'chip', 'usb'] as const
 export type AdapterKind = (typeof adapterKinds)[number]
 
+/** A pin as a person describes it of an adapter. */
+const PinOfAdapter = v.strictObject({
+  ...Pin.entries,
+  id: words(20),
+  name: words(120),
+  volts: v.exactOptional(v.pipe(v.number(), v.minValue(0), v.maxValue(1000))),
+})
+
 /** A cable or an adapter of this house, with its pins (PRACTICE C1, C2). */
 export const Adapter = v.strictObject({
-  id: v.pipe(v.string(), v.regex(/^[a-z0-9]+(-[a-z0-9]+)*$/, 'Use lower-case letters, digits and hyphens')),
+  id: v.pipe(
+    v.string(),
+    v.maxLength(80),
+    v.regex(/^[a-z0-9]+(-[a-z0-9]+)*$/, 'Use lower-case letters, digits and hyphens'),
+  ),
   name: words(120),
   kind: v.picklist(adapterKinds),
   /** `pass-through` carries the signals as they are; `converter` has a chip inside. */
   form: v.picklist(['pass-through', 'converter']),
   /** Name of the pinout of its plug, where plugs that look alike are not. */
   jack: v.exactOptional(words(60)),
-  pins: v.pipe(v.array(Pin), v.minLength(1), v.maxLength(64)),
+  pins: v.pipe(v.array(PinOfAdapter), v.minLength(1), v.maxLength(64)),
   /** Levels its switch offers, V; one where it is fixed, none where levels do not matter. */
   levels: v.pipe(v.array(v.pipe(v.number(), v.minValue(0.5), v.maxValue(60))), v.maxLength(6)),
   /** True where it carries 120 ohm of its own. */
@@ -46,7 +58,7 @@ export const WiringSay = v.strictObject({
   /** Pairs of pins, adapter first. */
   joins: v.pipe(v.array(v.tuple([words(20), words(20)])), v.maxLength(80)),
   /** Level that the adapter's switch stands on, V. */
-  level: v.exactOptional(v.nullable(v.number())),
+  level: v.exactOptional(v.nullable(v.pipe(v.number(), v.minValue(0), v.maxValue(60)))),
   /** True while the adapter gives supply on its supply pin. */
   feeding: v.exactOptional(v.boolean()),
   /** True while the unit's own supply is on. */
