@@ -25,6 +25,7 @@ const statuses: Record<string, number> = {
   'aftercare-left': 409,
   'wake-altered': 409,
   twin: 409,
+  'image-used': 409,
   foreign: 403,
   'content-type': 415,
   'too-large': 413,

@@ -1,5 +1,5 @@
 import { demoFamilies, demoUnits, firmwareOf, demoFamily, inverterBundle, radioCard } from '@bench-wake/demo'
-import { zipSync } from 'fflate'
+import { strToU8, zipSync } from 'fflate'
 import { execFileSync } from 'node:child_process'
 import { readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
@@ -35,10 +35,61 @@ describe('the shelf', () => {
       requiresFrom: '3.0',
       vendorId: demoFamily('station-inverter').hardware.vendorId,
     })
-    expect(body.images[0].notes[0]).toMatchObject({ path: 'rel/READ ME.txt' })
+    expect(body.images[0].notesCount).toBe(1)
+    expect((await server.get(`/images/${body.images[0].id}`)).body.notes[0]).toMatchObject({
+      path: 'rel/READ ME.txt',
+    })
     expect(body.bundle.entries).toHaveLength(4)
     // The public answer of one image, so that outside tools need not know archives.
     expect(body).toMatchObject({ format: 'ihex', sha256: expect.stringMatching(/^[0-9a-f]{64}$/) })
+  })
+  it('keeps notes once for their archive: a hundred images with long notes leave a short list', async () => {
+    const hex = (at: number) => {
+      const sum = (0x100 - ((1 + at) & 0xff)) & 0xff
+      return `:01000000${at.toString(16).padStart(2, '0')}${sum.toString(16).padStart(2, '0')}\n:00000001FF\n`
+    }
+    const files: Record<string, Uint8Array> = {}
+    for (let at = 0; at < 100; at++) files[`image-${at}.hex`] = strToU8(hex(at))
+    for (let at = 0; at < 12; at++) files[`note-${at}.txt`] = strToU8('All of it is new. '.repeat(3500))
+    const packed = zipSync(files)
+    expect(packed.length).toBeLessThan(95_000)
+    const before = JSON.stringify((await server.get('/images')).body).length
+    const { status, body } = await server.upload('many.zip', packed)
+    expect(status).toBe(201)
+    const list = JSON.stringify((await server.get('/images')).body)
+    expect(list.length - before).toBeLessThan(300_000)
+    // 3 500 times 18 bytes are 63 000 of 65 536; eight of these are within half a mebibyte, nine are not.
+    expect((await server.get(`/images/${body.images[0].id}`)).body.notes).toHaveLength(8)
+  })
+  it('takes off an image that nothing rests on, and puts it back with its bytes', async () => {
+    const { body: own } = await server.upload('spare.hex', ':02000000429923\n:00000001FF\n')
+    const gone = await server.send('DELETE', `/images/${own.id}`, {})
+    expect(gone.status).toBe(200)
+    expect((await images()).some(({ id }) => id === own.id)).toBe(false)
+    expect((await server.get(`/images/${own.id}`)).status).toBe(404)
+    expect((await server.get('/images/removed')).body).toEqual([
+      { id: own.id, name: 'spare.hex', removedAt: expect.any(Number) },
+    ])
+    expect((await server.send('POST', `/images/${own.id}/put-back`, {})).body.name).toBe('spare.hex')
+    expect((await server.send('POST', `/images/${own.id}/put-back`, {})).status).toBe(404)
+    const bytes = await fetch(`${server.base}/images/${own.id}/bytes?format=bin`)
+    expect([...new Uint8Array(await bytes.arrayBuffer())]).toEqual([0x42, 0x99])
+    // Taken off and brought in again it is there as well.
+    await server.send('DELETE', `/images/${own.id}`, {})
+    await server.upload('spare.hex', ':02000000429923\n:00000001FF\n')
+    expect((await images()).some(({ id }) => id === own.id)).toBe(true)
+  })
+  it('keeps an image that a job or a record rests on, and says which', async () => {
+    const { imageId } = (await server.get('/jobs/job-fog-07')).body.job
+    const refused = await server.send('DELETE', `/images/${imageId}`, {})
+    expect(refused).toMatchObject({ status: 409, body: { kind: 'image-used' } })
+    expect(refused.body.found).toMatch(/^a job: /)
+    // In a record alone: the run of the past in the logbook.
+    const [row] = (await server.get('/logbook')).body as { runId: string }[]
+    const wake = (await server.get(`/runs/${row!.runId}/wake`)).body
+    const written = wake[0].body.image.id
+    expect((await server.send('DELETE', `/images/${written}`, {})).body.found).toContain('the record of')
+    expect((await server.send('DELETE', '/images/none', {})).status).toBe(404)
   })
   // PRACTICE B11: the package for a card is checked.
   it('checks the package for a memory card', async () => {

@@ -38,6 +38,9 @@ export interface StartOptions {
 
 export const backupsFolderOf = ({ dataFolder }: Settings) => join(dataFolder, 'backups')
 
+/** An image that was taken off can be put back for so long, ms. */
+const keepRemovedMs = 30 * 86_400_000
+
 /**
  * Looks at the database before it is used, and keeps a copy before it is changed to this version's form.
  * @throws Problem `database-damaged`, `disk-full` and what else keeps the folder from being used.
@@ -91,6 +94,7 @@ export async function startServer(
         `${aside} row(s) of ${databasePath ?? 'the database'} could not be read and were set aside. See "This bench’s data" in the program.\n`,
       )
     }
+    await shelf.clearRemoved(Date.now() - keepRemovedMs)
     if (demo) await seedDemo(db, shelf)
     // A database on a server is worked on by others too, whose runs are none of this one's.
     const program = `${hostname()}:${realpathSync(dataFolder)}`

@@ -1,6 +1,6 @@
 import type { Family } from '../family'
 import { applicationRegions } from '../family'
-import { asciiBytes, equalBytes, isProblem, Problem } from '../kernel'
+import { asciiBytes, bytesText, equalBytes, isProblem, Problem } from '../kernel'
 import { hasDfuSuffix, readDfuSuffix, type DfuSuffix } from './dfu-suffix'
 import { readElf } from './elf'
 import { readIntelHex } from './intel-hex'
@@ -8,7 +8,7 @@ import { refuseTooLarge } from './limits'
 import type { MemoryMap } from './memory-map'
 import { readSRecord } from './s-record'
 import { readUf2 } from './uf2'
-import { isZip, readZip } from './zip'
+import { isZip, readZip, zipBudget } from './zip'
 
 export type ImageFormat = 'ihex' | 'srec' | 'elf' | 'uf2' | 'bin'
 
@@ -43,7 +43,14 @@ export interface ReadOptions {
   address?: number
   /** Profiles that may know where a plain binary lies. */
   families?: readonly Family[]
+  /** Whether reading an archive took too long already. */
+  tooLate?: () => boolean
 }
+
+/** A release note is read by a person; longer than this it is a book, bytes. */
+export const mostNoteBytes = 64 * 1024
+/** All notes of an archive together, bytes. */
+export const mostNotesBytes = 512 * 1024
 
 /** First bytes of things that are often sent instead of an image, and what to call them. */
 const others: [name: string, first: number[]][] = [
@@ -121,10 +128,20 @@ export function readImageFile(file: Uint8Array, options: ReadOptions = {}): Read
 
 function readBundle(file: Uint8Array, options: ReadOptions): BundleEntry[] {
   const entries: BundleEntry[] = []
-  for (const { path, bytes } of readZip(file)) {
+  const budget = zipBudget(options.tooLate)
+  let notes = 0
+  const add = (entry: BundleEntry) => {
+    if (entry.what.kind === 'notes') notes += entry.bytes.length
+    entries.push(
+      entry.what.kind === 'notes' && notes > mostNotesBytes
+        ? { ...entry, what: { kind: 'other', because: 'these are more notes than anybody reads' } }
+        : entry,
+    )
+  }
+  for (const { path, bytes } of readZip(file, budget)) {
     if (isZip(bytes)) {
       // Nested once, as suppliers send them; deeper is refused.
-      for (const inner of readZip(bytes)) {
+      for (const inner of readZip(bytes, budget)) {
         if (isZip(inner.bytes)) {
           throw new Problem({
             kind: 'zip-nested',
@@ -135,9 +152,9 @@ function readBundle(file: Uint8Array, options: ReadOptions): BundleEntry[] {
             remedy: 'Unpack it with a tool you trust and drop the image itself.',
           })
         }
-        entries.push(entryOf(`${path}/${inner.path}`, inner.bytes, options))
+        add(entryOf(`${path}/${inner.path}`, inner.bytes, options))
       }
-    } else entries.push(entryOf(path, bytes, options))
+    } else add(entryOf(path, bytes, options))
   }
   if (entries.length === 0) throw refused('the archive is empty', 'no files')
   return entries
@@ -150,13 +167,15 @@ function entryOf(path: string, bytes: Uint8Array, options: ReadOptions): BundleE
     if (!isProblem(error)) throw error
     // A text that begins like an image and does not read is a damaged image, not a note.
     const ink = bytes[firstInk(bytes)]
-    if (
-      error.facts.kind === 'image-other' &&
-      isText(bytes) &&
-      bytes.length > 0 &&
-      bytes.length <= 1_000_000
-    ) {
-      return { path, bytes, what: { kind: 'notes', text: textOf(bytes) } }
+    if (error.facts.kind === 'image-other' && isText(bytes) && bytes.length > 0) {
+      return {
+        path,
+        bytes,
+        what:
+          bytes.length <= mostNoteBytes
+            ? { kind: 'notes', text: textOf(bytes) }
+            : { kind: 'other', because: `this text is longer than a note: ${bytesText(bytes.length)}` },
+      }
     }
     if (error.facts.kind === 'image-other' || ink === undefined) {
       return { path, bytes, what: { kind: 'other', because: error.facts.says } }

@@ -1,7 +1,7 @@
 import { strToU8, zipSync } from 'fflate'
 import { describe, expect, it } from 'vitest'
 import { crc32, isProblem } from '../kernel'
-import { dfuCrc, hasDfuSuffix, isZip, readDfuSuffix, readZip, writeDfuSuffix, zipLimits } from '.'
+import { dfuCrc, hasDfuSuffix, isZip, readDfuSuffix, readFile, readZip, writeDfuSuffix, zipLimits } from '.'
 
 /* What must not come in. Archives by APPNOTE.TXT 6.3 (4.3.12 central directory, 4.3.16 end record); DFU suffix by USB DFU 1.1, appendix B. */
 
@@ -105,6 +105,52 @@ function archive(
     ...comment,
   ])
 }
+
+describe('an archive with what is nested in it', () => {
+  const note = (text: string) => strToU8(text)
+  const many = (count: number) =>
+    zipSync(Object.fromEntries(Array.from({ length: count }, (_, at) => [`n${at}.txt`, note('a note')])))
+  it('has one budget of entries for all levels', () => {
+    const two = (first: number, second: number) => zipSync({ 'a.zip': many(first), 'b.zip': many(second) })
+    // The two nested archives are entries themselves.
+    expect(readFile(two(1000, 998))).toMatchObject({ kind: 'bundle' })
+    expect(refusal(() => readFile(two(1000, 999)))).toMatchObject({ kind: 'zip-too-many' })
+  })
+  it('has one budget of bytes for all levels, counted while it is unpacked', () => {
+    const inner = zipSync({ 'x.bin': new Uint8Array(900) }, { level: 0 })
+    const budget = (bytes: number) => ({ entries: 10, bytes, tooLate: () => false })
+    const own = budget(900)
+    expect(readZip(inner, own)).toHaveLength(1)
+    expect(own).toMatchObject({ bytes: 0, entries: 9 })
+    // What the first took is not there for the second.
+    expect(refusal(() => readZip(inner, own)).kind).toBe('zip-too-large')
+    expect(refusal(() => readZip(inner, budget(899))).kind).toBe('zip-too-large')
+    const packed = zipSync({ 'x.bin': new Uint8Array(900) }, { level: 9 })
+    expect(refusal(() => readZip(packed, budget(899))).kind).toBe('zip-too-large')
+    expect(readZip(packed, budget(900))).toHaveLength(1)
+    // A directory that says less than comes out spends what comes out.
+    const spent = budget(10_000)
+    const file = zipSync({ 'a.bin': new Uint8Array(400), 'b.bin': new Uint8Array(300) }, { level: 9 })
+    readZip(file, spent)
+    expect(spent.bytes).toBe(9300)
+  })
+  it('that takes too long is let go of, wherever it is', () => {
+    let asked = 0
+    const file = zipSync({ 'a.txt': note('x'), 'b.zip': many(3) })
+    expect(refusal(() => readFile(file, { tooLate: () => ++asked > 3 })).kind).toBe('zip-too-slow')
+    expect(readFile(file, { tooLate: () => false }).kind).toBe('bundle')
+  })
+  it('keeps notes that a person reads, and calls longer texts what they are', () => {
+    const of = (lengths: number[]) => {
+      const found = readFile(
+        zipSync(Object.fromEntries(lengths.map((length, at) => [`${at}.txt`, note('n'.repeat(length))]))),
+      )
+      return found.kind === 'bundle' ? found.entries.map(({ what }) => what.kind) : []
+    }
+    expect(of([65_536, 65_537])).toEqual(['notes', 'other'])
+    expect(of(Array<number>(9).fill(65_536))).toEqual([...Array<string>(8).fill('notes'), 'other'])
+  })
+})
 
 describe('an archive', () => {
   const plain = archive(

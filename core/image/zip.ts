@@ -16,6 +16,20 @@ export interface ZipEntry {
 
 export const zipLimits = { entries: 2000, entryBytes: mostFileBytes, totalBytes: mostFileBytes, ratio: 200 }
 
+/** What one archive may still take with all that is nested in it: it gets less with every file that is unpacked. */
+export interface ZipBudget {
+  entries: number
+  bytes: number
+  /** Whether it took too long already; asked between two files and between two pieces of one. */
+  tooLate: () => boolean
+}
+
+export const zipBudget = (tooLate: () => boolean = () => false): ZipBudget => ({
+  entries: zipLimits.entries,
+  bytes: zipLimits.totalBytes,
+  tooLate,
+})
+
 export const isZip = (file: Uint8Array) =>
   file[0] === 0x50 &&
   file[1] === 0x4b &&
@@ -31,43 +45,61 @@ interface Listed {
 }
 
 /**
- * Unpacks an archive, every file within its stated size.
+ * Unpacks an archive, every file within its stated size and all of them within what the archive may take.
+ * @param budget shared by an archive and those within it.
  * @throws Problem of kind `zip-…` that names the entry and the byte offset: encrypted, absolute or climbing paths,
- *   too many, too large, too tightly packed, damaged.
+ *   too many, too large, too tightly packed, too slow, damaged.
  */
-export function readZip(file: Uint8Array): ZipEntry[] {
+export function readZip(file: Uint8Array, budget: ZipBudget = zipBudget()): ZipEntry[] {
   const view = new DataView(file.buffer, file.byteOffset, file.byteLength)
-  const listed = directory(file, view)
+  const listed = directory(file, view, budget)
   const total = listed.reduce((sum, { size }) => sum + size, 0)
-  if (total > zipLimits.totalBytes) {
-    throw bad(
-      'too-large',
-      undefined,
-      0,
-      'what is in it is larger than any image',
-      `at most ${bytesText(zipLimits.totalBytes)}`,
-      bytesText(total),
-    )
-  }
+  if (total > budget.bytes) throw overfull(undefined, 0, total)
   return listed
     .filter(({ path }) => !path.endsWith('/'))
-    .map((entry) => ({ path: entry.path, bytes: unpack(file, view, entry) }))
+    .map((entry) => ({ path: entry.path, bytes: unpack(file, view, entry, budget) }))
 }
 
-function directory(file: Uint8Array, view: DataView): Listed[] {
+const overfull = (path: string | undefined, offset: number, found: number) =>
+  bad(
+    'too-large',
+    path,
+    offset,
+    'what is in it is larger than any image',
+    `at most ${bytesText(zipLimits.totalBytes)} with all that is nested in it`,
+    bytesText(found),
+  )
+
+/** @throws Problem `zip-too-large`, `zip-too-slow`. */
+function spend(budget: ZipBudget, bytes: number, path: string, offset: number): void {
+  budget.bytes -= bytes
+  if (budget.bytes < 0) throw overfull(path, offset, zipLimits.totalBytes - budget.bytes)
+  if (budget.tooLate())
+    throw bad(
+      'too-slow',
+      path,
+      offset,
+      'it takes too long to unpack',
+      'an archive of images and notes',
+      'one that was made to keep a computer busy, or far too much in one',
+    )
+}
+
+function directory(file: Uint8Array, view: DataView, budget: ZipBudget): Listed[] {
   const end = endRecord(file, view)
   const count = view.getUint16(end + 10, true)
   let at = view.getUint32(end + 16, true)
   if (count === 0xffff || at === 0xffffffff)
     throw bad('zip64', undefined, end, 'this is a ZIP of the 64-bit kind', 'a plain ZIP', 'ZIP64')
-  if (count > zipLimits.entries)
+  budget.entries -= count
+  if (budget.entries < 0)
     throw bad(
       'too-many',
       undefined,
       end,
       'there are too many files in it',
-      `at most ${zipLimits.entries}`,
-      String(count),
+      `at most ${zipLimits.entries} with all that is nested in it`,
+      String(zipLimits.entries - budget.entries),
     )
   const seen = new Set<string>()
   const listed: Listed[] = []
@@ -153,6 +185,7 @@ function unpack(
   file: Uint8Array,
   view: DataView,
   { path, header, packed, size, method, crc }: Listed,
+  budget: ZipBudget,
 ): Uint8Array {
   if (header + 30 > file.length || view.getUint32(header, true) !== 0x04034b50) {
     throw bad('directory', path, header, 'the file is not where the archive says', 'a file', 'other bytes')
@@ -161,7 +194,8 @@ function unpack(
   const data = file.subarray(from, from + packed)
   if (data.length !== packed)
     throw bad('truncated', path, from, 'the file is cut off', bytesText(packed), bytesText(data.length))
-  const bytes = method === 0 ? data : inflate(data, size, path, from)
+  if (method === 0) spend(budget, data.length, path, from)
+  const bytes = method === 0 ? data : inflate(data, size, path, from, budget)
   if (bytes.length !== size)
     throw bad(
       'size',
@@ -185,11 +219,18 @@ function unpack(
 }
 
 /** Inflates piece by piece and stops as soon as more comes out than was said. */
-function inflate(data: Uint8Array, size: number, path: string, offset: number): Uint8Array {
+function inflate(
+  data: Uint8Array,
+  size: number,
+  path: string,
+  offset: number,
+  budget: ZipBudget,
+): Uint8Array {
   const parts: Uint8Array[] = []
   let total = 0
   const stream = new Inflate((part) => {
     total += part.length
+    spend(budget, part.length, path, offset)
     if (total > size)
       throw bad(
         'bomb',

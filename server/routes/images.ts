@@ -4,6 +4,7 @@ import { Problem } from '@bench-wake/core/kernel'
 import { Hono } from 'hono'
 import * as v from 'valibot'
 import type { Services } from '../app'
+import { notesOf } from '../store/load-shelf'
 import type { AddedAnswer } from './answers'
 import { atMost, uploadedFile } from './uploads'
 import { valid } from './validate'
@@ -12,7 +13,7 @@ const formats = [...writableFormats, 'file'] as const
 /** Form fields around the file make the body a little larger than the file. */
 const formBytes = 64 * 1024
 
-export const images = ({ shelf }: Services) =>
+export const images = ({ db, shelf }: Services) =>
   new Hono()
     .get('/', async (c) => c.json(await shelf.list()))
     .post(
@@ -51,7 +52,16 @@ export const images = ({ shelf }: Services) =>
       })
       return c.json({ ...bundle, media })
     })
-    .get('/:id', async (c) => c.json(await shelf.image(c.req.param('id'))))
+    .get('/removed', async (c) => c.json(await shelf.removed()))
+    .delete('/:id', async (c) => {
+      await shelf.remove(c.req.param('id'), Date.now())
+      return c.json({ ok: true })
+    })
+    .post('/:id/put-back', async (c) => c.json(await shelf.putBack(c.req.param('id'))))
+    .get('/:id', async (c) => {
+      const image = await shelf.image(c.req.param('id'))
+      return c.json({ ...image, notes: await notesOf(db, image) })
+    })
     .get('/:id/close-to', async (c) => c.json(await shelf.closeTo(c.req.param('id'))))
     .get(
       '/:id/bytes',

@@ -9,7 +9,7 @@ import {
   type ReadImage,
 } from '@bench-wake/core/image'
 import type { Finding } from '@bench-wake/core/kernel'
-import { asc, sql } from 'drizzle-orm'
+import { asc, inArray, isNull, sql } from 'drizzle-orm'
 import { createHash } from 'node:crypto'
 import type { Database } from '../db/open'
 import { bundles, imageFiles, images, imageSights } from '../db/schema'
@@ -36,8 +36,8 @@ export interface ShelfImage {
   placed: ReadImage['placed']
   /** Where each of its files came from. */
   origins: { name: string; at: number; from?: string; bundleId?: string; bundle?: string; path?: string }[]
-  /** Notes that lay beside it in its archive; without any the technician says so in the record (PRACTICE B3). */
-  notes: { path: string; text: string }[]
+  /** How many notes lay beside it in its archives; without any the technician says so in the record (PRACTICE B3). */
+  notesCount: number
   header?: string
   dfu?: DfuSuffix
   uf2Family?: number
@@ -48,6 +48,22 @@ export interface LoadedShelf {
   images: ShelfImage[]
   /** Images whose facts or identity must be read anew from their bytes. */
   stale: string[]
+}
+
+/** A release note, and no manifest. */
+const isNote = sql.raw(
+  "json_extract(value, '$.note') is not null and json_extract(value, '$.path') not like '%.json'",
+)
+
+/** What the notes of an image's archives say, each once. */
+export async function notesOf(db: Database, image: ShelfImage): Promise<{ path: string; text: string }[]> {
+  const ids = [...new Set(image.origins.flatMap(({ bundleId }) => bundleId ?? []))]
+  const rows = await db.select().from(bundles).where(inArray(bundles.id, ids))
+  return rows.flatMap(({ entries }) =>
+    entries.flatMap(({ path, note }) =>
+      note === undefined || path.endsWith('.json') ? [] : [{ path, text: note }],
+    ),
+  )
 }
 
 /** Changes whenever any profile does. */
@@ -70,10 +86,18 @@ export async function loadShelf(
         facts: images.facts,
       })
       .from(images)
+      .where(isNull(images.removedAt))
       .orderBy(asc(images.addedAt), asc(images.id)),
     db.select().from(imageFiles).orderBy(imageFiles.id),
     db.select().from(imageSights),
-    db.select().from(bundles),
+    // Notes stand in their archive once; what they say is read when one image is looked at.
+    db
+      .select({
+        id: bundles.id,
+        name: bundles.name,
+        notes: sql<number>`(select count(*) from json_each(${bundles.entries}) where ${isNote})`,
+      })
+      .from(bundles),
   ])
   const filesOf = new Map<string, (typeof files)[number][]>()
   for (const file of files) {
@@ -119,10 +143,9 @@ export async function loadShelf(
           : {}),
         ...(file.path ? { path: file.path } : {}),
       })),
-      notes: own.flatMap(({ bundleId }) =>
-        (bundleId ? (bundleOf.get(bundleId)?.entries ?? []) : []).flatMap(({ path, note }) =>
-          note === undefined || path.endsWith('.json') ? [] : [{ path, text: note }],
-        ),
+      notesCount: [...new Set(own.map(({ bundleId }) => bundleId))].reduce(
+        (sum, bundleId) => sum + (bundleId ? (bundleOf.get(bundleId)?.notes ?? 0) : 0),
+        0,
       ),
       ...(header ? { header } : {}),
       ...(dfu ? { dfu } : {}),
@@ -148,7 +171,7 @@ export async function matrixRows(db: Database, familyId?: string): Promise<(FitI
     from image_files f
     join images i on i.id = f.image_id
     join image_sights s on s.image_id = f.image_id
-    where f.id in (select min(id) from image_files group by image_id)
+    where i.removed_at is null and f.id in (select min(id) from image_files group by image_id)
     ${familyId === undefined ? sql`` : sql`and json_extract(s.identity, '$.familyId') = ${familyId}`}
     order by i.added_at, i.id`)
   return rows.map((row) => {

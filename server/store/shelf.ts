@@ -8,9 +8,20 @@ import {
   type WritableFormat,
 } from '@bench-wake/core/image'
 import { isProblem, Problem, sha256Hex } from '@bench-wake/core/kernel'
-import { eq, inArray } from 'drizzle-orm'
+import { and, desc, eq, inArray, isNotNull, lt, sql } from 'drizzle-orm'
 import type { Database } from '../db/open'
-import { blobs, bundles, imageFiles, images, imageSights, type BundleRow } from '../db/schema'
+import {
+  blobs,
+  bundles,
+  imageFiles,
+  images,
+  imageSights,
+  jobs,
+  readable,
+  requests,
+  wakeEvents,
+  type BundleRow,
+} from '../db/schema'
 import { newId } from '../new-id'
 import { notFound } from '../problem'
 import type { Heavy } from '../worker/heavy'
@@ -201,6 +212,69 @@ export class Shelf {
     return { images: ids.map((id) => byId.get(id)!), bundle: await this.bundle(bundleId) }
   }
 
+  /**
+   * Takes an image off the shelf; it can be put back until it is cleared away.
+   * @throws Problem `not-found`; `image-used` that names what rests on it.
+   */
+  async remove(id: string, at: number): Promise<void> {
+    const { name } = await this.image(id)
+    const uses = await usesOf(this.db, id)
+    if (uses.length > 0) {
+      throw new Problem({
+        kind: 'image-used',
+        thing: name,
+        says: 'work of this bench rests on this image',
+        found: uses.slice(0, 5).join('; ') + (uses.length > 5 ? `; and ${uses.length - 5} more` : ''),
+        remedy: 'It stays, so that the record can be read. Choose another image for open jobs first.',
+      })
+    }
+    await this.db.update(images).set({ removedAt: at }).where(eq(images.id, id))
+    this.forget()
+  }
+
+  /** @throws Problem `not-found` where it was not taken off, or was cleared away. */
+  async putBack(id: string): Promise<ShelfImage> {
+    const { rowsAffected } = await this.db
+      .update(images)
+      .set({ removedAt: null })
+      .where(and(eq(images.id, id), isNotNull(images.removedAt)))
+    if (rowsAffected === 0) throw notFound('image that was taken off', id)
+    this.forget()
+    return this.image(id)
+  }
+
+  /** What was taken off and can be put back, newest first. */
+  async removed(): Promise<{ id: string; name: string; removedAt: number }[]> {
+    return (
+      await this.db
+        .select({ id: images.id, name: sql<string>`min(${imageFiles.name})`, removedAt: images.removedAt })
+        .from(images)
+        .innerJoin(imageFiles, eq(imageFiles.imageId, images.id))
+        .where(isNotNull(images.removedAt))
+        .groupBy(images.id)
+        .orderBy(desc(images.removedAt))
+    ).map((row) => ({ ...row, removedAt: row.removedAt! }))
+  }
+
+  /** Clears away for good what was taken off before a moment, with the bytes that nothing else needs. */
+  async clearRemoved(before: number): Promise<void> {
+    const gone = await this.db
+      .select({ id: images.id })
+      .from(images)
+      .where(and(isNotNull(images.removedAt), lt(images.removedAt, before)))
+    if (gone.length === 0) return
+    const ids = gone.map(({ id }) => id)
+    await this.db.batch([
+      this.db.delete(imageFiles).where(inArray(imageFiles.imageId, ids)),
+      this.db.delete(imageSights).where(inArray(imageSights.imageId, ids)),
+      this.db.delete(images).where(inArray(images.id, ids)),
+      this.db.delete(blobs).where(
+        sql`${blobs.sha256} not in (select sha256 from image_files union select sha256 from bundles
+          union select photo_sha256 from snapshots where photo_sha256 is not null)`,
+      ),
+    ])
+  }
+
   private async keep(
     { facts, sha256, contentSha256, size, sketch, identity }: ReadSummary,
     bytes: Uint8Array,
@@ -222,7 +296,8 @@ export class Shelf {
       this.db
         .insert(images)
         .values({ id, contentSha256, addedAt, facts, sketch: sketchBytes(sketch) })
-        .onConflictDoNothing(),
+        // One that was taken off comes back when it is brought in again.
+        .onConflictDoUpdate({ target: images.id, set: { removedAt: null } }),
       this.db
         .insert(imageSights)
         .values({ imageId: id, profiles: mark, identity })
@@ -323,6 +398,29 @@ export class Shelf {
       remedy: 'The data folder was altered or its disk is failing. Load the image again from where it came.',
     })
   }
+}
+
+/** What of this bench's work names an image, to a person. */
+async function usesOf(db: Database, id: string): Promise<string[]> {
+  const [own, asked, written] = await Promise.all([
+    db.select({ id: jobs.id, reason: jobs.reason }).from(jobs).where(eq(jobs.imageId, id)),
+    db.select({ asked: requests.asked }).from(requests).where(eq(requests.imageId, id)),
+    db
+      .selectDistinct({ runId: wakeEvents.runId })
+      .from(wakeEvents)
+      .where(
+        and(
+          readable,
+          inArray(wakeEvents.type, ['run.opened', 'backup']),
+          sql`${id} in (json_extract(${wakeEvents.body}, '$.image.id'), json_extract(${wakeEvents.body}, '$.imageId'))`,
+        ),
+      ),
+  ])
+  return [
+    ...own.map(({ reason }) => `a job: ${reason}`),
+    ...asked.map((request) => `a request: ${request.asked}`),
+    ...written.map(({ runId }) => `the record of ${runId}`),
+  ]
 }
 
 const sketchBytes = (sketch: Uint32Array) => Buffer.from(sketch.buffer, sketch.byteOffset, sketch.byteLength)

@@ -48,6 +48,9 @@ export interface ReadEntry {
 export type ReadAnswer =
   { kind: 'image'; image: ReadSummary } | { kind: 'bundle'; sha256: string; entries: ReadEntry[] }
 
+/** An archive that takes longer than this was made to, ms. */
+const mostReadMs = 20_000
+
 /** Work that takes longer than a turn of the server may: done in a thread of its own. */
 export function tasks(db: Database) {
   return {
@@ -58,7 +61,9 @@ export function tasks(db: Database) {
       families: FamilyDocument[]
     }): Promise<ReadAnswer> {
       const families = form.families.map((document) => readFamily(document))
-      const options = { families, ...(form.address === undefined ? {} : { address: form.address }) }
+      const from = performance.now()
+      const tooLate = () => performance.now() - from > mostReadMs
+      const options = { families, tooLate, ...(form.address === undefined ? {} : { address: form.address }) }
       const found = readFile(form.file, options)
       const summary = (image: ReadImage, file: Uint8Array): ReadSummary => ({
         facts: factsOfImage(image),
