@@ -42,6 +42,8 @@ export interface Services {
   runner: Runner
   lentPorts: LentPorts
   care: Care
+  /** Where files that are sent lie until they are read. */
+  incoming: string
 }
 
 export const version = '0.1.0'

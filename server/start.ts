@@ -1,6 +1,6 @@
 import { serve, type ServerType } from '@hono/node-server'
 import { existsSync, realpathSync } from 'node:fs'
-import { mkdir } from 'node:fs/promises'
+import { mkdir, rm } from 'node:fs/promises'
 import { hostname } from 'node:os'
 import { join } from 'node:path'
 import { connectDatabase, needsUpdate, openDatabase } from './db/open'
@@ -105,7 +105,10 @@ export async function startServer(
       new Ports(await loadStandIns(db), lentPorts, settings.ports),
       program,
     )
-    const app = createApp({ db, shelf, heavy, runner, lentPorts, care }, pageFolder, settings.host)
+    const incoming = join(dataFolder, 'incoming')
+    await rm(incoming, { recursive: true, force: true })
+    await mkdir(incoming)
+    const app = createApp({ db, shelf, heavy, runner, lentPorts, care, incoming }, pageFolder, settings.host)
     const server = await new Promise<ServerType>((resolve, reject) => {
       const starting = serve({ fetch: app.fetch, port: settings.port, hostname: settings.host }, () =>
         resolve(starting),

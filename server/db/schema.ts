@@ -93,11 +93,22 @@ export const unitAnswers = sqliteTable(
   (table) => [index('unit_answers_by_unit').on(table.unitId)],
 )
 
-/** Bytes by their SHA-256. */
+/** Bytes by their SHA-256; those of a large file lie in parts, and `bytes` is empty here. */
 export const blobs = sqliteTable('blobs', {
   sha256: text().primaryKey(),
   bytes: blob({ mode: 'buffer' }).notNull(),
 })
+
+/** A large file's bytes, a piece a row: written at once they would hold the database, and memory, for seconds. */
+export const blobParts = sqliteTable(
+  'blob_parts',
+  {
+    sha256: text().notNull(),
+    part: integer().notNull(),
+    bytes: blob({ mode: 'buffer' }).notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.sha256, table.part] })],
+)
 
 /**
  * An image is what it says at which addresses; `id` comes from the digest of that. `facts` is what reading its bytes

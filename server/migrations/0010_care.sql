@@ -1,3 +1,10 @@
+CREATE TABLE `blob_parts` (
+	`sha256` text NOT NULL,
+	`part` integer NOT NULL,
+	`bytes` blob NOT NULL,
+	PRIMARY KEY(`sha256`, `part`)
+);
+--> statement-breakpoint
 CREATE TABLE `damaged_rows` (
 	`id` integer PRIMARY KEY AUTOINCREMENT NOT NULL,
 	`at` integer NOT NULL,

@@ -6,35 +6,36 @@ import * as v from 'valibot'
 import type { Services } from '../app'
 import { notesOf } from '../store/load-shelf'
 import type { AddedAnswer } from './answers'
-import { atMost, uploadedFile } from './uploads'
+import { receiveFile } from './uploads'
 import { valid } from './validate'
 
 const formats = [...writableFormats, 'file'] as const
-/** Form fields around the file make the body a little larger than the file. */
-const formBytes = 64 * 1024
 
-export const images = ({ db, shelf }: Services) =>
+export const images = ({ db, shelf, incoming }: Services) =>
   new Hono()
     .get('/', async (c) => c.json(await shelf.list()))
-    .post(
-      '/',
-      atMost(
-        mostFileBytes + formBytes,
-        'the file is larger than 256 MiB',
-        'Images are smaller than that. Take the image alone, without pictures and films.',
-      ),
-      async (c) => {
-        const { name, bytes, fields } = await uploadedFile(c)
+    .post('/', async (c) => {
+      const { name, path, fields, done } = await receiveFile(c, incoming, {
+        bytes: mostFileBytes,
+        remedy: 'Images are smaller than that. Take the image alone, without pictures and films.',
+      })
+      try {
         const origin = fields['from']?.slice(0, 400)
         const address = addressIn(fields['address'])
-        const added = await shelf.add(name, bytes, {
-          ...(origin ? { origin } : {}),
-          ...(address === undefined ? {} : { address }),
-        })
+        const added = await shelf.add(
+          name,
+          { path },
+          {
+            ...(origin ? { origin } : {}),
+            ...(address === undefined ? {} : { address }),
+          },
+        )
         const answer: AddedAnswer = { ...added.images[0]!, ...added }
         return c.json(answer, 201)
-      },
-    )
+      } finally {
+        await done()
+      }
+    })
     .get('/bundles/:id', async (c) => {
       const bundle = await shelf.bundle(c.req.param('id'))
       const inside = await Promise.all(

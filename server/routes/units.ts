@@ -18,7 +18,9 @@ import {
   otherUnit,
   refuseUnread,
 } from '../store/units'
-import { atMost, uploadedFile } from './uploads'
+import { readFile } from 'node:fs/promises'
+import { receiveFile } from './uploads'
+import { idIn } from './ids'
 import { text, valid } from './validate'
 
 /** Places from which a person reads; over a link the program reads itself. */
@@ -47,7 +49,7 @@ const snapshotForm = v.union([
 
 const photoBytes = 12 * 1024 * 1024
 
-export const units = ({ db, runner }: Services) =>
+export const units = ({ db, runner, incoming }: Services) =>
   new Hono()
     .get('/', async (c) => c.json(await listUnits(db)))
     .post(
@@ -84,15 +86,18 @@ export const units = ({ db, runner }: Services) =>
       }
       return c.json({ ...snapshot, id: await addSnapshot(db, unit.id, snapshot) }, 201)
     })
-    .post(
-      '/:id/snapshots/:snapshot{[0-9]+}/photo',
-      atMost(photoBytes, 'the photo is larger than 12 MiB', 'Take it again in a smaller size.'),
-      async (c) => {
-        const { name, bytes } = await uploadedFile(c)
-        const id = Number(c.req.param('snapshot'))
-        return c.json({ photo: await addPhoto(db, c.req.param('id'), id, name, bytes) }, 201)
-      },
-    )
+    .post('/:id/snapshots/:snapshot{[0-9]+}/photo', async (c) => {
+      const { name, path, done } = await receiveFile(c, incoming, {
+        bytes: photoBytes,
+        remedy: 'Take it again in a smaller size.',
+      })
+      try {
+        const id = idIn(c.req.param('snapshot'))
+        return c.json({ photo: await addPhoto(db, c.req.param('id'), id, name, await readFile(path)) }, 201)
+      } finally {
+        await done()
+      }
+    })
     .get('/:id/photos/:sha256', async (c) => {
       const { type, bytes } = await getPhoto(db, c.req.param('id'), c.req.param('sha256'))
       return c.body(bytes as Uint8Array<ArrayBuffer>, 200, {

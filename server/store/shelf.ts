@@ -7,11 +7,10 @@ import {
   type MemoryMap,
   type WritableFormat,
 } from '@bench-wake/core/image'
-import { isProblem, Problem, sha256Hex } from '@bench-wake/core/kernel'
+import { isProblem, Problem } from '@bench-wake/core/kernel'
 import { and, desc, eq, inArray, isNotNull, lt, sql } from 'drizzle-orm'
 import type { Database } from '../db/open'
 import {
-  blobs,
   bundles,
   imageFiles,
   images,
@@ -26,6 +25,7 @@ import { newId } from '../new-id'
 import { notFound } from '../problem'
 import type { Heavy } from '../worker/heavy'
 import type { ReadEntry, ReadSummary } from '../worker/tasks'
+import { digestOf, readBlob, sweepBlobs } from './blobs'
 import { listFamilies } from './families'
 import { loadShelf, profilesMark, type ShelfImage } from './load-shelf'
 
@@ -158,23 +158,24 @@ export class Shelf {
 
   /**
    * Puts a file or an archive on the shelf. Nothing is kept of a file that does not read.
+   * @param file its bytes, or where it lies on disk; its bytes are read and kept by the thread beside the server.
    * @param address where a plain binary lies, when a person says so.
    */
   async add(
     name: string,
-    file: Uint8Array,
+    file: Uint8Array | { path: string },
     { origin, address }: { origin?: string; address?: number } = {},
   ): Promise<AddedFile> {
     const documents = (await listFamilies(this.db)).map(({ document }) => document)
     const mark = profilesMark(documents)
     const read = await this.heavy
-      .ask('read', { file, families: documents, ...(address === undefined ? {} : { address }) })
+      .ask('read', { source: file, families: documents, ...(address === undefined ? {} : { address }) })
       .catch((error: unknown) => {
         throw isProblem(error) ? error.about(name) : error
       })
     const addedAt = Date.now()
     if (read.kind === 'image') {
-      const id = await this.keep(read.image, file, { name, addedAt, ...(origin ? { origin } : {}) }, mark)
+      const id = await this.keep(read.image, { name, addedAt, ...(origin ? { origin } : {}) }, mark)
       this.forget()
       return { images: [await this.image(id)], bundle: null }
     }
@@ -187,25 +188,19 @@ export class Shelf {
         entries.push({ path, size, ...(note === undefined ? {} : { note }), ...(other ? { other } : {}) })
         continue
       }
-      const { bytes, claim, ...summary } = image
+      const { claim, ...summary } = image
       const row = { name: path, addedAt, bundleId, path, claim, ...(origin ? { origin } : {}) }
-      entries.push({ path, size, imageId: await this.keep(summary, bytes, row, mark) })
+      entries.push({ path, size, imageId: await this.keep(summary, row, mark) })
     }
-    await this.db.batch([
-      this.db
-        .insert(blobs)
-        .values({ sha256: read.sha256, bytes: Buffer.from(file) })
-        .onConflictDoNothing(),
-      this.db.insert(bundles).values({
-        id: bundleId,
-        name,
-        sha256: read.sha256,
-        size: file.length,
-        addedAt,
-        origin: origin ?? null,
-        entries,
-      }),
-    ])
+    await this.db.insert(bundles).values({
+      id: bundleId,
+      name,
+      sha256: read.sha256,
+      size: read.size,
+      addedAt,
+      origin: origin ?? null,
+      entries,
+    })
     this.forget()
     const { byId } = await this.stand()
     const ids = [...new Set(entries.flatMap(({ imageId }) => (imageId ? [imageId] : [])))]
@@ -268,16 +263,12 @@ export class Shelf {
       this.db.delete(imageFiles).where(inArray(imageFiles.imageId, ids)),
       this.db.delete(imageSights).where(inArray(imageSights.imageId, ids)),
       this.db.delete(images).where(inArray(images.id, ids)),
-      this.db.delete(blobs).where(
-        sql`${blobs.sha256} not in (select sha256 from image_files union select sha256 from bundles
-          union select photo_sha256 from snapshots where photo_sha256 is not null)`,
-      ),
     ])
+    await sweepBlobs(this.db)
   }
 
   private async keep(
     { facts, sha256, contentSha256, size, sketch, identity }: ReadSummary,
-    bytes: Uint8Array,
     file: Omit<typeof imageFiles.$inferInsert, 'imageId' | 'sha256' | 'size'>,
     mark: string,
   ): Promise<string> {
@@ -289,10 +280,6 @@ export class Shelf {
     )
     const { addedAt } = file
     await this.db.batch([
-      this.db
-        .insert(blobs)
-        .values({ sha256, bytes: Buffer.from(bytes) })
-        .onConflictDoNothing(),
       this.db
         .insert(images)
         .values({ id, contentSha256, addedAt, facts, sketch: sketchBytes(sketch) })
@@ -355,11 +342,11 @@ export class Shelf {
           .orderBy(imageFiles.id)
           .limit(1)
         if (!row || !file) continue
-        const [blob] = await this.db.select().from(blobs).where(eq(blobs.sha256, file.sha256))
-        if (!blob) continue
-        size += blob.bytes.length
+        const bytes = await readBlob(this.db, file.sha256)
+        if (!bytes) continue
+        size += bytes.length
         const address = row.facts?.placed === 'not-known' ? undefined : row.facts?.address
-        items.push({ imageId, file: blob.bytes, ...(address === undefined ? {} : { address }) })
+        items.push({ imageId, file: bytes, ...(address === undefined ? {} : { address }) })
       }
       for (const { imageId, seen } of await this.heavy.ask('identify', { items, families })) {
         const identity = seen?.identity ?? null
@@ -382,13 +369,10 @@ export class Shelf {
   }
 
   private async blob(sha256: string, name: string): Promise<Uint8Array> {
-    const [row] = await this.db
-      .select()
-      .from(blobs)
-      .where(inArray(blobs.sha256, [sha256]))
-    if (!row) throw notFound('image file', name)
-    const found = sha256Hex(row.bytes)
-    if (found === sha256) return row.bytes
+    const bytes = await readBlob(this.db, sha256)
+    if (!bytes) throw notFound('image file', name)
+    const found = digestOf(bytes)
+    if (found === sha256) return bytes
     throw new Problem({
       kind: 'blob-altered',
       thing: name,

@@ -1,6 +1,6 @@
 import type { Family } from '@bench-wake/core/family'
 import type { UnitAnswers } from '@bench-wake/core/fit'
-import { Problem, sha256Hex } from '@bench-wake/core/kernel'
+import { Problem } from '@bench-wake/core/kernel'
 import type { BodyOf } from '@bench-wake/core/run'
 import {
   clockJumps,
@@ -13,9 +13,10 @@ import {
 } from '@bench-wake/core/unit'
 import { and, eq, sql } from 'drizzle-orm'
 import type { Database } from '../db/open'
-import { blobs, readable, runs, snapshots, unitAnswers, units, wakeEvents } from '../db/schema'
+import { readable, runs, snapshots, unitAnswers, units, wakeEvents } from '../db/schema'
 import { newId } from '../new-id'
 import { notFound } from '../problem'
+import { keepBlob, readBlob } from './blobs'
 import { getFamily, listFamilies } from './families'
 
 export interface KeptSnapshot extends Snapshot {
@@ -203,14 +204,8 @@ export async function addPhoto(
     .from(snapshots)
     .where(and(eq(snapshots.id, snapshotId), eq(snapshots.unitId, unitId)))
   if (!row) throw notFound('page', String(snapshotId))
-  const photoSha256 = sha256Hex(bytes)
-  await db.batch([
-    db
-      .insert(blobs)
-      .values({ sha256: photoSha256, bytes: Buffer.from(bytes) })
-      .onConflictDoNothing(),
-    db.update(snapshots).set({ photoSha256, photoType: type }).where(eq(snapshots.id, snapshotId)),
-  ])
+  const photoSha256 = await keepBlob(db, bytes)
+  await db.update(snapshots).set({ photoSha256, photoType: type }).where(eq(snapshots.id, snapshotId))
   return photoSha256
 }
 
@@ -221,12 +216,12 @@ export async function getPhoto(
   sha256: string,
 ): Promise<{ type: string; bytes: Uint8Array }> {
   const [row] = await db
-    .select({ type: snapshots.photoType, bytes: blobs.bytes })
+    .select({ type: snapshots.photoType })
     .from(snapshots)
-    .innerJoin(blobs, eq(blobs.sha256, snapshots.photoSha256))
     .where(and(eq(snapshots.unitId, unitId), eq(snapshots.photoSha256, sha256)))
-  if (!row?.type) throw notFound('photo', sha256.slice(0, 12))
-  return { type: row.type, bytes: row.bytes }
+  const bytes = row ? await readBlob(db, sha256) : null
+  if (!row?.type || !bytes) throw notFound('photo', sha256.slice(0, 12))
+  return { type: row.type, bytes }
 }
 
 /** @throws Problem `page-unread` when not one line is one that the family knows. */

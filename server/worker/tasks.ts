@@ -18,10 +18,11 @@ import {
   type WritableFormat,
 } from '@bench-wake/core/image'
 import { isProblem, Problem } from '@bench-wake/core/kernel'
-import { createHash } from 'node:crypto'
+import { readFile as readBytes } from 'node:fs/promises'
 import { makeBackup, type BackupFile } from '../care/backups'
 import type { Database } from '../db/open'
 import type { ImageFacts } from '../db/schema'
+import { digestOf, keepBlob } from '../store/blobs'
 import { listFamilies } from '../store/families'
 import { matrixRows } from '../store/load-shelf'
 import { listUnits } from '../store/units'
@@ -40,13 +41,14 @@ export interface ReadSummary {
 export interface ReadEntry {
   path: string
   size: number
-  image?: ReadSummary & { bytes: Uint8Array; claim: ManifestClaim | null }
+  image?: ReadSummary & { claim: ManifestClaim | null }
   note?: string
   other?: string
 }
 
 export type ReadAnswer =
-  { kind: 'image'; image: ReadSummary } | { kind: 'bundle'; sha256: string; entries: ReadEntry[] }
+  | { kind: 'image'; image: ReadSummary }
+  | { kind: 'bundle'; sha256: string; size: number; entries: ReadEntry[] }
 
 /** An archive that takes longer than this was made to, ms. */
 const mostReadMs = 20_000
@@ -54,9 +56,12 @@ const mostReadMs = 20_000
 /** Work that takes longer than a turn of the server may: done in a thread of its own. */
 export function tasks(db: Database) {
   return {
-    /** Reads a file or an archive, tells what is in it, and of each image what it says of itself. */
+    /**
+     * Reads a file or an archive, tells what is in it, and of each image what it says of itself. The bytes of what reads
+     * are kept from here: writing them would stop the server for as long as the disk takes.
+     */
     async read(form: {
-      file: Uint8Array
+      source: Uint8Array | { path: string }
       address?: number
       families: FamilyDocument[]
     }): Promise<ReadAnswer> {
@@ -64,31 +69,41 @@ export function tasks(db: Database) {
       const from = performance.now()
       const tooLate = () => performance.now() - from > mostReadMs
       const options = { families, tooLate, ...(form.address === undefined ? {} : { address: form.address }) }
-      const found = readFile(form.file, options)
-      const summary = (image: ReadImage, file: Uint8Array): ReadSummary => ({
+      const file = form.source instanceof Uint8Array ? form.source : await readBytes(form.source.path)
+      const found = readFile(file, options)
+      const summary = async (image: ReadImage, file: Uint8Array): Promise<ReadSummary> => ({
         facts: factsOfImage(image),
-        sha256: digestOf(file),
+        sha256: await keepBlob(db, file),
         contentSha256: contentDigest(image.memory),
         size: file.length,
         sketch: sketchOf(image.memory),
         identity: identifyImage(image.memory, families),
       })
-      if (found.kind === 'image') return { kind: 'image', image: summary(found.image, form.file) }
+      if (found.kind === 'image') return { kind: 'image', image: await summary(found.image, file) }
       const manifest = found.entries
         .flatMap(({ what }) => (what.kind === 'notes' ? [readManifest(what.text)] : []))
         .find((each) => each !== null)
+      const entries: ReadEntry[] = []
+      for (const { path, bytes, what } of found.entries) {
+        const size = bytes.length
+        if (what.kind === 'notes') entries.push({ path, size, note: what.text })
+        else if (what.kind === 'other') entries.push({ path, size, other: what.because })
+        else {
+          const image = await summary(what.image, bytes)
+          entries.push({
+            path,
+            size,
+            image: { ...image, claim: manifest ? claimOf(manifest, path, image) : null },
+          })
+        }
+      }
+      // Of an archive without an image nothing is kept.
+      const some = entries.some(({ image }) => image)
       return {
         kind: 'bundle',
-        sha256: digestOf(form.file),
-        entries: found.entries.map(({ path, bytes, what }): ReadEntry => {
-          const size = bytes.length
-          if (what.kind === 'notes') return { path, size, note: what.text }
-          if (what.kind === 'other') return { path, size, other: what.because }
-          const image = summary(what.image, bytes)
-          const claim = manifest ? claimOf(manifest, path, image) : null
-          // An inflated view of a larger buffer is cut out, so that only its own bytes cross over.
-          return { path, size, image: { ...image, bytes: bytes.slice(), claim } }
-        }),
+        sha256: some ? await keepBlob(db, file) : digestOf(file),
+        size: file.length,
+        entries,
       }
     },
 
@@ -202,9 +217,6 @@ function factsOfImage(image: ReadImage): ImageFacts {
 /** Bytes that own their buffer, so that they can be handed over; small ones share a pool of Node's. */
 const ownBytes = (bytes: Buffer): Uint8Array =>
   bytes.byteLength === bytes.buffer.byteLength ? new Uint8Array(bytes.buffer) : new Uint8Array(bytes)
-
-/** Node's own digest is several times as fast as core's, which has to run in a browser too. */
-const digestOf = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('hex')
 
 /** @throws Problem when a thread answers what nobody asked. */
 export function noSuchTask(name: string): Problem {

@@ -1,0 +1,110 @@
+import { createHash, randomBytes } from 'node:crypto'
+import { readdirSync } from 'node:fs'
+import { request } from 'node:http'
+import { join } from 'node:path'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { openDatabase } from './db/open'
+import { demoServer, scratchFolder, seededFolder } from './server.test-support'
+import { readSettings } from './settings'
+import { keepBlob, partBytes, readBlob, sweepBlobs } from './store/blobs'
+
+const folder = seededFolder()
+let server: Awaited<ReturnType<typeof demoServer>>
+beforeAll(async () => {
+  server = await demoServer(folder)
+})
+afterAll(() => server.stop())
+
+const incoming = () => readdirSync(join(folder, 'incoming'))
+
+describe('a file that is sent', () => {
+  it('is kept byte for byte, in parts where it is large, and leaves nothing behind where it came in', async () => {
+    const bytes = randomBytes(2 * partBytes + 12_345)
+    const { status, body } = await server.upload('large.bin', bytes)
+    expect(status).toBe(201)
+    const digest = createHash('sha256').update(bytes).digest('hex')
+    expect(body).toMatchObject({ name: 'large.bin', size: bytes.length, sha256: digest })
+    const back = await fetch(`${server.base}/images/${body.id}/bytes?format=file`)
+    expect(
+      createHash('sha256')
+        .update(new Uint8Array(await back.arrayBuffer()))
+        .digest('hex'),
+    ).toBe(digest)
+    expect(incoming()).toEqual([])
+  })
+
+  it('keeps what the form says beside it, in whatever order', async () => {
+    for (const order of [true, false]) {
+      const form = new FormData()
+      if (order) form.append('from', 'a card in the drawer')
+      form.append('file', new File([randomBytes(64)], String.raw`C:\images\odd.bin`))
+      if (!order) form.append('from', 'a card in the drawer')
+      const response = await fetch(`${server.base}/images`, { method: 'POST', body: form })
+      const image = (await response.json()) as { name: string; origins: { from?: string }[] }
+      expect(image.name).toBe('odd.bin')
+      expect(image.origins[0]!.from).toBe('a card in the drawer')
+    }
+  })
+
+  it('that breaks off in the middle is no file, and nothing of it stays', async () => {
+    const before = (await server.get('/images')).body.length
+    await new Promise<void>((done) => {
+      const asked = request(`${server.base}/images`, {
+        method: 'POST',
+        headers: { 'content-type': 'multipart/form-data; boundary=b', 'content-length': '5000000' },
+      })
+      asked.on('error', () => done())
+      asked.write('--b\r\ncontent-disposition: form-data; name="file"; filename="x.bin"\r\n\r\n')
+      asked.write(randomBytes(300_000), () => setTimeout(() => asked.destroy(), 100))
+    })
+    for (let tries = 0; incoming().length > 0 && tries < 50; tries++)
+      await new Promise((done) => setTimeout(done, 50))
+    expect(incoming()).toEqual([])
+    expect((await server.get('/images')).body).toHaveLength(before)
+  })
+
+  it('that is too large is refused with its limit, and nothing of it stays', async () => {
+    const [{ id }] = (await server.get('/units')).body as [{ id: string }]
+    const [page] = (await server.get(`/units/${id}`)).body.snapshots as { id: number }[]
+    const form = new FormData()
+    form.append('file', new File([randomBytes(12 * 1024 * 1024 + 1)], 'photo.jpg'))
+    const response = await fetch(`${server.base}/units/${id}/snapshots/${page!.id}/photo`, {
+      method: 'POST',
+      body: form,
+    })
+    expect(response.status).toBe(413)
+    expect(await response.json()).toMatchObject({
+      kind: 'too-large',
+      remedy: expect.stringMatching(/smaller/),
+    })
+    expect(incoming()).toEqual([])
+  })
+
+  it('that is empty, or comes without the field, is refused', async () => {
+    expect((await server.upload('empty.bin', '')).status).toBeGreaterThanOrEqual(400)
+    const form = new FormData()
+    form.append('other', new File(['x'], 'x.bin'))
+    const response = await fetch(`${server.base}/images`, { method: 'POST', body: form })
+    expect(response.status).toBe(400)
+    expect(incoming()).toEqual([])
+  })
+})
+
+describe('bytes by their digest', () => {
+  it('come back as they were, at the edges of a part too; what nothing names is swept away', async () => {
+    const { db, close } = await openDatabase(readSettings({ BENCH_WAKE_DATA: scratchFolder() }).databaseUrl)
+    for (const length of [1, partBytes, partBytes + 1, 2 * partBytes]) {
+      const bytes = randomBytes(length)
+      const sha256 = await keepBlob(db, bytes)
+      expect(await keepBlob(db, bytes)).toBe(sha256)
+      expect((await readBlob(db, sha256))!.equals(bytes)).toBe(true)
+    }
+    const rows = async (table: string) =>
+      Number((await db.$client.execute(`select count(*) from ${table}`)).rows[0]![0])
+    expect([await rows('blobs'), await rows('blob_parts')]).toEqual([4, 4])
+    await sweepBlobs(db)
+    expect([await rows('blobs'), await rows('blob_parts')]).toEqual([0, 0])
+    expect(await readBlob(db, 'none')).toBeNull()
+    close()
+  })
+})
