@@ -10,6 +10,9 @@ import type { Database } from './db/open'
 import { door, pageRules } from './door'
 import { openApi } from './openapi'
 import { answerProblem, notFound } from './problem'
+import type { Access } from './access/access'
+import { guard } from './access/guard'
+import { access } from './routes/access'
 import { adapters } from './routes/adapters'
 import { causes } from './routes/causes'
 import { data } from './routes/data'
@@ -44,6 +47,18 @@ export interface Services {
   care: Care
   /** Where files that are sent lie until they are read. */
   incoming: string
+  reach: Reach
+}
+
+/** Who can reach the program, and how. */
+export interface Reach {
+  host: string
+  /** Names by which a program in front asks for it. */
+  names: readonly string[]
+  /** Null where only this computer asks, and nobody signs in. */
+  access: Access | null
+  /** What is sent is encrypted, here or in front. */
+  secure: boolean
 }
 
 export const version = '0.1.0'
@@ -70,6 +85,7 @@ const places: Record<string, string> = {
   ports: 'Serial ports and stand-ins',
   lent: 'Ports that a page lends from its own computer',
   data: 'The data of this bench: backups, and rows that could not be read',
+  access: 'Who may use a program that others can reach',
   health: 'Whether the program is well',
 }
 
@@ -95,6 +111,7 @@ function api(services: Services) {
     .route('/ports', ports(services))
     .route('/lent', lent(services))
     .route('/data', data(services))
+    .route('/access', access(services))
     .get('/health', (c) =>
       c.json({
         ok: true,
@@ -126,11 +143,12 @@ async function asideOf({ care, shelf }: Services, error: unknown): Promise<Probl
 /**
  * The whole server: the paths under /api, and the built page for everything else.
  * @param pageFolder built page; without it only /api is served.
- * @param host the address it is opened on.
  */
-export function createApp(services: Services, pageFolder?: string, host = '127.0.0.1'): Hono {
+export function createApp(services: Services, pageFolder?: string): Hono {
   const app = new Hono()
-  app.use('*', pageRules(), door(host))
+  const { host, names, access: own, secure } = services.reach
+  app.use('*', pageRules(), door(host, names))
+  if (own) app.use('*', guard(own, secure))
   const words = atMost(jsonBytes, 'this is more than the program takes at once', 'Send it in smaller parts.')
   app.use('/api/*', (c, next) =>
     c.req.header('content-type')?.startsWith('multipart/form-data') ? next() : words(c, next),

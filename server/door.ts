@@ -26,9 +26,14 @@ const ofThisComputer = () => [
 /**
  * Names by which the program may be asked for.
  * @param host the address it was opened on: where that is every address of this computer, its names count as well.
+ * @param named what a setting names beside: what a program in front calls it.
  */
-export function ownNames(host: string, all: () => string[] = ofThisComputer): Set<string> {
-  return new Set([...loopback, ...(anyAddress.includes(host) ? all() : [host]).map(asHost)])
+export function ownNames(
+  host: string,
+  named: readonly string[] = [],
+  all: () => string[] = ofThisComputer,
+): Set<string> {
+  return new Set([...loopback, ...[...named, ...(anyAddress.includes(host) ? all() : [host])].map(asHost)])
 }
 
 /** The name in a Host field, without its port; empty where it is none (RFC 9110, clause 7.2). */
@@ -54,12 +59,12 @@ const foreign = (found: string) =>
  * A browser says where a request comes from: by `Origin` in everything that is neither GET nor HEAD, and by
  * `Sec-Fetch-Site`. What says neither is no browser. Hono's own guard asks forms only, and JSON is what starts a run.
  */
-export function door(host: string): MiddlewareHandler {
-  let names = ownNames(host)
+export function door(host: string, named: readonly string[] = []): MiddlewareHandler {
+  let names = ownNames(host, named)
   return async (c, next) => {
     const asked = c.req.header('host') ?? ''
     // A network that was joined since then brought an address with it.
-    if (!names.has(nameIn(asked))) names = ownNames(host)
+    if (!names.has(nameIn(asked))) names = ownNames(host, named)
     if (!names.has(nameIn(asked))) return answerProblem(c, foreign(`asked for as "${asked}"`))
     const { method, path } = c.req
     const changes = !reads.includes(method)

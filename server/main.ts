@@ -7,12 +7,18 @@ const built = fileURLToPath(new URL('../web/dist', import.meta.url))
 
 try {
   const settings = readSettings(process.env)
-  const { address, cutRuns, stop } = await runProgram(settings, {
+  const { address, cutRuns, stop, open, shownPassword } = await runProgram(settings, {
     demo: process.argv.includes('--demo'),
     ...(existsSync(built) ? { pageFolder: built } : {}),
   })
   if (cutRuns.length > 0) {
     console.log(`${cutRuns.length} run(s) were cut when the program ended last time. Open them to go on.`)
+  }
+  if (open) {
+    console.log('Others in this network can reach it, and write units from here, with the password.')
+    if (settings.tls === 'none')
+      console.log('Nothing is encrypted: whoever is in this network can read along, the password too.')
+    if (shownPassword) console.log(`The password is shown this once: ${shownPassword}`)
   }
   console.log(`Bench Wake is at ${address}`)
   let asked = 0

@@ -47,6 +47,8 @@ export async function runProgram(settings: Settings, options: StartOptions = {})
       return running.port
     },
     cutRuns: running.cutRuns,
+    shownPassword: running.shownPassword,
+    open: running.open,
     stop() {
       ending = true
       return running.stop()

@@ -11,7 +11,12 @@ describe('settings', () => {
     expect(readSettings({})).toMatchObject({ port: 4370, host: '127.0.0.1', dataFolder: resolve('data') })
   })
   it('obey the environment', () => {
-    const settings = readSettings({ PORT: '5000', BENCH_WAKE_DATA: '/tmp/x y', BENCH_WAKE_HOST: '0.0.0.0' })
+    const settings = readSettings({
+      PORT: '5000',
+      BENCH_WAKE_DATA: '/tmp/x y',
+      BENCH_WAKE_HOST: '0.0.0.0',
+      BENCH_WAKE_TLS: 'none',
+    })
     expect(settings).toMatchObject({ port: 5000, host: '0.0.0.0', dataFolder: '/tmp/x y' })
     expect(settings.databaseUrl).toBe('file:///tmp/x%20y/bench-wake.db')
     expect(readSettings({ BENCH_WAKE_DB_URL: 'http://127.0.0.1:8080' }).databaseUrl).toBe(

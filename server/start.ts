@@ -1,9 +1,12 @@
 import { serve, type ServerType } from '@hono/node-server'
-import { existsSync, realpathSync } from 'node:fs'
+import { existsSync, readFileSync, realpathSync } from 'node:fs'
 import { mkdir, rm } from 'node:fs/promises'
+import { createServer as createTlsServer } from 'node:https'
 import { hostname } from 'node:os'
 import { join } from 'node:path'
 import { connectDatabase, needsUpdate, openDatabase } from './db/open'
+import { Access } from './access/access'
+import { preparePassword } from './access/passwords'
 import { createApp } from './app'
 import { checkDatabase, makeBackup } from './care/backups'
 import { Care } from './care/care'
@@ -14,7 +17,7 @@ import { LentPorts } from './ports/lent'
 import { Ports } from './ports/ports'
 import { Runner } from './runner'
 import { seedDemo } from './seed'
-import type { Settings } from './settings'
+import { isLoopback, type Settings } from './settings'
 import { markCutRuns } from './store/runs'
 import { Shelf } from './store/shelf'
 import { loadStandIns } from './store/stand-ins'
@@ -23,6 +26,10 @@ import { Heavy } from './worker/heavy'
 export interface StartedServer {
   address: string
   port: number
+  /** A password that was made at this start, to be shown once. */
+  shownPassword: string | null
+  /** Others than this computer can reach it. */
+  open: boolean
   /** Runs of a program before this one that were found cut. */
   cutRuns: string[]
   /** Waits for the next safe point of each run, then ends. */
@@ -105,21 +112,41 @@ export async function startServer(
       new Ports(await loadStandIns(db), lentPorts, settings.ports),
       program,
     )
+    const open = !isLoopback(settings.host)
+    const shownPassword = open ? await preparePassword(db, settings.password) : null
+    const reach = {
+      host: settings.host,
+      names: settings.names,
+      access: open ? new Access(db) : null,
+      secure: settings.tls === 'in-front' || (typeof settings.tls === 'object' && settings.tls !== null),
+    }
     const incoming = join(dataFolder, 'incoming')
     await rm(incoming, { recursive: true, force: true })
     await mkdir(incoming)
-    const app = createApp({ db, shelf, heavy, runner, lentPorts, care, incoming }, pageFolder, settings.host)
+    const app = createApp({ db, shelf, heavy, runner, lentPorts, care, incoming, reach }, pageFolder)
     const server = await new Promise<ServerType>((resolve, reject) => {
-      const starting = serve({ fetch: app.fetch, port: settings.port, hostname: settings.host }, () =>
-        resolve(starting),
-      )
+      const { port, host: hostname, tls } = settings
+      const form = { fetch: app.fetch, port, hostname }
+      const starting =
+        tls !== null && typeof tls === 'object'
+          ? serve(
+              {
+                ...form,
+                createServer: createTlsServer,
+                serverOptions: { cert: readFileSync(tls.cert), key: readFileSync(tls.key) },
+              },
+              () => resolve(starting),
+            )
+          : serve(form, () => resolve(starting))
       starting.once('error', reject)
     })
     care.begin()
     const bound = server.address()
     const port = bound && typeof bound === 'object' ? bound.port : settings.port
     return {
-      address: `http://${settings.host}:${port}`,
+      address: `${typeof settings.tls === 'object' && settings.tls !== null ? 'https' : 'http'}://${settings.host}:${port}`,
+      shownPassword,
+      open,
       port,
       cutRuns,
       async stop() {

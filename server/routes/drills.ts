@@ -6,6 +6,7 @@ import type { Services } from '../app'
 import { drills as table } from '../db/schema'
 import { drillPlays, type DrillPlay } from '../drill/acts'
 import { notFound } from '../problem'
+import { personOf } from '../access/guard'
 import { text, valid } from './validate'
 
 const amount = (most: number) => v.pipe(v.number(), v.minValue(0), v.maxValue(most))
@@ -35,7 +36,8 @@ export const drills = ({ db }: Services) => {
         }),
       ),
       async (c) => {
-        const practice = { ...c.req.valid('json'), at: Date.now() }
+        const form = c.req.valid('json')
+        const practice = { ...form, by: personOf(c, form.by), at: Date.now() }
         await db.insert(table).values(practice)
         return c.json(practice, 201)
       },

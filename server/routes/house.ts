@@ -3,6 +3,7 @@ import { Hono } from 'hono'
 import * as v from 'valibot'
 import type { Services } from '../app'
 import { getHouse, setHouse } from '../store/house'
+import { personOf } from '../access/guard'
 import { text, valid } from './validate'
 
 export const house = ({ db }: Services) =>
@@ -10,6 +11,6 @@ export const house = ({ db }: Services) =>
     .get('/', async (c) => c.json(await getHouse(db)))
     .put('/', valid('json', v.object({ policy: HousePolicy, by: text(80) })), async (c) => {
       const { policy, by } = c.req.valid('json')
-      await setHouse(db, policy, by)
+      await setHouse(db, policy, personOf(c, by))
       return c.json(await getHouse(db))
     })

@@ -5,6 +5,7 @@ import * as v from 'valibot'
 import type { Services } from '../app'
 import { addJob, chooseImage, closeJob, listJobs, openJob, sayBench, viewOf, wholePlan } from '../store/jobs'
 import { sayLaptop } from '../store/laptop'
+import { personOf } from '../access/guard'
 import { day, text, valid, volts } from './validate'
 
 const symptom = v.object({
@@ -106,7 +107,8 @@ export const jobs = ({ db, shelf, runner }: Services) =>
       ),
       async (c) => {
         const id = c.req.param('id')
-        await closeJob(db, shelf, id, c.req.valid('json'))
+        const form = c.req.valid('json')
+        await closeJob(db, shelf, id, { ...form, name: personOf(c, form.name) })
         return c.json(viewOf(await openJob(db, shelf, id)))
       },
     )

@@ -6,6 +6,7 @@ import type { Services } from '../app'
 import { speeds } from '../runner'
 import { sayAftercare } from '../store/aftercare'
 import { getRun, readWake } from '../store/runs'
+import { personOf } from '../access/guard'
 import { release, text, valid } from './validate'
 
 /** A stream that is silent this long gets a comment, so that proxies and sleeping laptops notice. */
@@ -26,7 +27,11 @@ export const runs = ({ db, runner }: Services) =>
           releases: v.exactOptional(v.pipe(v.array(release), v.maxLength(100))),
         }),
       ),
-      async (c) => c.json({ id: await runner.start(c.req.valid('json')) }, 201),
+      async (c) => {
+        const { releases, ...form } = c.req.valid('json')
+        const signed = releases?.map((each) => ({ ...each, name: personOf(c, each.name) }))
+        return c.json({ id: await runner.start({ ...form, ...(signed ? { releases: signed } : {}) }) }, 201)
+      },
     )
     .get('/:id', async (c) => c.json(await getRun(db, c.req.param('id'))))
     .get('/:id/wake', async (c) => {
@@ -95,7 +100,8 @@ export const runs = ({ db, runner }: Services) =>
       ),
       async (c) => {
         const id = c.req.param('id')
-        await sayAftercare(db, id, c.req.valid('json'))
+        const form = c.req.valid('json')
+        await sayAftercare(db, id, { ...form, by: personOf(c, form.by) })
         return c.json(await getRun(db, id))
       },
     )

@@ -20,6 +20,7 @@ import {
 } from '../store/units'
 import { readFile } from 'node:fs/promises'
 import { receiveFile } from './uploads'
+import { personOf } from '../access/guard'
 import { idIn } from './ids'
 import { text, valid } from './validate'
 
@@ -110,7 +111,8 @@ export const units = ({ db, runner, incoming }: Services) =>
       '/:id/answers',
       valid('json', v.object({ question: text(80), answer: text(80), by: text(80) })),
       async (c) => {
-        await addAnswer(db, c.req.param('id'), c.req.valid('json'))
+        const form = c.req.valid('json')
+        await addAnswer(db, c.req.param('id'), { ...form, by: personOf(c, form.by) })
         return c.json({ ok: true }, 201)
       },
     )

@@ -1,0 +1,63 @@
+import { Hono } from 'hono'
+import * as v from 'valibot'
+import type { Services } from '../app'
+import { mostPassword } from '../access/passwords'
+import { addressOf, giveCookie, sessionOf, takeCookie } from '../access/guard'
+import { ownNames } from '../door'
+import { notFound } from '../problem'
+import { text, valid } from './validate'
+
+const device = text(60)
+const person = text(80)
+
+/** Who may use a program that others can reach: signing in, a second device, signing out. */
+export const access = ({ reach }: Services) => {
+  const { access: own, secure, host, names } = reach
+  /** @throws Problem `not-found` where nobody has to sign in. */
+  const needed = () => {
+    if (!own) throw notFound('sign-in', 'this program is only for this computer')
+    return own
+  }
+  return new Hono()
+    .get('/', (c) => {
+      const session = sessionOf(c)
+      return c.json({
+        /** Whether one has to sign in at all. */
+        needed: own !== null,
+        session: session ?? null,
+        /** False where what is sent can be read in this network. */
+        encrypted: own === null || secure,
+        /** What another device in this network may call it. */
+        names: session ? [...ownNames(host, names)].filter((name) => !isLoopbackName(name)) : [],
+      })
+    })
+    .post(
+      '/sign-in',
+      valid('json', v.object({ password: v.pipe(v.string(), v.maxLength(mostPassword)), person, device })),
+      async (c) => {
+        giveCookie(c, await needed().signIn(c.req.valid('json'), addressOf(c)), secure)
+        return c.json({ ok: true })
+      },
+    )
+    .post('/pair', valid('json', v.object({ code: text(80), person, device })), async (c) => {
+      giveCookie(c, await needed().pair(c.req.valid('json'), addressOf(c)), secure)
+      return c.json({ ok: true })
+    })
+    .post('/pairings', (c) => {
+      const offered = needed().offerPairing(sessionOf(c)!.id)
+      return c.json(offered, 201)
+    })
+    .post('/sign-out', async (c) => {
+      await needed().end(sessionOf(c)!.id)
+      takeCookie(c, secure)
+      return c.json({ ok: true })
+    })
+    .get('/devices', async (c) => c.json(await needed().devices()))
+    .delete('/devices/:id', async (c) => {
+      await needed().endDevice(c.req.param('id'))
+      return c.json(await needed().devices())
+    })
+}
+
+const isLoopbackName = (name: string) =>
+  name === 'localhost' || name === '[::1]' || /^127\.|^\[fe80|^\[::1/.test(name)
