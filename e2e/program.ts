@@ -18,14 +18,20 @@ export class Program {
   private child: ChildProcess | undefined
   private port = '0'
 
-  /** @param seeded a folder with the demo scenario already in it, to start from a copy of */
-  constructor(seeded = process.env[seededFolder]) {
+  /**
+   * @param seeded a folder with the demo scenario already in it, to start from a copy of
+   * @param environment settings beside its port and its folder
+   */
+  constructor(
+    seeded = process.env[seededFolder],
+    private readonly environment: Record<string, string> = {},
+  ) {
     if (seeded) cpSync(seeded, this.folder, { recursive: true })
   }
 
   async start(): Promise<void> {
     const child = spawn(process.execPath, ['--import', 'tsx', main, '--demo'], {
-      env: { ...process.env, PORT: this.port, BENCH_WAKE_DATA: this.folder },
+      env: { ...process.env, PORT: this.port, BENCH_WAKE_DATA: this.folder, ...this.environment },
       stdio: ['ignore', 'pipe', 'inherit'],
     })
     this.child = child

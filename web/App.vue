@@ -1,11 +1,17 @@
 <script setup lang="ts">
 import { darkTheme, NConfigProvider } from 'naive-ui'
 import { computed } from 'vue'
+import { onMounted } from 'vue'
 import Band from './parts/Band.vue'
+import SignIn from './parts/SignIn.vue'
+import { useAccess } from './stores/access'
 import { useLook } from './stores/look'
 import { naiveTheme } from './theme/naive'
 
 const look = useLook()
+const access = useAccess()
+// A program that does not answer is told by each screen in its own place.
+onMounted(() => access.load().catch(() => {}))
 const theme = computed(() => (look.light === 'night' ? darkTheme : null))
 </script>
 
@@ -17,9 +23,10 @@ const theme = computed(() => (look.light === 'night' ? darkTheme : null))
     inline-theme-disabled
   >
     <a class="skip" href="#main">To the content</a>
-    <Band class="band" />
+    <Band v-if="!access.shut" class="band" />
     <main id="main" tabindex="-1">
-      <RouterView :key="String($route.params['id'] ?? $route.name)" />
+      <SignIn v-if="access.shut" />
+      <RouterView v-else :key="String($route.params['id'] ?? $route.name)" />
     </main>
   </NConfigProvider>
 </template>

@@ -66,6 +66,20 @@ export const router = createRouter({
       meta: { title: 'House rules' },
     },
     {
+      path: '/who',
+      name: 'who',
+      component: () => import('./screens/Who.vue'),
+      meta: { title: 'Who works here' },
+    },
+    // The link of a code; who is in already goes on to what is next.
+    { path: '/join', redirect: { name: 'today' }, meta: { title: 'Join' } },
+    {
+      path: '/data',
+      name: 'data',
+      component: () => import('./screens/Data.vue'),
+      meta: { title: 'This bench’s data' },
+    },
+    {
       path: '/adapters',
       name: 'adapters',
       component: () => import('./screens/Adapters.vue'),

@@ -17,6 +17,7 @@ import {
   verdictOf,
   virtualClock,
   type Finding,
+  sizeText,
 } from '.'
 
 const turn = () => new Promise<void>((done) => setImmediate(done))
@@ -191,4 +192,17 @@ describe('figures in words', () => {
     expect(durationText(660_000)).toBe('11 min')
     expect(durationText(3_900_000)).toBe('1 h 5 min')
   })
+})
+
+// IEC 80000-13, clause 4: Ki is 1 024, Mi its square, Gi its cube.
+it.each([
+  [0, '0 bytes'],
+  [1023, '1 023 bytes'],
+  [1024, '1.0 KiB'],
+  [10_907_648, '10 MiB'],
+  [1_572_864, '1.5 MiB'],
+  [81_580_326_912, '76 GiB'],
+  [3 * 1024 ** 5, '3 072 TiB'],
+])('a size of %d is read as %s', (count, says) => {
+  expect(sizeText(count).replaceAll('\u00a0', ' ')).toBe(says)
 })

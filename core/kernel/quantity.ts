@@ -13,6 +13,15 @@ export function bytesText(count: number): string {
   return `${groupedNumber(count)} ${count === 1 ? 'byte' : 'bytes'}`
 }
 
+/** `10.4 MiB`: how large a file is, at a glance (multiples by two: IEC 80000-13, clause 4). Below 1 KiB in bytes. */
+export function sizeText(count: number): string {
+  const units = ['KiB', 'MiB', 'GiB', 'TiB']
+  if (count < 1024) return bytesText(count)
+  const step = Math.min(units.length, Math.floor(Math.log2(count) / 10))
+  const value = count / 1024 ** step
+  return `${value < 10 ? value.toFixed(1) : groupedNumber(value)}${thin}${units[step - 1]}`
+}
+
 /** `11.1 kB/s` (1 kB = 1 000 bytes, as link speeds are given). */
 export function rateText(bytesPerSecond: number): string {
   return `${(bytesPerSecond / 1000).toFixed(1)} kB/s`

@@ -1,6 +1,7 @@
 import { Hono } from 'hono'
 import * as v from 'valibot'
 import type { Services } from '../app'
+import type { Session } from '../access/access'
 import { mostPassword } from '../access/passwords'
 import { addressOf, giveCookie, sessionOf, takeCookie } from '../access/guard'
 import { ownNames } from '../door'
@@ -9,6 +10,17 @@ import { text, valid } from './validate'
 
 const device = text(60)
 const person = text(80)
+
+/** How it stands with signing in on a device. */
+export interface AccessState {
+  /** Whether one has to sign in at all. */
+  needed: boolean
+  session: Session | null
+  /** False where what is sent can be read in this network. */
+  encrypted: boolean
+  /** What another device in this network may call the program. */
+  names: string[]
+}
 
 /** Who may use a program that others can reach: signing in, a second device, signing out. */
 export const access = ({ reach }: Services) => {
@@ -21,15 +33,13 @@ export const access = ({ reach }: Services) => {
   return new Hono()
     .get('/', (c) => {
       const session = sessionOf(c)
-      return c.json({
-        /** Whether one has to sign in at all. */
+      const state: AccessState = {
         needed: own !== null,
         session: session ?? null,
-        /** False where what is sent can be read in this network. */
         encrypted: own === null || secure,
-        /** What another device in this network may call it. */
         names: session ? [...ownNames(host, names)].filter((name) => !isLoopbackName(name)) : [],
-      })
+      }
+      return c.json(state)
     })
     .post(
       '/sign-in',

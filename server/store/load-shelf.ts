@@ -55,8 +55,14 @@ const isNote = sql.raw(
   "json_extract(value, '$.note') is not null and json_extract(value, '$.path') not like '%.json'",
 )
 
+/** What lay beside an image in its archive, to be read. */
+export interface ImageNote {
+  path: string
+  text: string
+}
+
 /** What the notes of an image's archives say, each once. */
-export async function notesOf(db: Database, image: ShelfImage): Promise<{ path: string; text: string }[]> {
+export async function notesOf(db: Database, image: ShelfImage): Promise<ImageNote[]> {
   const ids = [...new Set(image.origins.flatMap(({ bundleId }) => bundleId ?? []))]
   const rows = await db.select().from(bundles).where(inArray(bundles.id, ids))
   return rows.flatMap(({ entries }) =>

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { clockText } from '@bench-wake/core/kernel'
 import { stripOf } from '@bench-wake/core/record'
-import { IconDeviceDesktop, IconMoon, IconSun, IconVolume, IconVolumeOff } from '@tabler/icons-vue'
+import { IconDeviceDesktop, IconMoon, IconSun, IconUser, IconVolume, IconVolumeOff } from '@tabler/icons-vue'
 import { useEventListener } from '@vueuse/core'
 import { computed, defineAsyncComponent, ref } from 'vue'
+import { useAccess } from '../stores/access'
 import { useLive } from '../stores/live'
 import { useLook } from '../stores/look'
 import LaptopNote from './LaptopNote.vue'
@@ -14,6 +15,7 @@ const CommandBox = defineAsyncComponent(() => import('./CommandBox.vue'))
 
 const look = useLook()
 const live = useLive()
+const access = useAccess()
 const finding = ref(false)
 
 const places = [
@@ -77,6 +79,14 @@ useEventListener('keydown', (event) => {
         </span>
       </RouterLink>
     </div>
+    <RouterLink
+      class="tool who"
+      :to="{ name: 'who' }"
+      :aria-label="look.name ? `${look.name} works here: change` : 'Who works here?'"
+      :title="look.name || 'Who works here?'"
+    >
+      <IconUser :size="20" />
+    </RouterLink>
     <button
       class="tool"
       type="button"
@@ -101,6 +111,14 @@ useEventListener('keydown', (event) => {
     <button class="find" type="button" @click="finding = true">
       <span>Find or do</span><kbd>{{ isMac ? '⌘ K' : 'Ctrl K' }}</kbd>
     </button>
+    <p v-if="access.state?.encrypted === false" class="row">
+      <VerdictMark verdict="hold" quiet /> Others in this network can reach this program, and nothing is
+      encrypted: whoever is in it can read along.
+    </p>
+    <p v-if="live.damaged > 0" class="row">
+      <VerdictMark verdict="hold" quiet /> {{ live.damaged }} row(s) of the data could not be read.
+      <RouterLink :to="{ name: 'data' }">See which</RouterLink>
+    </p>
     <LaptopNote v-if="live.running.length > 0" />
     <CommandBox v-if="finding" @close="finding = false" />
   </header>
@@ -202,6 +220,13 @@ kbd {
 }
 .band.many .tool:first-of-type {
   margin-left: auto;
+}
+.row {
+  order: 10;
+  width: 100%;
+  border-top: 1px solid var(--hair);
+  padding: 8px 0;
+  font-size: 13px;
 }
 .falls {
   margin-right: 6px;

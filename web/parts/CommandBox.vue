@@ -67,6 +67,8 @@ const all = computed<Entry[]>(() => [
   { kind: 'Go', says: 'Sums', more: 'run time, lead, generator, baud, termination', act: go('sums') },
   { kind: 'Go', says: 'House rules', more: 'when to update, in what steps', act: go('house') },
   { kind: 'Go', says: 'Cables and adapters', more: 'the drawer, with pinouts', act: go('adapters') },
+  { kind: 'Go', says: 'Who works here', more: 'your name, a second device, signing out', act: go('who') },
+  { kind: 'Go', says: 'This bench’s data', more: 'backups, and what could not be read', act: go('data') },
   { kind: 'Go', says: 'Ports', more: 'which port is mine, who holds it', act: go('ports') },
   ...['Today', 'Tomorrow'].map((name, ahead) => ({
     kind: 'Go',

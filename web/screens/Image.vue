@@ -7,7 +7,7 @@ import {
   type Finding,
   inSentence,
 } from '@bench-wake/core/kernel'
-import type { ShelfBundle, ShelfImage } from '@bench-wake/server'
+import type { ImageNote, ShelfBundle, ShelfImage } from '@bench-wake/server'
 import { NButton, NInput } from 'naive-ui'
 import { computed, onMounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
@@ -37,11 +37,17 @@ const desk = useImageDesk()
 const loading = useAsked()
 const opening = useAsked()
 const finding = useAsked()
-const image = ref<ShelfImage | null>(null)
+const image = ref<(ShelfImage & { notes: ImageNote[] }) | null>(null)
 const opened = ref<Opened | null>(null)
 const close = ref<{ id: string; name: string; share: number }[]>([])
 const archive = ref<(ShelfBundle & { media: Media[] }) | null>(null)
 const top = ref(0)
+const removing = useAsked()
+const takeOff = () =>
+  removing.ask(async () => {
+    await got(api.images[':id'].$delete({ param: { id } }))
+    await router.push({ name: 'shelf', query: { off: id } })
+  })
 const wanted = ref('')
 const jump = ref('')
 const hits = ref<{ length: number; at: number[] } | null>(null)
@@ -50,7 +56,7 @@ const hit = ref(0)
 onMounted(() =>
   loading.ask(async () => {
     const [own] = await Promise.all([
-      got<ShelfImage>(api.images[':id'].$get({ param: { id } })),
+      got<ShelfImage & { notes: ImageNote[] }>(api.images[':id'].$get({ param: { id } })),
       bench.loadFamilies(),
       bench.loadImages(),
     ])
@@ -232,6 +238,8 @@ const against = (event: Event) => {
               >{{ name }}</a
             >
           </p>
+          <p><NButton :loading="removing.busy.value" @click="takeOff">Take it off the shelf</NButton></p>
+          <ProblemNote v-if="removing.problem.value" :problem="removing.problem.value" />
         </section>
         <section>
           <h2>What to mind</h2>

@@ -9,7 +9,7 @@ import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
 import VerdictMark from '../parts/VerdictMark.vue'
 import { dayText, verdictWords } from '../parts/words'
-import { got, problemOf } from '../stores/api'
+import { api, got, problemOf } from '../stores/api'
 import { useBench } from '../stores/bench'
 
 const bench = useBench()
@@ -24,10 +24,24 @@ const from = ref('')
 const address = ref('')
 const sought = ref('')
 
+const off = ref<{ id: string; name: string; removedAt: number }[]>([])
+const loadOff = async () => {
+  off.value = await got<typeof off.value>(api.images.removed.$get())
+}
+const query = useRoute().query
+/** The image that was taken off a moment ago. */
+const justOff = computed(() => off.value.find(({ id }) => id === query['off']))
+const puttingBack = useAsked()
+const putBack = (id: string) =>
+  puttingBack.ask(async () => {
+    await got(api.images[':id']['put-back'].$post({ param: { id } }))
+    await Promise.all([bench.loadImages(), loadOff()])
+  })
+
 // Earlier links name an image in the query.
-const named = useRoute().query['image']
+const named = query['image']
 if (typeof named === 'string') void router.replace({ name: 'image', params: { id: named } })
-onMounted(() => loading.ask(() => Promise.all([bench.loadImages(), bench.loadFamilies()])))
+onMounted(() => loading.ask(() => Promise.all([bench.loadImages(), bench.loadFamilies(), loadOff()])))
 
 /** Sends a file with its progress, which a plain fetch does not tell. */
 function send(file: File): Promise<AddedAnswer> {
@@ -202,6 +216,18 @@ const minds = (image: ShelfImage) => image.findings.filter(({ level }) => level 
       </form>
     </div>
     <ProblemNote v-if="loading.problem.value" :problem="loading.problem.value" />
+    <p v-if="justOff" role="status" class="came">
+      <b>{{ justOff.name }}</b> is off the shelf.
+      <NButton @click="putBack(justOff.id)">Put it back</NButton>
+    </p>
+    <details v-if="off.length > (justOff ? 1 : 0)" class="off">
+      <summary>Taken off, and kept for thirty days</summary>
+      <p v-for="gone in off" :key="gone.id">
+        <span class="mono">{{ gone.name }}</span>, {{ dayText(gone.removedAt) }}
+        <NButton @click="putBack(gone.id)">Put it back</NButton>
+      </p>
+    </details>
+    <ProblemNote v-if="puttingBack.problem.value" :problem="puttingBack.problem.value" />
 
     <template v-if="bench.images?.length">
       <NInput

@@ -12,6 +12,12 @@ export class ServerProblem extends Error {
   }
 }
 
+/** Told when the server knows this device no more. */
+let signedOut: (() => void) | undefined
+export const whenSignedOut = (act: () => void) => {
+  signedOut = act
+}
+
 interface Answer {
   ok: boolean
   status: number
@@ -29,6 +35,7 @@ export async function got<T>(asking: Promise<Answer>): Promise<T> {
   }
   const content = answer.headers.get('content-type')?.includes('json') ? await answer.json() : null
   if (answer.ok) return content as T
+  if (answer.status === 401 && (content as ProblemDocument | null)?.kind === 'sign-in') signedOut?.()
   throw new ServerProblem((content as ProblemDocument | null) ?? { ...unreachable, status: answer.status })
 }
 

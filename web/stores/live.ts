@@ -22,6 +22,8 @@ interface Followed {
 export const useLive = defineStore('live', () => {
   const followed = reactive(new Map<string, Followed>())
   const tick = ref(Date.now())
+  /** Rows of the data that could not be read. */
+  const damaged = ref(0)
   useIntervalFn(() => {
     if (followed.size > 0) tick.value = Date.now()
   }, 200)
@@ -75,6 +77,7 @@ export const useLive = defineStore('live', () => {
   async function lookForRuns(): Promise<void> {
     const running = await got<{ id: string }[]>(api.runs.$get()).catch(() => [])
     for (const { id } of running) follow(id)
+    damaged.value = (await got<{ damaged: number }>(api.health.$get()).catch(() => null))?.damaged ?? 0
   }
   void lookForRuns()
   useIntervalFn(lookForRuns, lookEveryMs)
@@ -85,5 +88,5 @@ export const useLive = defineStore('live', () => {
     ),
   )
 
-  return { followed, running, follow, runNow, lookForRuns }
+  return { followed, running, damaged, follow, runNow, lookForRuns }
 })

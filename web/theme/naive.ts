@@ -82,6 +82,7 @@ function overrides(ink: Ink): GlobalThemeOverrides {
       textColorFocusPrimary: ink.brassInk,
       rippleColor: 'transparent',
     },
+    Table: { thColor: ink.paper, tdColor: ink.paper, borderColor: ink.hair, thFontWeight: '650' },
     Input: { border: `1px solid ${ink.edge}`, color: ink.sheet, colorFocus: ink.sheet },
     InternalSelection: { border: `1px solid ${ink.edge}`, color: ink.sheet, colorActive: ink.sheet },
   }

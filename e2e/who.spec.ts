@@ -1,0 +1,154 @@
+import { createClient } from '@libsql/client'
+import { rmSync } from 'node:fs'
+import { networkInterfaces } from 'node:os'
+import { join } from 'node:path'
+import { expect, powerUp, Program, setSpeed, test } from './program'
+
+const password = 'three grey seals'
+
+/** A program that others in the network can reach. */
+const open = test.extend<{ reached: Program }>({
+  // eslint-disable-next-line no-empty-pattern
+  reached: async ({}, use) => {
+    const program = new Program(undefined, {
+      BENCH_WAKE_HOST: '0.0.0.0',
+      BENCH_WAKE_TLS: 'none',
+      BENCH_WAKE_PASSWORD: password,
+    })
+    await program.start()
+    await use(program)
+    await program.end('SIGKILL')
+    rmSync(program.folder, { recursive: true, force: true })
+  },
+})
+
+open(
+  'others sign in, and a phone joins by a code and coaches beside the unit',
+  async ({ page, browser, reached }) => {
+    const { port } = new URL(reached.address)
+    const address = Object.values(networkInterfaces())
+      .flatMap((all) => all ?? [])
+      .find(({ family, internal }) => family === 'IPv4' && !internal)?.address
+    const host = address ?? '127.0.0.1'
+    await page.goto(`http://${host}:${port}/`)
+    await expect(page.getByRole('heading', { name: 'Who works here?' })).toBeVisible()
+    await expect(page.getByText('Nothing is encrypted')).toBeVisible()
+    // Nothing of the work is behind it.
+    await expect(page.getByRole('navigation', { name: 'Places' })).toHaveCount(0)
+
+    await page.getByLabel('Your name').fill('M. Tarn')
+    await page.getByLabel('Password', { exact: true }).fill('not it at all')
+    await page.getByRole('button', { name: 'Sign in' }).click()
+    await expect(page.getByRole('alert')).toContainText('This is not the password')
+    await page.getByLabel('Password', { exact: true }).fill(password)
+    await page.getByRole('button', { name: 'Sign in' }).click()
+    await expect(page.getByRole('navigation', { name: 'Places' })).toBeVisible()
+
+    // The phone scans what the first device shows.
+    await page.getByRole('link', { name: 'M. Tarn works here: change' }).click()
+    await page.getByRole('button', { name: 'Show a code' }).click()
+    await expect(page.getByRole('img', { name: 'Code for the second device' }).locator('svg')).toBeVisible()
+    const link = await page.locator('.link').innerText()
+    expect(link).toContain(`:${port}/join#code=`)
+    const phoneContext = await browser.newContext({
+      viewport: { width: 390, height: 844 },
+      hasTouch: true,
+      isMobile: true,
+    })
+    const phone = await phoneContext.newPage()
+    await phone.goto(link)
+    await expect(phone.getByRole('heading', { name: 'Join this device' })).toBeVisible()
+    await phone.getByLabel('Your name').fill('A. Ness')
+    await phone.getByLabel('This device').fill('Phone')
+    await phone.getByRole('button', { name: 'Join' }).tap()
+    await expect(phone.getByRole('navigation', { name: 'Places' })).toBeVisible()
+    expect(new URL(phone.url()).hash).toBe('')
+    // The first device sees it come, and the code goes.
+    await expect(page.getByRole('cell', { name: 'A. Ness' })).toBeVisible()
+    await expect(page.getByRole('img', { name: 'Code for the second device' })).toHaveCount(0)
+
+    // The laptop starts the run; the phone asks and is answered there.
+    await page.goto(`http://${host}:${port}/jobs/job-fog-07`)
+    await phone.goto(`http://${host}:${port}/jobs/job-fog-07`)
+    await page.getByRole('button', { name: 'Read the unit' }).click()
+    await setSpeed(page, '60')
+    await page.getByRole('button', { name: 'Start the run' }).click()
+    await powerUp(phone)
+    await expect(page.getByText(/left/).first()).toBeVisible()
+
+    // Signed out from the first device, the phone shows nothing any more.
+    await page.goto(`http://${host}:${port}/who`)
+    await page
+      .getByRole('row', { name: /A\. Ness/ })
+      .getByRole('button', { name: 'Sign it out' })
+      .click()
+    await page.getByRole('button', { name: 'Confirm' }).click()
+    await expect(page.getByRole('cell', { name: 'A. Ness' })).toHaveCount(0)
+    await phone.reload()
+    await expect(phone.getByRole('heading', { name: 'Who works here?' })).toBeVisible()
+    await phoneContext.close()
+
+    await page.getByRole('button', { name: 'Sign out' }).click()
+    await expect(page.getByRole('heading', { name: 'Who works here?' })).toBeVisible()
+  },
+)
+
+test('a name is said once, and stands under what is signed', async ({ page, program }) => {
+  await page.goto(`${program.address}/who`)
+  await page.getByLabel('Your name').fill('M. Tarn')
+  await page.goto(`${program.address}/house`)
+  await expect(page.getByLabel('Your name')).toHaveValue('M. Tarn')
+  await expect(page.getByRole('link', { name: 'M. Tarn works here: change' })).toBeVisible()
+})
+
+test('a backup is made, and what could not be read is mended and put back', async ({ page, program }) => {
+  await program.end('SIGTERM')
+  const client = createClient({ url: `file:${join(program.folder, 'bench-wake.db')}` })
+  const [before] = (await client.execute("select symptoms from jobs where id = 'job-fog-07'")).rows
+  await client.execute("update jobs set symptoms = '[' where id = 'job-fog-07'")
+  client.close()
+  await program.start()
+
+  await page.goto(program.address)
+  await expect(page.getByText('1 row(s) of the data could not be read.')).toBeVisible()
+  await page.getByRole('link', { name: 'See which' }).click()
+  await expect(page.getByText('jobs, job-fog-07')).toBeVisible()
+  await page.getByRole('button', { name: 'Look at it' }).click()
+  await page.getByRole('button', { name: 'Put it back' }).click()
+  await expect(page.getByRole('alert')).toContainText('still cannot be read')
+  await page.getByLabel('symptoms').fill(String(before!['symptoms']))
+  await page.getByRole('button', { name: 'Put it back' }).click()
+  await expect(page.getByText('The row is back in its place.')).toBeVisible()
+  await expect(page.getByText('jobs, job-fog-07')).toHaveCount(0)
+
+  await page.getByRole('button', { name: 'Back up now' }).click()
+  await expect(page.getByText(/is made and was looked through/)).toBeVisible()
+  await page.getByRole('button', { name: 'Bring it back' }).click()
+  await page.getByRole('button', { name: 'Confirm' }).click()
+  await expect(page.getByText('The program starts anew on the backup…')).toBeVisible()
+  // The page comes back by itself once the program has.
+  await expect(page.getByText('The program starts anew on the backup…')).toHaveCount(0, { timeout: 30_000 })
+  await expect(page.getByRole('button', { name: 'Bring it back' })).toBeVisible()
+  await page.goto(`${program.address}/jobs/job-fog-07`)
+  await expect(page.getByRole('heading', { name: 'Read what the unit says of itself.' })).toBeVisible()
+})
+
+test('an image that nothing rests on is taken off the shelf and put back', async ({ page, program }) => {
+  await page.goto(`${program.address}/shelf`)
+  await page.getByLabel('Image file').setInputFiles({
+    name: 'spare.hex',
+    mimeType: 'text/plain',
+    buffer: Buffer.from(':02000000429923\n:00000001FF\n'),
+  })
+  await page.locator('tr[data-image="spare.hex"] a').first().click()
+  await page.getByRole('button', { name: 'Take it off the shelf' }).click()
+  await expect(page.getByText('spare.hex is off the shelf.')).toBeVisible()
+  await expect(page.locator('tr[data-image="spare.hex"]')).toHaveCount(0)
+  await page.getByRole('button', { name: 'Put it back' }).click()
+  await expect(page.locator('tr[data-image="spare.hex"]')).toBeVisible()
+  // One that a job rests on stays, and says why.
+  const { imageId } = (await program.get('/jobs/job-fog-07')).job
+  await page.goto(`${program.address}/shelf/${imageId}`)
+  await page.getByRole('button', { name: 'Take it off the shelf' }).click()
+  await expect(page.getByRole('alert')).toContainText('Work of this bench rests on this image')
+})

@@ -1,0 +1,191 @@
+<script setup lang="ts">
+import { sizeText } from '@bench-wake/core/kernel'
+import type { DataState } from '@bench-wake/server'
+import { NButton, NInput, NPopconfirm, NTable } from 'naive-ui'
+import { onMounted, reactive, ref } from 'vue'
+import ProblemNote from '../parts/ProblemNote.vue'
+import { useAsked } from '../parts/useAsked'
+import { whenText } from '../parts/words'
+import { api, got } from '../stores/api'
+import VerdictMark from '../parts/VerdictMark.vue'
+
+const state = ref<DataState | null>(null)
+const { busy, problem, ask } = useAsked()
+const done = ref('')
+const restarting = ref(false)
+const load = () =>
+  ask(async () => {
+    state.value = await got<DataState>(api.data.$get())
+  })
+onMounted(load)
+
+const backUp = () =>
+  ask(async () => {
+    const { name } = await got<{ name: string }>(api.data.backups.$post())
+    state.value = await got<DataState>(api.data.$get())
+    done.value = `${name} is made and was looked through.`
+  })
+
+const restartMs = 500
+const restore = (name: string) =>
+  ask(async () => {
+    await got(api.data.restore.$post({ json: { name } }))
+    restarting.value = true
+    // It ends, and comes back on the other database.
+    for (let tries = 0; tries < 120; tries++) {
+      await new Promise((next) => setTimeout(next, restartMs))
+      const well = await got<{ ok: boolean }>(api.health.$get()).catch(() => null)
+      if (well && tries > 1) break
+    }
+    location.reload()
+  })
+
+const texts = reactive<Record<number, Record<string, string>>>({})
+/** Texts of a row that may be mended: those that hold JSON. */
+async function open(id: number) {
+  const { row } = await got<{ row: Record<string, unknown> }>(
+    api.data.damage[':id'].$get({ param: { id: String(id) } }),
+  )
+  texts[id] = Object.fromEntries(
+    Object.entries(row).flatMap(([column, value]) => (typeof value === 'string' ? [[column, value]] : [])),
+  )
+}
+const putBack = (id: number) =>
+  ask(async () => {
+    state.value = await got<DataState>(
+      api.data.damage[':id']['put-back'].$post({
+        param: { id: String(id) },
+        json: { mended: texts[id] ?? {} },
+      }),
+    )
+    done.value = 'The row is back in its place.'
+  })
+const drop = (id: number) =>
+  ask(async () => {
+    state.value = await got<DataState>(api.data.damage[':id'].$delete({ param: { id: String(id) } }))
+  })
+</script>
+
+<template>
+  <div class="page">
+    <div class="head">
+      <div>
+        <h1>This bench’s data</h1>
+        <p v-if="state?.database" class="soft">
+          <span class="mono">{{ state.database.path }}</span>, {{ sizeText(state.database.bytes)
+          }}<template v-if="state.freeBytes !== null"
+            >; {{ sizeText(state.freeBytes) }} free on its disk</template
+          >
+        </p>
+        <p v-else-if="state" class="soft">They lie on a server; who keeps it makes its backups.</p>
+      </div>
+      <NButton v-if="state?.database" type="primary" size="large" :loading="busy" @click="backUp"
+        >Back up now</NButton
+      >
+    </div>
+    <ProblemNote v-if="problem" :problem="problem" />
+    <p v-if="restarting" role="status">The program starts anew on the backup…</p>
+    <p v-else-if="done" role="status">{{ done }}</p>
+    <p v-if="!state && !problem" class="soft" role="status">Looking at the data…</p>
+
+    <section v-if="state?.damage.length">
+      <h2><VerdictMark verdict="hold" quiet /> What could not be read</h2>
+      <p class="soft">
+        It was set aside, so that it takes nothing else with it. Mend it and put it back, or bring it in anew.
+      </p>
+      <div v-for="row in state.damage" :key="row.id ?? row.key" class="row">
+        <div>
+          <b>{{ row.table }}, {{ row.key }}</b>
+          <p class="small soft">{{ row.why }}</p>
+        </div>
+        <div v-if="row.id !== undefined" class="acts">
+          <NButton v-if="!texts[row.id]" @click="ask(() => open(row.id!))">Look at it</NButton>
+          <NButton tag="a" :href="`/api/data/damage/${row.id}`" download>Save it</NButton>
+          <NPopconfirm @positive-click="drop(row.id)">
+            <template #trigger><NButton>Forget it</NButton></template>
+            It is gone for good then. Save it first.
+          </NPopconfirm>
+        </div>
+        <p v-else class="small soft">
+          It stays in its place, because a record is never taken apart; the run shows where it broke.
+        </p>
+        <form v-if="row.id !== undefined && texts[row.id]" @submit.prevent="putBack(row.id)">
+          <label v-for="(_, column) in texts[row.id]" :key="column">
+            {{ column }}
+            <NInput
+              :value="texts[row.id]![column] ?? ''"
+              type="textarea"
+              class="mono"
+              :autosize="{ minRows: 1, maxRows: 8 }"
+              @update:value="texts[row.id]![column] = $event"
+            />
+          </label>
+          <NButton type="primary" attr-type="submit" :loading="busy">Put it back</NButton>
+        </form>
+      </div>
+    </section>
+
+    <section v-if="state?.database">
+      <h2>Backups</h2>
+      <p class="soft">
+        One a day by itself, and one before every update; each is looked through before it counts. On a
+        terminal: <span class="mono">npm run restore</span>
+      </p>
+      <p v-if="state.trouble" class="plain"><VerdictMark verdict="hold" quiet /> {{ state.trouble }}</p>
+      <NTable v-if="state.backups.length" :bordered="false" size="large">
+        <thead>
+          <tr>
+            <th>Made</th>
+            <th>Name</th>
+            <th>Size</th>
+            <th />
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="file in state.backups" :key="file.name">
+            <td>{{ whenText(file.at) }}</td>
+            <td class="mono">{{ file.name }}</td>
+            <td>{{ sizeText(file.bytes) }}</td>
+            <td>
+              <NPopconfirm @positive-click="restore(file.name)">
+                <template #trigger><NButton>Bring it back</NButton></template>
+                What was done since then is set aside beside it, and the program starts anew.
+              </NPopconfirm>
+            </td>
+          </tr>
+        </tbody>
+      </NTable>
+      <p v-else class="soft">There is none yet.</p>
+    </section>
+  </div>
+</template>
+
+<style scoped>
+section {
+  border-top: 1px solid var(--hair);
+  padding: 18px 0;
+  display: grid;
+  gap: 12px;
+}
+.row {
+  display: grid;
+  grid-template-columns: 1fr auto;
+  gap: 8px 20px;
+  align-items: start;
+}
+.row form,
+.row > p {
+  grid-column: 1 / -1;
+  display: grid;
+  gap: 10px;
+  justify-items: start;
+}
+.row label {
+  width: 100%;
+}
+.acts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+}
+</style>
