@@ -132,7 +132,7 @@ const drop = (id: number) =>
         terminal: <span class="mono">npm run restore</span>
       </p>
       <p v-if="state.trouble" class="plain"><VerdictMark verdict="hold" quiet /> {{ state.trouble }}</p>
-      <NTable v-if="state.backups.length" :bordered="false" size="large">
+      <NTable v-if="state.backups.length" :bordered="false">
         <thead>
           <tr>
             <th>Made</th>

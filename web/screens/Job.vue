@@ -128,6 +128,13 @@ const start = () =>
     await load()
   })
 
+// A run that was started on another device is this job's as well.
+watch(
+  () => live.running.find(({ state }) => state.facts.job.id === id)?.id,
+  (started) => {
+    if (started && started !== lastRun.value?.id) void load().catch(() => {})
+  },
+)
 watch(
   () => run.value?.outcome,
   (outcome, before) => {

@@ -3,7 +3,7 @@ import type { Session } from '@bench-wake/server'
 import { useIntervalFn, useNow } from '@vueuse/core'
 import { NButton, NFormItem, NInput, NPopconfirm, NSelect, NTable } from 'naive-ui'
 import { toString as drawQr } from 'qrcode'
-import { computed, onMounted, ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
 import { whenText } from '../parts/words'
@@ -19,7 +19,12 @@ const load = async () => {
   devices.value = await got<Session[]>(api.access.devices.$get())
 }
 const session = computed(() => access.state?.session ?? null)
-onMounted(() => session.value && ask(load))
+// Who is signed in may be told after this screen was opened.
+watch(
+  () => session.value?.id,
+  (id) => id && void ask(load),
+  { immediate: true },
+)
 
 /** Under which address the second device finds this program: this page's own, unless that is this computer alone. */
 const own = location.hostname
@@ -127,7 +132,7 @@ const signOut = () =>
       </section>
       <section>
         <h2>Signed in</h2>
-        <NTable v-if="devices" :bordered="false" size="large">
+        <NTable v-if="devices" :bordered="false">
           <thead>
             <tr>
               <th>Device</th>
