@@ -36,6 +36,7 @@ import type { LentPorts } from './ports/lent'
 import type { Runner } from './runner'
 import type { Shelf } from './store/shelf'
 import { keepRefusal } from './store/refusals'
+import { boundStreams } from './streams'
 import type { Heavy } from './worker/heavy'
 
 export interface Services {
@@ -149,6 +150,7 @@ export function createApp(services: Services, pageFolder?: string): Hono {
   const { host, names, access: own, secure } = services.reach
   app.use('*', pageRules(), door(host, names))
   if (own) app.use('*', guard(own, secure))
+  app.use('/api/*', boundStreams())
   const words = atMost(jsonBytes, 'this is more than the program takes at once', 'Send it in smaller parts.')
   app.use('/api/*', (c, next) =>
     c.req.header('content-type')?.startsWith('multipart/form-data') ? next() : words(c, next),

@@ -29,7 +29,7 @@ describe('a lent serial port', () => {
     await port.open(settings)
     expect(port.settings.baudRate).toBe(9600)
     expect(await port.read(10, 10)).toBeNull()
-    ports.heard(id, asciiBytes('ok\r\n'))
+    ports.heard(id, 1, asciiBytes('ok\r\n'))
     expect(await port.read(2, 10)).toEqual(asciiBytes('ok'))
     expect(await port.read(9, 0)).toEqual(asciiBytes('\r\n'))
     await port.write(Uint8Array.of(1, 255))
@@ -42,6 +42,40 @@ describe('a lent serial port', () => {
     const pending = expect(port.read(1, 5000)).rejects.toMatchObject({ facts: { kind: 'port-closed' } })
     await port.close()
     await pending
+  })
+  it('takes each piece of what it heard once, and is lost where one is missing', async () => {
+    const { ports, id, channel } = lend()
+    const port = channel.port as Port
+    await port.open(settings)
+    ports.heard(id, 1, asciiBytes('ab'))
+    ports.heard(id, 1, asciiBytes('ab'))
+    ports.heard(id, 2, asciiBytes('cd'))
+    ports.heard(id, 1, asciiBytes('ab'))
+    expect(await port.read(9, 10)).toEqual(asciiBytes('ab'))
+    expect(await port.read(9, 10)).toEqual(asciiBytes('cd'))
+    expect(await port.read(9, 10)).toBeNull()
+    expect(() => ports.heard(id, 4, asciiBytes('gh'))).toThrow(/bytes that it heard are missing/)
+    await expect(port.read(9, 10)).rejects.toMatchObject({ facts: { kind: 'port-lost' } })
+    expect(ports.list()).toEqual([])
+  })
+  it('that no page listens to goes by itself; one that is listened to stays', async () => {
+    let ring = () => {}
+    const ports = new LentPorts((_, act) => {
+      ring = act
+      return () => {}
+    })
+    ports.lend({ name: 'forgotten', kind: 'serial' })
+    ring()
+    expect(ports.list()).toEqual([])
+    const id = ports.lend({ name: 'used', kind: 'serial' })
+    ports.listen(id, () => {})
+    ring()
+    expect(ports.list()).toHaveLength(1)
+  })
+  it('is one of sixteen at most', () => {
+    const ports = new LentPorts(() => () => {})
+    for (let at = 0; at < 16; at++) ports.lend({ name: `${at}`, kind: 'serial' })
+    expect(() => ports.lend({ name: 'one more', kind: 'serial' })).toThrow(/lent already/)
   })
   it('is lost when the page goes away, also in the middle of a read and of a write', async () => {
     const { ports, id, channel, silence } = lend()

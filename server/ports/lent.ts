@@ -35,6 +35,11 @@ export interface LentForm {
 /** A page that is this slow is gone: its laptop sleeps, or its tab was closed without a word. */
 const answersWithinMs = 15_000
 
+/** No bench has more. */
+const mostPorts = 16
+/** A page that lends a port listens for its calls at once, or not at all, ms. */
+const joinsWithinMs = 30_000
+
 interface Lent extends LentForm {
   id: string
   waiting: Map<number, { settle(value: unknown): void; fail(error: Error): void }>
@@ -43,6 +48,10 @@ interface Lent extends LentForm {
   heard: (bytes: Uint8Array) => void
   lost: () => void
   seq: number
+  /** The last piece of what it heard. */
+  heardSeq: number
+  /** The page has come for its calls. */
+  joined: boolean
 }
 
 export class LentPorts {
@@ -62,7 +71,15 @@ export class LentPorts {
     }))
   }
 
+  /** @throws Problem `too-many-ports`. */
   lend(form: LentForm): string {
+    if (this.lent.size >= mostPorts) {
+      throw new Problem({
+        kind: 'too-many-ports',
+        says: `${mostPorts} ports are lent already`,
+        remedy: 'Take one back first.',
+      })
+    }
     const id = newId('lent')
     const lent: Lent = {
       ...form,
@@ -73,8 +90,13 @@ export class LentPorts {
       heard: () => {},
       lost: () => {},
       seq: 0,
+      heardSeq: 0,
+      joined: false,
     }
     this.lent.set(id, lent)
+    this.after(joinsWithinMs, () => {
+      if (!lent.joined) this.end(id)
+    })
     return id
   }
 
@@ -88,6 +110,7 @@ export class LentPorts {
   listen(id: string, tell: (call: LentCall) => void): void {
     const lent = this.at(id)
     lent.tell = tell
+    lent.joined = true
     for (const call of lent.queue.splice(0)) tell(call)
   }
 
@@ -99,8 +122,20 @@ export class LentPorts {
     else asked?.settle(answer.value)
   }
 
-  heard(id: string, bytes: Uint8Array): void {
-    this.at(id).heard(bytes)
+  /**
+   * Bytes that came, piece by piece. One that is sent again is taken once; where one is missing the port is lost, because
+   * the bytes behind it would be an answer that no unit gave.
+   * @param seq counts the pieces from 1.
+   */
+  heard(id: string, seq: number, bytes: Uint8Array): void {
+    const lent = this.at(id)
+    if (seq <= lent.heardSeq) return
+    if (seq > lent.heardSeq + 1) {
+      this.end(id)
+      throw portLost(lent.name, 'bytes that it heard are missing')
+    }
+    lent.heardSeq = seq
+    lent.heard(bytes)
   }
 
   /** The page is gone, or takes its port back. */

@@ -10,6 +10,7 @@ const hex = v.pipe(
   v.maxLength(2_000_000),
   v.regex(/^([0-9a-f]{2})*$/, 'Bytes are pairs of hexadecimal digits'),
 )
+const count = v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(Number.MAX_SAFE_INTEGER))
 const facts = v.looseObject({ kind: text(80), says: text(), remedy: text() })
 /** A comment this often keeps proxies from closing the stream, ms. */
 const keepAliveMs = 10_000
@@ -47,7 +48,7 @@ export const lent = ({ lentPorts }: Services) =>
       valid(
         'json',
         v.object({
-          seq: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(Number.MAX_SAFE_INTEGER)),
+          seq: count,
           value: v.exactOptional(v.unknown()),
           problem: v.exactOptional(facts),
         }),
@@ -58,8 +59,9 @@ export const lent = ({ lentPorts }: Services) =>
         return c.json({ ok: true })
       },
     )
-    .post('/:id/heard', valid('json', v.object({ bytes: hex })), (c) => {
-      lentPorts.heard(c.req.param('id'), bytesOfHex(c.req.valid('json').bytes))
+    .post('/:id/heard', valid('json', v.object({ seq: count, bytes: hex })), (c) => {
+      const { seq, bytes } = c.req.valid('json')
+      lentPorts.heard(c.req.param('id'), seq, bytesOfHex(bytes))
       return c.json({ ok: true })
     })
     .delete('/:id', (c) => {

@@ -136,6 +136,7 @@ const adapterOf = (usb: { vendorId?: string; productId?: string } | undefined) =
         >
       </div>
       <ProblemNote v-if="lending.problem.value" :problem="lending.problem.value" />
+      <p v-if="lend.lost" role="alert">{{ lend.lost }}</p>
       <ul v-if="lend.lent.size">
         <li v-for="each in lend.lent.values()" :key="each.id">
           {{ each.name }}

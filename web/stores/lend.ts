@@ -7,8 +7,9 @@ import {
   type WebUsbDevice,
 } from '@bench-wake/core/link'
 import { defineStore } from 'pinia'
-import { reactive } from 'vue'
-import { api, got } from './api'
+import { reactive, ref } from 'vue'
+import { api, got, problemOf } from './api'
+import { sendInOrder } from './in-order'
 
 /** The part of the browser's serial interface that is used (WICG Web Serial). */
 interface BrowserSerialPort {
@@ -34,6 +35,8 @@ interface Lending {
 }
 const browser = navigator as unknown as Lending
 
+const wait = (ms: number) => new Promise<void>((done) => setTimeout(done, ms))
+
 /** Does what the server calls for, on something that is plugged into this computer. */
 type Calls = Record<string, (...args: never[]) => Promise<unknown>>
 
@@ -47,35 +50,30 @@ export interface LentHere {
 export const useLend = defineStore('lend', () => {
   const lent = reactive(new Map<string, LentHere>())
   const ends = new Map<string, () => void>()
+  /** Why a port was taken back by itself. */
+  const lost = ref('')
 
   async function join(
     form: { name: string; kind: 'serial' | 'usb'; usb?: { vendorId: string; productId: string } },
     make: (hear: (bytes: Uint8Array) => void, gone: () => void) => Calls,
   ): Promise<void> {
     const { id } = await got<{ id: string }>(api.lent.$post({ json: form }))
-    // What is heard goes out in its order, gathered while the piece before is on its way.
-    let waiting: Uint8Array[] = []
-    let sending = false
-    const send = async () => {
-      if (sending) return
-      sending = true
-      while (waiting.length > 0) {
-        const bytes = waiting.map(hexOf).join('')
-        waiting = []
-        await got(api.lent[':id'].heard.$post({ param: { id }, json: { bytes } })).catch(() => {})
-      }
-      sending = false
-    }
+    const heard = sendInOrder(
+      ({ seq, bytes }) =>
+        got(api.lent[':id'].heard.$post({ param: { id }, json: { seq, bytes: hexOf(bytes) } })),
+      wait,
+      (error) => {
+        lost.value = `${form.name}: what it heard did not reach the program (${problemOf(error).says}), so it was taken back. Lend it anew; a run that used it goes on as its next leg.`
+        end()
+      },
+    )
     const end = () => {
       stream.close()
       lent.delete(id)
       ends.delete(id)
       void got(api.lent[':id'].$delete({ param: { id } })).catch(() => {})
     }
-    const calls = make((bytes) => {
-      waiting.push(bytes)
-      void send()
-    }, end)
+    const calls = make((bytes) => heard.push(bytes), end)
     const stream = new EventSource(`/api/lent/${id}/calls`)
     stream.addEventListener('call', async (message) => {
       const { seq, call, args } = JSON.parse((message as MessageEvent<string>).data)
@@ -191,6 +189,7 @@ export const useLend = defineStore('lend', () => {
   const takeBack = (id: string) => ends.get(id)?.()
   return {
     lent,
+    lost,
     canSerial: browser.serial !== undefined,
     canUsb: browser.usb !== undefined,
     lendSerial,

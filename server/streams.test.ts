@@ -1,0 +1,40 @@
+import { request, type ClientRequest, type IncomingMessage } from 'node:http'
+import { expect, it } from 'vitest'
+import { demoServer, seededFolder } from './server.test-support'
+import { mostStreamsEach } from './streams'
+
+it('live views are bounded for a client, health answers meanwhile, and what is closed makes room again', async () => {
+  const server = await demoServer(seededFolder())
+  const asked: ClientRequest[] = []
+  try {
+    const { id } = (
+      await server.send('POST', '/runs', { jobId: 'job-fog-07', port: 'stand-in:fog-07', speed: 0 })
+    ).body
+    const open = () =>
+      new Promise<IncomingMessage>((done, fail) => {
+        const one = request(`${server.base}/runs/${id}/live`, { agent: false }, done)
+        one.once('error', fail)
+        one.end()
+        asked.push(one)
+      })
+    const answers = await Promise.all(Array.from({ length: mostStreamsEach + 20 }, open))
+    for (const answer of answers) answer.on('error', () => {}).resume()
+    const counts = answers.map(({ statusCode }) => statusCode)
+    expect(counts.filter((status) => status === 200)).toHaveLength(mostStreamsEach)
+    expect(counts.filter((status) => status === 429)).toHaveLength(20)
+    expect((await server.get('/health')).status).toBe(200)
+
+    for (const one of asked) one.on('error', () => {}).destroy()
+    let status: number | undefined
+    for (let tries = 0; tries < 100 && status !== 200; tries++) {
+      const answer = await open()
+      answer.on('error', () => {}).resume()
+      status = answer.statusCode
+      if (status !== 200) await new Promise((next) => setTimeout(next, 50))
+    }
+    expect(status).toBe(200)
+  } finally {
+    for (const one of asked) one.on('error', () => {}).destroy()
+    await server.stop()
+  }
+})
