@@ -10,6 +10,7 @@ import { intelHex } from './intel-hex'
 import { rehearsal } from './rehearsal'
 import { disturbed, links } from './links'
 import { large, matrix, verdict } from './shelf'
+import { wrongMoment } from './wrong-moment'
 import { xmodem } from './xmodem'
 
 const benches = [
@@ -19,6 +20,7 @@ const benches = [
   sideBySide,
   voyages,
   killed,
+  wrongMoment,
   disturbed,
   intelHex,
   rehearsal,
