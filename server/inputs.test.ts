@@ -116,6 +116,13 @@ it('a leap day that exists is taken', async () => {
 })
 
 describe('malformed requests are refused in words', () => {
+  it.each([true, null, [], {}])('a figure of a sum that is %j', async (figure) => {
+    for (const sum of ['lead-drop', 'wire-time'])
+      expect(await server.send('POST', `/sums/${sum}`, { amps: figure, bytes: figure })).toMatchObject({
+        status: 400,
+        body: { kind: 'input', place: { at: expect.stringMatching(/amps|bytes/) } },
+      })
+  })
   const raw = async (path: string, type: string, body: string) => {
     const response = await fetch(server.base + path, {
       method: 'POST',

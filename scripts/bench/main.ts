@@ -6,6 +6,7 @@ import { voyages } from './voyages'
 import { benchGate } from './bench-gates'
 import { diagnosis } from './diagnosis'
 import type { Figure } from './figure'
+import { fuzz } from './fuzz'
 import { intelHex } from './intel-hex'
 import { rehearsal } from './rehearsal'
 import { disturbed, links } from './links'
@@ -21,6 +22,7 @@ const benches = [
   voyages,
   killed,
   wrongMoment,
+  fuzz,
   disturbed,
   intelHex,
   rehearsal,

@@ -29,11 +29,12 @@ export async function listBackupFiles(folder: string): Promise<BackupFile[]> {
     names
       .filter((name) => name.endsWith(ending))
       .map(async (name) => {
-        const { size, mtimeMs } = await stat(join(folder, name))
-        return { name, bytes: size, at: mtimeMs }
+        // One that is cleared away meanwhile is none any more.
+        const found = await stat(join(folder, name)).catch(() => null)
+        return found ? [{ name, bytes: found.size, at: found.mtimeMs }] : []
       }),
   )
-  return files.sort((a, b) => b.at - a.at || b.name.localeCompare(a.name))
+  return files.flat().sort((a, b) => b.at - a.at || b.name.localeCompare(a.name))
 }
 
 /** @throws Problem `database-damaged`: what SQLite itself finds wrong with a file. */

@@ -15,7 +15,7 @@ import {
   startProgram,
 } from '../server.test-support'
 import { readSettings } from '../settings'
-import { surplus, type BackupFile } from './backups'
+import { listBackupFiles, surplus, type BackupFile } from './backups'
 
 endChildren()
 
@@ -323,4 +323,12 @@ it('two programs on one server’s database call only their own runs cut', async
   expect(await markCutRuns(db, 'ours')).toEqual([])
   expect(await markCutRuns(db, 'theirs')).toEqual([runId])
   close()
+})
+
+it('a backup that goes while the list is made is left out of it', async () => {
+  const folder = scratchFolder()
+  // A name that leads nowhere is what is left of it between the two looks.
+  symlinkSync(join(folder, 'gone'), join(folder, 'cleared away.db'))
+  writeFileSync(join(folder, 'there.db'), 'x')
+  expect((await listBackupFiles(folder)).map(({ name }) => name)).toEqual(['there.db'])
 })

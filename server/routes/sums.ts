@@ -31,10 +31,10 @@ export const sumRoutes = () =>
     .get('/', (c) => c.json(catalogue.map(({ work: _, ...sum }) => sum)))
     .post('/:name', valid('json', openDocument), (c) => {
       const name = c.req.param('name')
+      const form = c.req.valid('json')
       const listed = catalogue.find(({ id }) => id === name)
-      if (listed) return c.json(workSum(listed, v.parse(figures, c.req.valid('json'))))
-      const sum = Object.hasOwn(sums, name) ? sums[name] : undefined
-      if (!sum) {
+      const own = Object.hasOwn(sums, name) ? sums[name] : undefined
+      if (!listed && !own) {
         throw new Problem({
           kind: 'not-found',
           thing: name,
@@ -44,7 +44,7 @@ export const sumRoutes = () =>
         })
       }
       try {
-        return c.json(sum(c.req.valid('json')))
+        return c.json(listed ? workSum(listed, v.parse(figures, form)) : own!(form))
       } catch (error) {
         if (!v.isValiError(error)) throw error
         const issue = error.issues[0]
