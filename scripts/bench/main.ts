@@ -6,6 +6,7 @@ import { voyages } from './voyages'
 import { benchGate } from './bench-gates'
 import { diagnosis } from './diagnosis'
 import type { Figure } from './figure'
+import { many } from './many'
 import { fuzz } from './fuzz'
 import { intelHex } from './intel-hex'
 import { rehearsal } from './rehearsal'
@@ -23,6 +24,7 @@ const benches = [
   killed,
   wrongMoment,
   fuzz,
+  many,
   disturbed,
   intelHex,
   rehearsal,
