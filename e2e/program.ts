@@ -48,6 +48,11 @@ export class Program {
     this.port = new URL(this.address).port
   }
 
+  /** The process, for what is done to it from outside. */
+  get pid(): number {
+    return this.child!.pid!
+  }
+
   async end(signal: 'SIGTERM' | 'SIGKILL'): Promise<void> {
     const child = this.child
     if (!child || child.exitCode !== null) return

@@ -337,10 +337,20 @@ export function conditionOf(state: RunState): UnitCondition {
   if (reached('restart')) return 'new-firmware-not-proved'
   if (reached('verify')) return 'written-not-verified'
   if (reached('swap')) return 'chip-out'
+  if (wholeInUnit(state)) return 'written-not-verified'
   if (reached('write') || reached('erase')) return 'half-written'
   // Before its own erase a leg leaves what the legs before it left.
   if (state.left !== 'as-it-was' && state.left !== 'in-bootloader') return state.left
   return reached('enter') ? 'in-bootloader' : 'as-it-was'
+}
+
+/** True where a write broke off behind its last byte: the unit has acknowledged the whole image. */
+function wholeInUnit({ steps, progress }: RunState): boolean {
+  return (
+    steps.some(({ kind, state }) => kind === 'write' && state === 'broken') &&
+    progress?.unit === 'bytes' &&
+    progress.done === progress.total
+  )
 }
 
 /** What stopped a run, in a sentence; in the write it says at which byte. Null for one that nothing stopped. */
