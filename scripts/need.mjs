@@ -48,6 +48,8 @@ const peers = {
   lrzsz: ['rx', 'sx'],
   socat: ['socat'],
   binutils: ['objcopy'],
+  openssl: ['openssl'],
+  'util-linux': ['prlimit'],
 }
 
 const onPath = (program) => spawnSync('sh', ['-c', `command -v ${program}`]).status === 0
