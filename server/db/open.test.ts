@@ -53,6 +53,27 @@ it('a lock that another program holds for a while is waited for, and the program
   close()
 })
 
+it('many writes at once behind a lock are all kept, and none fails for the others', async () => {
+  const url = urlOf('many.db')
+  const { db, close } = await connectDatabase(url)
+  await db.run(sql`create table notes (says integer)`)
+  const other = createClient({ url })
+  const lock = await other.transaction('write')
+  const written = Promise.all(
+    Array.from({ length: 40 }, async (_, at) => {
+      await new Promise((done) => setTimeout(done, at * 7))
+      await db.run(sql`insert into notes values (${at})`)
+      return (await db.all(sql`select 1`)).length
+    }),
+  )
+  await new Promise((done) => setTimeout(done, 700))
+  lock.close()
+  expect((await written).every((count) => count === 1)).toBe(true)
+  expect(Number((await other.execute('select count(distinct says) from notes')).rows[0]![0])).toBe(40)
+  other.close()
+  close()
+})
+
 it('a full disk is told in words, and no SQL', async () => {
   const { db, close } = await connectDatabase(urlOf('full.db'))
   await db.run(sql`create table notes (says blob)`)

@@ -9,6 +9,8 @@ const pauseMs = 100
 const isLocked = (error: unknown) =>
   error instanceof LibsqlError && /^SQLITE_(BUSY|LOCKED)/.test(error.extendedCode ?? error.code)
 
+const isDropped = (error: unknown) => error instanceof LibsqlError && error.code === 'CLIENT_CLOSED'
+
 /**
  * A client that waits for another program's lock without stopping this one: the library's own waiting blocks the whole
  * process, and a unit that is being written gets no byte in that time.
@@ -24,6 +26,8 @@ export function patientClient(client: Client, patienceMs: number): Client {
           return await act(...args)
         } catch (error) {
           // What was refused for a lock changed nothing: a batch is taken back whole.
+          // Another's connection was dropped under it before it began: it begins anew, at once.
+          if (isDropped(error) && !client.closed) continue
           if (!isLocked(error)) throw error
           // The library leaves a statement that met a lock open on its connection, and what is written over that one next
           // is said to be kept and is not: it is dropped, with the others that idle. Nothing here holds a transaction open.
