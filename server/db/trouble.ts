@@ -66,7 +66,3 @@ export function databaseTrouble(error: unknown): Problem | undefined {
     remedy: 'Nothing was lost. Try again; if it comes back, report what you did.',
   })
 }
-
-/** True where the same may work later without anybody's doing: the disk, or a lock. */
-export const canMend = (problem: Problem): boolean =>
-  ['disk-full', 'database-locked', 'folder-read-only', 'disk-failed'].includes(problem.facts.kind)
