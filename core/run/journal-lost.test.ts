@@ -40,7 +40,7 @@ const bytesFrom = (done: number) => (event: WakeEvent) =>
   event.body.type === 'progress' && event.body.unit === 'bytes' && event.body.done >= done
 
 describe('a journal that cannot be written', () => {
-  it('lets a write over a link that cannot go on from the middle reach its last byte, and nothing behind it begins', async () => {
+  it('lets a write over a link that cannot go on from the middle reach its last byte, and nothing after it begins', async () => {
     const disk = fillingDisk(bytesFrom(50_000))
     const { outcome, flash, bytes, unit } = await rehearse({ journal: disk.journal })
     expect(outcome).toBe('cut')
@@ -153,7 +153,7 @@ describe('a journal that cannot be written', () => {
     const say = (done: number) =>
       record.say({ type: 'progress', step: 0, done, total: 10, unit: 'bytes', retries: 0 })
     for (let done = 1; done <= 6; done++) await say(done)
-    // The first is begun at once; each of the five behind it waits a second, where a record takes four.
+    // The first is begun at once; each of the five after it waits a second, where a record takes four.
     expect(clock.now()).toBe(5000)
     await record.settle()
     expect(kept[0]).toBe(1)
@@ -167,7 +167,7 @@ describe('the writer of a wake', () => {
   const clock = virtualClock(turn, 1000)
   const note = (says: string): WakeBody => ({ type: 'note', step: 0, says })
 
-  it('goes on behind the last event that is kept, with no gap and no event twice', async () => {
+  it('goes on after the last event that is kept, with no gap and no event twice', async () => {
     const kept: WakeEvent[] = []
     let fail = false
     const wake = wakeWriter(

@@ -253,7 +253,7 @@ export type BodyOf<T extends WakeBody['type']> = Extract<WakeBody, { type: T }>
 
 export const noHash = '0'.repeat(64)
 
-/** Chains a body behind the event before it. */
+/** Chains a body to the event before it. */
 export function sealEvent(body: WakeBody, at: number, before: WakeEvent | undefined): WakeEvent {
   const seq = (before?.seq ?? 0) + 1
   const prev = before?.hash ?? noHash

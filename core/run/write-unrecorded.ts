@@ -28,6 +28,6 @@ export function whyUnrecorded(
       ? 'Nothing was begun that is not recorded.'
       : writing === 'stop'
         ? 'The write stopped between two blocks; it goes on from there.'
-        : 'The write went on to its last byte without a record, because over this link it cannot go on from the middle; nothing was begun behind it.'
+        : 'The write went on to its last byte without a record, because over this link it cannot go on from the middle; nothing was started after it.'
   return `The record could not be written: ${says}. ${done}`
 }

@@ -109,7 +109,8 @@ export function surplus(files: readonly BackupFile[], now: number): BackupFile[]
 }
 
 export async function clearSurplus(folder: string, now: number): Promise<void> {
-  for (const { name } of surplus(await listBackupFiles(folder), now)) await rm(join(folder, name))
+  for (const { name } of surplus(await listBackupFiles(folder), now))
+    await rm(join(folder, name), { force: true })
 }
 
 /**

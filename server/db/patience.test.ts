@@ -2,7 +2,7 @@ import { LibsqlError, type Client } from '@libsql/client'
 import { expect, it } from 'vitest'
 import { patientClient } from './patience'
 
-/** A client that answers as told, one call behind the other. */
+/** A client that answers as told, call after call. */
 function client(...answers: (string | LibsqlError)[]) {
   let reconnected = 0
   const own = {

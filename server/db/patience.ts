@@ -29,7 +29,7 @@ export function patientClient(client: Client, patienceMs: number): Client {
           // Another's connection was dropped under it before it began: it begins anew, at once.
           if (isDropped(error) && !client.closed) continue
           if (!isLocked(error)) throw error
-          // The library leaves a statement that met a lock open on its connection, and what is written over that one next
+          // The library leaves a statement that met a lock open on its connection, and what is written over that connection next
           // is said to be kept and is not: it is dropped, with the others that idle. Nothing here holds a transaction open.
           await client.reconnect()
           if (performance.now() >= until) throw error

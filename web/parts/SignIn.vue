@@ -8,7 +8,7 @@ import { useLook } from '../stores/look'
 import ProblemNote from './ProblemNote.vue'
 import { useAsked } from './useAsked'
 
-/** Signing in by the password, or by the code that another device showed: its link brings it behind the hash. */
+/** Signing in by the password, or by the code that another device showed: its link brings it after the hash sign. */
 const look = useLook()
 const access = useAccess()
 const router = useRouter()

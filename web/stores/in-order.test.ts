@@ -50,7 +50,7 @@ describe('bytes that a lent port heard', () => {
       expect(waits).toEqual(resendAfterMs.slice(0, 2))
     },
   )
-  it('that never arrive end it with a word, and nothing behind them is sent', async () => {
+  it('that never arrive end it with a word, and nothing after them is sent', async () => {
     let silent = false
     const { sender, all, settled, lost, waits } = network((count) => {
       silent ||= count === 2
