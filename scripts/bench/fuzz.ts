@@ -1,12 +1,10 @@
 import fc from 'fast-check'
-import { spawn } from 'node:child_process'
-import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
+import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { fileURLToPath } from 'node:url'
 import type { Bench } from './figure'
+import { memoryOf, startProgram } from './started'
 
-const main = fileURLToPath(new URL('../../server/main.ts', import.meta.url))
 const count = Number(process.env['BENCH_WAKE_REQUESTS'] ?? 1_000_000)
 /** Sent at once. */
 const abreast = 8
@@ -198,19 +196,8 @@ export const fuzz: Bench = {
   name: 'fuzz',
   async measure() {
     const folder = mkdtempSync(join(tmpdir(), 'bench-wake-fuzz-'))
-    const child = spawn(process.execPath, ['--import', 'tsx', main, '--demo'], {
-      env: { ...process.env, PORT: '0', BENCH_WAKE_DATA: folder },
-      stdio: ['ignore', 'pipe', 'ignore'],
-    })
-    const address = await new Promise<string>((resolve, reject) => {
-      child.stdout.on('data', (chunk: Buffer) => {
-        const found = /Bench Wake is at (\S+)/.exec(chunk.toString())?.[1]
-        if (found) resolve(found)
-      })
-      child.once('exit', () => reject(new Error('the program did not start')))
-    })
-    const memory = () =>
-      Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${child.pid}/status`, 'utf8'))![1]) / 1024
+    const { child, address } = await startProgram(folder)
+    const memory = () => memoryOf(child)
     const ask = async (path: string) => (await fetch(address + path)).json() as Promise<any> // eslint-disable-line @typescript-eslint/no-explicit-any
     const known: string[] = []
     for (const list of ['jobs', 'units', 'images', 'families', 'ports', 'adapters', 'sums'])

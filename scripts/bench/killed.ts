@@ -1,29 +1,16 @@
 import { brokenAt, foldWake, type WakeEvent } from '@bench-wake/core/run'
-import { spawn, type ChildProcess } from 'node:child_process'
+import type { ChildProcess } from 'node:child_process'
 import { cpSync, mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { fileURLToPath } from 'node:url'
 import type { Bench } from './figure'
+import { startProgram } from './started'
 
-const main = fileURLToPath(new URL('../../server/main.ts', import.meta.url))
 const count = 200
 const today = new Date().toISOString().slice(0, 10)
 
 async function start(folder: string): Promise<{ child: ChildProcess; base: string }> {
-  const child = spawn(process.execPath, ['--import', 'tsx', main, '--demo'], {
-    env: { ...process.env, PORT: '0', BENCH_WAKE_DATA: folder },
-    stdio: ['ignore', 'pipe', 'inherit'],
-  })
-  const address = await new Promise<string>((resolve, reject) => {
-    let text = ''
-    child.stdout.on('data', (chunk: Buffer) => {
-      text += chunk.toString()
-      const found = /Bench Wake is at (\S+)/.exec(text)?.[1]
-      if (found) resolve(found)
-    })
-    child.once('exit', () => reject(new Error(`the program ended: ${text}`)))
-  })
+  const { child, address } = await startProgram(folder)
   return { child, base: `${address}/api` }
 }
 

@@ -1,14 +1,12 @@
 import { randomFillSync } from 'node:crypto'
-import { readFileSync } from 'node:fs'
-import { spawn, type ChildProcess } from 'node:child_process'
+import type { ChildProcess } from 'node:child_process'
 import { mkdtempSync, rmSync } from 'node:fs'
 import { request } from 'node:http'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { fileURLToPath } from 'node:url'
 import type { Bench, Figure } from './figure'
+import { memoryOf, startProgram } from './started'
 
-const main = fileURLToPath(new URL('../../server/main.ts', import.meta.url))
 const connections = 3000
 const imageBytes = 200 * 1024 * 1024
 
@@ -28,18 +26,9 @@ class Working {
   runId = ''
 
   async begin(): Promise<void> {
-    const child = spawn(process.execPath, ['--import', 'tsx', main, '--demo'], {
-      env: { ...process.env, PORT: '0', BENCH_WAKE_DATA: this.folder },
-      stdio: ['ignore', 'pipe', 'inherit'],
-    })
+    const { child, address } = await startProgram(this.folder)
     this.child = child
-    this.address = await new Promise<string>((resolve, reject) => {
-      child.stdout.on('data', (chunk: Buffer) => {
-        const found = /Bench Wake is at (\S+)/.exec(chunk.toString())?.[1]
-        if (found) resolve(found)
-      })
-      child.once('exit', () => reject(new Error('the program did not start')))
-    })
+    this.address = address
     const send = async (path: string, content: unknown) =>
       (await fetch(`${this.address}/api${path}`, {
         method: 'POST',
@@ -60,7 +49,7 @@ class Working {
   }
 
   rss(): number {
-    return Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${this.child!.pid}/status`, 'utf8'))![1]) / 1024
+    return memoryOf(this.child!)
   }
 
   /** Health's waits, ms, and the most memory, MiB, while something is done. */
