@@ -1,5 +1,5 @@
 // npm run mutate -- core/proof [core/kernel …]: plants faults in a folder one at a time and counts those that the tests
-// beside it do not notice. `--json FOLDER` keeps the whole reports, `--list` prints every survivor, `--tests A,B` asks
+// beside it do not notice; `core/fit/*.ts` takes the files of that folder alone. `--json FOLDER` keeps the whole reports, `--list` prints every survivor, `--tests A,B` asks
 // other tests than those in the folder.
 import { spawnSync } from 'node:child_process'
 import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
@@ -32,7 +32,9 @@ const wanted = (folder) => (folder.startsWith('core/link') ? 75 : 85)
 
 const scratch = mkdtempSync(join(tmpdir(), 'bench-wake-mutate-'))
 const rows = []
-for (const folder of folders) {
+for (const asked of folders) {
+  const folder = asked.replace(/\/\*\.ts$/u, '')
+  const files = folder === asked && !asked.endsWith('.ts') ? `${folder}/**/*.ts` : asked
   const report = join(scratch, `${folder.replaceAll('/', '-')}.json`)
   const config = {
     packageManager: 'npm',
@@ -41,7 +43,7 @@ for (const folder of folders) {
     plugins: ['@stryker-mutator/vitest-runner', join(root, 'scripts/mutate/words.mjs')],
     // The wording of a sentence is read by people; levels, rules, numbers and conditions are what is mutated.
     ignorers: ['sentences'],
-    mutate: [`${folder}/**/*.ts`, `!${folder}/**/*.test.ts`, `!${folder}/**/*.test-support.ts`],
+    mutate: [files, '!**/*.test.ts', '!**/*.test-support.ts'],
     reporters: ['json'],
     jsonReporter: { fileName: report },
     coverageAnalysis: 'perTest',
@@ -53,7 +55,10 @@ for (const folder of folders) {
   }
   const file = join(scratch, 'stryker.json')
   writeFileSync(file, JSON.stringify(config))
-  const environment = { ...process.env, MUTATE_TESTS: said('--tests') ?? `${folder}/**/*.test.ts` }
+  const environment = {
+    ...process.env,
+    MUTATE_TESTS: said('--tests') ?? `${folder.replace(/\/[^/]+\.ts$/u, '')}/**/*.test.ts`,
+  }
   const { status } = spawnSync(bin('stryker'), ['run', file, '--logLevel', 'warn'], {
     cwd: root,
     env: environment,
@@ -64,19 +69,22 @@ for (const folder of folders) {
     process.exitCode = 1
     continue
   }
-  const { files } = JSON.parse(readFileSync(report, 'utf8'))
-  const mutants = Object.entries(files).flatMap(([path, { mutants: own }]) =>
+  const { files: faults } = JSON.parse(readFileSync(report, 'utf8'))
+  const mutants = Object.entries(faults).flatMap(([path, { mutants: own }]) =>
     own.map((mutant) => ({ ...mutant, path })),
   )
   const count = (...states) => mutants.filter(({ status: state }) => states.includes(state)).length
   const found = count('Killed', 'Timeout')
   const all = found + count('Survived', 'NoCoverage')
   const share = all === 0 ? 100 : (found * 100) / all
-  rows.push({ folder, found, all, share })
+  rows.push({ folder: asked, found, all, share })
   if (share < wanted(folder)) process.exitCode = 1
   if (keep) {
     mkdirSync(keep, { recursive: true })
-    writeFileSync(join(keep, `${folder.replaceAll('/', '-')}.json`), JSON.stringify(mutants))
+    writeFileSync(
+      join(keep, `${asked.replaceAll('/', '-').replaceAll('*', 'all')}.json`),
+      JSON.stringify(mutants),
+    )
   }
   if (list)
     for (const { path, location, mutatorName, replacement, status: state } of mutants)
