@@ -1,10 +1,11 @@
 /* eslint-disable @typescript-eslint/no-explicit-any -- tests read answers as an outside tool does: by member */
-import { expect, test as base, type Locator, type Page } from '@playwright/test'
+import { expect, test as base, type Locator, type Page, type Response as Answer } from '@playwright/test'
 import { spawn, type ChildProcess } from 'node:child_process'
 import { cpSync, mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
+import { holdAgainst, type ApiDocument } from '../server/hold-answers.test-support'
 
 const main = fileURLToPath(new URL('../server/main.ts', import.meta.url))
 
@@ -89,6 +90,26 @@ async function withProgram(use: (program: Program) => Promise<void>): Promise<vo
   rmSync(program.folder, { recursive: true, force: true })
 }
 
+let hold: Promise<ReturnType<typeof holdAgainst>> | undefined
+
+/** How an answer differs from what the OpenAPI document of the program promises; null where it does not, or was cut off. */
+async function holdAnswer(response: Answer): Promise<string | null> {
+  const { origin, pathname } = new URL(response.url())
+  const type = response.headers()['content-type'] ?? ''
+  if (
+    !pathname.startsWith('/api/') ||
+    pathname === '/api/openapi.json' ||
+    !/^application\/(problem\+)?json\b/.test(type)
+  )
+    return null
+  const body: unknown = await response.json().catch(() => undefined)
+  if (body === undefined) return null
+  const held = await (hold ??= fetch(`${origin}/api/openapi.json`).then(async (answer) =>
+    holdAgainst((await answer.json()) as ApiDocument),
+  ))
+  return held(response.request().method(), pathname, response.status(), type, () => body)
+}
+
 /** A test with a program of its own, so that no test sees another's runs; or with one that its file shares. */
 export const test = base.extend<
   { program: Program; shared: Program },
@@ -116,13 +137,18 @@ export const test = base.extend<
     },
     { scope: 'worker' },
   ],
-  // What a page of the program is not allowed (server/door.ts), it does not try.
+  // What a page of the program is not allowed (server/door.ts), it does not try; what it is answered is what the document has.
   page: async ({ page }, use) => {
     const against: string[] = []
     page.on('console', (message) => {
       if (/content security policy|permissions policy/i.test(message.text())) against.push(message.text())
     })
+    const held: Promise<void>[] = []
+    page.on('response', (response) =>
+      held.push(holdAnswer(response).then((differs) => void (differs && against.push(differs)))),
+    )
     await use(page)
+    await Promise.all(held)
     base.expect(against).toEqual([])
   },
   shared: async ({ programOf }, use, { file }) => use(await programOf(file)),

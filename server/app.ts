@@ -1,3 +1,4 @@
+import { gives } from './routes/gives'
 import { Problem } from '@bench-wake/core/kernel'
 import { serveStatic } from '@hono/node-server/serve-static'
 import { Hono } from 'hono'
@@ -91,7 +92,7 @@ const places: Record<string, string> = {
 }
 
 /** The public paths, as docs/architecture.md lists them. */
-function api(services: Services) {
+export function api(services: Services) {
   const { runner, care } = services
   return new Hono()
     .route('/images', images(services))
@@ -113,19 +114,34 @@ function api(services: Services) {
     .route('/lent', lent(services))
     .route('/data', data(services))
     .route('/access', access(services))
-    .get('/health', (c) =>
-      c.json({
-        ok: true,
-        name: 'Bench Wake',
-        version,
-        running: runner.running().length,
-        damaged: care.damagedRows(),
-      }),
+    .get(
+      '/health',
+      gives(
+        v.object({
+          ok: v.literal(true),
+          name: v.string(),
+          version: v.string(),
+          running: v.number(),
+          damaged: v.number(),
+        }),
+      ),
+      (c) =>
+        c.json({
+          ok: true,
+          name: 'Bench Wake',
+          version,
+          running: runner.running().length,
+          damaged: care.damagedRows(),
+        }),
     )
 }
 
 /** The paths' types, for the typed client. */
 export type Api = ReturnType<typeof api>
+
+/** The OpenAPI document of the public paths. */
+export const documentOf = (paths: Hono) => openApi(paths, places, version)
+let document: ReturnType<typeof documentOf> | undefined
 
 /** A row that could not be read in the middle of the work is set aside, so that the next try does not meet it. */
 async function asideOf({ care, shelf }: Services, error: unknown): Promise<Problem | undefined> {
@@ -163,7 +179,9 @@ export function createApp(services: Services, pageFolder?: string): Hono {
   })
   const paths = api(services)
   app.route('/api', paths)
-  app.get('/api/openapi.json', (c) => c.json(openApi(paths.routes, places, version)))
+  app.get('/api/openapi.json', async (c) =>
+    c.json(await (document ??= documentOf(new Hono().route('/api', paths)))),
+  )
   app.all('/api/*', (c) => answerProblem(c, notFound('path', c.req.path)))
   if (pageFolder && existsSync(join(pageFolder, 'index.html'))) {
     const page = readFileSync(join(pageFolder, 'index.html'), 'utf8')

@@ -1,7 +1,7 @@
 export { createApp, version, type Api, type Services } from './app'
 export { startServer } from './start'
 export type { Session } from './access/access'
-export type { AccessState } from './routes/access'
+export type { AccessState } from './answers/access'
 export type { DataState } from './care/care'
 export type { KeptBackup, KeptRun } from './store/runs'
 export type { Refusal } from './store/refusals'

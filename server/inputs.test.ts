@@ -58,7 +58,7 @@ const bounded = (pattern: RegExp) =>
 
 it('every text, list and number that a path takes has a limit', () => {
   expect(takenInputs().length).toBeGreaterThan(30)
-  expect(takenInputs().flatMap(({ target, schema }, at) => unlimited(schema, `${at} ${target}`))).toEqual([])
+  expect(takenInputs().flatMap(({ schema }, at) => unlimited(schema, `${at}`))).toEqual([])
 })
 
 describe('inherited names are unknown names', () => {

@@ -3,6 +3,7 @@ import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { Bench } from './figure'
+import { holdAgainst, type ApiDocument } from '../../server/hold-answers.test-support'
 import { memoryOf, startProgram } from './started'
 
 const count = Number(process.env['BENCH_WAKE_REQUESTS'] ?? 1_000_000)
@@ -206,7 +207,9 @@ export const fuzz: Bench = {
     const document = await ask('/api/openapi.json')
     const seed = Number(process.env['BENCH_WAKE_SEED'] ?? Math.floor(Math.random() * 2 ** 31))
     const requests = fc.sample(requestOf(document, known), { numRuns: Math.min(count, 20_000), seed })
+    const held = holdAgainst(document as ApiDocument)
     const failed: string[] = []
+    const differ = new Set<string>()
     const slow: number[] = []
     let done = 0
     let next = 0
@@ -227,7 +230,12 @@ export const fuzz: Bench = {
             `${method} ${path} ${String(body).slice(0, 300)}: ${(await answer.text()).slice(0, 300)}`,
           )
         else if (answer.headers.get('content-type')?.startsWith('text/event-stream')) leave.abort()
-        else await answer.arrayBuffer()
+        else {
+          const told = answer.headers.get('content-type') ?? ''
+          const text = await answer.text()
+          const differs = held(method, path, answer.status, told, () => JSON.parse(text) as unknown)
+          if (differs) differ.add(differs)
+        }
       } catch (error) {
         if (!leave.signal.aborted && child.exitCode !== null) throw error
       } finally {
@@ -260,6 +268,7 @@ export const fuzz: Bench = {
     child.kill('SIGKILL')
     rmSync(folder, { recursive: true, force: true })
     for (const line of [...new Set(failed)].slice(0, 20)) console.log(`  ${line}`)
+    for (const line of [...differ].slice(0, 20)) console.log(`  ${line}`)
     slow.sort((a, b) => a - b)
     const late = slow[Math.floor(slow.length * 0.99)] ?? 0
     return [
@@ -269,6 +278,13 @@ export const fuzz: Bench = {
         unit: 'requests',
         wanted: 'none',
         holds: failed.length === 0 && !ended,
+      },
+      {
+        name: 'answers that are not as the OpenAPI document has them, by kind',
+        value: differ.size,
+        unit: 'kinds',
+        wanted: 'none',
+        holds: differ.size === 0,
       },
       {
         name: 'memory that they took, beyond the start',

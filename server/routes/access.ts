@@ -1,7 +1,8 @@
+import { AccessState, Session } from '../answers/access'
+import { Done, gives } from './gives'
 import { Hono } from 'hono'
 import * as v from 'valibot'
 import type { Services } from '../app'
-import type { Session } from '../access/access'
 import { mostPassword } from '../access/passwords'
 import { addressOf, giveCookie, sessionOf, takeCookie } from '../access/guard'
 import { ownNames } from '../door'
@@ -10,17 +11,6 @@ import { text, valid } from './validate'
 
 const device = text(60)
 const person = text(80)
-
-/** How it stands with signing in on a device. */
-export interface AccessState {
-  /** Whether one has to sign in at all. */
-  needed: boolean
-  session: Session | null
-  /** False where what is sent can be read in this network. */
-  encrypted: boolean
-  /** What another device in this network may call the program. */
-  names: string[]
-}
 
 /** Who may use a program that others can reach: signing in, a second device, signing out. */
 export const access = ({ reach }: Services) => {
@@ -31,7 +21,7 @@ export const access = ({ reach }: Services) => {
     return own
   }
   return new Hono()
-    .get('/', (c) => {
+    .get('/', gives(AccessState), (c) => {
       const session = sessionOf(c)
       const state: AccessState = {
         needed: own !== null,
@@ -43,27 +33,28 @@ export const access = ({ reach }: Services) => {
     })
     .post(
       '/sign-in',
+      gives(Done),
       valid('json', v.object({ password: v.pipe(v.string(), v.maxLength(mostPassword)), person, device })),
       async (c) => {
         giveCookie(c, await needed().signIn(c.req.valid('json'), addressOf(c)), secure)
         return c.json({ ok: true })
       },
     )
-    .post('/pair', valid('json', v.object({ code: text(80), person, device })), async (c) => {
+    .post('/pair', gives(Done), valid('json', v.object({ code: text(80), person, device })), async (c) => {
       giveCookie(c, await needed().pair(c.req.valid('json'), addressOf(c)), secure)
       return c.json({ ok: true })
     })
-    .post('/pairings', (c) => {
+    .post('/pairings', gives(v.object({ code: v.string(), endsAt: v.number() }), 201), (c) => {
       const offered = needed().offerPairing(sessionOf(c)!.id)
       return c.json(offered, 201)
     })
-    .post('/sign-out', async (c) => {
+    .post('/sign-out', gives(Done), async (c) => {
       await needed().end(sessionOf(c)!.id)
       takeCookie(c, secure)
       return c.json({ ok: true })
     })
-    .get('/devices', async (c) => c.json(await needed().devices()))
-    .delete('/devices/:id', async (c) => {
+    .get('/devices', gives(v.array(Session)), async (c) => c.json(await needed().devices()))
+    .delete('/devices/:id', gives(v.array(Session)), async (c) => {
       await needed().endDevice(c.req.param('id'))
       return c.json(await needed().devices())
     })

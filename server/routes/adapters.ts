@@ -1,4 +1,6 @@
 import { Adapter } from '@bench-wake/core/ready'
+import { gives } from './gives'
+import * as v from 'valibot'
 import { Hono } from 'hono'
 import type { Services } from '../app'
 import { keepAdapter, listAdapters, removeAdapter } from '../store/adapters'
@@ -6,13 +8,13 @@ import { valid } from './validate'
 
 export const adapters = ({ db }: Services) =>
   new Hono()
-    .get('/', async (c) => c.json(await listAdapters(db)))
-    .put('/', valid('json', Adapter), async (c) => {
+    .get('/', gives(v.array(Adapter)), async (c) => c.json(await listAdapters(db)))
+    .put('/', gives(Adapter), valid('json', Adapter), async (c) => {
       const document = c.req.valid('json')
       await keepAdapter(db, document)
       return c.json(document)
     })
-    .delete('/:id', async (c) => {
+    .delete('/:id', gives(v.object({ removed: v.string() })), async (c) => {
       await removeAdapter(db, c.req.param('id'))
       return c.json({ removed: c.req.param('id') })
     })

@@ -1,3 +1,5 @@
+import { FoundCause, KeptCause } from '../answers/house'
+import { gives } from './gives'
 import { causeIds } from '@bench-wake/core/entry'
 import { desc, eq } from 'drizzle-orm'
 import { Hono } from 'hono'
@@ -12,7 +14,7 @@ const newest = 20
 /** What it was, when a unit of a family did not answer at this bench (PRACTICE F2). */
 export const causes = ({ db }: Services) =>
   new Hono()
-    .get('/:familyId', async (c) => {
+    .get('/:familyId', gives(v.array(FoundCause)), async (c) => {
       const rows = await db
         .select()
         .from(foundCauses)
@@ -23,6 +25,7 @@ export const causes = ({ db }: Services) =>
     })
     .post(
       '/',
+      gives(KeptCause, 201),
       valid('json', v.object({ familyId: text(80), jobId: text(80), cause: v.picklist(causeIds) })),
       async (c) => {
         const row = { ...c.req.valid('json'), at: Date.now() }

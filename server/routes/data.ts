@@ -1,3 +1,5 @@
+import { BackupFile, DamagedRow, DataState } from '../answers/data'
+import { Done, gives } from './gives'
 import { Hono } from 'hono'
 import * as v from 'valibot'
 import type { Services } from '../app'
@@ -8,18 +10,19 @@ import { text, valid } from './validate'
 /** The data of this bench: backups, and rows that could not be read. */
 export const data = ({ db, care, shelf }: Services) =>
   new Hono()
-    .get('/', async (c) => c.json(await care.state()))
-    .post('/backups', async (c) => c.json(await care.backUp(), 201))
-    .post('/restore', valid('json', v.object({ name: text(200) })), async (c) => {
+    .get('/', gives(DataState), async (c) => c.json(await care.state()))
+    .post('/backups', gives(BackupFile, 201), async (c) => c.json(await care.backUp(), 201))
+    .post('/restore', gives(Done, 202), valid('json', v.object({ name: text(200) })), async (c) => {
       await care.restore(c.req.valid('json').name)
       return c.json({ ok: true }, 202)
     })
-    .get('/damage/:id', async (c) => {
+    .get('/damage/:id', gives(DamagedRow), async (c) => {
       const row = await damagedRow(db, idIn(c.req.param('id')))
       return c.json(row, 200, { 'content-disposition': 'attachment; filename="row.json"' })
     })
     .post(
       '/damage/:id/put-back',
+      gives(DataState),
       valid(
         'json',
         v.object({
@@ -32,7 +35,7 @@ export const data = ({ db, care, shelf }: Services) =>
         return c.json(await care.state())
       },
     )
-    .delete('/damage/:id', async (c) => {
+    .delete('/damage/:id', gives(DataState), async (c) => {
       await dropDamaged(db, idIn(c.req.param('id')))
       return c.json(await care.state())
     })

@@ -1,3 +1,5 @@
+import { DrillBench, DrillTold, Practice } from '../answers/drills'
+import { gives } from './gives'
 import { faultDrills, helps } from '@bench-wake/core/entry'
 import { Hono } from 'hono'
 import { randomUUID } from 'node:crypto'
@@ -17,12 +19,13 @@ const mostBenches = 12
 export const drills = ({ db }: Services) => {
   const benches = new Map<string, { drillId: string; play: DrillPlay; turn: Promise<unknown> }>()
   return new Hono()
-    .get('/', async (c) => {
+    .get('/', gives(v.array(Practice)), async (c) => {
       const rows = await db.select().from(table).orderBy(table.at)
       return c.json(rows.map(({ id: _, ...practice }) => practice))
     })
     .post(
       '/',
+      gives(Practice, 201),
       valid(
         'json',
         v.object({
@@ -42,7 +45,7 @@ export const drills = ({ db }: Services) => {
         return c.json(practice, 201)
       },
     )
-    .post('/benches', valid('json', v.object({ drillId: text(80) })), async (c) => {
+    .post('/benches', gives(DrillBench, 201), valid('json', v.object({ drillId: text(80) })), async (c) => {
       const { drillId } = c.req.valid('json')
       const set = Object.hasOwn(drillPlays, drillId) ? drillPlays[drillId] : undefined
       if (!set) throw notFound('fault drill', drillId)
@@ -54,7 +57,7 @@ export const drills = ({ db }: Services) => {
       benches.set(id, { drillId, play, turn: Promise.resolve() })
       return c.json({ id, told: play.told }, 201)
     })
-    .post('/benches/:id/moves', valid('json', v.object({ move: text(80) })), async (c) => {
+    .post('/benches/:id/moves', gives(DrillTold), valid('json', v.object({ move: text(80) })), async (c) => {
       const id = c.req.param('id')
       const { move } = c.req.valid('json')
       const bench = benches.get(id)

@@ -1,3 +1,6 @@
+import { Fit } from '../answers/parts/fit'
+import { ImageFit, Matrix } from '../answers/fit'
+import { gives } from './gives'
 import { Hono } from 'hono'
 import * as v from 'valibot'
 import type { Services } from '../app'
@@ -11,6 +14,7 @@ export const fit = ({ db, shelf, heavy }: Services) =>
   new Hono()
     .post(
       '/',
+      gives(Fit),
       valid('json', v.object({ unitId: text(80), imageId: text(80), component: v.exactOptional(text(80)) })),
       async (c) => {
         const form = c.req.valid('json')
@@ -22,21 +26,27 @@ export const fit = ({ db, shelf, heavy }: Services) =>
         )
       },
     )
-    .get('/unit/:id', valid('query', v.object({ component: v.exactOptional(text(80)) })), async (c) => {
-      // Every image on the shelf for one unit, as the job's Image station lists them.
-      const unit = await getUnit(db, c.req.param('id'))
-      const family = await getFamily(db, unit.familyId)
-      const [entries, house] = await Promise.all([shelf.entriesOf(family.id), getHouse(db)])
-      const asked = { family, unit, entries, house }
-      return c.json(
-        (await shelf.list()).map((image) => {
-          const { verdict, findings, path } = fitOf(asked, image, c.req.valid('query').component)
-          return { imageId: image.id, verdict, findings, path }
-        }),
-      )
-    })
+    .get(
+      '/unit/:id',
+      gives(v.array(ImageFit)),
+      valid('query', v.object({ component: v.exactOptional(text(80)) })),
+      async (c) => {
+        // Every image on the shelf for one unit, as the job's Image station lists them.
+        const unit = await getUnit(db, c.req.param('id'))
+        const family = await getFamily(db, unit.familyId)
+        const [entries, house] = await Promise.all([shelf.entriesOf(family.id), getHouse(db)])
+        const asked = { family, unit, entries, house }
+        return c.json(
+          (await shelf.list()).map((image) => {
+            const { verdict, findings, path } = fitOf(asked, image, c.req.valid('query').component)
+            return { imageId: image.id, verdict, findings, path }
+          }),
+        )
+      },
+    )
     .get(
       '/matrix',
+      gives(Matrix),
       valid(
         'query',
         v.object({

@@ -1,5 +1,13 @@
-import { judgePackage, mediumOf } from '@bench-wake/core/image'
-import { formatEndings, mostFileBytes, writableFormats } from '@bench-wake/core/image'
+import {
+  AddedAnswer as AddedAnswerShape,
+  CloseImage,
+  FullBundle,
+  FullImage,
+  RemovedImage,
+  ShelfImage,
+} from '../answers/images'
+import { Done, gives, givesFile, takesFile } from './gives'
+import { judgePackage, mediumOf, formatEndings, mostFileBytes, writableFormats } from '@bench-wake/core/image'
 import { Problem } from '@bench-wake/core/kernel'
 import { Hono } from 'hono'
 import * as v from 'valibot'
@@ -13,8 +21,9 @@ const formats = [...writableFormats, 'file'] as const
 
 export const images = ({ db, shelf, incoming }: Services) =>
   new Hono()
-    .get('/', async (c) => c.json(await shelf.list()))
-    .post('/', async (c) => {
+    .get('/', gives(v.array(ShelfImage)), async (c) => c.json(await shelf.list()))
+
+    .post('/', gives(AddedAnswerShape, 201), takesFile('from', 'address'), async (c) => {
       const { name, path, fields, done } = await receiveFile(c, incoming, {
         bytes: mostFileBytes,
         remedy: 'Images are smaller than that. Take the image alone, without pictures and films.',
@@ -36,7 +45,7 @@ export const images = ({ db, shelf, incoming }: Services) =>
         await done()
       }
     })
-    .get('/bundles/:id', async (c) => {
+    .get('/bundles/:id', gives(FullBundle), async (c) => {
       const bundle = await shelf.bundle(c.req.param('id'))
       const inside = await Promise.all(
         bundle.entries.map(async ({ path, size, imageId }) => ({
@@ -53,19 +62,22 @@ export const images = ({ db, shelf, incoming }: Services) =>
       })
       return c.json({ ...bundle, media })
     })
-    .get('/removed', async (c) => c.json(await shelf.removed()))
-    .delete('/:id', async (c) => {
+    .get('/removed', gives(v.array(RemovedImage)), async (c) => c.json(await shelf.removed()))
+    .delete('/:id', gives(Done), async (c) => {
       await shelf.remove(c.req.param('id'), Date.now())
       return c.json({ ok: true })
     })
-    .post('/:id/put-back', async (c) => c.json(await shelf.putBack(c.req.param('id'))))
-    .get('/:id', async (c) => {
+    .post('/:id/put-back', gives(ShelfImage), async (c) => c.json(await shelf.putBack(c.req.param('id'))))
+    .get('/:id', gives(FullImage), async (c) => {
       const image = await shelf.image(c.req.param('id'))
       return c.json({ ...image, notes: await notesOf(db, image) })
     })
-    .get('/:id/close-to', async (c) => c.json(await shelf.closeTo(c.req.param('id'))))
+    .get('/:id/close-to', gives(v.array(CloseImage)), async (c) =>
+      c.json(await shelf.closeTo(c.req.param('id'))),
+    )
     .get(
       '/:id/bytes',
+      givesFile('The image, written in a format', 'text/plain', 'application/octet-stream'),
       valid(
         'query',
         v.object({

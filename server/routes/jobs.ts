@@ -1,3 +1,5 @@
+import { Heard, HeardText, Job, JobView, Readiness, Scanned, WholePlan } from '../answers/jobs'
+import { Done, gives } from './gives'
 import { verdictOf, type Finding } from '@bench-wake/core/kernel'
 import { BenchSay } from '@bench-wake/core/ready'
 import { Hono } from 'hono'
@@ -16,9 +18,10 @@ const symptom = v.object({
 
 export const jobs = ({ db, shelf, runner }: Services) =>
   new Hono()
-    .get('/', async (c) => c.json(await listJobs(db, shelf)))
+    .get('/', gives(v.array(JobView)), async (c) => c.json(await listJobs(db, shelf)))
     .post(
       '/',
+      gives(Job, 201),
       valid(
         'json',
         v.object({
@@ -33,14 +36,14 @@ export const jobs = ({ db, shelf, runner }: Services) =>
       ),
       async (c) => c.json(await addJob(db, shelf, c.req.valid('json')), 201),
     )
-    .get('/:id', async (c) => c.json(viewOf(await openJob(db, shelf, c.req.param('id')))))
-    .get('/:id/plan', async (c) => c.json(await wholePlan(db, shelf, c.req.param('id'))))
-    .patch('/:id', valid('json', v.object({ imageId: v.nullable(text(80)) })), async (c) => {
+    .get('/:id', gives(JobView), async (c) => c.json(viewOf(await openJob(db, shelf, c.req.param('id')))))
+    .get('/:id/plan', gives(WholePlan), async (c) => c.json(await wholePlan(db, shelf, c.req.param('id'))))
+    .patch('/:id', gives(JobView), valid('json', v.object({ imageId: v.nullable(text(80)) })), async (c) => {
       const id = c.req.param('id')
       await chooseImage(db, shelf, id, c.req.valid('json').imageId)
       return c.json(viewOf(await openJob(db, shelf, id)))
     })
-    .put('/:id/bench', valid('json', BenchSay), async (c) => {
+    .put('/:id/bench', gives(JobView), valid('json', BenchSay), async (c) => {
       const id = c.req.param('id')
       await openJob(db, shelf, id)
       const say = c.req.valid('json')
@@ -51,6 +54,7 @@ export const jobs = ({ db, shelf, runner }: Services) =>
     })
     .get(
       '/:id/ready',
+      gives(Readiness),
       valid('query', v.object({ port: v.exactOptional(text()), supplyVolts: v.exactOptional(volts) })),
       async (c) => {
         const { port, supplyVolts } = c.req.valid('query')
@@ -61,13 +65,14 @@ export const jobs = ({ db, shelf, runner }: Services) =>
         return c.json({ verdict: unknown && verdict !== 'stop' ? ('unknown' as const) : verdict, gates })
       },
     )
-    .post('/:id/listen', valid('json', v.object({ port: text() })), async (c) => {
+    .post('/:id/listen', gives(Heard), valid('json', v.object({ port: text() })), async (c) => {
       const { family, link } = await openJob(db, shelf, c.req.param('id'))
       const { port } = c.req.valid('json')
       return c.json(await runner.hearsBootloader(port, family, link?.id))
     })
     .post(
       '/:id/hands',
+      gives(Done),
       valid('json', v.object({ port: text(), did: v.picklist(['off', 'entry']) })),
       async (c) => {
         await openJob(db, shelf, c.req.param('id'))
@@ -78,6 +83,7 @@ export const jobs = ({ db, shelf, runner }: Services) =>
     )
     .post(
       '/:id/entry-act',
+      gives(HeardText),
       valid('json', v.object({ port: text(), way: text(80), act: text(80) })),
       async (c) => {
         const { family, link } = await openJob(db, shelf, c.req.param('id'))
@@ -85,7 +91,7 @@ export const jobs = ({ db, shelf, runner }: Services) =>
         return c.json(await runner.entryAct(port, family, link?.id, asked))
       },
     )
-    .post('/:id/scan', valid('json', v.object({ port: text() })), async (c) => {
+    .post('/:id/scan', gives(Scanned), valid('json', v.object({ port: text() })), async (c) => {
       const id = c.req.param('id')
       const { family, bench } = await openJob(db, shelf, id)
       const scan = await runner.scan(c.req.valid('json').port, family, bench.isolation?.unplugged ?? [])
@@ -97,6 +103,7 @@ export const jobs = ({ db, shelf, runner }: Services) =>
     })
     .post(
       '/:id/close',
+      gives(JobView),
       valid(
         'json',
         v.object({

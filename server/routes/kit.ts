@@ -1,3 +1,5 @@
+import { KitOfDay } from '../answers/kit'
+import { gives } from './gives'
 import { Hono } from 'hono'
 import * as v from 'valibot'
 import type { Services } from '../app'
@@ -19,11 +21,12 @@ export const kit = ({ db, shelf }: Services) => {
     }
   }
   return new Hono()
-    .get('/:day', valid('param', v.object({ day })), async (c) =>
+    .get('/:day', gives(KitOfDay), valid('param', v.object({ day })), async (c) =>
       c.json(await listOf(c.req.valid('param').day)),
     )
     .put(
       '/:day',
+      gives(KitOfDay),
       valid('param', v.object({ day })),
       valid('json', v.object({ item: text(120), packed: v.boolean() })),
       async (c) => {

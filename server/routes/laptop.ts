@@ -1,4 +1,6 @@
+import { Laptop } from '../answers/kit'
 import { LaptopSay } from '@bench-wake/core/ready'
+import { gives } from './gives'
 import { Hono } from 'hono'
 import type { Services } from '../app'
 import { sayLaptop } from '../store/laptop'
@@ -6,8 +8,8 @@ import { valid } from './validate'
 
 export const laptop = ({ db, runner }: Services) =>
   new Hono()
-    .get('/', async (c) => c.json(await runner.laptop()))
-    .put('/', valid('json', LaptopSay), async (c) => {
+    .get('/', gives(Laptop), async (c) => c.json(await runner.laptop()))
+    .put('/', gives(Laptop), valid('json', LaptopSay), async (c) => {
       await sayLaptop(db, c.req.valid('json'))
       return c.json(await runner.laptop())
     })

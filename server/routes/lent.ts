@@ -1,3 +1,4 @@
+import { Done, gives, givesFile } from './gives'
 import { bytesOfHex } from '@bench-wake/core/kernel'
 import { Hono } from 'hono'
 import { streamSSE } from 'hono/streaming'
@@ -20,6 +21,7 @@ export const lent = ({ lentPorts }: Services) =>
   new Hono()
     .post(
       '/',
+      gives(v.object({ id: v.string() }), 201),
       valid(
         'json',
         v.object({
@@ -30,7 +32,7 @@ export const lent = ({ lentPorts }: Services) =>
       ),
       (c) => c.json({ id: lentPorts.lend(c.req.valid('json')) }, 201),
     )
-    .get('/:id/calls', (c) => {
+    .get('/:id/calls', givesFile('What the port is asked, as it is asked', 'text/event-stream'), (c) => {
       const id = c.req.param('id')
       return streamSSE(c, async (stream) => {
         lentPorts.listen(id, (call) => void stream.writeSSE({ event: 'call', data: JSON.stringify(call) }))
@@ -45,6 +47,7 @@ export const lent = ({ lentPorts }: Services) =>
     })
     .post(
       '/:id/answers',
+      gives(Done),
       valid(
         'json',
         v.object({
@@ -59,12 +62,12 @@ export const lent = ({ lentPorts }: Services) =>
         return c.json({ ok: true })
       },
     )
-    .post('/:id/heard', valid('json', v.object({ seq: count, bytes: hex })), (c) => {
+    .post('/:id/heard', gives(Done), valid('json', v.object({ seq: count, bytes: hex })), (c) => {
       const { seq, bytes } = c.req.valid('json')
       lentPorts.heard(c.req.param('id'), seq, bytesOfHex(bytes))
       return c.json({ ok: true })
     })
-    .delete('/:id', (c) => {
+    .delete('/:id', gives(Done), (c) => {
       lentPorts.end(c.req.param('id'))
       return c.json({ ok: true })
     })

@@ -1,3 +1,6 @@
+import { LogbookRow as LogbookRowShape } from '../answers/parts/record'
+import { Refusal } from '../answers/logbook'
+import { gives, givesFile } from './gives'
 import { logbookRow, type LogbookRow } from '@bench-wake/core/record'
 import { Hono } from 'hono'
 import Papa from 'papaparse'
@@ -12,10 +15,13 @@ const query = v.object({ q: v.optional(v.pipe(v.string(), v.maxLength(400)), '')
 
 export const logbook = ({ db }: Services) =>
   new Hono()
-    .get('/', valid('query', query), async (c) => c.json(await search(db, c.req.valid('query').q)))
-    .get('/refusals', async (c) => c.json(await listRefusals(db)))
+    .get('/', gives(v.array(LogbookRowShape)), valid('query', query), async (c) =>
+      c.json(await search(db, c.req.valid('query').q)),
+    )
+    .get('/refusals', gives(v.array(Refusal)), async (c) => c.json(await listRefusals(db)))
     .get(
       '/export',
+      givesFile('The logbook as a file', 'text/csv', 'application/json'),
       valid('query', v.object({ ...query.entries, format: v.optional(v.picklist(['csv', 'json']), 'csv') })),
       async (c) => {
         const { q, format } = c.req.valid('query')

@@ -1,4 +1,6 @@
-import { writeTrace, type TraceEvent } from '@bench-wake/core/link'
+import { PortEntry } from '../answers/ports'
+import { TraceHead, writeTrace, type TraceEvent } from '@bench-wake/core/link'
+import { Done, gives, givesFile } from './gives'
 import { Hono } from 'hono'
 import { streamSSE } from 'hono/streaming'
 import * as v from 'valibot'
@@ -19,72 +21,123 @@ const settings = v.object({
 
 export const ports = ({ runner }: Services) =>
   new Hono()
-    .get('/', async (c) => c.json(await runner.listPorts()))
-    .get('/cables', (c) => c.json(runner.cables()))
-    .put('/cables', valid('json', v.object({ port: text(), joined: v.boolean() })), (c) => {
-      const { port, joined } = c.req.valid('json')
-      runner.plug(port, joined)
-      return c.json(runner.cables())
-    })
-    .put('/lamps', valid('json', v.object({ port: text(), on: v.boolean() })), (c) => {
-      const { port, on } = c.req.valid('json')
-      runner.light(port, on)
-      return c.json(runner.cables())
-    })
-    .post('/listen', valid('json', v.object({ port: text(), settings })), async (c) => {
+    .get('/', gives(v.array(PortEntry)), async (c) => c.json(await runner.listPorts()))
+    .get(
+      '/cables',
+      gives(
+        v.array(
+          v.object({
+            id: v.string(),
+            name: v.string(),
+            joined: v.boolean(),
+            lamp: v.exactOptional(v.boolean()),
+          }),
+        ),
+      ),
+      (c) => c.json(runner.cables()),
+    )
+    .put(
+      '/cables',
+      gives(
+        v.array(
+          v.object({
+            id: v.string(),
+            name: v.string(),
+            joined: v.boolean(),
+            lamp: v.exactOptional(v.boolean()),
+          }),
+        ),
+      ),
+      valid('json', v.object({ port: text(), joined: v.boolean() })),
+      (c) => {
+        const { port, joined } = c.req.valid('json')
+        runner.plug(port, joined)
+        return c.json(runner.cables())
+      },
+    )
+    .put(
+      '/lamps',
+      gives(
+        v.array(
+          v.object({
+            id: v.string(),
+            name: v.string(),
+            joined: v.boolean(),
+            lamp: v.exactOptional(v.boolean()),
+          }),
+        ),
+      ),
+      valid('json', v.object({ port: text(), on: v.boolean() })),
+      (c) => {
+        const { port, on } = c.req.valid('json')
+        runner.light(port, on)
+        return c.json(runner.cables())
+      },
+    )
+    .post('/listen', gives(Done), valid('json', v.object({ port: text(), settings })), async (c) => {
       const { port, settings: wanted } = c.req.valid('json')
       await runner.listenTo(port, wanted)
       return c.json({ ok: true })
     })
-    .post('/listen/end', valid('json', v.object({ port: text() })), async (c) => {
+    .post('/listen/end', gives(Done), valid('json', v.object({ port: text() })), async (c) => {
       await runner.stopListening(c.req.valid('json').port)
       return c.json({ ok: true })
     })
-    .get('/trace', valid('query', v.object({ port: text() })), (c) => {
-      const name = `trace-${new Date().toISOString().slice(0, 16).replace(/[:T]/g, '-')}.jsonl`
-      return c.body(writeTrace(runner.traceOf(c.req.valid('query').port).trace()), 200, {
-        'content-type': 'application/jsonl',
-        'content-disposition': `attachment; filename="${name}"`,
-      })
-    })
-    .get('/trace/head', valid('query', v.object({ port: text() })), (c) =>
+    .get(
+      '/trace',
+      givesFile('What passed over the port, a line each', 'application/jsonl'),
+      valid('query', v.object({ port: text() })),
+      (c) => {
+        const name = `trace-${new Date().toISOString().slice(0, 16).replace(/[:T]/g, '-')}.jsonl`
+        return c.body(writeTrace(runner.traceOf(c.req.valid('query').port).trace()), 200, {
+          'content-type': 'application/jsonl',
+          'content-disposition': `attachment; filename="${name}"`,
+        })
+      },
+    )
+    .get('/trace/head', gives(TraceHead), valid('query', v.object({ port: text() })), (c) =>
       c.json(runner.traceOf(c.req.valid('query').port).head),
     )
-    .get('/trace/live', valid('query', v.object({ port: text() })), (c) => {
-      const { port } = c.req.valid('query')
-      const first = runner.traceOf(port)
-      return streamSSE(c, async (stream) => {
-        let log = first
-        let waiting: TraceEvent[] = []
-        let end = () => {}
-        const join = async () => {
-          end()
-          const { head, events } = log.trace()
-          waiting = []
-          end = log.listen((event) => waiting.push(event))
-          await stream.writeSSE({ event: 'head', data: JSON.stringify(head) })
-          for (let at = 0; at < events.length; at += 500) {
-            await stream.writeSSE({ event: 'trace', data: JSON.stringify(events.slice(at, at + 500)) })
+    .get(
+      '/trace/live',
+      givesFile('What passes over the port, as it passes', 'text/event-stream'),
+      valid('query', v.object({ port: text() })),
+      (c) => {
+        const { port } = c.req.valid('query')
+        const first = runner.traceOf(port)
+        return streamSSE(c, async (stream) => {
+          let log = first
+          let waiting: TraceEvent[] = []
+          let end = () => {}
+          const join = async () => {
+            end()
+            const { head, events } = log.trace()
+            waiting = []
+            end = log.listen((event) => waiting.push(event))
+            await stream.writeSSE({ event: 'head', data: JSON.stringify(head) })
+            for (let at = 0; at < events.length; at += 500) {
+              await stream.writeSSE({ event: 'trace', data: JSON.stringify(events.slice(at, at + 500)) })
+            }
           }
-        }
-        stream.onAbort(() => end())
-        await join()
-        let silentMs = 0
-        while (!stream.aborted) {
-          await stream.sleep(batchMs)
-          // Opened anew, the port has a new trace.
-          if (runner.traceOf(port) !== log) {
-            log = runner.traceOf(port)
-            await join()
+          stream.onAbort(() => end())
+          await join()
+          let silentMs = 0
+          while (!stream.aborted) {
+            await stream.sleep(batchMs)
+            // Opened anew, the port has a new trace.
+            if (runner.traceOf(port) !== log) {
+              log = runner.traceOf(port)
+              await join()
+            }
+            const batch = waiting
+            waiting = []
+            silentMs = batch.length > 0 ? 0 : silentMs + batchMs
+            if (batch.length > 0) await stream.writeSSE({ event: 'trace', data: JSON.stringify(batch) })
+            else if (silentMs >= keepAliveMs) {
+              silentMs = 0
+              await stream.write(': still here\n\n')
+            }
           }
-          const batch = waiting
-          waiting = []
-          silentMs = batch.length > 0 ? 0 : silentMs + batchMs
-          if (batch.length > 0) await stream.writeSSE({ event: 'trace', data: JSON.stringify(batch) })
-          else if (silentMs >= keepAliveMs) {
-            silentMs = 0
-            await stream.write(': still here\n\n')
-          }
-        }
-      })
-    })
+        })
+      },
+    )

@@ -1,3 +1,5 @@
+import { SupplierRequest } from '../answers/parts/fit'
+import { Done, gives } from './gives'
 import { Hono } from 'hono'
 import * as v from 'valibot'
 import type { Services } from '../app'
@@ -6,16 +8,21 @@ import { day, text, valid } from './validate'
 
 export const requests = ({ db, shelf }: Services) =>
   new Hono()
-    .get('/', valid('query', v.object({ unit: v.exactOptional(text(80)) })), async (c) =>
-      c.json(await listRequests(db, c.req.valid('query').unit)),
+    .get(
+      '/',
+      gives(v.array(SupplierRequest)),
+      valid('query', v.object({ unit: v.exactOptional(text(80)) })),
+      async (c) => c.json(await listRequests(db, c.req.valid('query').unit)),
     )
     .post(
       '/',
+      gives(SupplierRequest, 201),
       valid('json', v.object({ unitId: text(80), asked: text(), of: text(), dueDay: day })),
       async (c) => c.json(await addRequest(db, c.req.valid('json')), 201),
     )
     .post(
       '/:id/answer',
+      gives(Done),
       valid('json', v.object({ says: text(1000), by: v.pipe(v.string(), v.maxLength(80)) })),
       async (c) => {
         const { says, by } = c.req.valid('json')
@@ -23,9 +30,14 @@ export const requests = ({ db, shelf }: Services) =>
         return c.json({ ok: true })
       },
     )
-    .post('/:id/close', valid('json', v.object({ imageId: v.nullable(text(80)) })), async (c) => {
-      const { imageId } = c.req.valid('json')
-      if (imageId !== null) await shelf.image(imageId)
-      await closeRequest(db, c.req.param('id'), imageId)
-      return c.json({ ok: true })
-    })
+    .post(
+      '/:id/close',
+      gives(Done),
+      valid('json', v.object({ imageId: v.nullable(text(80)) })),
+      async (c) => {
+        const { imageId } = c.req.valid('json')
+        if (imageId !== null) await shelf.image(imageId)
+        await closeRequest(db, c.req.param('id'), imageId)
+        return c.json({ ok: true })
+      },
+    )

@@ -1,4 +1,7 @@
-import { careOutcomes, type WakeEvent } from '@bench-wake/core/run'
+import { RunState } from '../answers/parts/run'
+import { KeptRun } from '../answers/runs'
+import { careOutcomes, WakeEvent } from '@bench-wake/core/run'
+import { Done, gives, givesFile } from './gives'
 import { Hono } from 'hono'
 import { streamSSE } from 'hono/streaming'
 import * as v from 'valibot'
@@ -14,9 +17,10 @@ const keepAliveMs = 15_000
 
 export const runs = ({ db, runner }: Services) =>
   new Hono()
-    .get('/', (c) => c.json(runner.running()))
+    .get('/', gives(v.array(v.object({ id: v.string(), state: RunState }))), (c) => c.json(runner.running()))
     .post(
       '/',
+      gives(v.object({ id: v.string() }), 201),
       valid(
         'json',
         v.object({
@@ -33,12 +37,12 @@ export const runs = ({ db, runner }: Services) =>
         return c.json({ id: await runner.start({ ...form, ...(signed ? { releases: signed } : {}) }) }, 201)
       },
     )
-    .get('/:id', async (c) => c.json(await getRun(db, c.req.param('id'))))
-    .get('/:id/wake', async (c) => {
+    .get('/:id', gives(KeptRun), async (c) => c.json(await getRun(db, c.req.param('id'))))
+    .get('/:id/wake', gives(v.array(WakeEvent)), async (c) => {
       await getRun(db, c.req.param('id'))
       return c.json(await readWake(db, c.req.param('id')))
     })
-    .get('/:id/live', async (c) => {
+    .get('/:id/live', givesFile('The wake as it grows, an event each', 'text/event-stream'), async (c) => {
       const id = c.req.param('id')
       await getRun(db, id)
       const resumeAt = Number(c.req.header('last-event-id') ?? c.req.query('after') ?? 0) || 0
@@ -89,6 +93,7 @@ export const runs = ({ db, runner }: Services) =>
     })
     .post(
       '/:id/aftercare',
+      gives(KeptRun),
       valid(
         'json',
         v.object({
@@ -105,11 +110,19 @@ export const runs = ({ db, runner }: Services) =>
         return c.json(await getRun(db, id))
       },
     )
-    .post('/:id/answers', valid('json', v.object({ prompt: text(80), answer: text(80) })), (c) => {
-      const { prompt, answer } = c.req.valid('json')
-      runner.answer(c.req.param('id'), prompt, answer)
-      return c.json({ ok: true })
-    })
-    .post('/:id/abandon', valid('json', v.object({ token: v.exactOptional(text(80)) })), async (c) =>
-      c.json(await runner.abandon(c.req.param('id'), c.req.valid('json').token)),
+    .post(
+      '/:id/answers',
+      gives(Done),
+      valid('json', v.object({ prompt: text(80), answer: text(80) })),
+      (c) => {
+        const { prompt, answer } = c.req.valid('json')
+        runner.answer(c.req.param('id'), prompt, answer)
+        return c.json({ ok: true })
+      },
+    )
+    .post(
+      '/:id/abandon',
+      gives(v.nullable(v.object({ token: v.string(), leaves: v.string(), next: v.string() }))),
+      valid('json', v.object({ token: v.exactOptional(text(80)) })),
+      async (c) => c.json(await runner.abandon(c.req.param('id'), c.req.valid('json').token)),
     )

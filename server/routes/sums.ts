@@ -1,3 +1,5 @@
+import { SumAnswer, SumField } from '../answers/parts/ready'
+import { gives } from './gives'
 import { Problem } from '@bench-wake/core/kernel'
 import { sums as catalogue, workSum } from '@bench-wake/core/ready'
 import { blockCount, xmodemWireMs } from '@bench-wake/core/link'
@@ -28,32 +30,45 @@ const figures = v.record(
 
 export const sumRoutes = () =>
   new Hono()
-    .get('/', (c) => c.json(catalogue.map(({ work: _, ...sum }) => sum)))
-    .post('/:name', valid('json', openDocument), (c) => {
-      const name = c.req.param('name')
-      const form = c.req.valid('json')
-      const listed = catalogue.find(({ id }) => id === name)
-      const own = Object.hasOwn(sums, name) ? sums[name] : undefined
-      if (!listed && !own) {
-        throw new Problem({
-          kind: 'not-found',
-          thing: name,
-          says: 'there is no such sum',
-          expected: [...Object.keys(sums), ...catalogue.map(({ id }) => id)].join(', '),
-          remedy: 'Take one of these.',
-        })
-      }
-      try {
-        return c.json(listed ? workSum(listed, v.parse(figures, form)) : own!(form))
-      } catch (error) {
-        if (!v.isValiError(error)) throw error
-        const issue = error.issues[0]
-        throw new Problem({
-          kind: 'input',
-          place: { at: v.getDotPath(issue) ?? name },
-          says: issue.message,
-          found: issue.received,
-          remedy: 'Mend this field and send it again.',
-        })
-      }
-    })
+    .get(
+      '/',
+      gives(
+        v.array(
+          v.object({ id: v.string(), name: v.string(), source: v.string(), fields: v.array(SumField) }),
+        ),
+      ),
+      (c) => c.json(catalogue.map(({ work: _, ...sum }) => sum)),
+    )
+    .post(
+      '/:name',
+      gives(v.union([v.record(v.string(), v.number()), SumAnswer])),
+      valid('json', openDocument),
+      (c) => {
+        const name = c.req.param('name')
+        const form = c.req.valid('json')
+        const listed = catalogue.find(({ id }) => id === name)
+        const own = Object.hasOwn(sums, name) ? sums[name] : undefined
+        if (!listed && !own) {
+          throw new Problem({
+            kind: 'not-found',
+            thing: name,
+            says: 'there is no such sum',
+            expected: [...Object.keys(sums), ...catalogue.map(({ id }) => id)].join(', '),
+            remedy: 'Take one of these.',
+          })
+        }
+        try {
+          return c.json(listed ? workSum(listed, v.parse(figures, form)) : own!(form))
+        } catch (error) {
+          if (!v.isValiError(error)) throw error
+          const issue = error.issues[0]
+          throw new Problem({
+            kind: 'input',
+            place: { at: v.getDotPath(issue) ?? name },
+            says: issue.message,
+            found: issue.received,
+            remedy: 'Mend this field and send it again.',
+          })
+        }
+      },
+    )

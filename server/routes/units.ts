@@ -1,3 +1,6 @@
+import { FullUnit, KnownUnit, SavedPhoto, SavedSnapshot } from '../answers/units'
+import { Unit } from '../answers/parts/unit'
+import { Done, gives, givesFile, takesFile } from './gives'
 import { readingPlaces } from '@bench-wake/core/family'
 import { logbookRow } from '@bench-wake/core/record'
 import { readPage, type Snapshot } from '@bench-wake/core/unit'
@@ -52,13 +55,14 @@ const photoBytes = 12 * 1024 * 1024
 
 export const units = ({ db, runner, incoming }: Services) =>
   new Hono()
-    .get('/', async (c) => c.json(await listUnits(db)))
+    .get('/', gives(v.array(KnownUnit)), async (c) => c.json(await listUnits(db)))
     .post(
       '/',
+      gives(Unit, 201),
       valid('json', v.object({ familyId: text(80), name: text(), place: text(), serial: text(80) })),
       async (c) => c.json(await addUnit(db, c.req.valid('json')), 201),
     )
-    .get('/:id', async (c) => {
+    .get('/:id', gives(FullUnit), async (c) => {
       const unit = await getUnit(db, c.req.param('id'))
       const runs = (await listRuns(db)).filter(({ state }) => state.facts.unit.id === unit.id)
       return c.json({
@@ -68,7 +72,7 @@ export const units = ({ db, runner, incoming }: Services) =>
         backups: await listBackups(db, unit.id),
       })
     })
-    .post('/:id/snapshots', valid('json', snapshotForm), async (c) => {
+    .post('/:id/snapshots', gives(SavedSnapshot, 201), valid('json', snapshotForm), async (c) => {
       const unit = await getUnit(db, c.req.param('id'))
       const form = c.req.valid('json')
       const family = await getFamily(db, unit.familyId)
@@ -87,7 +91,7 @@ export const units = ({ db, runner, incoming }: Services) =>
       }
       return c.json({ ...snapshot, id: await addSnapshot(db, unit.id, snapshot) }, 201)
     })
-    .post('/:id/snapshots/:snapshot{[0-9]+}/photo', async (c) => {
+    .post('/:id/snapshots/:snapshot{[0-9]+}/photo', gives(SavedPhoto, 201), takesFile(), async (c) => {
       const { name, path, done } = await receiveFile(c, incoming, {
         bytes: photoBytes,
         remedy: 'Take it again in a smaller size.',
@@ -99,7 +103,7 @@ export const units = ({ db, runner, incoming }: Services) =>
         await done()
       }
     })
-    .get('/:id/photos/:sha256', async (c) => {
+    .get('/:id/photos/:sha256', givesFile('The photo', 'image/*'), async (c) => {
       const { type, bytes } = await getPhoto(db, c.req.param('id'), c.req.param('sha256'))
       return c.body(bytes as Uint8Array<ArrayBuffer>, 200, {
         'content-type': type,
@@ -109,6 +113,7 @@ export const units = ({ db, runner, incoming }: Services) =>
     })
     .post(
       '/:id/answers',
+      gives(Done, 201),
       valid('json', v.object({ question: text(80), answer: text(80), by: text(80) })),
       async (c) => {
         const form = c.req.valid('json')

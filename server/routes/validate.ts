@@ -1,39 +1,46 @@
 import { isDay, Problem } from '@bench-wake/core/kernel'
-import { vValidator } from '@hono/valibot-validator'
 import type { ValidationTargets } from 'hono'
+import { validator as validating } from 'hono-openapi'
 import * as v from 'valibot'
 
-/** What a route takes, kept on its validator so that the OpenAPI document is made from the routes themselves. */
-export interface TakenInput {
-  target: keyof ValidationTargets
-  schema: v.GenericSchema
-}
-const taken = new WeakMap<object, TakenInput>()
-const all: TakenInput[] = []
-export const inputOf = (handler: object): TakenInput | undefined => taken.get(handler)
+const all: { schema: v.GenericSchema }[] = []
 /** Every input that the routes of this process take. */
-export const takenInputs = (): readonly TakenInput[] => all
+export const takenInputs = (): readonly { schema: v.GenericSchema }[] => all
+
+/** An input as it is written, before anything is read from it. */
+const asWritten = {
+  options: {
+    target: 'draft-2020-12',
+    typeMode: 'input',
+    errorMode: 'ignore',
+    ignoreActions: ['trim', 'transform'],
+  },
+} as const
 
 /** Validates an input at the door; what does not pass is a problem that names the field. */
 export function valid<Target extends keyof ValidationTargets, Schema extends v.GenericSchema>(
   target: Target,
   schema: Schema,
 ) {
-  const validator = vValidator(target, schema, (result) => {
-    if (result.success) return
-    const issue = result.issues[0]
-    throw new Problem({
-      kind: 'input',
-      place: { at: v.getDotPath(issue) ?? target },
-      says: issue.message.replace(/\.$/, ''),
-      ...(issue.expected ? { expected: issue.expected } : {}),
-      found: issue.received,
-      remedy: 'Mend this field and send it again.',
-    })
-  })
-  const input = { target, schema }
-  taken.set(validator, input)
-  all.push(input)
+  const validator = validating(
+    target,
+    schema,
+    (result) => {
+      if (result.success) return
+      // The schemas are Valibot's, and so is what they find.
+      const issue = result.error[0] as v.BaseIssue<unknown>
+      throw new Problem({
+        kind: 'input',
+        place: { at: v.getDotPath(issue) ?? target },
+        says: issue.message.replace(/\.$/, ''),
+        ...(issue.expected ? { expected: issue.expected } : {}),
+        found: issue.received,
+        remedy: 'Mend this field and send it again.',
+      })
+    },
+    asWritten,
+  )
+  all.push({ schema })
   return validator
 }
 

@@ -134,7 +134,12 @@ export async function listJobs(db: Database, shelf: Shelf): Promise<JobView[]> {
 export async function openJob(db: Database, shelf: Shelf, id: string): Promise<OpenJob> {
   const [job] = await db.select().from(jobs).where(eq(jobs.id, id))
   if (!job) throw notFound('job', id)
-  const [{ snapshots, answered: _answered, ...unit }, house, requests, runs] = await Promise.all([
+  const [
+    { snapshots, answered: _answered, refused: _refused, clockJumps: _jumps, ...unit },
+    house,
+    requests,
+    runs,
+  ] = await Promise.all([
     getUnit(db, job.unitId),
     getHouse(db),
     listRequests(db, job.unitId),
@@ -316,6 +321,7 @@ export function viewOf({
   component: _component,
   open: _open,
   adapters: _adapters,
+  link: _link,
   ...view
 }: OpenJob): JobView {
   return view

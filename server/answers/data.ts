@@ -1,0 +1,40 @@
+import type * as backupsTypes from '../care/backups'
+import type * as damageTypes from '../care/damage'
+import type * as careTypes from '../care/care'
+import * as v from 'valibot'
+import { held } from './held'
+
+export const BackupFile = held<backupsTypes.BackupFile>()(
+  'BackupFile',
+  v.object({ name: v.string(), bytes: v.number(), at: v.number() }),
+)
+
+export const Damage = held<damageTypes.Damage>()(
+  'Damage',
+  v.object({
+    id: v.exactOptional(v.number()),
+    at: v.exactOptional(v.number()),
+    table: v.string(),
+    key: v.string(),
+    why: v.string(),
+  }),
+)
+
+export const DataState = held<careTypes.DataState>()(
+  'DataState',
+  v.object({
+    database: v.nullable(v.object({ path: v.string(), bytes: v.number() })),
+    freeBytes: v.nullable(v.number()),
+    backups: v.array(BackupFile),
+    trouble: v.nullable(v.string()),
+    damage: v.array(Damage),
+  }),
+)
+
+/** A row that could not be read, whole. */
+export const DamagedRow = v.object({
+  table: v.string(),
+  key: v.string(),
+  why: v.string(),
+  row: v.record(v.string(), v.unknown()),
+})

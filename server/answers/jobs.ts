@@ -1,0 +1,74 @@
+import { Verdict } from './parts/kernel'
+import { BusScan } from './parts/link'
+import { Gate, KitEntry, Stretch } from './parts/ready'
+import { PlanTime, TimedStep } from './parts/run'
+import { Fit, Hop, Need, ReasonKind, SupplierRequest, Symptom } from './parts/fit'
+import type * as jobsTypes from '../store/jobs'
+import { KeptPolicy } from './house'
+import { ShelfImage } from './images'
+import { KnownUnit } from './units'
+import { KeptRun } from './runs'
+import { BenchSay } from '@bench-wake/core/ready'
+import * as v from 'valibot'
+import { held } from './held'
+
+export const Job = v.object({
+  kind: ReasonKind,
+  id: v.string(),
+  reason: v.string(),
+  imageId: v.nullable(v.string()),
+  unitId: v.string(),
+  addedAt: v.number(),
+  componentId: v.string(),
+  symptoms: v.array(Symptom),
+  day: v.string(),
+  closedAt: v.nullable(v.number()),
+  closedBy: v.nullable(v.string()),
+  closingNote: v.nullable(v.string()),
+})
+
+export const JobView = held<jobsTypes.JobView>()(
+  'JobView',
+  v.object({
+    job: Job,
+    unit: KnownUnit,
+    need: Need,
+    house: KeptPolicy,
+    image: v.nullable(ShelfImage),
+    fit: v.nullable(Fit),
+    next: v.nullable(Hop),
+    left: v.array(Hop),
+    arrived: v.boolean(),
+    requests: v.array(SupplierRequest),
+    plan: v.array(TimedStep),
+    time: PlanTime,
+    driven: v.boolean(),
+    byHand: v.boolean(),
+    kit: v.array(KitEntry),
+    runs: v.array(KeptRun),
+    supplySaid: v.nullable(v.object({ volts: v.number(), at: v.number() })),
+    bench: BenchSay,
+    stretches: v.array(Stretch),
+    headline: v.object({ verdict: Verdict, says: v.string(), remedy: v.exactOptional(v.string()) }),
+  }),
+)
+
+export const PlannedWrite = held<jobsTypes.PlannedWrite>()(
+  'PlannedWrite',
+  v.object({ hop: Hop, componentName: v.string(), steps: v.array(TimedStep), time: PlanTime }),
+)
+
+export const WholePlan = v.object({ writes: v.array(PlannedWrite), time: PlanTime })
+
+export const Readiness = v.object({ verdict: Verdict, gates: v.array(Gate) })
+
+/** What a port said when something was sent to it, where it said anything. */
+export const HeardText = v.object({ heard: v.exactOptional(v.string()) })
+
+/** Whether a unit in its bootloader answered. */
+export const Heard = v.object({ ...HeardText.entries, answered: v.boolean() })
+
+export const Scanned = v.object({
+  scan: BusScan,
+  scanned: v.object({ at: v.number(), found: v.array(v.number()), silent: v.number() }),
+})
