@@ -343,8 +343,9 @@ describe('the newest release for a unit (PRACTICE B4)', () => {
 
 describe('the way (PRACTICE A5, B1, B5, B12)', () => {
   const direct: HousePolicy = { update: 'current', hops: 'direct', adapters: 'any' }
-  const ask = (form: Partial<PathQuestion> & { wanted: ShelfEntry; shelf: ShelfEntry[] }) =>
-    planPath({ family: withUpdates({ hops: 'house' }), unit, house: direct, hopMs: () => 1000.4, ...form })
+  const ask = (
+    form: Omit<Partial<PathQuestion>, 'shelf'> & { wanted: ShelfEntry; shelf: readonly ShelfEntry[] },
+  ) => planPath({ family: withUpdates({ hops: 'house' }), unit, house: direct, hopMs: () => 1000.4, ...form })
   const to = (path: { hops: { to?: string }[] }) => path.hops.map((hop) => hop.to)
   const wanted = image('2.48')
   const finding = (path: ReturnType<typeof planPath>, rule: string) =>
@@ -594,7 +595,7 @@ describe('the way (PRACTICE A5, B1, B5, B12)', () => {
 
   it('the whole answer has no way and no time where anything stops it', () => {
     const family = withUpdates({ hops: 'house' })
-    const fit = (form: { wanted: ShelfEntry; shelf: ShelfEntry[] }) =>
+    const fit = (form: { wanted: ShelfEntry; shelf: readonly ShelfEntry[] }) =>
       judgeWay({ family, unit, house: direct, hopMs: () => 1000, ...form })
     const needs = image('2.48', { requiresFrom: '2.45' })
     expect(fit({ wanted: needs, shelf: [needs] })).toMatchObject({ verdict: 'stop', path: [], totalMs: 0 })
