@@ -88,6 +88,37 @@ describe('isolation', () => {
     const within = { ...alone, scanned: { at: now + 59_000, found: [1], silent: 7 } }
     expect(level(within, 'alone-on-bus')).toBe('go')
   })
+  it('a count holds to the minute, and a clock may differ by one', () => {
+    const at = (moment: number) =>
+      level({ ...alone, scanned: { at: moment, found: [1], silent: 7 } }, 'alone-on-bus')
+    // Half an hour, common practice: somebody may have plugged a pack back in.
+    expect(at(now - 30 * 60_000)).toBe('go')
+    expect(at(now - 30 * 60_000 - 1)).toBe('hold')
+    expect(at(now + 60_000)).toBe('go')
+    expect(at(now + 60_001)).toBe('hold')
+  })
+  it('names each rule once, every neighbour that is left and how each comes off', () => {
+    expect(judge(undefined).numbers).toEqual({})
+    expect(judge(alone)).toMatchObject({ id: 'isolation', name: 'Isolation' })
+    expect(judge(alone).findings.map(({ rule, level: own }) => [rule, own])).toEqual([
+      ['neighbours-off', 'go'],
+      ['address-switch', 'go'],
+      ['alone-on-bus', 'go'],
+    ])
+    const left = judge({ ...alone, unplugged: [] }).findings[0]!
+    expect(left.numbers).toEqual({ neighboursLeft: 2 })
+    for (const { name, unplug } of pack.isolation!.neighbours) {
+      expect(left.says.toLowerCase()).toContain(name.toLowerCase())
+      expect(left.remedy).toContain(unplug)
+      expect(judge(alone).findings[0]!.because).toContain(name)
+    }
+    const { neighbours: _neighbours, ...rest } = pack.isolation!
+    const lone = { ...pack, isolation: { ...rest, neighbours: [] } }
+    expect(judge({ ...alone, unplugged: [] }, lone).findings.map(({ rule }) => rule)).toEqual([
+      'address-switch',
+      'alone-on-bus',
+    ])
+  })
   it('reads a switch aloud', () => expect(leversText([true, false])).toBe('1 on, 2 off'))
 })
 

@@ -5,6 +5,7 @@ import {
   benchGates,
   joinKits,
   judgeDriven,
+  judgeJobPower,
   judgeKit,
   judgeLaptopFor,
   judgeOriginal,
@@ -374,5 +375,99 @@ describe('the bench as one', () => {
     const typed = { measured: { volts: 5, shed: [], charger: null } }
     const volts = gates(typed, { metered: 3 }).find(({ id }) => id === 'power')!.numbers['supplyVolts']
     expect(volts).toBe(3)
+  })
+  it('has its gates in the order of the bench', () => {
+    expect(gates({}).map(({ id }) => id)).toEqual(['power', 'laptop', 'order', 'wiring', 'isolation', 'kit'])
+  })
+  it('the laptop carries the whole run, and those that are under way', () => {
+    const laptop = (minutesLeft: number, underWay?: { name: string; leftMs: number }[]) =>
+      verdicts(
+        gates(
+          { laptop: { onMains: false, minutesLeft, at: 0 } },
+          {
+            stretches: [
+              { name: 'erase', ms: 600_000, unitAmps: 0.1 },
+              { name: 'write', ms: 600_000, unitAmps: 0.1 },
+            ],
+            ...(underWay ? { underWay } : {}),
+          },
+        ),
+      )['laptop']
+    expect(laptop(15)).toBe('stop')
+    expect(laptop(60)).toBe('go')
+    expect(laptop(60, [{ name: 'Davit', leftMs: 3_600_000 }])).not.toBe('go')
+  })
+  it('steps of power that nobody took hold a job that is worked by hand', () => {
+    const order = (family: Family, done?: string[]) =>
+      verdicts(gates(done ? { order: done } : {}, { family }))['order']
+    const battery = demoFamily('buoy-battery')
+    const steps = battery.powerOrder!.on.map(({ id }) => id)
+    const byHand = {
+      ...battery,
+      links: battery.links.map(({ id, name }) => ({ id, name, kind: 'chip' })),
+    } as unknown as Family
+    expect(order(battery)).toBe('go')
+    expect(order(byHand)).not.toBe('go')
+    expect(order(byHand, steps)).toBe('go')
+  })
+  it('without a description of the supply it goes by the measurement alone', () => {
+    const { supply: _supply, ...power } = relay.power
+    const bare = { ...relay, power }
+    const of = (said: BenchSay, metered: number | null = null) => gates(said, { family: bare, metered })[0]!
+    const measured = (volts: number): BenchSay => ({ measured: { volts, shed: [], charger: null } })
+    expect(of({}).findings.map(({ level }) => level)).toEqual(['hold'])
+    expect(of(measured(power.floorVolts - 0.1)).verdict).toBe('stop')
+    expect(of(measured(power.floorVolts + 0.3)).numbers['supplyVolts']).toBe(power.floorVolts + 0.3)
+    expect(of(measured(power.floorVolts - 0.1), power.floorVolts + 0.3).numbers['supplyVolts']).toBe(
+      power.floorVolts + 0.3,
+    )
+  })
+  it('has no course without a run', () => {
+    expect(judgeJobPower(relay.power, {}, [], 3.3)).toBeNull()
+    const { supply: _supply, ...power } = relay.power
+    expect(judgeJobPower(power, {}, [{ name: 'write', ms: 1, unitAmps: 0 }], 3.3)).toBeNull()
+  })
+  it('what was typed is the measurement of the supply as it stood then; a meter’s is of how it stands now', () => {
+    const inverter = demoFamily('station-inverter')
+    const stretches = [{ name: 'write', ms: 60_000, unitAmps: 1 }]
+    const volts = 52.5
+    const shed = ['pumps', 'heater']
+    const judge = (typed: BenchSay['measured'], metered: number | null) =>
+      judgeJobPower(inverter.power, { shed, ...(typed ? { measured: typed } : {}) }, stretches, metered)!
+        .course!.points[0]!.charge
+    const withAll = judge({ volts, shed: [], charger: null }, null)
+    const without = judge({ volts, shed, charger: null }, null)
+    // The same volts with the pumps on mean a fuller battery.
+    expect(withAll).toBeGreaterThan(without)
+    expect(judge({ volts: 1, shed: [], charger: null }, volts)).toBeCloseTo(without, 9)
+    expect(judge(null, volts)).toBeCloseTo(without, 9)
+  })
+  it('on a stand-in only what nobody said is a reminder, each with its reason', () => {
+    const battery = demoFamily('buoy-battery')
+    const said = { isolation: { unplugged: battery.isolation!.neighbours.map(({ id }) => id) } }
+    const levels = (standIn: boolean) =>
+      gates(said, { family: battery, standIn })
+        .filter(({ id }) => id === 'isolation' || id === 'wiring')
+        .flatMap(({ findings }) => findings)
+        .map(({ rule, level }) => [rule, level])
+    expect(levels(false)).toEqual(
+      expect.arrayContaining([
+        ['adapter-chosen', 'hold'],
+        ['address-switch', 'hold'],
+        ['alone-on-bus', 'hold'],
+      ]),
+    )
+    expect(levels(true)).toEqual(
+      expect.arrayContaining([
+        ['adapter-chosen', 'note'],
+        ['address-switch', 'note'],
+        ['alone-on-bus', 'note'],
+        ['neighbours-off', 'go'],
+      ]),
+    )
+    const kit = gates({}, { standIn: true }).find(({ id }) => id === 'kit')!
+    expect(kit.findings[0]!.because).toContain('The port is a stand-in.')
+    // Nothing of the supply is softened: the stand-in's battery sags as a real one does.
+    expect(gates({}, { standIn: true })[0]).toEqual(gates({})[0])
   })
 })
