@@ -75,9 +75,10 @@ for (const asked of folders) {
   )
   const count = (...states) => mutants.filter(({ status: state }) => states.includes(state)).length
   const found = count('Killed', 'Timeout')
+  const late = count('Timeout')
   const all = found + count('Survived', 'NoCoverage')
   const share = all === 0 ? 100 : (found * 100) / all
-  rows.push({ folder: asked, found, all, share })
+  rows.push({ folder: asked, found, late, all, share })
   if (share < wanted(folder)) process.exitCode = 1
   if (keep) {
     mkdirSync(keep, { recursive: true })
@@ -94,5 +95,5 @@ for (const asked of folders) {
         )
 }
 rmSync(scratch, { recursive: true, force: true })
-for (const { folder, found, all, share } of rows)
-  console.log(`${folder}: ${share.toFixed(1)} % (${found} of ${all} found, ${wanted(folder)} wanted)`)
+for (const { folder, found, late, all, share } of rows)
+  console.log(`${folder}: ${share.toFixed(1)} % (${found} of ${all} found, ${late} of them by a time-out; ${wanted(folder)} wanted)`)

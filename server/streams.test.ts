@@ -38,3 +38,17 @@ it('live views are bounded for a client, health answers meanwhile, and what is c
     await server.stop()
   }
 })
+
+it.each(['/lent/nothing/calls', '/runs/nothing/live', '/ports/trace/live?port=nothing'])(
+  'nothing is streamed of what is not here: %s',
+  async (path) => {
+    const server = await demoServer(seededFolder())
+    try {
+      const { status, type, body } = await server.get(path)
+      expect([status, type]).toEqual([404, 'application/problem+json'])
+      expect(body.remedy).toBeTruthy()
+    } finally {
+      await server.stop()
+    }
+  },
+)

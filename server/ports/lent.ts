@@ -106,6 +106,11 @@ export class LentPorts {
     return lent
   }
 
+  /** @throws Problem `not-found` for a port that nobody lends. */
+  mustBeLent(id: string): void {
+    this.at(id)
+  }
+
   /** The page listens for calls; what was asked before it came is told first. */
   listen(id: string, tell: (call: LentCall) => void): void {
     const lent = this.at(id)

@@ -34,6 +34,7 @@ export const lent = ({ lentPorts }: Services) =>
     )
     .get('/:id/calls', givesFile('What the port is asked, as it is asked', 'text/event-stream'), (c) => {
       const id = c.req.param('id')
+      lentPorts.mustBeLent(id)
       return streamSSE(c, async (stream) => {
         lentPorts.listen(id, (call) => void stream.writeSSE({ event: 'call', data: JSON.stringify(call) }))
         // A page that goes away takes its port along.
