@@ -180,7 +180,7 @@ test('a battery of a batch that was brought up before it was sold: nothing to do
   await expect(need).toContainText('before you open or solder anything')
   await need.getByLabel('Your name').fill('A. Lund')
   await need.getByRole('button', { name: 'Close it: nothing to do' }).click()
-  await expect(page.getByRole('heading', { name: 'This job is closed.' })).toBeVisible()
+  await expect(page.getByRole('heading', { name: 'Nothing to do.' })).toBeVisible()
 })
 
 // PRACTICE B8, L1: what was asked of whom, what was answered and by whom; a missing image holds the job.

@@ -72,7 +72,7 @@ test('the demo job from today to the logbook, by keyboard alone', async ({ page,
   await expect(back).toBeChecked()
   await expect(page.getByRole('button', { name: 'Close the job' })).toBeFocused()
   await page.keyboard.press('Enter')
-  await expect(page.getByRole('heading', { name: 'This job is closed.' })).toBeVisible()
+  await expect(page.getByRole('heading', { name: 'Proved and fit for use.' })).toBeVisible()
 
   // The unit's page shows the new version; the logbook the run with its strip.
   await page.keyboard.press('Control+k')

@@ -136,7 +136,7 @@ test('a davit’s six joints are written in order, and it is closed behind its m
     await box.check()
   }
   await close.click()
-  await expect(page.getByRole('heading', { name: 'This job is closed.' })).toBeVisible()
+  await expect(page.getByRole('heading', { name: 'Proved and fit for use.' })).toBeVisible()
   // What went over the link reads like its papers.
   await page.goto(`${program.address}/trace?port=stand-in:davit-1`)
   await page.getByLabel('Follow the end').uncheck()
@@ -234,7 +234,7 @@ test('a signal desk gets its chip changed by hand, step by step, and is not clos
   await expect(close).toBeDisabled()
   await page.getByLabel(/Cover on, then the plug in/).check()
   await close.click()
-  await expect(page.getByRole('heading', { name: 'This job is closed.' })).toBeVisible()
+  await expect(page.getByRole('heading', { name: 'Proved and fit for use.' })).toBeVisible()
 })
 
 // PRACTICE D1, J3: a fuse that was pulled for the write is asked back by its name.
@@ -267,5 +267,5 @@ test('a launch’s job is not closed before fuse F14 is back', async ({ page, pr
   for (const box of await items.all()) await box.check()
   await expect(page.getByLabel(/F14/)).toBeChecked()
   await close.click()
-  await expect(page.getByRole('heading', { name: 'This job is closed.' })).toBeVisible()
+  await expect(page.getByRole('heading', { name: 'Proved and fit for use.' })).toBeVisible()
 })

@@ -1,4 +1,4 @@
-import { Ajv2020, type ValidateFunction } from 'ajv/dist/2020'
+import { Ajv2020, type ValidateFunction } from 'ajv/dist/2020.js'
 
 interface Described {
   content?: Record<string, { schema?: object }>

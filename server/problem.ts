@@ -21,6 +21,7 @@ const statuses: Record<string, number> = {
   'run-over': 409,
   'gate-not-go': 409,
   'job-closed': 409,
+  'job-open': 409,
   'not-taken-down': 409,
   'aftercare-left': 409,
   'wake-altered': 409,

@@ -11,6 +11,7 @@ import {
   type Release,
   type VirtualClock,
 } from '@bench-wake/core/kernel'
+import { standing } from '@bench-wake/core/job'
 import { writeIntelHex, type ImageIdentity } from '@bench-wake/core/image'
 import {
   channelOf,
@@ -493,8 +494,18 @@ export class Runner {
     const portId = open.byHand ? `by-hand:${open.unit.id}` : form.port!
     const entry = open.byHand ? null : await this.ports.find(portId, this.heldBy)
     this.refuseHeld(portId)
-    const releases = form.releases ?? []
     const gates = await this.gatesOf(open, entry ? portId : null, form.supplyVolts ?? null)
+    const sent = form.releases ?? []
+    const kept = standing(
+      open.job.releases,
+      gates.flatMap(({ findings }) => findings),
+    )
+    const releases = [
+      ...kept
+        .filter(({ rule }) => !sent.some((each) => each.rule === rule))
+        .map(({ rule, name, reason }) => ({ rule, name, reason })),
+      ...sent,
+    ]
     refuseShut(gates, releases)
     const { job, unit, family, component } = open
     if (!open.open) throw noWrite(open)

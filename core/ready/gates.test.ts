@@ -95,6 +95,11 @@ describe('what is put back', () => {
       'charger',
     ])
     expect(ids({ charger: null })).toEqual(['back'])
+    const never = (said: BenchSay) => takeDownOf(own, said, false).map(({ id }) => id)
+    expect(never({})).toEqual([])
+    expect(never({ order: [] })).toEqual([])
+    expect(never({ order: ['off'] })).toEqual(['back'])
+    expect(never({ shed: ['f14'] })).toEqual(['load-f14'])
     expect(takeDownOf(own, { shed: ['f14'] })[1]!.does).toBe('Headlamps back: undo “pull fuse F14”.')
     expect(takeDownOf(family({ power: {} }), {})).toEqual([])
   })

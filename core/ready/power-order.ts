@@ -52,12 +52,13 @@ export function mayTick(items: readonly { id: string }[], done: readonly string[
 /**
  * PRACTICE J3, D4: what is put back when a job is closed: each load that was shed, by the words by which it was shed,
  * then power in the family's own order. A fuse left out is found by the customer.
+ * @param ran false where no run was started: power was then put in order only where a person ticked a step of it.
  */
-export function takeDownOf(family: Family, said: BenchSay): OrderItem[] {
+export function takeDownOf(family: Family, said: BenchSay, ran = true): OrderItem[] {
   const shed = new Set(said.shed)
   const loads = (family.power.supply?.loads ?? []).filter(({ id }) => shed.has(id))
   return [
-    ...(family.powerOrder?.off ?? []),
+    ...(ran || said.order?.length ? (family.powerOrder?.off ?? []) : []),
     ...loads.map(({ id, name, shed: how }) => ({ id: `load-${id}`, does: `${name} back: undo “${how}”.` })),
     ...(said.charger ? [{ id: 'charger', does: `Charger of ${said.charger.amps} A off the battery.` }] : []),
   ]

@@ -1,3 +1,4 @@
+import { cameTo, type CameTo } from '../job'
 import type { CheckOutcome } from '../link'
 import { troubleAt, type RunState } from '../run'
 import { stripOf, type Strip } from './strip'
@@ -17,6 +18,8 @@ export interface LogbookRow {
   from: string | null
   to: string | null
   outcome: RunState['outcome']
+  /** What it came to for whoever uses the unit; null while it is under way. */
+  cameTo: CameTo | null
   /** What went wrong, in a sentence; null when nothing did. */
   trouble: string | null
   /** Legs it took, and what ended each of those before the last. */
@@ -62,6 +65,7 @@ export function logbookRow(state: RunState): LogbookRow {
     from: line(state.before) ?? facts.from ?? null,
     to: line(state.after),
     outcome: state.outcome,
+    cameTo: state.outcome === 'running' ? null : cameTo(state),
     trouble: troubleAt(state),
     legs: state.leg,
     legTroubles: state.pastLegs.flatMap(({ trouble }) => (trouble ? [trouble] : [])),

@@ -76,11 +76,16 @@ export async function carryOut(plan: readonly Step[], errand: Errand, world: Wor
     },
     async ask(prompt) {
       const { id, ...asked } = prompt
-      await wake.record({ type: 'prompt.asked', step: bench.step, prompt: id, ...asked })
+      const offered =
+        nothingDone(bench, plan) && !asked.answers.some(leavesIt)
+          ? [...asked.answers, stopHere]
+          : asked.answers
+      await wake.record({ type: 'prompt.asked', step: bench.step, prompt: id, ...asked, answers: offered })
       supply.pause()
       const answer = await answers.wait(id)
       supply.resume()
       await wake.record({ type: 'prompt.answered', step: bench.step, prompt: id, answer })
+      if (answer === stopHere.id && offered !== asked.answers) throw stoppedHere()
       return answer
     },
   }
@@ -137,7 +142,7 @@ export async function carryOut(plan: readonly Step[], errand: Errand, world: Wor
     const lost = progress.lost() ?? (error instanceof JournalLost ? error : null)
     try {
       if (lost) throw lost
-      if (abandon.raised && isProblem(error, 'write-abandoned')) {
+      if ((abandon.raised && isProblem(error, 'write-abandoned')) || isProblem(error, 'stopped-here')) {
         await wake.record({ type: 'run.closed', outcome: 'abandoned' })
         return 'abandoned'
       }
@@ -155,6 +160,22 @@ export async function carryOut(plan: readonly Step[], errand: Errand, world: Wor
   } finally {
     await talk.close().catch(() => {})
   }
+}
+
+/** The way out of every question until the first byte. */
+const stopHere = { id: 'stop', says: 'Stop here, nothing is written' }
+const leavesIt = ({ id }: { id: string }) => id === stopHere.id || id === 'keep'
+const stoppedHere = () =>
+  new Problem({
+    kind: 'stopped-here',
+    says: 'it was stopped before the first byte',
+    remedy: 'Start again when the bench is as it must be.',
+  })
+
+/** True while this leg has neither erased nor written, nor taken a chip out. */
+function nothingDone({ step, changed }: Pick<Bench, 'step' | 'changed'>, plan: readonly Step[]): boolean {
+  const first = plan.findIndex(({ kind }) => kind === 'erase' || kind === 'write' || kind === 'swap')
+  return !changed && (first < 0 || step < first)
 }
 
 function talkOf({ family, link, component }: Errand, { channel, clock }: World): Talk {

@@ -363,7 +363,12 @@ export function troubleAt(state: RunState): string | null {
   const says = state.problem?.says ?? 'it failed'
   if (state.outcome === 'cut') return `Cut${broken ? ` in ${broken.kind}` : ''}${where}.`
   if (state.outcome === 'failed') return `${says.charAt(0).toUpperCase()}${says.slice(1)}${where}.`
-  if (state.outcome === 'abandoned') return `Abandoned${where}.`
+  if (state.outcome === 'abandoned') {
+    const condition = conditionOf(state)
+    return condition === 'as-it-was' || condition === 'in-bootloader'
+      ? 'Stopped before the first byte. Nothing was written.'
+      : `Abandoned${where}.`
+  }
   return null
 }
 

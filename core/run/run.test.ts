@@ -189,7 +189,11 @@ describe('a run that goes wrong', () => {
   it('changes nothing when the person stops at a low supply', async () => {
     const weak = { restVolts: 11.2, voltsPerAh: 1, ohms: 0.05, slowOhms: 0.02, slowSeconds: 10 }
     const flash = flashOf241()
-    const { outcome, state } = await rehearse({ flash, supply: weak, says: () => 'stop' })
+    const { outcome, state } = await rehearse({
+      flash,
+      supply: weak,
+      says: (prompt) => (prompt === 'supply-low' ? 'stop' : undefined),
+    })
     expect(outcome).toBe('failed')
     expect(state.problem).toMatchObject({ kind: 'supply-low' })
     expect(equalBytes(flash, flashOf241())).toBe(true)

@@ -9,6 +9,7 @@ import { ShelfImage } from './images'
 import { KnownUnit } from './units'
 import { KeptRun } from './runs'
 import { BenchSay } from '@bench-wake/core/ready'
+import { endings, jobDeeds } from '@bench-wake/core/job'
 import * as v from 'valibot'
 import { held } from './held'
 
@@ -25,6 +26,10 @@ export const Job = v.object({
   closedAt: v.nullable(v.number()),
   closedBy: v.nullable(v.string()),
   closingNote: v.nullable(v.string()),
+  releases: v.array(
+    v.object({ rule: v.string(), name: v.string(), reason: v.string(), says: v.string(), at: v.number() }),
+  ),
+  history: v.array(v.object({ did: v.picklist(jobDeeds), by: v.string(), at: v.number(), says: v.string() })),
 })
 
 export const JobView = held<jobsTypes.JobView>()(
@@ -49,6 +54,7 @@ export const JobView = held<jobsTypes.JobView>()(
     supplySaid: v.nullable(v.object({ volts: v.number(), at: v.number() })),
     bench: BenchSay,
     stretches: v.array(Stretch),
+    cameTo: v.picklist(endings),
     headline: v.object({ verdict: Verdict, says: v.string(), remedy: v.exactOptional(v.string()) }),
   }),
 )

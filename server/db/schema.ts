@@ -2,6 +2,7 @@ import type { CauseId, Help } from '@bench-wake/core/entry'
 import type { FamilyDocument } from '@bench-wake/core/family'
 import type { HousePolicy, ReasonKind, SupplierRequest, Symptom } from '@bench-wake/core/fit'
 import type { DfuSuffix, ImageFormat, ImageIdentity, ManifestClaim, ReadImage } from '@bench-wake/core/image'
+import type { JobDeed, KeptRelease } from '@bench-wake/core/job'
 import type { Adapter, BenchSay, LaptopSay } from '@bench-wake/core/ready'
 import type { SnapshotLine, SnapshotSource } from '@bench-wake/core/unit'
 import type { WakeBody } from '@bench-wake/core/run'
@@ -199,6 +200,10 @@ export const jobs = sqliteTable('jobs', {
   closedAt: integer(),
   closedBy: text(),
   closingNote: text(),
+  /** Holds that were released by name, each with what it said then; one that says something else is asked again. */
+  releases: text({ mode: 'json' }).$type<KeptRelease[]>().notNull().default([]),
+  /** What was done with the job itself, oldest first. */
+  history: text({ mode: 'json' }).$type<JobDeed[]>().notNull().default([]),
 })
 
 /** What a person says of the bench for a job: supply, loads, charger, laptop. */

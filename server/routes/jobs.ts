@@ -5,10 +5,23 @@ import { BenchSay } from '@bench-wake/core/ready'
 import { Hono } from 'hono'
 import * as v from 'valibot'
 import type { Services } from '../app'
-import { addJob, chooseImage, closeJob, listJobs, openJob, sayBench, viewOf, wholePlan } from '../store/jobs'
+import {
+  addJob,
+  chooseImage,
+  closeJob,
+  listJobs,
+  moveJob,
+  openJob,
+  releaseHold,
+  reopenJob,
+  sayBench,
+  takeBackRelease,
+  viewOf,
+  wholePlan,
+} from '../store/jobs'
 import { sayLaptop } from '../store/laptop'
 import { personOf } from '../access/guard'
-import { day, text, valid, volts } from './validate'
+import { day, release, text, valid, volts } from './validate'
 
 const symptom = v.object({
   says: text(),
@@ -38,11 +51,52 @@ export const jobs = ({ db, shelf, runner }: Services) =>
     )
     .get('/:id', gives(JobView), async (c) => c.json(viewOf(await openJob(db, shelf, c.req.param('id')))))
     .get('/:id/plan', gives(WholePlan), async (c) => c.json(await wholePlan(db, shelf, c.req.param('id'))))
-    .patch('/:id', gives(JobView), valid('json', v.object({ imageId: v.nullable(text(80)) })), async (c) => {
+    .patch(
+      '/:id',
+      gives(JobView),
+      valid(
+        'json',
+        v.object({
+          imageId: v.exactOptional(v.nullable(text(80))),
+          /** Another day for it, and who moves it there. */
+          day: v.exactOptional(v.object({ to: day, by: text(80) })),
+        }),
+      ),
+      async (c) => {
+        const id = c.req.param('id')
+        const form = c.req.valid('json')
+        if (form.imageId !== undefined) await chooseImage(db, shelf, id, form.imageId)
+        if (form.day) await moveJob(db, id, form.day.to, personOf(c, form.day.by))
+        return c.json(viewOf(await openJob(db, shelf, id)))
+      },
+    )
+    .post(
+      '/:id/releases',
+      gives(JobView, 201),
+      valid('json', v.object({ ...release.entries, says: text(1000) })),
+      async (c) => {
+        const id = c.req.param('id')
+        const form = c.req.valid('json')
+        await releaseHold(db, id, { ...form, name: personOf(c, form.name), at: Date.now() })
+        return c.json(viewOf(await openJob(db, shelf, id)), 201)
+      },
+    )
+    .delete('/:id/releases/:rule', gives(JobView), async (c) => {
       const id = c.req.param('id')
-      await chooseImage(db, shelf, id, c.req.valid('json').imageId)
+      await takeBackRelease(db, id, c.req.param('rule'))
       return c.json(viewOf(await openJob(db, shelf, id)))
     })
+    .post(
+      '/:id/reopen',
+      gives(JobView),
+      valid('json', v.object({ name: text(80), reason: text() })),
+      async (c) => {
+        const id = c.req.param('id')
+        const { name, reason } = c.req.valid('json')
+        await reopenJob(db, id, { name: personOf(c, name), reason })
+        return c.json(viewOf(await openJob(db, shelf, id)))
+      },
+    )
     .put('/:id/bench', gives(JobView), valid('json', BenchSay), async (c) => {
       const id = c.req.param('id')
       await openJob(db, shelf, id)

@@ -18,6 +18,7 @@ import {
   type SupplierRequest,
   type Symptom,
 } from '@bench-wake/core/fit'
+import { cameTo, endingText, notWell, withRelease, type CameTo, type KeptRelease } from '@bench-wake/core/job'
 import { Problem, verdictAfter, verdictOf, type Finding, type Verdict } from '@bench-wake/core/kernel'
 import {
   joinKits,
@@ -107,6 +108,8 @@ export interface JobView {
   /** What the next write draws, step after step; empty where nothing is to be written. */
   stretches: Stretch[]
   /** The one thing that a list shows: its verdict and why. */
+  /** What it came to, or would if it were closed now. */
+  cameTo: CameTo
   headline: { verdict: Verdict; says: string; remedy?: string }
 }
 
@@ -132,8 +135,7 @@ export async function listJobs(db: Database, shelf: Shelf): Promise<JobView[]> {
 }
 
 export async function openJob(db: Database, shelf: Shelf, id: string): Promise<OpenJob> {
-  const [job] = await db.select().from(jobs).where(eq(jobs.id, id))
-  if (!job) throw notFound('job', id)
+  const job = await jobRow(db, id)
   const [
     { snapshots, answered: _answered, refused: _refused, clockJumps: _jumps, ...unit },
     house,
@@ -209,7 +211,16 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
     supplySaid: supplyOf(snapshots.find((page) => lineOf(page, supplyField) !== undefined)),
     stretches: stretchesOf(family.power, plan),
   }
-  return { ...view, headline: headlineOf(view), family, component, open, link, adapters }
+  return {
+    ...view,
+    cameTo: cameToOf(view),
+    headline: headlineOf(view),
+    family,
+    component,
+    open,
+    link,
+    adapters,
+  }
 }
 
 /** The steps of one write, by whoever carries it out. */
@@ -356,6 +367,8 @@ export async function addJob(db: Database, shelf: Shelf, form: JobForm): Promise
     closedAt: null,
     closedBy: null,
     closingNote: null,
+    releases: [],
+    history: [],
   }
   await db.insert(jobs).values(row)
   return row
@@ -417,7 +430,7 @@ export async function closeJob(
       remedy: 'Write what became of the unit.',
     })
   }
-  const left = nothing ? [] : leftOut(family, bench, form.tookDown ?? [])
+  const left = nothing ? [] : leftOut(takeDownOf(family, bench, runs.length > 0), form.tookDown ?? [])
   if (left.length > 0) {
     throw new Problem({
       kind: 'not-taken-down',
@@ -438,6 +451,17 @@ export async function closeJob(
       remedy: 'Say of each whether it is well. What is not well needs a word on it.',
     })
   }
+  const bad = proved && state ? notWell(state) : []
+  if (bad.length > 0 && form.note.trim() === '') {
+    throw new Problem({
+      kind: 'input',
+      thing: id,
+      place: { at: 'note' },
+      says: 'the unit is not fit for use, and nobody said what becomes of it',
+      found: bad.map(({ does }) => does).join(' '),
+      remedy: 'Write what becomes of it until it is well, or say of the test that it is well now.',
+    })
+  }
   const held = proved && state ? proofHolds(state.findings) : []
   if (held.length > 0 && form.note.trim() === '') {
     throw new Problem({
@@ -450,16 +474,86 @@ export async function closeJob(
     })
   }
   const note = form.note.trim() || (nothing ? `${need.finding.says} ${need.finding.because}` : '')
+  const at = form.at ?? Date.now()
+  const did = runs.length === 0 && !nothing ? 'withdrawn' : 'closed'
   await db
     .update(jobs)
-    .set({ closedAt: form.at ?? Date.now(), closedBy: form.name, closingNote: note })
+    .set({
+      closedAt: at,
+      closedBy: form.name,
+      closingNote: note,
+      history: [...job.history, { did, by: form.name, at, says: note }],
+    })
     .where(eq(jobs.id, id))
 }
 
-/** PRACTICE J3, D4: what has to be put back before a job is closed, and is not ticked: loads that were shed, power in its order. */
-function leftOut(family: Family, bench: BenchSay, tookDown: readonly string[]) {
-  return takeDownOf(family, bench).filter(({ id }) => !tookDown.includes(id))
+/** Opens a closed job again; why it was closed stays in its history. @throws Problem `job-open`. */
+export async function reopenJob(
+  db: Database,
+  id: string,
+  { name, reason }: { name: string; reason: string },
+): Promise<void> {
+  const job = await jobRow(db, id)
+  if (job.closedAt === null) {
+    throw new Problem({
+      kind: 'job-open',
+      thing: id,
+      says: 'this job is not closed',
+      remedy: 'Go on with it.',
+    })
+  }
+  await db
+    .update(jobs)
+    .set({
+      closedAt: null,
+      closedBy: null,
+      closingNote: null,
+      history: [...job.history, { did: 'reopened', by: name, at: Date.now(), says: reason }],
+    })
+    .where(eq(jobs.id, id))
 }
+
+/** Moves a job to another day. */
+export async function moveJob(db: Database, id: string, day: string, by: string): Promise<void> {
+  const job = await jobRow(db, id)
+  refuseClosed(job)
+  if (job.day === day) return
+  await db
+    .update(jobs)
+    .set({ day, history: [...job.history, { did: 'moved', by, at: Date.now(), says: day }] })
+    .where(eq(jobs.id, id))
+}
+
+/** Keeps a release with the job, over reloads and legs; an earlier one of the same rule goes. */
+export async function releaseHold(db: Database, id: string, release: KeptRelease): Promise<void> {
+  const job = await jobRow(db, id)
+  refuseClosed(job)
+  await db
+    .update(jobs)
+    .set({ releases: withRelease(job.releases, release) })
+    .where(eq(jobs.id, id))
+}
+
+/** Takes a release back: the hold holds again. */
+export async function takeBackRelease(db: Database, id: string, rule: string): Promise<void> {
+  const job = await jobRow(db, id)
+  refuseClosed(job)
+  if (!job.releases.some((each) => each.rule === rule)) throw notFound('release', rule)
+  await db
+    .update(jobs)
+    .set({ releases: job.releases.filter((each) => each.rule !== rule) })
+    .where(eq(jobs.id, id))
+}
+
+async function jobRow(db: Database, id: string): Promise<JobRow> {
+  const [job] = await db.select().from(jobs).where(eq(jobs.id, id))
+  if (!job) throw notFound('job', id)
+  return job
+}
+
+/** PRACTICE J3, D4: what has to be put back before a job is closed, and is not ticked: loads that were shed, power in its order. */
+const leftOut = (due: ReturnType<typeof takeDownOf>, tookDown: readonly string[]) =>
+  due.filter(({ id }) => !tookDown.includes(id))
 
 export function refuseClosed(job: JobRow): void {
   if (job.closedAt === null) return
@@ -471,10 +565,20 @@ export function refuseClosed(job: JobRow): void {
   })
 }
 
-function headlineOf(view: Omit<JobView, 'headline'>): JobView['headline'] {
+/** What a job came to, as far as it is. */
+const cameToOf = ({ runs, need }: Pick<JobView, 'runs' | 'need'>): CameTo =>
+  cameTo(runs[0]?.state ?? null, need.answer !== 'nothing')
+
+function headlineOf(view: Omit<JobView, 'headline' | 'cameTo'>): JobView['headline'] {
   const { job, fit, need, runs, requests, arrived } = view
   const last = runs[0]?.state.outcome
-  if (job.closedAt !== null) return { verdict: 'go', says: 'Closed.' }
+  if (job.closedAt !== null) {
+    const to = cameToOf(view)
+    return {
+      verdict: to === 'fit-for-use' || to === 'nothing-to-do' ? 'go' : 'note',
+      says: `Closed. ${endingText[to]}.`,
+    }
+  }
   if (last === 'running') return { verdict: 'note', says: 'Running now.' }
   if (arrived) return { verdict: 'go', says: 'Proved. Close the job.' }
   if (last === 'proved') return { verdict: 'note', says: `Proved. ${view.next!.imageName} comes next.` }
@@ -498,7 +602,7 @@ function headlineOf(view: Omit<JobView, 'headline'>): JobView['headline'] {
 }
 
 /** PRACTICE C1: what is not packed holds the job on the day before, and not on the quay. */
-function kitEve({ job, kit }: Omit<JobView, 'headline'>): Finding[] {
+function kitEve({ job, kit }: Pick<JobView, 'job' | 'kit'>): Finding[] {
   const today = new Date().toISOString().slice(0, 10)
   const tomorrow = new Date(Date.now() + 86_400_000).toISOString().slice(0, 10)
   return job.day === tomorrow

@@ -1,4 +1,6 @@
 import type { Verdict } from '@bench-wake/core/kernel'
+import { endingText } from '@bench-wake/core/job'
+import type { LogbookRow } from '@bench-wake/core/record'
 import type { RunState } from '@bench-wake/core/run'
 
 export const outcomeWords: Record<RunState['outcome'], string> = {
@@ -8,6 +10,12 @@ export const outcomeWords: Record<RunState['outcome'], string> = {
   cut: 'Cut',
   abandoned: 'Abandoned',
 }
+
+/** The outcome of a run as a list shows it: a proof that is not fit for use is said to be that. */
+export const rowWords = ({ outcome, cameTo }: Pick<LogbookRow, 'outcome' | 'cameTo'>): string =>
+  cameTo === 'written-not-fit' ? endingText[cameTo] : outcomeWords[outcome]
+export const rowVerdict = ({ outcome, cameTo }: Pick<LogbookRow, 'outcome' | 'cameTo'>): Verdict =>
+  cameTo === 'written-not-fit' ? 'hold' : outcomeVerdict[outcome]
 
 export const outcomeVerdict: Record<RunState['outcome'], Verdict> = {
   running: 'unknown',

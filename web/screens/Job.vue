@@ -1,14 +1,16 @@
 <script setup lang="ts">
 import type { Gate } from '@bench-wake/core/ready'
-import type { Release } from '@bench-wake/core/kernel'
-import { keelOf, type RunState } from '@bench-wake/core/run'
+import { conditionOf, keelOf, type RunState, type StationId } from '@bench-wake/core/run'
 import { factsOf, versionsText } from '@bench-wake/core/unit'
 import type { JobView } from '@bench-wake/server'
 import { useDebounceFn, useEventListener, useWakeLock } from '@vueuse/core'
 import { computed, nextTick, onMounted, reactive, ref, watch } from 'vue'
+import { NButton } from 'naive-ui'
 import { useRoute } from 'vue-router'
 import BenchStation from '../parts/job/BenchStation.vue'
 import CloseStation from '../parts/job/CloseStation.vue'
+import JobDeeds from '../parts/job/JobDeeds.vue'
+import StillFree from '../parts/job/StillFree.vue'
 import ImageStation from '../parts/job/ImageStation.vue'
 import Keel from '../parts/job/Keel.vue'
 import NeedNote from '../parts/job/NeedNote.vue'
@@ -32,7 +34,6 @@ const gates = ref<Gate[] | null>(null)
 const bed = reactive({
   port: null as string | null,
   speed: 1,
-  releases: [] as Release[],
 })
 
 const load = async () => {
@@ -94,7 +95,45 @@ const keel = computed(() => {
     closed: job.closedAt !== null,
   })
 })
-const open = computed(() => keel.value.find(({ state }) => state === 'open')?.id ?? 'close')
+const stands = computed(() => keel.value.find(({ state }) => state === 'open')?.id ?? 'close')
+/** A station that a person opened again; null while the screen shows where the job stands. */
+const again = ref<StationId | null>(null)
+const open = computed(() => again.value ?? stands.value)
+watch([stands, () => run.value?.outcome === 'running'], ([, running], [, ran]) => {
+  if (running !== ran) again.value = null
+})
+watch(
+  () => view.value?.job.closedAt,
+  () => (again.value = null),
+)
+/** What lies behind and may be changed: nothing while a run is under way, nothing of a closed job. */
+const free = computed<StationId[]>(() => {
+  const at = view.value
+  if (!at || at.job.closedAt !== null || run.value?.outcome === 'running' || run.value?.outcome === 'proved')
+    return []
+  const done = keel.value.filter(
+    ({ state, id: each }) => state === 'done' || (again.value !== null && each === stands.value),
+  )
+  return done
+    .map(({ id: each }) => each)
+    .filter((each) => ['unit', 'image', 'bench', stands.value].includes(each))
+})
+/** What changing a station again means for what was said behind it. */
+const meaning = computed(() => {
+  const half = run.value && ['half-written', 'written-not-verified'].includes(conditionOf(run.value))
+  switch (again.value) {
+    case 'unit':
+      return 'A page that is read now is the newest: fit, way and gates are judged by it.'
+    case 'image':
+      return half
+        ? `The unit holds a part of ${run.value!.facts.image.name}. Another image is written from its first byte; nothing of this one is used.`
+        : 'Fit, way and time follow the image. What was said of the bench stays.'
+    case 'bench':
+      return 'Nothing that was said here is lost. What is changed is judged at once.'
+    default:
+      return ''
+  }
+})
 
 // What the gates say follows every change of what they rest on.
 const judge = useDebounceFn(async () => {
@@ -120,11 +159,11 @@ const start = () =>
         json: {
           jobId: id,
           ...(view.value?.byHand ? {} : { port: bed.port!, speed: bed.speed as 0 | 1 | 10 | 60 }),
-          releases: bed.releases,
         },
       }),
     )
     live.follow(made.id)
+    again.value = null
     await load()
   })
 
@@ -188,13 +227,32 @@ watch(
   { immediate: true },
 )
 
+/** A page or an image was taken anew: the job goes on where it stands. */
+const moved = () =>
+  loading.ask(async () => {
+    await load()
+    again.value = null
+  })
 const ended = computed(() => run.value !== null && ['failed', 'cut', 'abandoned'].includes(run.value.outcome))
 </script>
 
 <template>
   <div v-if="view" class="job">
-    <Keel :stations="keel" :unit="view.unit" class="keel" />
+    <Keel
+      :stations="keel"
+      :unit="view.unit"
+      :free="free"
+      :again="again"
+      class="keel"
+      @open="again = $event === stands ? null : $event"
+    >
+      <JobDeeds :view="view" :running="run?.outcome === 'running'" @done="loading.ask(load)" />
+    </Keel>
     <section class="deck" :aria-label="`Station ${open}`">
+      <p v-if="again && again !== stands" class="back-to" role="status">
+        Opened again. {{ meaning }}
+        <NButton size="small" @click="again = null">Back to where the job stands</NButton>
+      </p>
       <NeedNote
         v-if="['unit', 'image', 'bench'].includes(open) && !view.runs.length"
         :view="view"
@@ -206,14 +264,13 @@ const ended = computed(() => run.value !== null && ['failed', 'cut', 'abandoned'
         :unit="view.unit"
         :reason="view.job.reason"
         :family="family"
-        @read="loading.ask(load)"
+        @read="moved"
       />
-      <ImageStation v-else-if="open === 'image'" :view="view" @chosen="loading.ask(load)" />
+      <ImageStation v-else-if="open === 'image'" :view="view" @chosen="moved" />
       <BenchStation
         v-else-if="open === 'bench'"
         v-model:port="bed.port"
         v-model:speed="bed.speed"
-        v-model:releases="bed.releases"
         :view="view"
         :gates="gates"
         :busy="starting.busy.value"
@@ -237,8 +294,11 @@ const ended = computed(() => run.value !== null && ['failed', 'cut', 'abandoned'
         :family="family"
         :ended="ended"
         :restarting="starting.busy.value"
+        :startable="view.byHand || bed.port !== null"
         @again="start"
-      />
+      >
+        <StillFree v-if="ended" v-model:port="bed.port" :view="view" :run="run" @station="again = $event" />
+      </LiveStation>
       <ProblemNote v-if="starting.problem.value" :problem="starting.problem.value" class="trouble" />
       <ProblemNote v-if="loading.problem.value" :problem="loading.problem.value" class="trouble" />
     </section>
@@ -267,6 +327,12 @@ const ended = computed(() => run.value !== null && ['failed', 'cut', 'abandoned'
 }
 .watch {
   border-left: 1px solid var(--hair);
+}
+.back-to {
+  border-left: 3px solid var(--brass);
+  background: var(--sheet);
+  padding: 8px 14px;
+  margin: 0 0 18px;
 }
 .trouble {
   margin-top: 18px;

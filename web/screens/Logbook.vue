@@ -10,7 +10,7 @@ import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
 import VerdictMark from '../parts/VerdictMark.vue'
 import WakeStrip from '../parts/WakeStrip.vue'
-import { outcomeWords, outcomeVerdict } from '../parts/outcome'
+import { rowVerdict, rowWords } from '../parts/outcome'
 import { whenText } from '../parts/words'
 import { api, got } from '../stores/api'
 
@@ -75,11 +75,11 @@ watch(q, useDebounceFn(load, 200))
               :strip="row.strip"
               :width="230"
               :height="26"
-              :label="`${row.unitName}: ${outcomeWords[row.outcome]}`"
+              :label="`${row.unitName}: ${rowWords(row)}`"
             />
           </td>
           <td>
-            <VerdictMark :verdict="outcomeVerdict[row.outcome]" quiet /> {{ outcomeWords[row.outcome] }}
+            <VerdictMark :verdict="rowVerdict(row)" quiet /> {{ rowWords(row) }}
             <small v-if="row.legs > 1">{{ row.legs }} legs. {{ row.legTroubles.at(-1) }}</small>
             <small v-if="row.trouble">{{ row.trouble }}</small>
             <small v-else-if="row.check">{{ checkText({ outcome: row.check }) }}</small>

@@ -16,7 +16,7 @@ import { computed, onMounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import ComparedTable from '../parts/ComparedTable.vue'
 import FindingList from '../parts/FindingList.vue'
-import { outcomeVerdict, outcomeWords } from '../parts/outcome'
+import { rowVerdict, rowWords } from '../parts/outcome'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
 import VerdictMark from '../parts/VerdictMark.vue'
@@ -122,8 +122,8 @@ function words({ seq, body }: WakeEvent): string {
         <div>
           <p class="small soft">{{ state.facts.unit.place }}, {{ whenText(state.startedAt) }}</p>
           <h1>
-            <VerdictMark :verdict="outcomeVerdict[state.outcome]" :size="24" /> {{ state.facts.unit.name }}:
-            {{ outcomeWords[state.outcome].toLowerCase() }}
+            <VerdictMark :verdict="rowVerdict(row)" :size="24" /> {{ state.facts.unit.name }}:
+            {{ rowWords(row).toLowerCase() }}
           </h1>
           <p v-if="row.trouble" class="lead">{{ row.trouble }}</p>
         </div>
@@ -146,7 +146,7 @@ function words({ seq, body }: WakeEvent): string {
         <li>
           <b>Leg {{ state.leg }}</b> {{ whenText(state.legAt) }},
           {{ state.goesOnAt === null ? 'from the beginning' : `from byte ${groupedNumber(state.goesOnAt)}` }}:
-          {{ outcomeWords[state.outcome].toLowerCase() }}.
+          {{ rowWords(row).toLowerCase() }}.
         </li>
       </ol>
       <ol class="phases">

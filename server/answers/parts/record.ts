@@ -1,4 +1,5 @@
 import type * as record from '@bench-wake/core/record'
+import { endings } from '@bench-wake/core/job'
 import * as v from 'valibot'
 import { held } from '../held'
 
@@ -54,6 +55,7 @@ export const LogbookRow = held<record.LogbookRow>()(
     imageSha256: v.string(),
     from: v.nullable(v.string()),
     to: v.nullable(v.string()),
+    cameTo: v.nullable(v.picklist(endings)),
     outcome: v.picklist(['failed', 'cut', 'proved', 'abandoned', 'running']),
     trouble: v.nullable(v.string()),
     legs: v.number(),

@@ -1,6 +1,7 @@
 <script setup lang="ts">
-import { heaviestFirst, verdictAfter, verdictOf, type Release, type Verdict } from '@bench-wake/core/kernel'
+import { heaviestFirst, verdictAfter, type Finding, verdictOf, type Verdict } from '@bench-wake/core/kernel'
 import { readFamily } from '@bench-wake/core/family'
+import { overtaken, standing as stillStanding } from '@bench-wake/core/job'
 import { benchGates, type Adapter, type Gate } from '@bench-wake/core/ready'
 import type { JobView } from '@bench-wake/server'
 import { NButton, NInput } from 'naive-ui'
@@ -28,7 +29,6 @@ import VerdictMark from '../VerdictMark.vue'
 
 const port = defineModel<string | null>('port', { required: true })
 const speed = defineModel<number>('speed', { required: true })
-const releases = defineModel<Release[]>('releases', { required: true })
 const { view, gates } = defineProps<{ view: JobView; gates: Gate[] | null; busy: boolean }>()
 const emit = defineEmits<{ start: []; said: [] }>()
 
@@ -41,7 +41,7 @@ onMounted(() => drawer.ask(async () => (adapters.value = await got<Adapter[]>(ap
 const bench = useBench()
 const look = useLook()
 const live = useLive()
-const releasing = ref<string | null>(null)
+const releasing = ref<Finding | null>(null)
 const word = reactive({ name: look.name, reason: '' })
 
 const chosen = computed(() => bench.ports?.find(({ id }) => id === port.value))
@@ -87,6 +87,9 @@ const standing = computed<Gate | undefined>(() => {
   return own.length ? { id: 'fit', name: 'Fit and port', verdict, findings: said, numbers: {} } : undefined
 })
 const findings = computed(() => all.value.flatMap((gate) => gate.findings))
+/** Holds that were released for this job and still say the same; the others are asked anew. */
+const releases = computed(() => stillStanding(view.job.releases, findings.value))
+const passed = computed(() => overtaken(view.job.releases, findings.value))
 const verdict = computed<Verdict>(() =>
   !gates || all.value.some((gate) => gate.verdict === 'unknown')
     ? 'unknown'
@@ -128,19 +131,32 @@ const begin = async () => {
 }
 const dialog = ref<HTMLDialogElement>()
 const ask = (rule: string) => {
-  releasing.value = rule
+  releasing.value = heaviestFirst(findings.value).find((each) => each.rule === rule) ?? null
+  const before = passed.value.find((each) => each.rule === rule)
+  word.reason = before?.reason ?? ''
   dialog.value?.showModal()
 }
-function release() {
-  if (!releasing.value || !word.name.trim() || !word.reason.trim()) return
-  look.name = word.name.trim()
-  releases.value = [
-    ...releases.value,
-    { rule: releasing.value, name: word.name.trim(), reason: word.reason.trim() },
-  ]
-  word.reason = ''
-  dialog.value?.close()
-}
+const keeping = useAsked()
+const release = () =>
+  keeping.ask(async () => {
+    if (!releasing.value || !word.name.trim() || !word.reason.trim()) return
+    look.name = word.name.trim()
+    const { rule, says: held } = releasing.value
+    await got(
+      api.jobs[':id'].releases.$post({
+        param: { id: view.job.id },
+        json: { rule, says: held, name: word.name.trim(), reason: word.reason.trim() },
+      }),
+    )
+    word.reason = ''
+    dialog.value?.close()
+    emit('said')
+  })
+const takeBack = (rule: string) =>
+  keeping.ask(async () => {
+    await got(api.jobs[':id'].releases[':rule'].$delete({ param: { id: view.job.id, rule } }))
+    emit('said')
+  })
 </script>
 
 <template>
@@ -181,7 +197,9 @@ function release() {
   </div>
   <dialog ref="dialog" class="release" aria-label="Release a hold" @close="releasing = null">
     <form method="dialog" @submit.prevent="release">
-      <p class="small soft">Releasing “{{ releasing }}”. Your name and the reason go into the wake.</p>
+      <p class="small soft">
+        {{ releasing?.says }} Your name and the reason stay with the job and go into the wake of every leg.
+      </p>
       <NInput
         v-model:value="word.name"
         placeholder="Your name"
@@ -198,6 +216,23 @@ function release() {
       <NButton quaternary @click="dialog?.close()">Leave it held</NButton>
     </form>
   </dialog>
+  <ul v-if="releases.length || passed.length" class="released" aria-label="Released for this job">
+    <li v-for="each in releases" :key="each.rule">
+      <VerdictMark verdict="note" quiet />
+      <span>{{ each.says }} Released by {{ each.name }}: {{ each.reason }}</span>
+      <NButton size="small" quaternary :loading="keeping.busy.value" @click="takeBack(each.rule)"
+        >Take it back</NButton
+      >
+    </li>
+    <li v-for="each in passed" :key="each.rule">
+      <VerdictMark verdict="hold" quiet />
+      <span
+        >{{ each.name }} released another state of this: “{{ each.says }}” It says something else now, and is
+        asked anew.</span
+      >
+    </li>
+  </ul>
+  <ProblemNote v-if="keeping.problem.value" :problem="keeping.problem.value" />
   <p v-if="family?.entry.some(({ script }) => script)" class="coach">
     <RouterLink :to="{ name: 'entry', params: { id: view.job.id } }"
       >Into the bootloader, with the coach</RouterLink
@@ -323,6 +358,18 @@ function release() {
 }
 .more {
   margin: 0 0 12px 26px;
+}
+.released {
+  list-style: none;
+  margin: 0 0 12px;
+  padding: 0;
+}
+.released li {
+  display: grid;
+  grid-template-columns: 14px minmax(0, 1fr) auto;
+  gap: 12px;
+  align-items: center;
+  padding: 4px 0;
 }
 .coach a {
   display: inline-block;

@@ -4,7 +4,8 @@ import { durationText } from '@bench-wake/core/kernel'
 import { checkText } from '@bench-wake/core/link'
 import { proofHolds } from '@bench-wake/core/proof'
 import { takeDownOf } from '@bench-wake/core/ready'
-import { careLeft, careOf, type RunState } from '@bench-wake/core/run'
+import { endingText, notWell } from '@bench-wake/core/job'
+import { careLeft, careOf, conditionOf, guidance, type RunState } from '@bench-wake/core/run'
 import { logbookRow } from '@bench-wake/core/record'
 import type { JobView } from '@bench-wake/server'
 import { NButton, NInput } from 'naive-ui'
@@ -30,10 +31,13 @@ const look = useLook()
 const form = reactive({ name: look.name, note: '' })
 const { busy, problem, ask } = useAsked()
 /** What was taken out or switched off, and has to be back before the job is closed (PRACTICE J3). */
-const back = computed(() => (family ? takeDownOf(readFamily(family), view.bench) : []))
+const back = computed(() => (family ? takeDownOf(readFamily(family), view.bench, view.runs.length > 0) : []))
 const tookDown = ref<string[]>([])
 /** Function tests, re-learning, settings back, and what looks alarming and is normal (PRACTICE I2, I3, J1, J2). */
-const care = computed(() => (family && run ? careOf(readFamily(family), run) : []))
+const proved = computed(() => run?.outcome === 'proved')
+const care = computed(() => (family && run && proved.value ? careOf(readFamily(family), run) : []))
+/** What was said behind the proof to be not well: the unit is then not fit for use, whatever it shows. */
+const bad = computed(() => (run && proved.value ? notWell(run) : []))
 const due = computed(() => careLeft(care.value).length)
 /** What of the proof wants a word: a line that should have changed, an image without a version. */
 const held = computed(() => proofHolds(run?.findings ?? []))
@@ -42,7 +46,7 @@ const ready = computed(
     form.name.trim() !== '' &&
     due.value === 0 &&
     tookDown.value.length >= back.value.length &&
-    (held.value.length === 0 || form.note.trim() !== ''),
+    ((proved.value && held.value.length === 0 && bad.value.length === 0) || form.note.trim() !== ''),
 )
 /** Enter at the name goes on to the first thing that is due. */
 const named = (event: KeyboardEvent) => {
@@ -76,7 +80,9 @@ const close = () =>
 <template>
   <template v-if="view.job.closedAt !== null">
     <p class="where">Closed by {{ view.job.closedBy }}, {{ whenText(view.job.closedAt) }}</p>
-    <h2 class="say calm"><VerdictMark verdict="go" :size="24" /> This job is closed.</h2>
+    <h2 class="say calm">
+      <VerdictMark :verdict="view.headline.verdict" :size="24" /> {{ endingText[view.cameTo] }}.
+    </h2>
     <p v-if="view.job.closingNote" class="lead">{{ view.job.closingNote }}</p>
     <div class="acts">
       <RouterLink v-if="row" data-primary :to="{ name: 'record', params: { id: row.runId } }"
@@ -86,13 +92,28 @@ const close = () =>
     </div>
   </template>
   <template v-else>
-    <p class="where">Proof, read from the unit after the power cycle</p>
-    <h2 class="say">
-      <VerdictMark :verdict="held.length ? 'hold' : 'go'" :size="32" />
-      {{ held[0]?.says ?? `The unit says ${row?.to ?? 'its version'} itself.` }}
-    </h2>
+    <template v-if="proved">
+      <p class="where">Proof, read from the unit after the power cycle</p>
+      <h2 class="say">
+        <VerdictMark :verdict="held.length || bad.length ? 'hold' : 'go'" :size="32" />
+        {{
+          held[0]?.says ??
+          (bad.length
+            ? `The unit says ${row?.to ?? 'its version'} itself, and is not fit for use.`
+            : `The unit says ${row?.to ?? 'its version'} itself.`)
+        }}
+      </h2>
+      <ul v-if="bad.length" class="soft" aria-label="Not well">
+        <li v-for="each in bad" :key="each.item">{{ each.does }} {{ each.note }}</li>
+      </ul>
+    </template>
+    <template v-else>
+      <p class="where">Closing without a proof</p>
+      <h2 class="say"><VerdictMark verdict="hold" :size="32" /> {{ endingText[view.cameTo] }}.</h2>
+      <p v-if="run" class="lead">{{ guidance[conditionOf(run)].says }}</p>
+    </template>
     <FindingList v-if="held.length" :findings="held" />
-    <p v-if="row" class="lead">
+    <p v-if="row && proved" class="lead">
       {{ row.from ?? 'not known' }} to {{ row.to ?? 'not known' }} in {{ durationText(row.tookMs) }},
       {{ run?.verified ? checkText(run.verified) : 'not compared' }}, {{ row.retries }}
       {{ row.retries === 1 ? 'retry' : 'retries' }}.
@@ -126,11 +147,25 @@ const close = () =>
         >Last word
         <NInput
           v-model:value="form.note"
-          :placeholder="held.length ? 'Why it may be so' : 'Function test, anything left open'"
+          :placeholder="
+            held.length
+              ? 'Why it may be so'
+              : bad.length
+                ? 'What becomes of the unit until it is well'
+                : proved
+                  ? 'Function test, anything left open'
+                  : 'What became of the unit, and who knows of it'
+          "
           :input-props="{ name: 'note' }"
       /></label>
       <NButton data-primary type="primary" size="large" attr-type="submit" :disabled="!ready" :loading="busy">
-        Close the job
+        {{
+          proved && !bad.length
+            ? 'Close the job'
+            : proved
+              ? 'Close it: not fit for use'
+              : 'Close it without a proof'
+        }}
       </NButton>
     </form>
     <ProblemNote v-if="problem" :problem="problem" />

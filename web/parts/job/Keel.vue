@@ -1,9 +1,17 @@
 <script setup lang="ts">
-import type { Station } from '@bench-wake/core/run'
+import type { Station, StationId } from '@bench-wake/core/run'
 import type { KnownUnit } from '@bench-wake/server'
 import VerdictMark from '../VerdictMark.vue'
 
-defineProps<{ stations: Station[]; unit: KnownUnit }>()
+const { free = [] } = defineProps<{
+  stations: Station[]
+  unit: KnownUnit
+  /** Stations behind that may be opened again. */
+  free?: readonly StationId[]
+  /** The one that was opened again; null while the job's own is shown. */
+  again?: StationId | null
+}>()
+defineEmits<{ open: [station: StationId] }>()
 </script>
 
 <template>
@@ -18,7 +26,7 @@ defineProps<{ stations: Station[]; unit: KnownUnit }>()
       <li
         v-for="station in stations"
         :key="station.id"
-        :class="station.state"
+        :class="[station.state, { again: again === station.id }]"
         :data-station="station.id"
         :aria-current="station.state === 'open' ? 'step' : undefined"
       >
@@ -31,10 +39,20 @@ defineProps<{ stations: Station[]; unit: KnownUnit }>()
                 : station.verdict
           "
         />
-        {{ station.name }}
+        <button
+          v-if="free.includes(station.id) && again !== station.id"
+          type="button"
+          class="reopen"
+          :aria-label="`${station.name}: open it again`"
+          @click="$emit('open', station.id)"
+        >
+          {{ station.name }}
+        </button>
+        <template v-else>{{ station.name }}</template>
         <small>{{ station.says }}</small>
       </li>
     </ol>
+    <slot />
   </aside>
 </template>
 
@@ -91,6 +109,28 @@ li > svg {
 }
 li.open {
   font-weight: 650;
+}
+li.again {
+  background: var(--sheet);
+}
+.reopen {
+  font: inherit;
+  color: inherit;
+  background: none;
+  border: 0;
+  padding: 0;
+  text-decoration: underline;
+  text-underline-offset: 3px;
+  text-decoration-color: var(--hair);
+  cursor: pointer;
+}
+.reopen:hover {
+  text-decoration-color: currentcolor;
+}
+.reopen::before {
+  content: '';
+  position: absolute;
+  inset: -6px 0 6px;
 }
 small {
   display: block;

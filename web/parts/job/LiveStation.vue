@@ -34,6 +34,8 @@ const { id, run, events, family, ended } = defineProps<{
   joined: boolean
   ended: boolean
   restarting: boolean
+  /** False while the next leg lacks its port. */
+  startable?: boolean
 }>()
 defineEmits<{ again: [] }>()
 
@@ -141,7 +143,14 @@ function words({ body }: WakeEvent): string {
     <h2 class="say">{{ condition.keepPowered ? 'Do not power down.' : 'It did not reach its end.' }}</h2>
     <p class="lead">{{ condition.says }} {{ condition.next.replace(/^Do not power down\. /, '') }}</p>
     <div class="acts">
-      <NButton data-primary type="primary" size="large" :loading="restarting" @click="$emit('again')">
+      <NButton
+        data-primary
+        type="primary"
+        size="large"
+        :disabled="!startable"
+        :loading="restarting"
+        @click="$emit('again')"
+      >
         Go on from here
       </NButton>
       <RouterLink
@@ -156,6 +165,7 @@ function words({ body }: WakeEvent): string {
       :problem="{ ...run.problem, type: '', status: 0, detail: '', title: run.problem.says }"
     />
     <p v-else-if="run.cutWhy" class="soft">{{ run.cutWhy }}</p>
+    <slot />
   </template>
 
   <template v-else>

@@ -1,0 +1,49 @@
+import { conditionOf, type RunState } from '../run'
+
+/** What a job came to, for whoever uses the unit next. */
+export const endings = [
+  'fit-for-use',
+  'written-not-fit',
+  'written-not-proved',
+  'half-written',
+  'not-done',
+  'nothing-to-do',
+] as const
+export type CameTo = (typeof endings)[number]
+
+/**
+ * What a job came to (PRACTICE I3, J4). A proof says what is in the unit; whether it may be used is what was said behind it:
+ * one thing that is not well, and it is not fit for use, whatever version it shows.
+ * @param last newest run of the job; null where none was started.
+ * @param needed false where the answer was that nothing is to be done.
+ */
+export function cameTo(last: RunState | null, needed = true): CameTo {
+  if (!last) return needed ? 'not-done' : 'nothing-to-do'
+  switch (conditionOf(last)) {
+    case 'proved':
+      return notWell(last).length > 0 ? 'written-not-fit' : 'fit-for-use'
+    case 'as-it-was':
+    case 'in-bootloader':
+      return 'not-done'
+    case 'half-written':
+    case 'chip-out':
+      return 'half-written'
+    case 'written-not-verified':
+    case 'new-firmware-not-proved':
+      return 'written-not-proved'
+  }
+}
+
+/** What was said behind the proof to be not well. */
+export const notWell = ({ aftercare }: Pick<RunState, 'aftercare'>): RunState['aftercare'] =>
+  aftercare.filter(({ outcome }) => outcome === 'failed')
+
+/** What stands in the record and on the screen. */
+export const endingText: Record<CameTo, string> = {
+  'fit-for-use': 'Proved and fit for use',
+  'written-not-fit': 'Written, not fit for use',
+  'written-not-proved': 'Written, not proved',
+  'half-written': 'Half written, out of use',
+  'not-done': 'Not done',
+  'nothing-to-do': 'Nothing to do',
+}

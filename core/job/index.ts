@@ -1,0 +1,3 @@
+export * from './came-to'
+export * from './deeds'
+export * from './releases'

@@ -1,0 +1,54 @@
+import { describe, expect, it } from 'vitest'
+import { flashOf241, rehearse, turn } from './rehearsal.test-support'
+import { crossings, sail } from './voyage.test-support'
+import { conditionOf, troubleAt, type WakeEvent } from '.'
+
+type Asked = Extract<WakeEvent['body'], { type: 'prompt.asked' }>
+const asked = (events: readonly WakeEvent[]) =>
+  events.flatMap(({ body }) => (body.type === 'prompt.asked' ? [body as Asked] : []))
+/** Ways out that leave the unit as it is. */
+const leaves = ({ answers }: Asked) => answers.some(({ id }) => id === 'stop' || id === 'keep')
+
+// A person who sees that something is wrong has a way out of every question until the first byte (common practice, H4).
+describe('between the start and the first byte', () => {
+  it('every question can be answered with stop; behind it none can', async () => {
+    for (const crossing of crossings) {
+      const { events } = await sail(crossing, [], 5, turn)
+      const plan = events.flatMap(({ body }) => (body.type === 'run.opened' ? body.plan : []))
+      const changing = plan.findIndex(({ kind }) => kind === 'erase' || kind === 'write')
+      for (const prompt of asked(events)) {
+        expect([crossing.unitId, prompt.prompt, leaves(prompt)]).toEqual([
+          crossing.unitId,
+          prompt.prompt,
+          prompt.step < changing,
+        ])
+      }
+    }
+  })
+
+  it('a run that is stopped there leaves the unit as it was, and is no failure', async () => {
+    const whole = await rehearse()
+    const before = asked(whole.events).filter(leaves)
+    expect(before.length).toBeGreaterThan(1)
+    for (const { prompt } of before) {
+      const { outcome, state, events, flash } = await rehearse({
+        says: (each) => (each === prompt ? 'stop' : undefined),
+      })
+      expect([prompt, outcome, state.outcome, state.problem]).toEqual([
+        prompt,
+        'abandoned',
+        'abandoned',
+        null,
+      ])
+      expect(['as-it-was', 'in-bootloader']).toContain(conditionOf(state))
+      expect(troubleAt(state)).toBe('Stopped before the first byte. Nothing was written.')
+      expect(events.at(-1)!.body).toEqual({ type: 'run.closed', outcome: 'abandoned' })
+      expect(flash).toEqual(flashOf241())
+    }
+  })
+
+  it('the next leg goes on where the first one was stopped', async () => {
+    const { state } = await sail(crossings[0]!, [], 5, turn)
+    expect(state.outcome).toBe('proved')
+  })
+})
