@@ -47,6 +47,9 @@ test('a run that was cut goes on over another port; over the wrong one it is ref
   await expect(page.getByRole('heading', { name: 'Do not power down.' })).toBeVisible()
   const free = page.getByRole('region', { name: 'Still free to choose' })
   await expect(free).toBeVisible()
+  // No other port is guessed for a unit that is half written; the run waits for a choice.
+  await expect(free.getByText(/is not there any more/)).toBeVisible()
+  await expect(page.getByRole('button', { name: 'Go on from here' })).toBeDisabled()
 
   // The wrong unit answers over the other adapter: its serial is read before a byte is written.
   await free.getByLabel('Port').selectOption('stand-in:fog-11')

@@ -2,7 +2,11 @@ import { describe, expect, it } from 'vitest'
 import type { Finding } from '../kernel'
 import { rehearse } from '../run/rehearsal.test-support'
 import { foldWake, type RunState } from '../run'
-import { cameTo, overtaken, standing, withRelease, type KeptRelease } from '.'
+import type { ShelfEntry } from '../fit'
+import { demoFamily } from '@bench-wake/demo'
+import { cameTo, judgeWayLeft, leftBy, overtaken, standing, withRelease, type KeptRelease } from '.'
+
+const fog = demoFamily('fog-signal')
 
 const hold = (rule: string, says: string, level: Finding['level'] = 'hold'): Finding => ({
   rule,
@@ -53,6 +57,78 @@ describe('a release that a job keeps', () => {
     const next = release('way-back', 'There is no way back from 4.2.')
     const other = release('version-direction', 'It is older.')
     expect(withRelease([...kept, other], next)).toEqual([other, next])
+  })
+})
+
+// PRACTICE H7: cut in the middle the application is gone; what the page before said of it is true no more.
+describe('the way for a unit in which a write broke off', () => {
+  const family = { ...fog, updates: { ...fog.updates, hops: 'house' as const } }
+  const unit = {
+    deviceIdentifier: 'FS-20',
+    hardware: '3.1',
+    hardwareMajor: 3,
+    versions: { main: '2.41' },
+    digests: { main: 'old' },
+  }
+  const entry = (version: string): ShelfEntry => ({
+    id: version,
+    name: `${version}.hex`,
+    segments: [{ address: 0x08008000, length: 0x1000 }],
+    identity: {
+      familyId: 'fog-signal',
+      componentId: 'main',
+      deviceIdentifier: 'FS-20',
+      hardwareMajor: 3,
+      version,
+      release: 'production',
+    },
+    contentSha256: version,
+  })
+  const shelf = ['2.41', '2.45', '2.48'].map(entry)
+  const ask = (
+    version: string,
+    left: Parameters<typeof judgeWayLeft>[2],
+    hops: 'direct' | 'sequential' = 'direct',
+  ) =>
+    judgeWayLeft(
+      {
+        family,
+        unit,
+        shelf,
+        wanted: shelf.find(({ id }) => id === version)!,
+        house: { update: 'current', hops, adapters: 'any' },
+        hopMs: () => 1,
+      },
+      'main',
+      left,
+    )
+  const direction = (fit: ReturnType<typeof ask>) =>
+    fit.findings.find(({ rule }) => rule === 'version-direction')!
+  const left = { componentId: 'main', imageId: '2.48' }
+
+  it('over the image that was being written goes on as it was planned', () => {
+    expect(ask('2.48', left)).toEqual(ask('2.48', null))
+    const half = { componentId: 'main', imageId: '2.45' }
+    expect(ask('2.48', half, 'sequential')).toEqual(ask('2.48', null, 'sequential'))
+  })
+  it('to the version that was on it before is no "nothing to do": it is not there any more', () => {
+    expect(direction(ask('2.41', null))).toMatchObject({ level: 'hold' })
+    expect(direction(ask('2.41', left))).toMatchObject({ level: 'note' })
+    expect(ask('2.41', left).path.map(({ from, to }) => [from, to])).toEqual([[undefined, '2.41']])
+  })
+  it('of another component stands as it was', () => {
+    expect(direction(ask('2.41', { componentId: 'panel', imageId: 'x' }))).toMatchObject({ level: 'hold' })
+  })
+  it('is asked of runs that changed something and were not proved', async () => {
+    expect(leftBy((await rehearse({ abandonAtByte: 4096 })).state)).toEqual({
+      componentId: 'main',
+      imageId: 'i',
+    })
+    expect(leftBy((await rehearse({ says: () => 'stop' })).state)).toBeNull()
+    expect(leftBy((await rehearse()).state)).toBeNull()
+    expect(leftBy(null)).toBeNull()
+    const { state } = await rehearse({ abandonAtByte: 4096 })
+    expect(leftBy({ ...state, outcome: 'running' })).toBeNull()
   })
 })
 

@@ -6,7 +6,7 @@ import * as v from 'valibot'
 import type { Services } from '../app'
 import { getFamily } from '../store/families'
 import { getHouse } from '../store/house'
-import { fitOf } from '../store/jobs'
+import { fitOf, leftInUnit } from '../store/jobs'
 import { getUnit } from '../store/units'
 import { text, valid } from './validate'
 
@@ -20,9 +20,13 @@ export const fit = ({ db, shelf, heavy }: Services) =>
         const form = c.req.valid('json')
         const unit = await getUnit(db, form.unitId)
         const family = await getFamily(db, unit.familyId)
-        const [entries, house] = await Promise.all([shelf.entriesOf(family.id), getHouse(db)])
+        const [entries, house, left] = await Promise.all([
+          shelf.entriesOf(family.id),
+          getHouse(db),
+          leftInUnit(db, unit.id),
+        ])
         return c.json(
-          fitOf({ family, unit, entries, house }, await shelf.image(form.imageId), form.component),
+          fitOf({ family, unit, entries, house, left }, await shelf.image(form.imageId), form.component),
         )
       },
     )
@@ -34,8 +38,12 @@ export const fit = ({ db, shelf, heavy }: Services) =>
         // Every image on the shelf for one unit, as the job's Image station lists them.
         const unit = await getUnit(db, c.req.param('id'))
         const family = await getFamily(db, unit.familyId)
-        const [entries, house] = await Promise.all([shelf.entriesOf(family.id), getHouse(db)])
-        const asked = { family, unit, entries, house }
+        const [entries, house, left] = await Promise.all([
+          shelf.entriesOf(family.id),
+          getHouse(db),
+          leftInUnit(db, unit.id),
+        ])
+        const asked = { family, unit, entries, house, left }
         return c.json(
           (await shelf.list()).map((image) => {
             const { verdict, findings, path } = fitOf(asked, image, c.req.valid('query').component)

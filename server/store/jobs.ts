@@ -8,7 +8,6 @@ import {
 import {
   judgeNeed,
   judgeRequest,
-  judgeWay,
   newestFor,
   versionsOf,
   type Fit,
@@ -18,7 +17,17 @@ import {
   type SupplierRequest,
   type Symptom,
 } from '@bench-wake/core/fit'
-import { cameTo, endingText, notWell, withRelease, type CameTo, type KeptRelease } from '@bench-wake/core/job'
+import {
+  cameTo,
+  endingText,
+  judgeWayLeft,
+  leftBy,
+  notWell,
+  withRelease,
+  type LeftInUnit,
+  type CameTo,
+  type KeptRelease,
+} from '@bench-wake/core/job'
 import { Problem, verdictAfter, verdictOf, type Finding, type Verdict } from '@bench-wake/core/kernel'
 import {
   joinKits,
@@ -66,7 +75,7 @@ import { laptopNow } from './laptop'
 import { learnedOf } from './learned'
 import type { ShelfImage } from './load-shelf'
 import { listRequests } from './requests'
-import { listRuns, type KeptRun } from './runs'
+import { listRuns, newestRunOf, type KeptRun } from './runs'
 import type { OpenImage, Shelf } from './shelf'
 import { getUnit, type KnownUnit } from './units'
 
@@ -158,12 +167,13 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
   const entries = await shelf.entriesOf(family.id)
   // One that could not be read any more is no image; another is chosen.
   const image = job.imageId === null ? null : ((await shelf.image(job.imageId).catch(whereMissing)) ?? null)
-  const fit = image ? fitOf({ family, unit, entries, house }, image, job.componentId) : null
+  const left = await leftInUnit(db, job.unitId)
+  const fit = image ? fitOf({ family, unit, entries, house, left }, image, job.componentId) : null
   const hops = fit?.path ?? []
   const proved = runs[0]?.state.outcome === 'proved'
   // After a proved run only steps that lead somewhere are left; the same version again is not one of them.
-  const left = proved ? hops.filter(({ from, to }) => from === undefined || from !== to) : hops
-  const next = left[0] ?? null
+  const ahead = proved ? hops.filter(({ from, to }) => from === undefined || from !== to) : hops
+  const next = ahead[0] ?? null
   const component = componentOf(family, next?.componentId ?? job.componentId)
   const bench: BenchSay = { ...said?.say, ...(laptop ? { laptop } : {}) }
   const link = drivenLink(family, linkOfJob(family, bench.wiring).id) ?? null
@@ -206,7 +216,7 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
     byHand,
     kit,
     runs,
-    left,
+    left: ahead,
     bench,
     supplySaid: supplyOf(snapshots.find((page) => lineOf(page, supplyField) !== undefined)),
     stretches: stretchesOf(family.power, plan),
@@ -274,12 +284,14 @@ export function fitOf(
     unit: KnownUnit
     entries: Awaited<ReturnType<Shelf['entriesOf']>>
     house: KeptPolicy
+    /** What the unit's last run left in it. */
+    left: LeftInUnit | null
   },
   wanted: ShelfImage,
   componentId?: string,
 ): Fit {
-  const { family, unit, entries, house } = asked
-  return judgeWay(
+  const { family, unit, entries, house, left } = asked
+  return judgeWayLeft(
     {
       family,
       unit: unit.facts,
@@ -290,7 +302,13 @@ export function fitOf(
       hopMs: (component, { segments }) => hopMs(family, component, segments),
     },
     componentId,
+    left,
   )
+}
+
+/** What the newest run of a unit left in it, whatever job that was of. */
+export async function leftInUnit(db: Database, unitId: string): Promise<LeftInUnit | null> {
+  return leftBy((await newestRunOf(db, unitId))?.state ?? null)
 }
 
 /** A job's own words count as a symptom where none was listed. */

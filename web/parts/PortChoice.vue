@@ -5,8 +5,10 @@ import { useBench } from '../stores/bench'
 
 /** Chooses the port: the unit's own stand-in first, then the only real one; a port that is plugged in shows by itself. */
 const port = defineModel<string | null>({ required: true })
-const { unitId, channel } = defineProps<{
+const { unitId, channel, only } = defineProps<{
   unitId: string
+  /** The one port that is chosen by itself when it is there: behind a write that was cut no other is guessed. */
+  only?: string
   /** What the link goes over; ports of the other kind are not offered. Either where nothing is said. */
   channel?: 'serial' | 'usb'
 }>()
@@ -24,6 +26,10 @@ watch(
   ports,
   (list) => {
     if (port.value && list.some(({ id }) => id === port.value)) return
+    if (only !== undefined) {
+      port.value = list.some(({ id }) => id === only) ? only : null
+      return
+    }
     const real = list.filter(({ kind }) => kind !== 'stand-in')
     const first =
       list.find(({ id }) => id === kept()) ??

@@ -130,6 +130,8 @@ const meaning = computed(() => {
         : 'Fit, way and time follow the image. What was said of the bench stays.'
     case 'bench':
       return 'Nothing that was said here is lost. What is changed is judged at once.'
+    case 'close':
+      return 'Nothing more is written. The job can be opened again later.'
     default:
       return ''
   }
@@ -250,7 +252,7 @@ const ended = computed(() => run.value !== null && ['failed', 'cut', 'abandoned'
     </Keel>
     <section class="deck" :aria-label="`Station ${open}`">
       <p v-if="again && again !== stands" class="back-to" role="status">
-        Opened again. {{ meaning }}
+        {{ again === 'close' ? '' : 'Opened again.' }} {{ meaning }}
         <NButton size="small" @click="again = null">Back to where the job stands</NButton>
       </p>
       <NeedNote

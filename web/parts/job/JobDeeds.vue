@@ -88,7 +88,7 @@ const words = { closed: 'Closed', withdrawn: 'Withdrawn', reopened: 'Opened agai
           />
         </NFormItem>
         <NFormItem label="Your name">
-          <NInput v-model:value="form.name" :input-props="{ 'aria-label': 'Your name' }" />
+          <NInput v-model:value="form.name" placeholder="" :input-props="{ 'aria-label': 'Your name' }" />
         </NFormItem>
         <NButton type="primary" attr-type="submit" :disabled="!ready" :loading="busy">{{
           asked ? titles[asked] : ''
@@ -105,6 +105,9 @@ const words = { closed: 'Closed', withdrawn: 'Withdrawn', reopened: 'Opened agai
 }
 .deeds p {
   margin: 0;
+}
+.deeds .acts {
+  margin-left: -10px;
 }
 ol {
   list-style: none;

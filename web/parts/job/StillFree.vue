@@ -18,7 +18,7 @@ const moved = computed(() => port.value !== null && port.value !== run.facts.por
   <section class="free" aria-label="Still free to choose">
     <h3>Still free to choose</h3>
     <p v-if="view.driven" class="acts">
-      <PortChoice v-model="port" :unit-id="view.unit.id" />
+      <PortChoice v-model="port" :unit-id="view.unit.id" :only="run.facts.port.id" />
       <PlugNow @found="port = $event" />
     </p>
     <p v-if="view.driven && (moved || port === null)" class="small soft" role="status">
