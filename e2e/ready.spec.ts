@@ -211,12 +211,20 @@ const cases: Record<string, { image: string; wrongs: Wrong[] }> = {
         reads: /Two supplies feed the unit/,
         wrong: async (page) => {
           await wire(page, '1', 'V')
-          await page.getByLabel('The adapter gives supply').check()
+          await page.getByRole('radio', { name: 'on: it feeds the unit' }).check()
         },
         right: async (page) => {
-          await page.getByLabel('The adapter gives supply').uncheck()
+          await page.getByRole('radio', { name: 'off', exact: true }).check()
           await wire(page, '1', 'V')
         },
+      },
+      {
+        name: 'the adapter’s supply wire on, nobody having said whether it gives supply',
+        part: 'wiring',
+        verdict: 'stop',
+        reads: /is joined while the unit runs from its own supply/,
+        wrong: (page) => wire(page, '1', 'V'),
+        right: (page) => wire(page, '1', 'V'),
       },
       choose('Contact is', 'held in holes', 'soldered', 'hold', /held in their holes by hand/),
       measuredLow('2.7 V', '3.3 V', /floor is 3\.00 V|does not go with this supply/),

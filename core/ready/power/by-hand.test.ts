@@ -405,6 +405,12 @@ describe('the power gate', () => {
       floorVolts: 9,
     })
     expect(level({ ...battery, measuredVolts: 12.4 }, 'measurement-plausible')).toBeUndefined()
+    // Two batteries in series on a unit for one: 25.6 V where 15 V is the most (PRACTICE D1).
+    expect(level({ ...battery, measuredVolts: 25.6 }, 'measurement-plausible')).toBe('hold')
+    expect(level({ ...battery, measuredVolts: 25.6 }, 'supply-ceiling')).toBe('stop')
+    expect(ask({ ...battery, measuredVolts: 25.6 }).gate.verdict).toBe('stop')
+    expect(level({ ...battery, measuredVolts: 15.01 }, 'supply-ceiling')).toBe('stop')
+    expect(level({ ...battery, ceilingVolts: 15.5, measuredVolts: 15.5 }, 'supply-ceiling')).toBeUndefined()
   })
   it('is held while nobody has measured', () => {
     expect(level({}, 'supply-measured')).toBe('hold')

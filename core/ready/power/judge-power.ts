@@ -94,6 +94,16 @@ export function judgePower(question: PowerQuestion): PowerAnswer {
         numbers: { supplyVolts: measuredVolts!, floorVolts },
       })
     }
+    if (measuredVolts! > ceilingVolts) {
+      findings.push({
+        rule: 'supply-ceiling',
+        level: 'stop',
+        says: `The supply is at ${voltsText(measuredVolts!)}, above the ceiling of ${voltsText(ceilingVolts)}.`,
+        because: 'Whatever feeds it: above the ceiling the unit is not switched on.',
+        remedy: 'Take it off the unit now. Look at how many batteries are in series, and at the charger.',
+        numbers: { highestVolts: measuredVolts!, ceilingVolts },
+      })
+    }
     return answer({}, { supplyVolts: measuredVolts! })
   }
   if (measuredVolts === null) {

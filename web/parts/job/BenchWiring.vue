@@ -11,7 +11,7 @@ import {
   type Adapter,
   type WiringSay,
 } from '@bench-wake/core/ready'
-import { NInput } from 'naive-ui'
+import { NInput, NRadio, NRadioGroup } from 'naive-ui'
 import { computed, inject, ref } from 'vue'
 import { benchDesk } from './bench-say'
 import WiringPicture from './WiringPicture.vue'
@@ -196,14 +196,17 @@ const suppliesUnit = computed(
           <option v-for="(name, id) in contacts" :key="id" :value="id">{{ name }}</option>
         </select></label
       >
-      <label v-if="suppliesUnit" class="check"
-        ><input
-          type="checkbox"
-          :checked="say.feeding ?? false"
-          @change="set({ feeding: ($event.target as HTMLInputElement).checked })"
-        />
-        The adapter gives supply</label
-      >
+      <fieldset v-if="suppliesUnit" class="feeding">
+        <legend>The adapter’s supply is</legend>
+        <NRadioGroup
+          :value="say.feeding === undefined ? null : say.feeding ? 'on' : 'off'"
+          name="feeding"
+          @update:value="set({ feeding: $event === 'on' })"
+        >
+          <NRadio value="on">on: it feeds the unit</NRadio>
+          <NRadio value="off">off</NRadio>
+        </NRadioGroup>
+      </fieldset>
       <label v-if="wiring.faces" class="check"
         ><input
           type="checkbox"
@@ -257,5 +260,13 @@ label {
   min-height: 44px;
   line-height: 44px;
   margin-right: 22px;
+}
+.feeding {
+  border: 0;
+  margin: 0;
+  padding: 0;
+}
+.feeding legend {
+  padding: 0;
 }
 </style>

@@ -7,13 +7,24 @@ export const oneSupply: WiringRule = {
     const joined = pairs.find(({ adapter, target }) => adapter.role === 'supply' && target.role === 'supply')
     const feeding = joined !== undefined && say.feeding === true
     const own = say.unitFed ?? null
-    if (feeding && own === true) {
-      return {
-        level: 'stop',
-        says: 'Two supplies feed the unit: its own, and the adapter.',
-        because: `The adapter’s ${pinText(joined.adapter)} is joined and on. Two supplies destroy a small unit.`,
-        remedy: 'Take one away: leave the adapter’s supply pin open, or switch the unit’s own supply off.',
-      }
+    if (joined && own === true) {
+      return feeding
+        ? {
+            level: 'stop',
+            says: 'Two supplies feed the unit: its own, and the adapter.',
+            because: `The adapter’s ${pinText(joined.adapter)} is joined and on. Two supplies destroy a small unit.`,
+            remedy:
+              'Take one away: leave the adapter’s supply pin open, or switch the unit’s own supply off.',
+          }
+        : {
+            level: 'stop',
+            says: `The adapter’s ${pinText(joined.adapter)} is joined while the unit runs from its own supply.`,
+            because:
+              say.feeding === false
+                ? 'Even switched off it is fed backwards through that wire, and one slip of its switch makes two supplies.'
+                : 'Nobody said that the adapter gives none. Two supplies destroy a small unit.',
+            remedy: 'Take that wire off: the adapter’s supply pin stays open.',
+          }
     }
     if (wiring.fed === 'adapter' && own === true) {
       return {
@@ -49,6 +60,14 @@ export const oneSupply: WiringRule = {
         level: 'go',
         says: 'The unit runs from its own supply, and from nothing else.',
         because: wiring.connector,
+      }
+    }
+    if (joined && own === false && say.feeding === undefined) {
+      return {
+        level: 'hold',
+        says: 'Nobody said whether the adapter gives supply.',
+        because: `Its ${pinText(joined.adapter)} is joined, and the unit’s own supply is off.`,
+        remedy: 'Look at the adapter’s supply switch, and say so here.',
       }
     }
     if (own === null) {

@@ -421,6 +421,31 @@ const cases: [rule: string, why: string, form: Form, level: Level | null][] = [
     { joins: [['V', '4']], wiring: { fed: 'either' }, say: { feeding: true, unitFed: true } },
     'stop',
   ],
+  // A wire on the supply pin feeds back into the adapter, whatever its switch says (PRACTICE D6).
+  [
+    'one-supply',
+    'its own, and the adapter’s wire joined, said to be off',
+    { joins: [['V', '4']], say: { feeding: false, unitFed: true } },
+    'stop',
+  ],
+  [
+    'one-supply',
+    'its own, and the adapter’s wire joined, nobody said',
+    { joins: [['V', '4']], say: { unitFed: true } },
+    'stop',
+  ],
+  [
+    'one-supply',
+    'either, its own, and the adapter’s wire joined',
+    { joins: [['V', '4']], wiring: { fed: 'either' }, say: { unitFed: true } },
+    'stop',
+  ],
+  [
+    'one-supply',
+    'its own off, the adapter’s wire joined, nobody said whether it gives supply',
+    { joins: [['V', '4']], wiring: { fed: 'adapter' }, say: { unitFed: false } },
+    'hold',
+  ],
   ['one-supply', 'either, none', { wiring: { fed: 'either' }, say: { unitFed: false } }, 'hold'],
   ['one-supply', 'either, nobody said', { wiring: { fed: 'either' } }, 'hold'],
 ]
