@@ -18,7 +18,9 @@ export function judgeSupply(
 ): Gate {
   const { floorVolts, ceilingVolts } = power
   const finding = judge(power, measuredVolts, chemistry)
-  const findings: Finding[] = [{ rule: 'supply-floor', ...finding }]
+  const findings: Finding[] = [
+    { rule: measuredVolts === null ? 'supply-measured' : 'supply-floor', ...finding },
+  ]
   return {
     id: 'power',
     name: 'Power',

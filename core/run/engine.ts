@@ -90,6 +90,7 @@ export async function carryOut(plan: readonly Step[], errand: Errand, world: Wor
     },
   }
   const supply = watchSupply(world, () => underWay)
+  const byHand = { asked: false }
   const tries: Tries = { asIs: 0, reEnter: 0, adapters: 0 }
   try {
     for (let index = 0; index < plan.length; index++) {
@@ -102,7 +103,7 @@ export async function carryOut(plan: readonly Step[], errand: Errand, world: Wor
       try {
         underWay = null
         if (step.kind === 'erase' || step.kind === 'write') {
-          await holdForSupply(bench, supply)
+          await holdForSupply(bench, supply, byHand)
           const since = clock.now()
           const behind = bench.planned(index + 1)
           underWay = {

@@ -15,14 +15,20 @@ export interface SupplySight {
 /**
  * PRACTICE D: before erase and write the supply is measured once more; below the floor, or on its way there by the last
  * byte, the run waits for the person and changes nothing. Behind the first byte it can only warn.
+ * Where no meter answers, the person measures once more, right before the first change of a leg.
+ * @param byHand what was asked of the person in this leg already.
  * @throws Problem `supply-low` when the person stops there.
  */
-export async function holdForSupply(bench: Bench, supply: SupplySight): Promise<void> {
+export async function holdForSupply(
+  bench: Bench,
+  supply: SupplySight,
+  byHand: { asked: boolean },
+): Promise<void> {
   const { family, ask, clock, step, planned } = bench
   const floor = family.power.floorVolts
   for (let time = 1; ; time++) {
     const volts = await supply.measure()
-    if (volts === null) return
+    if (volts === null) return measureByHand(bench, byHand)
     const readings = supply.readings()
     const due =
       time === 1 && readings.length >= leastReadings
@@ -50,3 +56,28 @@ export async function holdForSupply(bench: Bench, supply: SupplySight): Promise<
     })
   }
 }
+
+/** Volts that were typed an hour ago say nothing of now (PRACTICE D1); whoever released the measurement by name is not asked. */
+async function measureByHand({ family, ask, releases }: Bench, byHand: { asked: boolean }): Promise<void> {
+  if (byHand.asked || releases.some(({ rule }) => measuring.has(rule))) return
+  byHand.asked = true
+  const { floorVolts: floor, ceilingVolts: ceiling } = family.power
+  const answer = await ask({
+    id: 'supply-by-hand',
+    says: `Nothing measures the supply. Measure it now at the unit’s terminals: it has to read ${floor.toFixed(2)} V or more, and not above ${ceiling.toFixed(2)} V.`,
+    answers: [
+      { id: 'holds', says: `It reads ${floor.toFixed(2)} V or more` },
+      { id: 'stop', says: 'It does not: stop here' },
+    ],
+  })
+  if (answer !== 'stop') return
+  throw new Problem({
+    kind: 'supply-low',
+    says: 'the supply does not read what the unit needs',
+    expected: `from ${floor.toFixed(2)} to ${ceiling.toFixed(2)} V`,
+    remedy: 'Leave the unit powered, bring the supply up, then go on with this run.',
+  })
+}
+
+/** Rules of the bench that say that nobody has measured. */
+const measuring: ReadonlySet<string> = new Set(['supply-measured', 'supply-described'])

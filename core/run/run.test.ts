@@ -13,6 +13,7 @@ import {
   timeLeft,
   voltsAtLastByte,
   type Journal,
+  type WakeEvent,
 } from '.'
 import { openStation } from './keel'
 import { flashOf241, rehearse } from './rehearsal.test-support'
@@ -269,6 +270,46 @@ describe('a run that goes wrong', () => {
     const { outcome, state } = await rehearse({ withMeter: false })
     expect(outcome).toBe('proved')
     expect(supplyNow(state)).toBeNull()
+  })
+  // PRACTICE D1, common practice: what was measured when the bench was judged says nothing of the moment of the erase.
+  describe('where no meter answers', () => {
+    const asked = (events: readonly WakeEvent[]) =>
+      events.flatMap(({ body }, at) =>
+        body.type === 'prompt.asked' && body.prompt === 'supply-by-hand' ? [{ ...body, at }] : [],
+      )
+    const changed = (events: readonly WakeEvent[]) =>
+      events.findIndex(({ body }) => body.type === 'progress' && body.unit === 'sectors')
+    it('the person measures once more right before the first sector is erased, and only then', async () => {
+      const { events, plan, outcome } = await rehearse({ withMeter: false })
+      expect(outcome).toBe('proved')
+      const [once, ...more] = asked(events)
+      expect(more).toEqual([])
+      expect(plan[once!.step]!.kind).toBe('erase')
+      expect(once!.at).toBeLessThan(changed(events))
+      expect(once!.says).toContain('11.50 V')
+    })
+    it('what does not read as it must stops there, and nothing is erased', async () => {
+      const flash = flashOf241()
+      const { events, state, outcome } = await rehearse({
+        flash,
+        withMeter: false,
+        says: (prompt) => (prompt === 'supply-by-hand' ? 'stop' : undefined),
+      })
+      expect(outcome).toBe('failed')
+      expect(state.problem).toMatchObject({ kind: 'supply-low' })
+      expect(changed(events)).toBe(-1)
+      expect(equalBytes(flash, flashOf241())).toBe(true)
+    })
+    it('nobody is asked who released the measurement by name, nor where a meter reads', async () => {
+      const release = (rule: string) => [{ rule, name: 'M. Tarn', reason: 'sealed terminals' }]
+      expect(
+        asked((await rehearse({ withMeter: false, releases: release('supply-measured') })).events),
+      ).toEqual([])
+      expect(
+        asked((await rehearse({ withMeter: false, releases: release('supply-floor') })).events),
+      ).toHaveLength(1)
+      expect(asked((await rehearse()).events)).toEqual([])
+    })
   })
 })
 
