@@ -96,4 +96,6 @@ for (const asked of folders) {
 }
 rmSync(scratch, { recursive: true, force: true })
 for (const { folder, found, late, all, share } of rows)
-  console.log(`${folder}: ${share.toFixed(1)} % (${found} of ${all} found, ${late} of them by a time-out; ${wanted(folder)} wanted)`)
+  console.log(
+    `${folder}: ${share.toFixed(1)} % (${found} of ${all} found, ${late} of them by a time-out; ${wanted(folder)} wanted)`,
+  )

@@ -18,6 +18,7 @@ export const coreOrder = [
   'entry',
   'proof',
   'run',
+  'job',
   'record',
   'rounds',
 ]
