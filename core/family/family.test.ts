@@ -8,6 +8,7 @@ import {
   compareProfiles,
   componentOf,
   componentsOn,
+  copyFamily,
   fillTemplate,
   readFamily,
   readTemplate,
@@ -171,5 +172,27 @@ describe('a profile with faults', () => {
       }),
       { numRuns: 200 },
     )
+  })
+})
+
+// Said of other equipment, a known fault or a "brought up before it was sold" is a warning or an all-clear that nobody gave (PRACTICE A2).
+describe('a profile copied from another', () => {
+  const own = demoFamilies.find(({ id }) => id === 'buoy-battery')!
+  it('leaves out what is known of the other’s units, and says so', () => {
+    expect(own.advisories?.length ?? own.factory?.length).toBeGreaterThan(0)
+    const { document, leftOut } = copyFamily(own)
+    expect(document).not.toHaveProperty('advisories')
+    expect(document).not.toHaveProperty('factory')
+    expect(JSON.stringify(document)).not.toMatch(/serials|batches/)
+    expect(leftOut.length).toBe([own.advisories, own.factory].filter((list) => list?.length).length)
+    expect(document).toMatchObject({ id: `${own.id}-copy`, revision: 1, links: own.links })
+    expect(checkFamily(document).faults).toEqual([])
+  })
+  it('has nothing to say where nothing is left out, and takes nothing from the one it is made of', () => {
+    const { advisories: _advisories, factory: _factory, ...bare } = own
+    expect(copyFamily(bare).leftOut).toEqual([])
+    const before = structuredClone(own)
+    copyFamily(own)
+    expect(own).toEqual(before)
   })
 })

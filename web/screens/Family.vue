@@ -1,5 +1,11 @@
 <script setup lang="ts">
-import { checkFamily, compareProfiles, type FamilyDocument, type ProfileFault } from '@bench-wake/core/family'
+import {
+  checkFamily,
+  copyFamily,
+  compareProfiles,
+  type FamilyDocument,
+  type ProfileFault,
+} from '@bench-wake/core/family'
 import type { FamilyHistory } from '@bench-wake/server'
 import { useEventListener } from '@vueuse/core'
 import { NButton } from 'naive-ui'
@@ -38,6 +44,8 @@ const part = ref('general')
 const against = ref('')
 const other = shallowRef<unknown>(null)
 
+/** What a copy was begun without. */
+const leftOut = ref<string[]>([])
 onMounted(() =>
   loading.ask(async () => {
     await bench.loadFamilies()
@@ -50,7 +58,9 @@ onMounted(() =>
     if (drafts.document && (isNew || route.query['draft'])) {
       document.value = drafts.document
       if (isNew) kept.value = {}
+      leftOut.value = drafts.leftOut
       drafts.document = null
+      drafts.leftOut = []
     }
   }),
 )
@@ -161,8 +171,9 @@ const keep = () =>
     else history.value = await got<FamilyHistory>(api.families[':id'].$get({ param: { id: made.id } }))
   })
 async function duplicate() {
-  const copy = toRaw(document.value) as FamilyDocument
-  drafts.document = { ...copy, id: `${copy.id}-copy`, name: `${copy.name}, copy`, revision: 1 }
+  const copied = copyFamily(toRaw(document.value) as FamilyDocument)
+  drafts.document = copied.document
+  drafts.leftOut = copied.leftOut
   kept.value = document.value
   await router.push({ name: 'family', params: { id: 'new' } })
 }
@@ -210,6 +221,9 @@ onBeforeRouteLeave((to) => {
             >
           </p>
           <h1>{{ name }}</h1>
+          <p v-if="leftOut.length" class="soft" role="status">
+            Left out of the copy: {{ leftOut.join(', ') }}. They are about other units; write your own.
+          </p>
         </div>
         <div class="acts">
           <NButton :disabled="before.length === 0" @click="undo">Undo</NButton>
