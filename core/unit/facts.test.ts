@@ -210,3 +210,34 @@ describe('a page of text', () => {
     expect(lineOf(undefined, 'serial')).toBeUndefined()
   })
 })
+
+// "It does not start" is an answer about the unit and no page of it: what was read before is still what is known (PRACTICE A1).
+describe('a page with nothing on it', () => {
+  const sheet = (at: number, lines: Record<string, string>, more: Partial<Snapshot> = {}): Snapshot => ({
+    at,
+    source: 'menu',
+    lines: Object.entries(lines).map(([field, value]) => ({ field, label: field, value })),
+    ...more,
+  })
+  const read = sheet(1, { 'version.main': '2.41', serial: 'FS3-00417' })
+  it.each([
+    ['without a line', sheet(2, {})],
+    ['with lines of blanks alone', sheet(2, { 'version.main': '  ', serial: '' })],
+  ])('%s never outweighs one that was read', (_what, empty) => {
+    expect(knownPage([read, empty])).toEqual(knownPage([read]))
+    expect(knownPage([empty, read])).toEqual(knownPage([read]))
+  })
+  it('alone is no page', () => {
+    expect(knownPage([sheet(2, {})])).toBeUndefined()
+  })
+  it('of a bootloader that says nothing tells that it is one', () => {
+    const known = knownPage([read, sheet(2, {}, { inBootloader: true })])
+    expect(known).toMatchObject({ at: 2, inBootloader: true })
+    expect(known!.lines.map(({ value }) => value)).toContain('2.41')
+  })
+  it('that says one thing is the newest', () => {
+    expect(knownPage([read, sheet(2, { 'version.main': '2.48' })])!.lines.map(({ value }) => value)).toEqual([
+      '2.48',
+    ])
+  })
+})

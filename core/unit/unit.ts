@@ -109,9 +109,13 @@ const lasting: ReadonlySet<string> = new Set(['label', 'chip-marking'])
  * What is known now: the newest page that the unit said of itself, and with it what labels and chips show, which
  * does not change with the firmware. A line the unit says outweighs the label's. A page of the bootloader says less: what
  * it cannot say stands as it was last said, since a unit in its bootloader has no version of its own.
- * @param snapshots in the order in which they were recorded, oldest first; a clock that stood ahead decides nothing.
+ * A page on which nothing could be read says nothing, and outweighs none that was.
+ * @param recorded in the order in which they were recorded, oldest first; a clock that stood ahead decides nothing.
  */
-export function knownPage(snapshots: readonly Snapshot[]): Snapshot | undefined {
+export function knownPage(recorded: readonly Snapshot[]): Snapshot | undefined {
+  const snapshots = recorded.filter(
+    ({ lines, inBootloader }) => inBootloader || lines.some(({ value }) => value.trim() !== ''),
+  )
   const isLasting = (page: Snapshot, line?: SnapshotLine) => lasting.has(line?.source ?? page.source)
   const own = snapshots.filter((page) => !isLasting(page))
   const said = newestSnapshot(own)

@@ -42,7 +42,7 @@ onMounted(() => loading.ask(() => Promise.all([load(), bench.loadFamilies()])))
 const family = computed<FamilyDocument | undefined>(() =>
   bench.families?.find((each) => each.id === unit.value?.familyId),
 )
-const newest = computed(() => unit.value?.snapshots[0])
+const newest = computed(() => unit.value?.snapshots.find(({ lines }) => lines.length > 0))
 const drives = computed(() => family.value?.links.some(drivesLink) ?? false)
 
 /** What fit rests on; unknown is shown as unknown, with where to look. */
