@@ -125,3 +125,12 @@ test('a sum is worked at every key, and a figure that does not read is pointed a
   await page.getByLabel('Second inverter').fill('15 V')
   await expect(page.locator('.fault')).toContainText('"V" is not a unit of this field')
 })
+
+// PRACTICE D1: figures that rest on a description alone are not called measured.
+test('volts that nobody has measured are said to be worked out', async ({ page, program }) => {
+  await page.goto(`${program.address}/jobs/job-inverter-1`)
+  const watched = page.getByRole('complementary', { name: 'What is watched' })
+  await expect(watched).toContainText('V, not measured')
+  await expect(watched).not.toContainText('last read')
+  await expect(watched.getByRole('img', { name: /V estimated, floor 48\.00 V/ })).toBeVisible()
+})

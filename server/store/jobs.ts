@@ -604,8 +604,9 @@ function headlineOf(view: Omit<JobView, 'headline' | 'cameTo'>): JobView['headli
     return { verdict: 'hold', says: 'The last run did not reach its end. Go on with it.' }
   }
   // Whether anything is to be done comes before which image fits.
-  if (need.answer === 'nothing') return said(need.finding)
   const [request] = requests
+  // What was asked for and has not come yet is waited for, whatever the shelf holds meanwhile.
+  if (need.answer === 'nothing' && (fit || !request)) return said(need.finding)
   if (!fit && request) {
     return said({ rule: 'request-open', ...judgeRequest(request, new Date().toISOString().slice(0, 10)) })
   }

@@ -9,6 +9,7 @@ const {
   top,
   unit = 'V',
   live = true,
+  word = 'measured',
 } = defineProps<{
   now: number
   floor: number
@@ -18,6 +19,8 @@ const {
   unit?: string
   /** False for a level that was read once and is not followed. */
   live?: boolean
+  /** How a level that is not followed came about. */
+  word?: 'measured' | 'estimated'
 }>()
 
 const height = 190
@@ -29,7 +32,7 @@ const y = (value: number) => {
 /** Texts stand at least 17 apart, so that near levels can still be read. */
 const texts = computed(() => {
   const rows = [
-    { key: 'now', says: `${now.toFixed(2)} ${live ? 'now' : 'measured'}`, at: y(now) },
+    { key: 'now', says: `${now.toFixed(2)} ${live ? 'now' : word}`, at: y(now) },
     ...(atEnd === null ? [] : [{ key: 'end', says: `${atEnd.toFixed(2)} at the last byte`, at: y(atEnd) }]),
     { key: 'floor', says: `${floor.toFixed(2)} floor`, at: y(floor) },
   ].sort((a, b) => a.at - b.at)
@@ -48,7 +51,7 @@ const low = computed(() => now < floor || (atEnd !== null && atEnd < floor))
     :height="height"
     :viewBox="`0 0 220 ${height}`"
     role="img"
-    :aria-label="`${now.toFixed(2)} ${unit} now, floor ${floor.toFixed(2)} ${unit}${atEnd === null ? '' : `, ${atEnd.toFixed(2)} ${unit} at the last byte`}`"
+    :aria-label="`${now.toFixed(2)} ${unit} ${live ? 'now' : word}, floor ${floor.toFixed(2)} ${unit}${atEnd === null ? '' : `, ${atEnd.toFixed(2)} ${unit} at the last byte`}`"
   >
     <path :d="`M40 4V${height - 4}`" stroke="var(--hair)" />
     <rect x="24" :y="y(now)" width="32" :height="height - 6 - y(now)" fill="var(--water)" />

@@ -24,7 +24,13 @@ const portName = computed(
 )
 
 const power = computed(() => gates?.find(({ id }) => id === 'power')?.numbers)
-/** Read in the run, else measured for the gate. */
+/** Nobody has measured: the figures rest on the description of the supply alone. */
+const estimated = computed(
+  () =>
+    !(run && supplyNow(run)) &&
+    gates?.some(({ findings }) => findings.some(({ rule }) => rule === 'supply-measured')) === true,
+)
+/** Read in the run, else measured for the gate, else worked out from what was said of it. */
 const supply = computed(() => {
   const inRun = run ? supplyNow(run) : null
   if (inRun) return inRun
@@ -48,7 +54,11 @@ const sags = computed(() => {
     <template v-if="supply">
       <p class="big">
         {{ supply.now.toFixed(2) }}
-        <span>V{{ run && run.outcome === 'running' ? ' now' : ', last read' }}</span>
+        <span
+          >V{{
+            run && run.outcome === 'running' ? ' now' : estimated ? ', not measured' : ', last read'
+          }}</span
+        >
       </p>
       <Plimsoll
         :now="supply.now"
@@ -56,6 +66,7 @@ const sags = computed(() => {
         :at-end="supply.atLastByte"
         :top="top"
         :live="run?.outcome === 'running'"
+        :word="estimated ? 'estimated' : 'measured'"
       />
       <p class="under">
         <template v-if="sags !== null && sags > 0.005"
@@ -64,6 +75,7 @@ const sags = computed(() => {
         <template v-else-if="supply.lowest !== null"
           >Lowest so far {{ supply.lowest.toFixed(2) }} V.</template
         >
+        <template v-else-if="estimated">Worked out from what was said of it. Measure it.</template>
         <template v-else>Measured with the unit idle; it sags in the write.</template>
       </p>
     </template>
