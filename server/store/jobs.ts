@@ -470,16 +470,6 @@ export async function closeJob(
     })
   }
   const bad = proved && state ? notWell(state) : []
-  if (bad.length > 0 && form.note.trim() === '') {
-    throw new Problem({
-      kind: 'input',
-      thing: id,
-      place: { at: 'note' },
-      says: 'the unit is not fit for use, and nobody said what becomes of it',
-      found: bad.map(({ does }) => does).join(' '),
-      remedy: 'Write what becomes of it until it is well, or say of the test that it is well now.',
-    })
-  }
   const held = proved && state ? proofHolds(state.findings) : []
   if (held.length > 0 && form.note.trim() === '') {
     throw new Problem({
@@ -491,7 +481,9 @@ export async function closeJob(
       remedy: held[0]!.remedy ?? 'Say with the closing word why it may be so.',
     })
   }
-  const note = form.note.trim() || (nothing ? `${need.finding.says} ${need.finding.because}` : '')
+  // What was said of a test that is not well is the last word where no other is given.
+  const told = bad.map((each) => `${each.does} ${each.note}`).join(' ')
+  const note = form.note.trim() || (nothing ? `${need.finding.says} ${need.finding.because}` : told)
   const at = form.at ?? Date.now()
   const did = runs.length === 0 && !nothing ? 'withdrawn' : 'closed'
   await db

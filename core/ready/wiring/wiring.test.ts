@@ -311,10 +311,18 @@ describe('the two schools on adapters', () => {
 
 // PRACTICE D6, D8, common practice: exactly one supply, and never with mains connected.
 describe('what feeds the unit, in every combination', () => {
-  const judgeFed = (fed: 'own' | 'adapter' | 'either', feeding: boolean, unitFed: boolean | null) => {
+  /** @param feeding null where the adapter's supply wire is not joined at all */
+  const judgeFed = (fed: 'own' | 'adapter' | 'either', feeding: boolean | null, unitFed: boolean | null) => {
     const relay = structuredClone(family('mains-relay'))
     relay.links[0]!.wiring!.fed = fed
-    const say = { ...right['mains-relay']!, feeding, unitFed }
+    const supply = new Set(
+      relay.links[0]!.wiring!.pins.flatMap(({ id, role }) => (role === 'supply' ? [id] : [])),
+    )
+    const { joins, ...rest } = right['mains-relay']!
+    const say =
+      feeding === null
+        ? { ...rest, joins: joins.filter(([, target]) => !supply.has(target)), unitFed }
+        : { ...rest, joins, feeding, unitFed }
     return finding(judgeWiring(relay, demoAdapters, say, usualHouse), 'one-supply')!.level
   }
   it.each([
@@ -323,13 +331,17 @@ describe('what feeds the unit, in every combination', () => {
     ['adapter', false, true, 'stop'],
     ['adapter', false, false, 'hold'],
     ['adapter', true, null, 'hold'],
-    ['own', false, true, 'go'],
+    ['own', null, true, 'go'],
+    ['own', null, false, 'hold'],
+    // A wire that is on feeds back, whatever its switch says.
+    ['own', false, true, 'stop'],
     ['own', true, true, 'stop'],
     ['own', true, false, 'stop'],
     ['own', false, false, 'hold'],
     ['own', false, null, 'hold'],
     ['either', true, false, 'go'],
-    ['either', false, true, 'go'],
+    ['either', null, true, 'go'],
+    ['either', false, true, 'stop'],
     ['either', true, true, 'stop'],
     ['either', false, false, 'hold'],
     ['either', true, null, 'hold'],

@@ -46,7 +46,7 @@ const ready = computed(
     form.name.trim() !== '' &&
     due.value === 0 &&
     tookDown.value.length >= back.value.length &&
-    ((proved.value && held.value.length === 0 && bad.value.length === 0) || form.note.trim() !== ''),
+    ((proved.value && held.value.length === 0) || form.note.trim() !== ''),
 )
 /** Enter at the name goes on to the first thing that is due. */
 const named = (event: KeyboardEvent) => {
