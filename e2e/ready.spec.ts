@@ -211,10 +211,10 @@ const cases: Record<string, { image: string; wrongs: Wrong[] }> = {
         reads: /Two supplies feed the unit/,
         wrong: async (page) => {
           await wire(page, '1', 'V')
-          await page.getByRole('radio', { name: 'on: it feeds the unit' }).check()
+          await page.getByText('on: it feeds the unit').click()
         },
         right: async (page) => {
-          await page.getByRole('radio', { name: 'off', exact: true }).check()
+          await page.locator('.feeding').getByText('off', { exact: true }).click()
           await wire(page, '1', 'V')
         },
       },
