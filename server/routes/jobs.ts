@@ -5,20 +5,8 @@ import { BenchSay } from '@bench-wake/core/ready'
 import { Hono } from 'hono'
 import * as v from 'valibot'
 import type { Services } from '../app'
-import {
-  addJob,
-  chooseImage,
-  closeJob,
-  listJobs,
-  moveJob,
-  openJob,
-  releaseHold,
-  reopenJob,
-  sayBench,
-  takeBackRelease,
-  viewOf,
-  wholePlan,
-} from '../store/jobs'
+import { closeJob, moveJob, releaseHold, reopenJob, takeBackRelease } from '../store/job-deeds'
+import { addJob, chooseImage, listJobs, openJob, sayBench, viewOf, wholePlan } from '../store/jobs'
 import { sayLaptop } from '../store/laptop'
 import { personOf } from '../access/guard'
 import { day, release, text, valid, volts } from './validate'

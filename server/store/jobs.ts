@@ -17,28 +17,16 @@ import {
   type SupplierRequest,
   type Symptom,
 } from '@bench-wake/core/fit'
-import {
-  cameTo,
-  endingText,
-  judgeWayLeft,
-  leftBy,
-  notWell,
-  withRelease,
-  type LeftInUnit,
-  type CameTo,
-  type KeptRelease,
-} from '@bench-wake/core/job'
-import { Problem, verdictAfter, verdictOf, type Finding, type Verdict } from '@bench-wake/core/kernel'
+import { judgeWayLeft, leftBy, type LeftInUnit, type CameTo } from '@bench-wake/core/job'
+import { Problem, verdictOf, type Finding, type Verdict } from '@bench-wake/core/kernel'
 import {
   joinKits,
   judgeDriven,
-  judgeKit,
   judgeOriginal,
   kitOf,
   linkOfJob,
   supplyField,
   supplyOf,
-  takeDownOf,
   type Adapter,
   type BenchSay,
   type Gate,
@@ -48,8 +36,6 @@ import {
 import {
   hopMs,
   loadsOf,
-  careLeft,
-  careOf,
   planRun,
   planElsewhere,
   planSwap,
@@ -60,7 +46,6 @@ import {
   type Step,
   type TimedStep,
 } from '@bench-wake/core/run'
-import { proofHolds } from '@bench-wake/core/proof'
 import { lineOf } from '@bench-wake/core/unit'
 import { eq } from 'drizzle-orm'
 import type { Database } from '../db/open'
@@ -70,6 +55,7 @@ import { notFound } from '../problem'
 import { listAdapters } from './adapters'
 import { getFamily, whereMissing } from './families'
 import { getHouse, type KeptPolicy } from './house'
+import { cameToOf, headlineOf } from './job-headline'
 import { packedFor } from './kit'
 import { laptopNow } from './laptop'
 import { learnedOf } from './learned'
@@ -416,154 +402,12 @@ export async function sayBench(db: Database, id: string, say: BenchSay): Promise
     .onConflictDoUpdate({ target: jobBenches.jobId, set: { say: joined } })
 }
 
-/** Closes a job. One that was not proved needs a note that says why. */
-export async function closeJob(
-  db: Database,
-  shelf: Shelf,
-  id: string,
-  form: { name: string; note: string; at?: number; tookDown?: readonly string[] },
-): Promise<void> {
-  const { job, runs, need, family, bench, arrived, left: ahead } = await openJob(db, shelf, id)
-  refuseClosed(job)
-  const proved = runs[0]?.state.outcome === 'proved'
-  if (runs.some(({ state }) => state.outcome === 'running')) {
-    throw new Problem({
-      kind: 'job-closed',
-      thing: id,
-      says: 'a run of this job is still under way',
-      remedy: 'Wait for its end.',
-    })
-  }
-  // "Nothing to do" is a good end; its reason is the note.
-  const nothing = runs.length === 0 && need.answer === 'nothing'
-  if (!arrived && !nothing && form.note.trim() === '') {
-    const [next] = ahead
-    throw new Problem({
-      kind: 'input',
-      place: { at: 'note' },
-      says:
-        proved && next
-          ? `${next.imageName} is not written yet, so it needs a word on why it is closed`
-          : 'this job was not proved, so it needs a word on why it is closed',
-      remedy: 'Write what became of the unit.',
-    })
-  }
-  const left = nothing ? [] : leftOut(takeDownOf(family, bench, runs.length > 0), form.tookDown ?? [])
-  if (left.length > 0) {
-    throw new Problem({
-      kind: 'not-taken-down',
-      thing: id,
-      says: 'something that was taken out or switched off is not back',
-      found: left.map(({ does }) => does).join(' '),
-      remedy: 'Put each back in its order and tick it. A fuse left out is found by the customer.',
-    })
-  }
-  const state = runs[0]?.state
-  const due = proved && state ? careLeft(careOf(family, state)) : []
-  if (due.length > 0) {
-    throw new Problem({
-      kind: 'aftercare-left',
-      thing: id,
-      says: 'something that is due behind the proof is not done',
-      found: due.map(({ does }) => does).join(' '),
-      remedy: 'Say of each whether it is well. What is not well needs a word on it.',
-    })
-  }
-  const bad = proved && state ? notWell(state) : []
-  const held = proved && state ? proofHolds(state.findings) : []
-  if (held.length > 0 && form.note.trim() === '') {
-    throw new Problem({
-      kind: 'proof-held',
-      thing: id,
-      place: { at: 'note' },
-      says: held[0]!.says.replace(/\.$/, ''),
-      found: held[0]!.because,
-      remedy: held[0]!.remedy ?? 'Say with the closing word why it may be so.',
-    })
-  }
-  // What was said of a test that is not well is the last word where no other is given.
-  const told = bad.map((each) => `${each.does} ${each.note}`).join(' ')
-  const note = form.note.trim() || (nothing ? `${need.finding.says} ${need.finding.because}` : told)
-  const at = form.at ?? Date.now()
-  const did = runs.length === 0 && !nothing ? 'withdrawn' : 'closed'
-  await db
-    .update(jobs)
-    .set({
-      closedAt: at,
-      closedBy: form.name,
-      closingNote: note,
-      history: [...job.history, { did, by: form.name, at, says: note }],
-    })
-    .where(eq(jobs.id, id))
-}
-
-/** Opens a closed job again; why it was closed stays in its history. @throws Problem `job-open`. */
-export async function reopenJob(
-  db: Database,
-  id: string,
-  { name, reason }: { name: string; reason: string },
-): Promise<void> {
-  const job = await jobRow(db, id)
-  if (job.closedAt === null) {
-    throw new Problem({
-      kind: 'job-open',
-      thing: id,
-      says: 'this job is not closed',
-      remedy: 'Go on with it.',
-    })
-  }
-  await db
-    .update(jobs)
-    .set({
-      closedAt: null,
-      closedBy: null,
-      closingNote: null,
-      history: [...job.history, { did: 'reopened', by: name, at: Date.now(), says: reason }],
-    })
-    .where(eq(jobs.id, id))
-}
-
-/** Moves a job to another day. */
-export async function moveJob(db: Database, id: string, day: string, by: string): Promise<void> {
-  const job = await jobRow(db, id)
-  refuseClosed(job)
-  if (job.day === day) return
-  await db
-    .update(jobs)
-    .set({ day, history: [...job.history, { did: 'moved', by, at: Date.now(), says: day }] })
-    .where(eq(jobs.id, id))
-}
-
-/** Keeps a release with the job, over reloads and legs; an earlier one of the same rule goes. */
-export async function releaseHold(db: Database, id: string, release: KeptRelease): Promise<void> {
-  const job = await jobRow(db, id)
-  refuseClosed(job)
-  await db
-    .update(jobs)
-    .set({ releases: withRelease(job.releases, release) })
-    .where(eq(jobs.id, id))
-}
-
-/** Takes a release back: the hold holds again. */
-export async function takeBackRelease(db: Database, id: string, rule: string): Promise<void> {
-  const job = await jobRow(db, id)
-  refuseClosed(job)
-  if (!job.releases.some((each) => each.rule === rule)) throw notFound('release', rule)
-  await db
-    .update(jobs)
-    .set({ releases: job.releases.filter((each) => each.rule !== rule) })
-    .where(eq(jobs.id, id))
-}
-
-async function jobRow(db: Database, id: string): Promise<JobRow> {
+/** @throws Problem `not-found`. */
+export async function jobRow(db: Database, id: string): Promise<JobRow> {
   const [job] = await db.select().from(jobs).where(eq(jobs.id, id))
   if (!job) throw notFound('job', id)
   return job
 }
-
-/** PRACTICE J3, D4: what has to be put back before a job is closed, and is not ticked: loads that were shed, power in its order. */
-const leftOut = (due: ReturnType<typeof takeDownOf>, tookDown: readonly string[]) =>
-  due.filter(({ id }) => !tookDown.includes(id))
 
 export function refuseClosed(job: JobRow): void {
   if (job.closedAt === null) return
@@ -573,61 +417,4 @@ export function refuseClosed(job: JobRow): void {
     says: 'this job is closed',
     remedy: 'Make a new job for the unit.',
   })
-}
-
-/** What a job came to, as far as it is. */
-const cameToOf = ({ runs, need }: Pick<JobView, 'runs' | 'need'>): CameTo =>
-  cameTo(runs[0]?.state ?? null, need.answer !== 'nothing')
-
-function headlineOf(view: Omit<JobView, 'headline' | 'cameTo'>): JobView['headline'] {
-  const { job, fit, need, runs, requests, arrived } = view
-  const last = runs[0]?.state.outcome
-  if (job.closedAt !== null) {
-    const to = cameToOf(view)
-    return {
-      verdict: to === 'fit-for-use' || to === 'nothing-to-do' ? 'go' : 'note',
-      says: `Closed. ${endingText[to]}.`,
-    }
-  }
-  if (last === 'running') return { verdict: 'note', says: 'Running now.' }
-  if (arrived) return { verdict: 'go', says: 'Proved. Close the job.' }
-  if (last === 'proved') return { verdict: 'note', says: `Proved. ${view.next!.imageName} comes next.` }
-  if (last === 'cut' || last === 'failed' || last === 'abandoned') {
-    return { verdict: 'hold', says: 'The last run did not reach its end. Go on with it.' }
-  }
-  // Whether anything is to be done comes before which image fits.
-  const [request] = requests
-  // What was asked for and has not come yet is waited for, whatever the shelf holds meanwhile.
-  if (need.answer === 'nothing' && (fit || !request)) return said(need.finding)
-  if (!fit && request) {
-    return said({ rule: 'request-open', ...judgeRequest(request, new Date().toISOString().slice(0, 10)) })
-  }
-  if (!fit) return { verdict: 'unknown', says: 'No image is chosen.' }
-  const findings = [...fit.findings, ...(need.answer === 'do' ? [] : [need.finding]), ...kitEve(view)]
-  const worst = heaviest(findings)
-  const verdict = verdictAfter(findings, [])
-  if (verdict === 'go' || !worst) return { verdict, says: 'The image fits. Ready for the bench.' }
-  // A note holds nothing: it stands beside the answer, not in its place.
-  if (verdict === 'note') return { verdict, says: 'The image fits. Ready for the bench.', remedy: worst.says }
-  return said(worst)
-}
-
-/** PRACTICE C1: what is not packed holds the job on the day before, and not on the quay. */
-function kitEve({ job, kit }: Pick<JobView, 'job' | 'kit'>): Finding[] {
-  const today = new Date().toISOString().slice(0, 10)
-  const tomorrow = new Date(Date.now() + 86_400_000).toISOString().slice(0, 10)
-  return job.day === tomorrow
-    ? judgeKit(kit, job.day, today).findings.filter(({ level }) => level === 'hold')
-    : []
-}
-
-const said = ({ level, says, remedy }: Finding): JobView['headline'] => ({
-  verdict: level,
-  says,
-  ...(remedy ? { remedy } : {}),
-})
-
-function heaviest(findings: readonly Finding[]): Finding | undefined {
-  const order = ['stop', 'hold', 'note']
-  return order.map((level) => findings.find((finding) => finding.level === level)).find(Boolean)
 }

@@ -1,0 +1,156 @@
+import { notWell, withRelease, type KeptRelease } from '@bench-wake/core/job'
+import { Problem } from '@bench-wake/core/kernel'
+import { proofHolds } from '@bench-wake/core/proof'
+import { takeDownOf } from '@bench-wake/core/ready'
+import { careLeft, careOf } from '@bench-wake/core/run'
+import { eq } from 'drizzle-orm'
+import type { Database } from '../db/open'
+import { jobs } from '../db/schema'
+import { notFound } from '../problem'
+import { jobRow, openJob, refuseClosed } from './jobs'
+import type { Shelf } from './shelf'
+
+/* What is done with a job itself: closed, opened again, moved, a hold released for it. */
+
+/** Closes a job. One that was not proved needs a note that says why. */
+export async function closeJob(
+  db: Database,
+  shelf: Shelf,
+  id: string,
+  form: { name: string; note: string; at?: number; tookDown?: readonly string[] },
+): Promise<void> {
+  const { job, runs, need, family, bench, arrived, left: ahead } = await openJob(db, shelf, id)
+  refuseClosed(job)
+  const proved = runs[0]?.state.outcome === 'proved'
+  if (runs.some(({ state }) => state.outcome === 'running')) {
+    throw new Problem({
+      kind: 'job-closed',
+      thing: id,
+      says: 'a run of this job is still under way',
+      remedy: 'Wait for its end.',
+    })
+  }
+  // "Nothing to do" is a good end; its reason is the note.
+  const nothing = runs.length === 0 && need.answer === 'nothing'
+  if (!arrived && !nothing && form.note.trim() === '') {
+    const [next] = ahead
+    throw new Problem({
+      kind: 'input',
+      place: { at: 'note' },
+      says:
+        proved && next
+          ? `${next.imageName} is not written yet, so it needs a word on why it is closed`
+          : 'this job was not proved, so it needs a word on why it is closed',
+      remedy: 'Write what became of the unit.',
+    })
+  }
+  const left = nothing ? [] : leftOut(takeDownOf(family, bench, runs.length > 0), form.tookDown ?? [])
+  if (left.length > 0) {
+    throw new Problem({
+      kind: 'not-taken-down',
+      thing: id,
+      says: 'something that was taken out or switched off is not back',
+      found: left.map(({ does }) => does).join(' '),
+      remedy: 'Put each back in its order and tick it. A fuse left out is found by the customer.',
+    })
+  }
+  const state = runs[0]?.state
+  const due = proved && state ? careLeft(careOf(family, state)) : []
+  if (due.length > 0) {
+    throw new Problem({
+      kind: 'aftercare-left',
+      thing: id,
+      says: 'something that is due behind the proof is not done',
+      found: due.map(({ does }) => does).join(' '),
+      remedy: 'Say of each whether it is well. What is not well needs a word on it.',
+    })
+  }
+  const bad = proved && state ? notWell(state) : []
+  const held = proved && state ? proofHolds(state.findings) : []
+  if (held.length > 0 && form.note.trim() === '') {
+    throw new Problem({
+      kind: 'proof-held',
+      thing: id,
+      place: { at: 'note' },
+      says: held[0]!.says.replace(/\.$/, ''),
+      found: held[0]!.because,
+      remedy: held[0]!.remedy ?? 'Say with the closing word why it may be so.',
+    })
+  }
+  // What was said of a test that is not well is the last word where no other is given.
+  const told = bad.map((each) => `${each.does} ${each.note}`).join(' ')
+  const note = form.note.trim() || (nothing ? `${need.finding.says} ${need.finding.because}` : told)
+  const at = form.at ?? Date.now()
+  const did = runs.length === 0 && !nothing ? 'withdrawn' : 'closed'
+  await db
+    .update(jobs)
+    .set({
+      closedAt: at,
+      closedBy: form.name,
+      closingNote: note,
+      history: [...job.history, { did, by: form.name, at, says: note }],
+    })
+    .where(eq(jobs.id, id))
+}
+
+/** Opens a closed job again; why it was closed stays in its history. @throws Problem `job-open`. */
+export async function reopenJob(
+  db: Database,
+  id: string,
+  { name, reason }: { name: string; reason: string },
+): Promise<void> {
+  const job = await jobRow(db, id)
+  if (job.closedAt === null) {
+    throw new Problem({
+      kind: 'job-open',
+      thing: id,
+      says: 'this job is not closed',
+      remedy: 'Go on with it.',
+    })
+  }
+  await db
+    .update(jobs)
+    .set({
+      closedAt: null,
+      closedBy: null,
+      closingNote: null,
+      history: [...job.history, { did: 'reopened', by: name, at: Date.now(), says: reason }],
+    })
+    .where(eq(jobs.id, id))
+}
+
+/** Moves a job to another day. */
+export async function moveJob(db: Database, id: string, day: string, by: string): Promise<void> {
+  const job = await jobRow(db, id)
+  refuseClosed(job)
+  if (job.day === day) return
+  await db
+    .update(jobs)
+    .set({ day, history: [...job.history, { did: 'moved', by, at: Date.now(), says: day }] })
+    .where(eq(jobs.id, id))
+}
+
+/** Keeps a release with the job, over reloads and legs; an earlier one of the same rule goes. */
+export async function releaseHold(db: Database, id: string, release: KeptRelease): Promise<void> {
+  const job = await jobRow(db, id)
+  refuseClosed(job)
+  await db
+    .update(jobs)
+    .set({ releases: withRelease(job.releases, release) })
+    .where(eq(jobs.id, id))
+}
+
+/** Takes a release back: the hold holds again. */
+export async function takeBackRelease(db: Database, id: string, rule: string): Promise<void> {
+  const job = await jobRow(db, id)
+  refuseClosed(job)
+  if (!job.releases.some((each) => each.rule === rule)) throw notFound('release', rule)
+  await db
+    .update(jobs)
+    .set({ releases: job.releases.filter((each) => each.rule !== rule) })
+    .where(eq(jobs.id, id))
+}
+
+/** PRACTICE J3, D4: what has to be put back before a job is closed, and is not ticked: loads that were shed, power in its order. */
+const leftOut = (due: ReturnType<typeof takeDownOf>, tookDown: readonly string[]) =>
+  due.filter(({ id }) => !tookDown.includes(id))
