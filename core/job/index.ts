@@ -1,3 +1,4 @@
+export * from './again'
 export * from './came-to'
 export * from './deeds'
 export * from './releases'

@@ -1,10 +1,20 @@
 import { describe, expect, it } from 'vitest'
 import type { Finding } from '../kernel'
 import { rehearse } from '../run/rehearsal.test-support'
-import { foldWake, type RunState } from '../run'
+import { foldWake, keelOf, type RunState } from '../run'
 import type { ShelfEntry } from '../fit'
 import { demoFamily } from '@bench-wake/demo'
-import { cameTo, judgeWayLeft, leftBy, overtaken, standing, withRelease, type KeptRelease } from '.'
+import {
+  cameTo,
+  judgeWayLeft,
+  leftBy,
+  meaningOf,
+  openable,
+  overtaken,
+  standing,
+  withRelease,
+  type KeptRelease,
+} from '.'
 
 const fog = demoFamily('fog-signal')
 
@@ -159,5 +169,40 @@ describe('what a job came to (PRACTICE I3, J4)', () => {
     expect(cameTo(cutIn('enter'))).toBe('not-done')
     expect(cameTo(null)).toBe('not-done')
     expect(cameTo(null, false)).toBe('nothing-to-do')
+  })
+})
+
+describe('a station opened again', () => {
+  const facts = {
+    now: 0,
+    unitReadAt: 0,
+    unitSays: '',
+    image: { says: '', verdict: 'go' as const },
+    closed: false,
+  }
+  const free = (run: RunState | null, more: Partial<Parameters<typeof openable>[1]> = {}) =>
+    openable(keelOf({ ...facts, run }), { closed: false, run, opened: null, ...more })
+
+  it('is one of those behind, while nothing runs', async () => {
+    expect(free(null)).toEqual(['unit', 'image'])
+    const { state: cut } = await rehearse({ abandonAtByte: 4096 })
+    expect(free(cut)).toEqual(['unit', 'image', 'bench'])
+    // With one of them open the way back is the station at which the job stands.
+    expect(free(cut, { opened: 'image' })).toEqual(['unit', 'image', 'bench', 'write'])
+  })
+  it('is none of a closed job, none while a run is under way, and none behind a proof', async () => {
+    const { state: proved } = await rehearse()
+    const { state: cut } = await rehearse({ abandonAtByte: 4096 })
+    expect(free(proved)).toEqual([])
+    expect(free({ ...cut, outcome: 'running' })).toEqual([])
+    expect(free(cut, { closed: true })).toEqual([])
+  })
+  it('says what a change means for the unit as it is', async () => {
+    const { state: cut } = await rehearse({ abandonAtByte: 4096 })
+    expect(meaningOf('image', cut)).toContain('holds a part of fs20-main-2.48.hex')
+    expect(meaningOf('image', null)).not.toContain('holds a part')
+    const { state: stopped } = await rehearse({ says: () => 'stop' })
+    expect(meaningOf('image', stopped)).not.toContain('holds a part')
+    for (const station of ['unit', 'bench', 'close'] as const) expect(meaningOf(station, cut)).toMatch(/\.$/)
   })
 })

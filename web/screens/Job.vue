@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { Gate } from '@bench-wake/core/ready'
-import { conditionOf, keelOf, type RunState, type StationId } from '@bench-wake/core/run'
+import { meaningOf, openable } from '@bench-wake/core/job'
+import { keelOf, type RunState, type StationId } from '@bench-wake/core/run'
 import { factsOf, versionsText } from '@bench-wake/core/unit'
 import type { JobView } from '@bench-wake/server'
 import { useDebounceFn, useEventListener, useWakeLock } from '@vueuse/core'
@@ -106,36 +107,14 @@ watch(
   () => view.value?.job.closedAt,
   () => (again.value = null),
 )
-/** What lies behind and may be changed: nothing while a run is under way, nothing of a closed job. */
-const free = computed<StationId[]>(() => {
-  const at = view.value
-  if (!at || at.job.closedAt !== null || run.value?.outcome === 'running' || run.value?.outcome === 'proved')
-    return []
-  const done = keel.value.filter(
-    ({ state, id: each }) => state === 'done' || (again.value !== null && each === stands.value),
-  )
-  return done
-    .map(({ id: each }) => each)
-    .filter((each) => ['unit', 'image', 'bench', stands.value].includes(each))
-})
-/** What changing a station again means for what was said behind it. */
-const meaning = computed(() => {
-  const half = run.value && ['half-written', 'written-not-verified'].includes(conditionOf(run.value))
-  switch (again.value) {
-    case 'unit':
-      return 'A page that is read now is the newest: fit, way and gates are judged by it.'
-    case 'image':
-      return half
-        ? `The unit holds a part of ${run.value!.facts.image.name}. Another image is written from its first byte; nothing of this one is used.`
-        : 'Fit, way and time follow the image. What was said of the bench stays.'
-    case 'bench':
-      return 'Nothing that was said here is lost. What is changed is judged at once.'
-    case 'close':
-      return 'Nothing more is written. The job can be opened again later.'
-    default:
-      return ''
-  }
-})
+const free = computed(() =>
+  openable(keel.value, {
+    closed: view.value?.job.closedAt !== null,
+    run: run.value,
+    opened: again.value,
+  }),
+)
+const meaning = computed(() => (again.value ? meaningOf(again.value, run.value) : ''))
 
 // What the gates say follows every change of what they rest on.
 const judge = useDebounceFn(async () => {

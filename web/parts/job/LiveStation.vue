@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import type { FamilyDocument, StageName } from '@bench-wake/core/family'
 import { bytesText, clockText, groupedNumber, rateText, voltsText } from '@bench-wake/core/kernel'
-import { checkText } from '@bench-wake/core/link'
 import {
   bytesPerSecond,
   conditionOf,
@@ -13,7 +12,6 @@ import {
   type RunState,
   type StepKind,
   type WakeEvent,
-  checkOf,
 } from '@bench-wake/core/run'
 import { NButton } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
@@ -24,6 +22,7 @@ import { useAsked } from '../useAsked'
 import PanelPicture from '../entry/PanelPicture.vue'
 import VerdictMark from '../VerdictMark.vue'
 import { exactTimeText, timeText } from '../words'
+import { eventWords } from './event-words'
 
 const { id, run, events, family, ended } = defineProps<{
   id: string
@@ -115,26 +114,6 @@ const abandon = () =>
       }),
     )
   })
-
-function words({ body }: WakeEvent): string {
-  if (body.type === 'progress') {
-    return body.unit === 'bytes'
-      ? `acknowledged up to byte ${groupedNumber(body.done)}`
-      : `sector ${body.done} of ${body.total} erased`
-  }
-  if (body.type === 'supply')
-    return body.volts === null ? 'meter silent' : `supply ${body.volts.toFixed(2)} V`
-  if (body.type === 'supply-warning') return body.volts === null ? 'supply well again' : 'supply falls'
-  if (body.type === 'held-against') return `against what is in the unit: ${checkText(checkOf(body))}`
-  if (body.type === 'retry') return body.why
-  if (body.type === 'prompt.asked') return 'asked you'
-  if (body.type === 'prompt.answered') return `answered: ${body.answer}`
-  if (body.type === 'backup') return body.imageId ? 'original kept' : 'no backup'
-  if (body.type === 'verified') return checkText(checkOf(body))
-  if (body.type === 'step.started') return `${run.steps[body.step]?.kind} begins`
-  if (body.type === 'step.done') return `${run.steps[body.step]?.kind} done`
-  return body.type
-}
 </script>
 
 <template>
@@ -304,7 +283,7 @@ function words({ body }: WakeEvent): string {
     </p>
     <p v-if="last.length" class="trace mono">
       <span v-for="event in last" :key="event.seq"
-        ><b>{{ exactTimeText(event.at) }}</b> {{ words(event) }}</span
+        ><b>{{ exactTimeText(event.at) }}</b> {{ eventWords(event, run.steps) }}</span
       >
     </p>
   </template>
