@@ -114,6 +114,11 @@ ol {
   margin: 8px 0 0;
   padding: 0;
 }
+@media (max-width: 700px) {
+  .deeds {
+    padding: 0 0 10px;
+  }
+}
 </style>
 <style>
 .deed {
