@@ -1,7 +1,7 @@
 import { expect, setSpeed, test } from './program'
 import { answerOf, newest, releaseHolds, rightBench, work } from './right-bench'
 
-test.describe.configure({ mode: 'parallel' })
+test.describe.configure({ mode: 'parallel', timeout: 180_000 })
 
 /*
  * What a person may still choose when a run does not reach its end, and what is done with the job itself (issue: no dead end;
@@ -36,7 +36,6 @@ test('a run that was cut goes on over another port; over the wrong one it is ref
   page,
   program,
 }) => {
-  test.setTimeout(120_000)
   const jobId = await rightBench(program, 'fog-signal', image)
   await page.goto(`${program.address}/jobs/${jobId}`)
   await releaseHolds(page)
@@ -104,7 +103,6 @@ test('a function test that is not well closes as written and not fit for use, ev
   page,
   program,
 }) => {
-  test.setTimeout(90_000)
   const jobId = await rightBench(program, 'fog-signal', image)
   await page.goto(`${program.address}/jobs/${jobId}`)
   await releaseHolds(page)
