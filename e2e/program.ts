@@ -90,7 +90,7 @@ async function withProgram(use: (program: Program) => Promise<void>): Promise<vo
   rmSync(program.folder, { recursive: true, force: true })
 }
 
-let hold: Promise<ReturnType<typeof holdAgainst>> | undefined
+let hold: ReturnType<typeof holdAgainst> | undefined
 
 /** How an answer differs from what the OpenAPI document of the program promises; null where it does not, or was cut off. */
 async function holdAnswer(response: Answer): Promise<string | null> {
@@ -104,10 +104,18 @@ async function holdAnswer(response: Answer): Promise<string | null> {
     return null
   const body: unknown = await response.json().catch(() => undefined)
   if (body === undefined) return null
-  const held = await (hold ??= fetch(`${origin}/api/openapi.json`).then(async (answer) =>
-    holdAgainst((await answer.json()) as ApiDocument),
-  ))
-  return held(response.request().method(), pathname, response.status(), type, () => body)
+  // A program that others can reach gives its document to who is signed in; before that there is nothing to hold against.
+  const document = hold
+    ? null
+    : await response
+        .frame()
+        .page()
+        .context()
+        .request.get(`${origin}/api/openapi.json`)
+        .then(async (answer) => (answer.ok() ? ((await answer.json()) as ApiDocument) : null))
+        .catch(() => null)
+  if (document) hold = holdAgainst(document)
+  return hold?.(response.request().method(), pathname, response.status(), type, () => body) ?? null
 }
 
 /** A test with a program of its own, so that no test sees another's runs; or with one that its file shares. */
