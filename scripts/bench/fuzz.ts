@@ -192,6 +192,15 @@ function requestOf(
   return fc.oneof(...all)
 }
 
+/** Text that says JSON and is none is no answer of the document either. */
+function parsed(text: string): unknown {
+  try {
+    return JSON.parse(text) as unknown
+  } catch {
+    return undefined
+  }
+}
+
 /** Requests at random over every public path: none may end the program, fill its memory, or be answered by its own failure. */
 export const fuzz: Bench = {
   name: 'fuzz',
@@ -233,7 +242,7 @@ export const fuzz: Bench = {
         else {
           const told = answer.headers.get('content-type') ?? ''
           const text = await answer.text()
-          const differs = held(method, path, answer.status, told, () => JSON.parse(text) as unknown)
+          const differs = held(method, path, answer.status, told, () => parsed(text))
           if (differs) differ.add(differs)
         }
       } catch (error) {
@@ -247,10 +256,7 @@ export const fuzz: Bench = {
       while (next < count && child.exitCode === null) {
         const request = requests[next++ % requests.length]!
         // What adds to the data is sent seldom: a bench of a hundred thousand jobs is another question.
-        if (adds.test(`${request.method} ${request.path}`) && next % 40 !== 0) {
-          done++
-          continue
-        }
+        if (adds.test(`${request.method} ${request.path}`) && next % 40 !== 0) continue
         await send(request)
       }
     }
