@@ -77,8 +77,8 @@ export async function carryOut(plan: readonly Step[], errand: Errand, world: Wor
     async ask(prompt) {
       const { id, ...asked } = prompt
       const offered =
-        nothingDone(bench, plan) && !asked.answers.some(leavesIt)
-          ? [...asked.answers, stopHere]
+        nothingDone(bench, errand, plan) && !asked.answers.some(leavesIt)
+          ? [...asked.answers, errand.alreadyWritten ? { ...stopHere, says: 'Stop here' } : stopHere]
           : asked.answers
       await wake.record({ type: 'prompt.asked', step: bench.step, prompt: id, ...asked, answers: offered })
       supply.pause()
@@ -174,9 +174,13 @@ const stoppedHere = () =>
   })
 
 /** True while this leg has neither erased nor written, nor taken a chip out. */
-function nothingDone({ step, changed }: Pick<Bench, 'step' | 'changed'>, plan: readonly Step[]): boolean {
+function nothingDone(
+  { step, changed }: Pick<Bench, 'step' | 'changed'>,
+  { alreadyWritten = false }: Pick<Errand, 'alreadyWritten'>,
+  plan: readonly Step[],
+): boolean {
   const first = plan.findIndex(({ kind }) => kind === 'erase' || kind === 'write' || kind === 'swap')
-  return !changed && (first < 0 || step < first)
+  return changed === alreadyWritten && (first < 0 || step < first)
 }
 
 function talkOf({ family, link, component }: Errand, { channel, clock }: World): Talk {

@@ -48,6 +48,21 @@ describe('between the start and the first byte', () => {
     }
   })
 
+  it('so can those of a later leg, which leaves a half-written unit half written', async () => {
+    for (let seed = 1; seed < 30; seed++) {
+      const { events } = await sail(crossings[0]!, ['cable pulled'], seed, turn)
+      const leg = events.findIndex(({ body }) => body.type === 'leg.opened')
+      const before = events
+        .slice(0, Math.max(leg, 0))
+        .some(({ body }) => body.type === 'progress' && body.unit === 'bytes' && body.done > 0)
+      const [question] = asked(events.slice(Math.max(leg, 0)))
+      if (leg < 0 || !before || !question) continue
+      expect([question.prompt, leaves(question)]).toEqual([question.prompt, true])
+      return
+    }
+    throw new Error('no voyage was cut in its write')
+  })
+
   it('the next leg goes on where the first one was stopped', async () => {
     const { state } = await sail(crossings[0]!, [], 5, turn)
     expect(state.outcome).toBe('proved')
