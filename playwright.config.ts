@@ -1,4 +1,5 @@
 import { defineConfig } from '@playwright/test'
+import { chromiumPath } from './e2e/chromium'
 
 export default defineConfig({
   testDir: 'e2e',
@@ -11,7 +12,7 @@ export default defineConfig({
   use: {
     viewport: { width: 1280, height: 800 },
     launchOptions: {
-      executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium',
+      executablePath: chromiumPath,
       args: [
         '--no-sandbox',
         // A page starts in half the time without the process that others are forked from.

@@ -4,10 +4,8 @@ import { spawn, type ChildProcess } from 'node:child_process'
 import { cpSync, mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { fileURLToPath } from 'node:url'
+import { builtServer } from '../scripts/server.mjs'
 import { holdAgainst, type ApiDocument } from '../server/hold-answers.test-support'
-
-const main = fileURLToPath(new URL('../server/main.ts', import.meta.url))
 
 /** Where `seed.ts` left a folder with the demo scenario. */
 export const seededFolder = 'BENCH_WAKE_SEEDED'
@@ -31,7 +29,7 @@ export class Program {
   }
 
   async start(): Promise<void> {
-    const child = spawn(process.execPath, ['--import', 'tsx', main, '--demo'], {
+    const child = spawn(process.execPath, [builtServer, '--demo'], {
       env: { ...process.env, PORT: this.port, BENCH_WAKE_DATA: this.folder, ...this.environment },
       stdio: ['ignore', 'pipe', 'inherit'],
     })

@@ -11,7 +11,7 @@ test.describe.configure({ mode: 'parallel' })
 
 /** Cut where the cable is pulled out at a byte that nobody chose, and led back to the proof as a leg of the same run. */
 const cuts: Record<string, { image: string; at: number; speed: '1' | '10' | '60'; goesOn?: true }> = {
-  'fog-signal': { image: 'fs20-main-2.48.hex', at: 0.68, speed: '10' },
+  'fog-signal': { image: 'fs20-main-2.48.hex', at: 0.68, speed: '60' },
   'mains-relay': { image: 'quay-relay-2.1.uf2', at: 0.31, speed: '10', goesOn: true },
   'station-inverter': { image: 'rel/img1.hex', at: 0.57, speed: '60', goesOn: true },
   'marine-radio': { image: 'RADIO.BIN', at: 0.22, speed: '60' },

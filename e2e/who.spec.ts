@@ -71,7 +71,7 @@ open(
     await page.goto(`http://${host}:${port}/jobs/job-fog-07`)
     await phone.goto(`http://${host}:${port}/jobs/job-fog-07`)
     await page.getByRole('button', { name: 'Read the unit' }).click()
-    await setSpeed(page, '60')
+    await setSpeed(page, '10')
     await page.getByRole('button', { name: 'Start the run' }).click()
     await powerUp(phone)
     await expect(page.getByText(/left/).first()).toBeVisible()

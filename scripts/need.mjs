@@ -44,13 +44,16 @@ function sameVersions(lock, mark) {
 
 /** Programs the tests talk to, by the Debian package that brings each. */
 const peers = {
-  chromium: ['chromium'],
+  'chromium-headless-shell': ['chromium-headless-shell'],
   lrzsz: ['rx', 'sx'],
   socat: ['socat'],
   binutils: ['objcopy'],
   openssl: ['openssl'],
   'util-linux': ['prlimit'],
 }
+
+/** What does as well where the first cannot be had. */
+const stand = { 'chromium-headless-shell': 'chromium' }
 
 const onPath = (program) => spawnSync('sh', ['-c', `command -v ${program}`]).status === 0
 
@@ -72,9 +75,11 @@ export function needPeers() {
     } catch {
       // An old list may still do.
     }
-    run('apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...wanted], quiet)
+    const install = (name) =>
+      run('apt-get', ['install', '-y', '-qq', '--no-install-recommends', name], quiet) === 0
+    for (const name of wanted) if (!install(name) && stand[name]) install(stand[name])
   }
-  const still = missing()
+  const still = missing().filter((name) => !stand[name] || !onPath(stand[name]))
   if (still.length > 0) {
     console.error(
       `The tests need ${still.join(', ')}: install with "sudo apt-get install ${still.join(' ')}".`,

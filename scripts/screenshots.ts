@@ -2,14 +2,17 @@
 import { chromium } from '@playwright/test'
 import { mkdirSync, rmSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
+import { chromiumPath } from '../e2e/chromium'
 import { powerUp, Program } from '../e2e/program'
+import { needServer } from './server.mjs'
 
 const folder = fileURLToPath(new URL('../docs/screenshots/', import.meta.url))
 mkdirSync(folder, { recursive: true })
+await needServer()
 const program = new Program()
 await program.start()
 const browser = await chromium.launch({
-  executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium',
+  executablePath: chromiumPath,
   args: ['--no-sandbox', '--disable-gpu'],
 })
 

@@ -3,13 +3,15 @@ import { fileURLToPath } from 'node:url'
 import { runProgram, sentenceOf } from './program'
 import { readSettings } from './settings'
 
-const built = fileURLToPath(new URL('../web/dist', import.meta.url))
+/** The page, seen from the sources and from the server as it is built. */
+const pages = ['../web/dist', '../../web/dist'].map((path) => fileURLToPath(new URL(path, import.meta.url)))
+const built = pages.find((path) => existsSync(path))
 
 try {
   const settings = readSettings(process.env)
   const { address, cutRuns, stop, open, shownPassword } = await runProgram(settings, {
     demo: process.argv.includes('--demo'),
-    ...(existsSync(built) ? { pageFolder: built } : {}),
+    ...(built ? { pageFolder: built } : {}),
   })
   if (cutRuns.length > 0) {
     console.log(`${cutRuns.length} run(s) were cut when the program ended last time. Open them to go on.`)

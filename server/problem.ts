@@ -20,6 +20,7 @@ const statuses: Record<string, number> = {
   'prompt-not-open': 409,
   'run-over': 409,
   'gate-not-go': 409,
+  'link-shut': 409,
   'job-closed': 409,
   'job-open': 409,
   'not-taken-down': 409,

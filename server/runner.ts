@@ -30,8 +30,10 @@ import {
 } from '@bench-wake/core/link'
 import {
   benchGates,
+  gatesBeforeLink,
   judgeLaptopFor,
   judgePort,
+  shutLink,
   type Gate,
   type LaptopSay,
   type LaptopTask,
@@ -63,6 +65,7 @@ import { newId } from './new-id'
 import type { PortEntry, Ports } from './ports/ports'
 import { TraceLog } from './ports/trace-log'
 import { fitGates, openJob, refuseClosed, type OpenJob } from './store/jobs'
+import { getHouse } from './store/house'
 import { laptopNow } from './store/laptop'
 import { databaseTrouble } from './db/trouble'
 import { debtsOf } from './store/debts'
@@ -366,6 +369,58 @@ export class Runner {
     const unit = this.ports.standIn(portId)
     if (did === 'off') unit?.powerCycle()
     else unit?.enter?.()
+  }
+
+  /**
+   * Refuses to open a port while what its link rests on does not stand: order of power, wiring, isolation.
+   * @param open the job whose bench is judged; without one nothing is said, and `looked` counts alone.
+   * @param looked rules that a person answers for at this very reading.
+   * @param scanning true where the bus is only counted, which is what isolation waits for.
+   * @returns what was judged.
+   * @throws Problem `link-shut` that names the first thing in the way.
+   */
+  async refuseShutLink(
+    portId: string,
+    family: Family,
+    open: OpenJob | null,
+    { looked = [], scanning = false }: { looked?: readonly string[]; scanning?: boolean } = {},
+  ): Promise<Gate[]> {
+    const entry = await this.ports.find(portId, this.heldBy)
+    const gates = gatesBeforeLink({
+      family,
+      said: open?.bench ?? {},
+      adapters: open?.adapters ?? [],
+      house: open?.house ?? (await getHouse(this.db)),
+      now: Date.now(),
+      standIn: entry.kind === 'stand-in',
+    }).filter(({ id }) => !scanning || id !== 'isolation')
+    const findings = gates.flatMap((gate) => gate.findings)
+    const released = open ? standing(open.job.releases, findings).map(({ rule }) => rule) : []
+    const shut = shutLink(gates, released).filter(({ rule }) => open || !looked.includes(rule))
+    const [first] = shut
+    // What hangs on a stand-in's bus is what nobody took off.
+    if (!first && family.isolation && !scanning)
+      this.ports
+        .standIn(portId)
+        ?.unplug?.(
+          open
+            ? (open.bench.isolation?.unplugged ?? [])
+            : looked.includes('neighbours-off')
+              ? family.isolation.neighbours.map(({ id }) => id)
+              : [],
+        )
+    if (!first) return gates
+    throw new Problem({
+      kind: 'link-shut',
+      thing: family.name,
+      place: { at: first.rule },
+      says: `the link is not opened yet: ${first.says.replace(/\.$/, '')}`,
+      found: first.because,
+      remedy: [
+        first.remedy ?? 'Put it right, and say so.',
+        ...(shut.length > 1 ? [`${shut.length - 1} more stand in the way.`] : []),
+      ].join(' '),
+    })
   }
 
   /** Reads what a unit says of itself now. */

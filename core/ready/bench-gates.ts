@@ -1,9 +1,9 @@
 import { drivenLink, type Family } from '../family'
 import type { HousePolicy } from '../fit'
 import { verdictOf, type Finding } from '../kernel'
+import { judgeLinkBench, onStandIn } from './before-link'
 import type { BenchSay } from './bench-say'
 import type { Gate } from './gate'
-import { judgeIsolation } from './isolation'
 import { judgeKit, type KitEntry } from './kit'
 import { judgeLaptopFor, type LaptopTask } from './laptop-gate'
 import {
@@ -17,7 +17,7 @@ import {
 } from './power'
 import { judgePowerOrder } from './power-order'
 import { judgeSupply } from './supply-floor'
-import { judgeWiring, linkOfJob, type Adapter } from './wiring'
+import type { Adapter } from './wiring'
 
 /** All that the bench of a job is judged by. */
 export interface BenchAsked {
@@ -76,16 +76,13 @@ export function benchGates(asked: BenchAsked): Gate[] {
     [...judgeLeadOf(family.power, said), ...judgeGenerator(family.power, said.generator)],
   )
   const inRun = drivenLink(family) !== undefined
-  const bench = [
-    judgeWiring(family, adapters, said.wiring, house),
-    judgeIsolation(family, said.isolation, now, linkOfJob(family, said.wiring)),
-    judgeKit(kit, day, today),
-  ]
+  const carried = judgeKit(kit, day, today)
   return [
     supply,
     judgeLaptopFor(said.laptop, ownMs, asked.underWay ?? [], now),
     judgePowerOrder(family, said.order ?? [], inRun),
-    ...(standIn ? bench.map(onStandIn) : bench),
+    ...judgeLinkBench({ family, said, adapters, house, now, standIn }),
+    standIn ? onStandIn(carried) : carried,
   ]
 }
 
@@ -93,16 +90,5 @@ export function benchGates(asked: BenchAsked): Gate[] {
 function withFindings(gate: Gate, more: readonly Finding[]): Gate {
   if (more.length === 0) return gate
   const findings = [...gate.findings, ...more]
-  return { ...gate, findings, verdict: verdictOf(findings) }
-}
-
-/** What nobody has said yet of a bench that is only simulated is a reminder; what was said wrong stays wrong. */
-function onStandIn(gate: Gate): Gate {
-  const unsaid = new Set(['adapter-chosen', 'alone-on-bus', 'address-switch', 'kit-packed'])
-  const findings = gate.findings.map((finding): Finding =>
-    finding.level === 'hold' && unsaid.has(finding.rule)
-      ? { ...finding, level: 'note', because: `The port is a stand-in. ${finding.because}` }
-      : finding,
-  )
   return { ...gate, findings, verdict: verdictOf(findings) }
 }

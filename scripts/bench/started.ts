@@ -1,12 +1,11 @@
 import { spawn, type ChildProcess } from 'node:child_process'
 import { readFileSync } from 'node:fs'
-import { fileURLToPath } from 'node:url'
-
-const main = fileURLToPath(new URL('../../server/main.ts', import.meta.url))
+import { builtServer, needServer } from '../server.mjs'
 
 /** The whole program as a process of its own, with the demo scenario in a folder. @throws Error with what it said when it ends first. */
 export async function startProgram(folder: string): Promise<{ child: ChildProcess; address: string }> {
-  const child = spawn(process.execPath, ['--import', 'tsx', main, '--demo'], {
+  await needServer()
+  const child = spawn(process.execPath, [builtServer, '--demo'], {
     env: { ...process.env, PORT: '0', BENCH_WAKE_DATA: folder },
     stdio: ['ignore', 'pipe', 'inherit'],
   })

@@ -108,8 +108,10 @@ export const jobs = ({ db, shelf, runner }: Services) =>
       },
     )
     .post('/:id/listen', gives(Heard), valid('json', v.object({ port: text() })), async (c) => {
-      const { family, link } = await openJob(db, shelf, c.req.param('id'))
+      const open = await openJob(db, shelf, c.req.param('id'))
+      const { family, link } = open
       const { port } = c.req.valid('json')
+      await runner.refuseShutLink(port, family, open)
       return c.json(await runner.hearsBootloader(port, family, link?.id))
     })
     .post(
@@ -128,15 +130,20 @@ export const jobs = ({ db, shelf, runner }: Services) =>
       gives(HeardText),
       valid('json', v.object({ port: text(), way: text(80), act: text(80) })),
       async (c) => {
-        const { family, link } = await openJob(db, shelf, c.req.param('id'))
+        const open = await openJob(db, shelf, c.req.param('id'))
+        const { family, link } = open
         const { port, ...asked } = c.req.valid('json')
+        await runner.refuseShutLink(port, family, open)
         return c.json(await runner.entryAct(port, family, link?.id, asked))
       },
     )
     .post('/:id/scan', gives(Scanned), valid('json', v.object({ port: text() })), async (c) => {
       const id = c.req.param('id')
-      const { family, bench } = await openJob(db, shelf, id)
-      const scan = await runner.scan(c.req.valid('json').port, family, bench.isolation?.unplugged ?? [])
+      const open = await openJob(db, shelf, id)
+      const { family, bench } = open
+      const { port } = c.req.valid('json')
+      await runner.refuseShutLink(port, family, open, { scanning: true })
+      const scan = await runner.scan(port, family, bench.isolation?.unplugged ?? [])
       // Noise at an address is more than one unit there: it counts twice.
       const found = [...scan.found.map(({ address }) => address), ...scan.garbled.flatMap((at) => [at, at])]
       const scanned = { at: Date.now(), found, silent: scan.silent }

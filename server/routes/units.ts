@@ -1,13 +1,17 @@
 import { FullUnit, KnownUnit, SavedPhoto, SavedSnapshot } from '../answers/units'
 import { Unit } from '../answers/parts/unit'
 import { Done, gives, givesFile, takesFile } from './gives'
-import { readingPlaces } from '@bench-wake/core/family'
+import { readingPlaces, type Family } from '@bench-wake/core/family'
+import { isProblem } from '@bench-wake/core/kernel'
+import { withLikelyCause } from '@bench-wake/core/ready'
 import { logbookRow } from '@bench-wake/core/record'
 import { readPage, type Snapshot } from '@bench-wake/core/unit'
 import { Hono } from 'hono'
 import * as v from 'valibot'
 import type { Services } from '../app'
 import { getFamily } from '../store/families'
+import { notFound } from '../problem'
+import { openJob } from '../store/jobs'
 import { listRequests } from '../store/requests'
 import { listBackups, listRuns } from '../store/runs'
 import {
@@ -32,7 +36,13 @@ const byPerson = readingPlaces.filter((place) => place !== 'link')
 const source = v.picklist(byPerson)
 
 const snapshotForm = v.union([
-  v.object({ port: text() }),
+  v.object({
+    port: text(),
+    /** The job whose bench says what stands. */
+    jobId: v.exactOptional(text(80)),
+    /** Without a job: the rules that a person answers for at this reading. */
+    looked: v.exactOptional(v.pipe(v.array(text(80)), v.maxLength(20))),
+  }),
   v.object({ source, text: v.pipe(v.string(), v.minLength(1), v.maxLength(20_000)) }),
   v.object({
     source,
@@ -53,8 +63,26 @@ const snapshotForm = v.union([
 
 const photoBytes = 12 * 1024 * 1024
 
-export const units = ({ db, runner, incoming }: Services) =>
-  new Hono()
+/** Reads over a link whose bench stands; a failed reading names its likely cause. */
+async function readOver(
+  { db, shelf, runner }: Services,
+  unitId: string,
+  family: Family,
+  { port, jobId, looked }: { port: string; jobId?: string; looked?: string[] },
+): Promise<Snapshot> {
+  const job = jobId === undefined ? null : await openJob(db, shelf, jobId)
+  if (job && job.unit.id !== unitId) throw notFound('job of this unit', job.job.id)
+  const gates = await runner.refuseShutLink(port, family, job, { looked: looked ?? [] })
+  try {
+    return await runner.read(port, family, job?.bench.wiring?.linkId)
+  } catch (error) {
+    throw isProblem(error) ? withLikelyCause(error, gates) : error
+  }
+}
+
+export const units = (services: Services) => {
+  const { db, incoming } = services
+  return new Hono()
     .get('/', gives(v.array(KnownUnit)), async (c) => c.json(await listUnits(db)))
     .post(
       '/',
@@ -78,7 +106,7 @@ export const units = ({ db, runner, incoming }: Services) =>
       const family = await getFamily(db, unit.familyId)
       const snapshot: Snapshot =
         'port' in form
-          ? await runner.read(form.port, family)
+          ? await readOver(services, unit.id, family, form)
           : 'text' in form
             ? readPage(family, form.text, Date.now(), form.source)
             : { at: Date.now(), source: form.source, lines: form.lines }
@@ -121,3 +149,4 @@ export const units = ({ db, runner, incoming }: Services) =>
         return c.json({ ok: true }, 201)
       },
     )
+}

@@ -1,10 +1,11 @@
-import { brokenAt, foldWake, sealEvent, WakeEvent, type RunState, type WakeBody } from '@bench-wake/core/run'
+import { sealEvent, WakeEvent, type RunState, type WakeBody } from '@bench-wake/core/run'
 import { and, desc, eq, inArray, sql, type SQL } from 'drizzle-orm'
 import * as v from 'valibot'
 import type { Database } from '../db/open'
 import { readable, runs, wakeEvents } from '../db/schema'
 import { notFound } from '../problem'
 import { debtsOf, withDebts } from './debts'
+import { tellWake, wakeMemoOf, type KeptWake, type WakeRow } from './wake-memo'
 
 /** A run with its first event: both or neither. */
 export async function openRun(
@@ -43,13 +44,7 @@ const eventColumns = {
 }
 
 /** An event as it stands on disk; null when it is none. */
-function eventOf({
-  seq,
-  at,
-  prev,
-  hash,
-  text,
-}: { text: string } & Omit<WakeEvent, 'body'>): WakeEvent | null {
+function eventOf({ seq, at, prev, hash, text }: Omit<WakeRow, 'runId'>): WakeEvent | null {
   try {
     const read = v.safeParse(WakeEvent, { seq, at, body: JSON.parse(text) as unknown, prev, hash })
     return read.success ? read.output : null
@@ -58,10 +53,15 @@ function eventOf({
   }
 }
 
-/** A wake as it can be read, with what is owed to it; `unreadable` is the first event that is none. */
-interface KeptWake {
-  wake: WakeEvent[]
-  unreadable: number | null
+function wakeOf(rows: readonly WakeRow[]): KeptWake {
+  const wake: WakeEvent[] = []
+  let unreadable: number | null = null
+  for (const row of rows) {
+    const event = eventOf(row)
+    if (event) wake.push(event)
+    else unreadable ??= row.seq
+  }
+  return { wake, unreadable }
 }
 
 async function wakesOf(db: Database, where: SQL | undefined): Promise<Map<string, KeptWake>> {
@@ -70,15 +70,14 @@ async function wakesOf(db: Database, where: SQL | undefined): Promise<Map<string
     .from(wakeEvents)
     .where(where)
     .orderBy(wakeEvents.runId, wakeEvents.seq)
-  const wakes = new Map<string, KeptWake>()
+  const byRun = new Map<string, WakeRow[]>()
   for (const row of rows) {
-    const kept = wakes.get(row.runId) ?? { wake: [], unreadable: null }
-    wakes.set(row.runId, kept)
-    const event = eventOf(row)
-    if (event) kept.wake.push(event)
-    else kept.unreadable ??= row.seq
+    const own = byRun.get(row.runId)
+    if (own) own.push(row)
+    else byRun.set(row.runId, [row])
   }
-  return wakes
+  const memo = wakeMemoOf(db)
+  return new Map([...byRun].map(([runId, own]) => [runId, memo.read(runId, own, wakeOf)]))
 }
 
 /** A run's events from behind `after` on, with those that could not be written yet. What is no event is left out. */
@@ -188,9 +187,8 @@ function keptRun(
   { id, jobId }: { id: string; jobId: string },
   { wake, unreadable }: KeptWake,
 ): KeptRun | null {
-  const state = foldWake(wake)
+  const { state, brokenAt: broken } = tellWake(wake)
   if (!state) return null
-  const broken = brokenAt(wake)
   return {
     id,
     jobId,

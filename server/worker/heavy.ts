@@ -1,10 +1,15 @@
 import { Problem } from '@bench-wake/core/kernel'
+import { existsSync } from 'node:fs'
 import { Worker } from 'node:worker_threads'
 import type { Tasks } from './tasks'
 import type { Answered, Asked } from './thread'
 
 /** No task of this trade takes longer; one that does was made to. */
 const mostMs = 60_000
+/** The thread's program, beside the sources and beside the server as it is built. */
+const threadStart = ['./thread-start.mjs', './thread.mjs']
+  .map((path) => new URL(path, import.meta.url))
+  .find((path) => existsSync(path))!
 
 interface Waiting {
   resolve(answer: unknown): void
@@ -49,7 +54,7 @@ export class Heavy {
   }
 
   private start(): Worker {
-    const worker = new Worker(new URL('./thread-start.mjs', import.meta.url), {
+    const worker = new Worker(threadStart, {
       workerData: { databaseUrl: this.databaseUrl },
       execArgv: [],
     })

@@ -167,6 +167,9 @@ const primary = () => document.querySelector<HTMLElement>('.deck [data-primary]:
 /** Where the next thing cannot be done yet, its first field. */
 const firstField = () =>
   document.querySelector<HTMLElement>('.deck [data-care-done]:not(:disabled)') ??
+  document.querySelector<HTMLElement>(
+    '.deck .part[data-first] .inside :is(input, select):not(:disabled, :checked)',
+  ) ??
   [...document.querySelectorAll<HTMLInputElement>('.deck form input')].find(
     ({ name, value, checked, type, disabled }) =>
       !disabled && (name === 'name' ? !value : type === 'checkbox' ? !checked : true),
@@ -242,10 +245,10 @@ const ended = computed(() => run.value !== null && ['failed', 'cut', 'abandoned'
       <UnitStation
         v-if="open === 'unit'"
         v-model:port="bed.port"
-        :unit="view.unit"
-        :reason="view.job.reason"
+        :view="view"
         :family="family"
         @read="moved"
+        @said="said"
       />
       <ImageStation v-else-if="open === 'image'" :view="view" @chosen="moved" />
       <BenchStation

@@ -1,10 +1,11 @@
 <script setup lang="ts">
-import { drivesLink, type FamilyDocument } from '@bench-wake/core/family'
-import type { SupplierRequest } from '@bench-wake/core/fit'
+import { drivesLink, readFamily, type FamilyDocument } from '@bench-wake/core/family'
+import { usualHouse, type SupplierRequest } from '@bench-wake/core/fit'
+import { gatesBeforeLink, shutLink } from '@bench-wake/core/ready'
 import { durationText, groupedNumber, hexNumber } from '@bench-wake/core/kernel'
 import type { LogbookRow } from '@bench-wake/core/record'
 import type { FullUnit, KeptBackup } from '@bench-wake/server'
-import { NButton } from 'naive-ui'
+import { NButton, NCheckbox, NCheckboxGroup } from 'naive-ui'
 import { computed, onMounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import FactList from '../parts/FactList.vue'
@@ -93,9 +94,33 @@ const restore = (kept: KeptBackup) =>
     await router.push({ name: 'job', params: { id: jobId } })
   })
 
+/** What stands in the way of opening the link: without a job each is answered for at this one reading. */
+const inTheWay = computed(() =>
+  family.value && drives.value
+    ? shutLink(
+        gatesBeforeLink({
+          family: readFamily(family.value),
+          said: {},
+          adapters: [],
+          house: usualHouse,
+          now: Date.now(),
+          standIn: bench.ports?.find((each) => each.id === port.value)?.kind === 'stand-in',
+        }),
+      )
+    : [],
+)
+const looked = ref<string[]>([])
+const left = computed(() => inTheWay.value.filter(({ rule }) => !looked.value.includes(rule)))
 const read = () =>
   reading.ask(async () => {
-    await got(api.units[':id'].snapshots.$post({ param: { id }, json: { port: port.value! } }))
+    await got(
+      api.units[':id'].snapshots.$post({
+        param: { id },
+        json: { port: port.value!, looked: looked.value },
+      }),
+    )
+    // Who reads again looks again.
+    looked.value = []
     await load()
   })
 const kept = async () => {
@@ -129,12 +154,25 @@ const kept = async () => {
           <FactList :facts="facts" />
           <div class="read">
             <PortChoice v-if="drives" v-model="port" :unit-id="unit.id" />
-            <NButton v-if="drives" :disabled="!port" :loading="reading.busy.value" @click="read"
+            <NButton
+              v-if="drives"
+              :disabled="!port || left.length > 0"
+              :loading="reading.busy.value"
+              @click="read"
               >Read it now</NButton
             >
             <NButton @click="byHand = byHand === 'type' ? null : 'type'">Type its page</NButton>
             <NButton @click="byHand = byHand === 'paste' ? null : 'paste'">Paste its page</NButton>
           </div>
+          <fieldset v-if="port && inTheWay.length" class="looked">
+            <legend>Before the link is opened</legend>
+            <NCheckboxGroup v-model:value="looked">
+              <NCheckbox v-for="each in inTheWay" :key="each.rule" :value="each.rule">
+                {{ each.remedy ?? each.says }}
+                <small v-if="each.level === 'stop'" class="soft">{{ each.because }}</small>
+              </NCheckbox>
+            </NCheckboxGroup>
+          </fieldset>
           <PageEntry
             v-if="byHand"
             :key="byHand"
@@ -272,6 +310,19 @@ const kept = async () => {
   flex-wrap: wrap;
   align-items: center;
   margin: 16px 0;
+}
+.looked {
+  border: 0;
+  border-left: 3px solid var(--hold);
+  margin: 0 0 16px;
+  padding: 4px 0 4px 14px;
+}
+.looked :deep(.n-checkbox) {
+  display: flex;
+  padding: 10px 0;
+}
+.looked small {
+  display: block;
 }
 .lead {
   font-size: 18px;

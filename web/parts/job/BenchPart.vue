@@ -44,7 +44,14 @@ const toggled = (event: Event) => {
 </script>
 
 <template>
-  <details class="part" v-bind="{ open }" :data-part="gate?.id" :data-verdict="verdict" @toggle="toggled">
+  <details
+    class="part"
+    v-bind="{ open }"
+    :data-part="gate?.id"
+    :data-verdict="verdict"
+    :data-first="first || undefined"
+    @toggle="toggled"
+  >
     <summary @click="touched = true">
       <VerdictMark :verdict="verdict" quiet />
       <b>{{ name }}</b>

@@ -1,28 +1,26 @@
 <script setup lang="ts">
-import { heaviestFirst, verdictAfter, type Finding, verdictOf, type Verdict } from '@bench-wake/core/kernel'
+import { heaviestFirst, verdictAfter, verdictOf, type Verdict } from '@bench-wake/core/kernel'
 import { readFamily } from '@bench-wake/core/family'
 import { overtaken, standing as stillStanding } from '@bench-wake/core/job'
 import { benchGates, type Adapter, type Gate } from '@bench-wake/core/ready'
 import type { JobView } from '@bench-wake/server'
-import { NButton, NInput } from 'naive-ui'
-import { computed, onMounted, provide, reactive, ref } from 'vue'
+import { NButton } from 'naive-ui'
+import { computed, onMounted, provide, ref } from 'vue'
 import { api, got } from '../../stores/api'
 import { useBench } from '../../stores/bench'
 import { useLive } from '../../stores/live'
-import { useLook } from '../../stores/look'
 import FindingList from '../FindingList.vue'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
 import { benchDesk, useBenchSay } from './bench-say'
-import BenchIsolation from './BenchIsolation.vue'
 import BenchKit from './BenchKit.vue'
 import BenchLaptop from './BenchLaptop.vue'
-import BenchOrder from './BenchOrder.vue'
 import BenchPart from './BenchPart.vue'
 import BenchPower from './BenchPower.vue'
-import BenchWiring from './BenchWiring.vue'
+import LinkParts from './LinkParts.vue'
 import PlanList from './PlanList.vue'
 import PathList from './PathList.vue'
+import ReleaseDialog from './ReleaseDialog.vue'
 import PlugNow from '../PlugNow.vue'
 import PortChoice from '../PortChoice.vue'
 import VerdictMark from '../VerdictMark.vue'
@@ -39,10 +37,7 @@ const drawer = useAsked()
 onMounted(() => drawer.ask(async () => (adapters.value = await got<Adapter[]>(api.adapters.$get()))))
 
 const bench = useBench()
-const look = useLook()
 const live = useLive()
-const releasing = ref<Finding | null>(null)
-const word = reactive({ name: look.name, reason: '' })
 
 const chosen = computed(() => bench.ports?.find(({ id }) => id === port.value))
 const hop = computed(() => view.next)
@@ -106,13 +101,6 @@ const shut = computed(() => {
 const firstPart = computed(
   () => all.value.find((gate) => shut.value[0] && gate.findings.includes(shut.value[0]))?.id ?? null,
 )
-const order = computed({
-  get: () => desk.say.order ?? [],
-  set: (done: string[]) => {
-    desk.say.order = done
-    desk.keep('order')
-  },
-})
 const component = computed(
   () => family.value?.components.find(({ id }) => id === hop.value?.componentId)?.name ?? '',
 )
@@ -129,29 +117,13 @@ const begin = async () => {
   await desk.flush()
   emit('start')
 }
-const dialog = ref<HTMLDialogElement>()
-const ask = (rule: string) => {
-  releasing.value = heaviestFirst(findings.value).find((each) => each.rule === rule) ?? null
-  const before = passed.value.find((each) => each.rule === rule)
-  word.reason = before?.reason ?? ''
-  dialog.value?.showModal()
-}
+const dialog = ref<InstanceType<typeof ReleaseDialog>>()
+const ask = (rule: string) =>
+  dialog.value?.ask(
+    heaviestFirst(findings.value).find((each) => each.rule === rule),
+    passed.value.find((each) => each.rule === rule)?.reason,
+  )
 const keeping = useAsked()
-const release = () =>
-  keeping.ask(async () => {
-    if (!releasing.value || !word.name.trim() || !word.reason.trim()) return
-    look.name = word.name.trim()
-    const { rule, says: held } = releasing.value
-    await got(
-      api.jobs[':id'].releases.$post({
-        param: { id: view.job.id },
-        json: { rule, says: held, name: word.name.trim(), reason: word.reason.trim() },
-      }),
-    )
-    word.reason = ''
-    dialog.value?.close()
-    emit('said')
-  })
 const takeBack = (rule: string) =>
   keeping.ask(async () => {
     await got(api.jobs[':id'].releases[':rule'].$delete({ param: { id: view.job.id, rule } }))
@@ -195,27 +167,7 @@ const takeBack = (rule: string) =>
     </NButton>
     <span class="soft">By hand, step by step: the chip is changed in its socket.</span>
   </div>
-  <dialog ref="dialog" class="release" aria-label="Release a hold" @close="releasing = null">
-    <form method="dialog" @submit.prevent="release">
-      <p class="small soft">
-        {{ releasing?.says }} Your name and the reason stay with the job and go into the wake of every leg.
-      </p>
-      <NInput
-        v-model:value="word.name"
-        placeholder="Your name"
-        :input-props="{ 'aria-label': 'Your name' }"
-      />
-      <NInput
-        v-model:value="word.reason"
-        placeholder="Why it may pass"
-        :input-props="{ 'aria-label': 'Reason' }"
-      />
-      <NButton attr-type="submit" type="primary" :disabled="!word.name.trim() || !word.reason.trim()"
-        >Release the hold</NButton
-      >
-      <NButton quaternary @click="dialog?.close()">Leave it held</NButton>
-    </form>
-  </dialog>
+  <ReleaseDialog ref="dialog" :job-id="view.job.id" @released="emit('said')" />
   <ul v-if="releases.length || passed.length" class="released" aria-label="Released for this job">
     <li v-for="each in releases" :key="each.rule">
       <VerdictMark verdict="note" quiet />
@@ -259,43 +211,18 @@ const takeBack = (rule: string) =>
     >
       <BenchPower :view="view" :family="family" :metered="metered" />
     </BenchPart>
-    <BenchPart
-      name="Order of power"
-      :gate="gateOf('order')"
-      :first="firstPart === 'order'"
+    <LinkParts
+      :view="view"
+      :family="read"
+      :gates="all"
+      :adapters="adapters"
+      :first-part="firstPart"
       :releases="releases"
       :shown="shut[0]"
+      :asked="view.driven"
       @release="ask"
-    >
-      <p v-if="view.driven" class="small soft">The run asks for each of these before it opens the port.</p>
-      <BenchOrder v-model="order" :items="read.powerOrder?.on ?? []" :asked="view.driven" />
-    </BenchPart>
-    <BenchPart
-      name="Wiring"
-      :gate="gateOf('wiring')"
-      :first="firstPart === 'wiring'"
-      :releases="releases"
-      :shown="shut[0]"
-      @release="ask"
-    >
-      <BenchWiring :family="read" :adapters="adapters" :house="view.house" :job-id="view.job.id" />
-    </BenchPart>
-    <BenchPart
-      v-if="read.isolation || gateOf('isolation')?.findings.some(({ level }) => level !== 'go')"
-      name="Isolation"
-      :gate="gateOf('isolation')"
-      :first="firstPart === 'isolation'"
-      :releases="releases"
-      :shown="shut[0]"
-      @release="ask"
-    >
-      <BenchIsolation
-        :isolation="read.isolation"
-        :job-id="view.job.id"
-        :unit-id="view.unit.id"
-        @said="$emit('said')"
-      />
-    </BenchPart>
+      @said="$emit('said')"
+    />
     <BenchPart
       name="Kit"
       :gate="gateOf('kit')"
@@ -337,22 +264,6 @@ const takeBack = (rule: string) =>
 </template>
 
 <style scoped>
-.release {
-  border: 1px solid var(--edge);
-  border-radius: 3px;
-  background: var(--paper);
-  color: var(--ink);
-  padding: 20px 24px;
-  width: min(560px, calc(100vw - 32px));
-}
-.release::backdrop {
-  background: rgb(15 26 29 / 45%);
-}
-.release form {
-  display: grid;
-  gap: 12px;
-  justify-items: start;
-}
 .first {
   margin-bottom: 2px;
 }

@@ -1,44 +1,107 @@
 <script setup lang="ts">
-import { drivesLink, type FamilyDocument } from '@bench-wake/core/family'
-import type { KnownUnit } from '@bench-wake/server'
+import { drivesLink, readFamily, type FamilyDocument } from '@bench-wake/core/family'
+import { verdictAfter } from '@bench-wake/core/kernel'
+import { standing } from '@bench-wake/core/job'
+import { gatesBeforeLink, shutLink, type Adapter } from '@bench-wake/core/ready'
+import type { JobView } from '@bench-wake/server'
 import { NButton } from 'naive-ui'
-import { computed, ref } from 'vue'
+import { computed, onMounted, provide, ref } from 'vue'
 import { api, got } from '../../stores/api'
+import { useBench } from '../../stores/bench'
+import FindingList from '../FindingList.vue'
+import PlugNow from '../PlugNow.vue'
 import PortChoice from '../PortChoice.vue'
 import ProblemNote from '../ProblemNote.vue'
 import PageEntry from '../unit/PageEntry.vue'
 import { useAsked } from '../useAsked'
-import { whenText } from '../words'
+import { verdictWords, whenText } from '../words'
+import { benchDesk, useBenchSay } from './bench-say'
+import LinkParts from './LinkParts.vue'
+import ReleaseDialog from './ReleaseDialog.vue'
 
 const port = defineModel<string | null>('port', { required: true })
-const { unit, family } = defineProps<{
-  unit: KnownUnit
-  reason: string
-  family: FamilyDocument | undefined
-}>()
-const emit = defineEmits<{ read: [] }>()
+const { view, family } = defineProps<{ view: JobView; family: FamilyDocument | undefined }>()
+const emit = defineEmits<{ read: []; said: [] }>()
+
+const desk = useBenchSay(view.job.id, view.bench, () => emit('said'))
+provide(benchDesk, desk)
+const adapters = ref<Adapter[]>([])
+const drawer = useAsked()
+onMounted(() => drawer.ask(async () => (adapters.value = await got<Adapter[]>(api.adapters.$get()))))
+
+const bench = useBench()
+const described = computed(() => (family ? readFamily(family) : null))
 /** Whether this program reads the unit over a link by itself. */
 const driven = computed(() => family?.links.some(drivesLink) ?? true)
+const gates = computed(() =>
+  described.value && drawer.busy.value === false
+    ? gatesBeforeLink({
+        family: described.value,
+        said: desk.say,
+        adapters: adapters.value,
+        house: view.house,
+        now: Date.now(),
+        standIn: bench.ports?.find(({ id }) => id === port.value)?.kind === 'stand-in',
+      })
+    : null,
+)
+const findings = computed(() => gates.value?.flatMap((gate) => gate.findings) ?? [])
+const releases = computed(() => standing(view.job.releases, findings.value))
+const shut = computed(() =>
+  shutLink(
+    gates.value ?? [],
+    releases.value.map(({ rule }) => rule),
+  ),
+)
+const firstPart = computed(
+  () => gates.value?.find((gate) => shut.value[0] && gate.findings.includes(shut.value[0]))?.id ?? null,
+)
+const verdict = computed(() => verdictAfter(findings.value, releases.value))
+const dialog = ref<InstanceType<typeof ReleaseDialog>>()
+const release = (rule: string) => dialog.value?.ask(findings.value.find((each) => each.rule === rule))
+
 const way = ref<'type' | 'paste' | null>(null)
 const { busy, problem, ask } = useAsked()
-
 const read = () =>
   ask(async () => {
-    await got(api.units[':id'].snapshots.$post({ param: { id: unit.id }, json: { port: port.value! } }))
+    // What stands is on the server first: it judges the same.
+    await desk.flush()
+    await got(
+      api.units[':id'].snapshots.$post({
+        param: { id: view.unit.id },
+        json: { port: port.value!, jobId: view.job.id },
+      }),
+    )
     emit('read')
   })
 </script>
 
 <template>
-  <p class="where">Unit, before anything else is plugged in</p>
+  <p class="where">Unit, before the link is opened</p>
   <h2 class="say">Read what the unit says of itself.</h2>
-  <p class="lead">{{ reason }}</p>
+  <p class="lead">{{ view.job.reason }}</p>
+  <template v-if="driven && shut[0]">
+    <FindingList :findings="[shut[0]]" :releases="releases" releasable @release="release" />
+    <p class="small soft more">
+      The link stays shut until that is right<template v-if="shut.length > 1"
+        >, and {{ shut.length - 1 }} more below</template
+      >. Label, screen and app can be read meanwhile.
+    </p>
+  </template>
   <div class="acts">
     <template v-if="driven">
-      <PortChoice v-model="port" :unit-id="unit.id" />
-      <NButton data-primary type="primary" size="large" :disabled="!port" :loading="busy" @click="read">
+      <PortChoice v-model="port" :unit-id="view.unit.id" />
+      <NButton
+        data-primary
+        type="primary"
+        size="large"
+        :disabled="!port || !gates || shut.length > 0"
+        :loading="busy"
+        @click="read"
+      >
         Read the unit
       </NButton>
+      <PlugNow @found="port = $event" />
     </template>
     <NButton
       :data-primary="!driven || undefined"
@@ -49,27 +112,55 @@ const read = () =>
     >
     <NButton @click="way = 'type'">Type its page</NButton>
   </div>
+  <ProblemNote v-if="problem" :problem="problem" class="trouble" />
   <PageEntry
     v-if="way && family"
     :key="way"
-    :unit-id="unit.id"
+    :unit-id="view.unit.id"
     :family="family"
     :way="way"
     @kept="emit('read')"
     @leave="way = null"
   />
   <p class="soft">
-    <template v-if="unit.facts.readAt"
-      >Last read {{ whenText(unit.facts.readAt) }}. A page that old is read again: units are swapped between
-      visits.</template
+    <template v-if="view.unit.facts.readAt"
+      >Last read {{ whenText(view.unit.facts.readAt) }}. A page that old is read again: units are swapped
+      between visits.</template
     >
     <template v-else>This unit was never read. Nothing is assumed about it.</template>
   </p>
-  <ProblemNote v-if="problem" :problem="problem" class="trouble" />
+  <section v-if="driven && described && gates" class="before" aria-label="Before the link is opened">
+    <h3>Before the link is opened: {{ verdictWords[verdict] }}</h3>
+    <LinkParts
+      :view="view"
+      :family="described"
+      :gates="gates"
+      :adapters="adapters"
+      :first-part="firstPart"
+      :releases="releases"
+      :shown="shut[0]"
+      :asked="false"
+      @release="release"
+      @said="emit('said')"
+    />
+  </section>
+  <ReleaseDialog ref="dialog" :job-id="view.job.id" @released="emit('said')" />
+  <ProblemNote v-if="desk.saving.problem.value" :problem="desk.saving.problem.value" />
+  <ProblemNote v-if="drawer.problem.value" :problem="drawer.problem.value" />
 </template>
 
 <style scoped>
 .trouble {
+  margin: 0 0 18px;
+}
+.more {
+  margin: 0 0 12px 26px;
+}
+.before {
   margin-top: 18px;
+}
+h3 {
+  font-size: 15px;
+  margin: 0 0 8px;
 }
 </style>

@@ -1,0 +1,3 @@
+export declare const builtServer: string
+export declare function needServer(): Promise<void>
+export declare function newest(paths: readonly string[]): number

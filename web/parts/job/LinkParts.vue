@@ -1,0 +1,79 @@
+<script setup lang="ts">
+import type { Family } from '@bench-wake/core/family'
+import type { Finding, Release } from '@bench-wake/core/kernel'
+import type { Adapter, Gate } from '@bench-wake/core/ready'
+import type { JobView } from '@bench-wake/server'
+import { computed, inject } from 'vue'
+import { benchDesk } from './bench-say'
+import BenchIsolation from './BenchIsolation.vue'
+import BenchOrder from './BenchOrder.vue'
+import BenchPart from './BenchPart.vue'
+import BenchWiring from './BenchWiring.vue'
+
+/** What a link rests on, in the order of the trade: order of power, wiring, isolation. */
+const { view, family, gates, adapters, asked } = defineProps<{
+  view: JobView
+  family: Family
+  gates: readonly Gate[]
+  adapters: Adapter[]
+  /** The part that holds the one next thing. */
+  firstPart: string | null
+  releases: readonly Release[]
+  /** What is said above already. */
+  shown: Finding | undefined
+  /** True where the run asks for each step of power itself, and nothing is ticked here. */
+  asked: boolean
+}>()
+defineEmits<{ release: [rule: string]; said: [] }>()
+const desk = inject(benchDesk)!
+const gateOf = (id: string) => gates.find((gate) => gate.id === id)
+const order = computed({
+  get: () => desk.say.order ?? [],
+  set: (done: string[]) => {
+    desk.say.order = done
+    desk.keep('order')
+  },
+})
+</script>
+
+<template>
+  <BenchPart
+    v-if="asked || family.powerOrder?.on.length"
+    name="Order of power"
+    :gate="gateOf('order')"
+    :first="firstPart === 'order'"
+    :releases="releases"
+    :shown="shown"
+    @release="$emit('release', $event)"
+  >
+    <p v-if="asked" class="small soft">The run asks for each of these before it opens the port.</p>
+    <p v-else-if="family.power.caution" class="small"><b>Caution.</b> {{ family.power.caution }}</p>
+    <BenchOrder v-model="order" :items="family.powerOrder?.on ?? []" :asked="asked" />
+  </BenchPart>
+  <BenchPart
+    name="Wiring"
+    :gate="gateOf('wiring')"
+    :first="firstPart === 'wiring'"
+    :releases="releases"
+    :shown="shown"
+    @release="$emit('release', $event)"
+  >
+    <BenchWiring :family="family" :adapters="adapters" :house="view.house" :job-id="view.job.id" />
+  </BenchPart>
+  <BenchPart
+    v-if="family.isolation || gateOf('isolation')?.findings.some(({ level }) => level !== 'go')"
+    name="Isolation"
+    :gate="gateOf('isolation')"
+    :first="firstPart === 'isolation'"
+    :releases="releases"
+    :shown="shown"
+    @release="$emit('release', $event)"
+  >
+    <BenchIsolation
+      :isolation="family.isolation"
+      :job-id="view.job.id"
+      :unit-id="view.unit.id"
+      @said="$emit('said')"
+    />
+  </BenchPart>
+</template>

@@ -1,0 +1,87 @@
+<script setup lang="ts">
+import type { Finding } from '@bench-wake/core/kernel'
+import { NButton, NInput } from 'naive-ui'
+import { reactive, ref } from 'vue'
+import { api, got } from '../../stores/api'
+import { useLook } from '../../stores/look'
+import ProblemNote from '../ProblemNote.vue'
+import { useAsked } from '../useAsked'
+
+/** One person answers for one hold, by name and reason; both stay with the job. */
+const { jobId } = defineProps<{ jobId: string }>()
+const emit = defineEmits<{ released: [] }>()
+const look = useLook()
+const releasing = ref<Finding | null>(null)
+const word = reactive({ name: look.name, reason: '' })
+const dialog = ref<HTMLDialogElement>()
+const { problem, ask: keep } = useAsked()
+
+defineExpose({
+  /** @param reason what was said when an earlier state of it was released. */
+  ask(finding: Finding | undefined, reason = '') {
+    releasing.value = finding ?? null
+    word.reason = reason
+    dialog.value?.showModal()
+  },
+})
+
+const release = () =>
+  keep(async () => {
+    if (!releasing.value || !word.name.trim() || !word.reason.trim()) return
+    look.name = word.name.trim()
+    const { rule, says } = releasing.value
+    await got(
+      api.jobs[':id'].releases.$post({
+        param: { id: jobId },
+        json: { rule, says, name: word.name.trim(), reason: word.reason.trim() },
+      }),
+    )
+    word.reason = ''
+    dialog.value?.close()
+    emit('released')
+  })
+</script>
+
+<template>
+  <dialog ref="dialog" class="release" aria-label="Release a hold" @close="releasing = null">
+    <form method="dialog" @submit.prevent="release">
+      <p class="small soft">
+        {{ releasing?.says }} Your name and the reason stay with the job and go into the wake of every leg.
+      </p>
+      <NInput
+        v-model:value="word.name"
+        placeholder="Your name"
+        :input-props="{ 'aria-label': 'Your name' }"
+      />
+      <NInput
+        v-model:value="word.reason"
+        placeholder="Why it may pass"
+        :input-props="{ 'aria-label': 'Reason' }"
+      />
+      <NButton attr-type="submit" type="primary" :disabled="!word.name.trim() || !word.reason.trim()"
+        >Release the hold</NButton
+      >
+      <NButton quaternary @click="dialog?.close()">Leave it held</NButton>
+      <ProblemNote v-if="problem" :problem="problem" />
+    </form>
+  </dialog>
+</template>
+
+<style scoped>
+.release {
+  border: 1px solid var(--edge);
+  border-radius: 3px;
+  background: var(--paper);
+  color: var(--ink);
+  padding: 20px 24px;
+  width: min(560px, calc(100vw - 32px));
+}
+.release::backdrop {
+  background: rgb(15 26 29 / 45%);
+}
+.release form {
+  display: grid;
+  gap: 12px;
+  justify-items: start;
+}
+</style>
