@@ -19,6 +19,9 @@ async function coachOf(program: Program, familyId: string): Promise<string> {
     reason: 'Practise the entry.',
     day: new Date().toISOString().slice(0, 10),
   })
+  const { isolation } = demoFamily(familyId)
+  const unplugged = isolation?.neighbours.map(({ id: each }) => each)
+  if (unplugged) await program.send('PUT', `/jobs/${id}/bench`, { isolation: { unplugged } })
   return `${program.address}/jobs/${id}/entry`
 }
 
@@ -26,6 +29,14 @@ const now = (page: Page) => page.locator('.coach .acts [data-primary]')
 
 /** Does the acts by Enter, each as soon as its window is open; `hasty` does the act with that number at once. */
 async function work(page: Page, acts: ReturnType<typeof actsInOrder>, hasty: number | null = null) {
+  const begin = page.getByRole('button', { name: 'Begin the entry' })
+  await expect(
+    begin
+      .or(page.getByText(/Act 1 of/))
+      .or(page.getByText('The acts are done'))
+      .first(),
+  ).toBeVisible()
+  if (await begin.isVisible()) await begin.press('Enter')
   for (const [index, act] of acts.entries()) {
     if (act.by === 'program') {
       const act = page.getByText(`Act ${index + 1} of`)
@@ -96,6 +107,35 @@ for (const { id: familyId } of demoFamilies) {
     }
   })
 }
+
+test('the coach that is opened does nothing to the unit; with neighbours on the bus the program keeps off the link', async ({
+  page,
+  shared,
+}) => {
+  const sent: string[] = []
+  page.on('request', (request) => {
+    if (request.method() === 'POST') sent.push(new URL(request.url()).pathname.split('/').at(-1)!)
+  })
+  await page.goto(await coachOf(shared, 'fog-signal'))
+  await expect(page.getByRole('button', { name: 'Begin the entry' })).toBeFocused()
+  // Longer than the program waits between two questions to the line.
+  await page.waitForTimeout(2000)
+  expect(sent).toEqual([])
+  await page.keyboard.press('Enter')
+  await expect.poll(() => sent).toContain('hands')
+
+  const pack = await coachOf(shared, 'buoy-battery')
+  await shared.send('PUT', `/jobs/${pack.split('/').at(-2)}/bench`, { isolation: { unplugged: [] } })
+  sent.length = 0
+  await page.goto(pack)
+  await expect(page.getByRole('region', { name: 'The link is shut' })).toContainText('still hang on it')
+  await page.keyboard.press('Enter')
+  await expect(page.getByText(/Act 1 of/)).toBeVisible()
+  await page.waitForTimeout(2000)
+  expect(sent.filter((each) => each !== 'hands')).toEqual([])
+  await page.getByRole('link', { name: 'Put it right in the job' }).click()
+  await expect(page.getByRole('heading', { name: 'Read what the unit says of itself.' })).toBeVisible()
+})
 
 // PRACTICE F2, common practice.
 test('it does not answer: a swapped pair is named in a few questions, and the last answer can be taken back', async ({
@@ -224,6 +264,7 @@ test('the coach by touch alone, with sound off and movement reduced', async ({ b
   const page = await context.newPage()
   await page.addInitScript(() => localStorage.setItem('bench-wake.sound', 'false'))
   await page.goto(await coachOf(shared, 'tide-logger'))
+  await page.getByRole('button', { name: 'Begin the entry' }).tap()
   for (let act = 1; act <= 4; act++) {
     await expect(page.getByText(`Act ${act} of 4`)).toBeVisible()
     if (act === 4) await expect(page.locator('.window.open')).toBeVisible()

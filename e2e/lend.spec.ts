@@ -1,6 +1,9 @@
 import { readFileSync } from 'node:fs'
 import { expect, test } from './program'
 
+/** What a person answers for before a real port is opened: power in order, and the cable. */
+const looked = ['power-order', 'adapter-chosen']
+
 /*
  * A port of the person's own computer, lent to the program by the page. The browser's serial interface is played by a
  * relay of a few lines, since a browser under test has no plug: it answers its status as its papers say.
@@ -52,7 +55,7 @@ test('a lent serial port reads a unit, and is gone when it is taken back', async
   await expect(lent).toContainText('of another computer')
 
   const port = (await shared.get('/ports')).find(({ kind }: { kind: string }) => kind === 'lent').id
-  const read = await shared.send('POST', '/units/relay-2/snapshots', { port })
+  const read = await shared.send('POST', '/units/relay-2/snapshots', { port, looked })
   expect(JSON.stringify(read)).toContain('watchdog+hold-last')
   await lent.getByRole('link', { name: 'Trace' }).click()
   await expect(page.getByRole('region', { name: 'Rows of the trace' })).toContainText('Firmware: 1.9')
@@ -61,7 +64,7 @@ test('a lent serial port reads a unit, and is gone when it is taken back', async
   await page.getByRole('button', { name: 'Take it back' }).click()
   await expect(lent).toHaveCount(0)
   const gone = await shared
-    .send('POST', '/units/relay-2/snapshots', { port })
+    .send('POST', '/units/relay-2/snapshots', { port, looked })
     .catch((error: Error) => error.message)
   expect(String(gone)).toMatch(/not|gone|away/)
 })
@@ -137,7 +140,7 @@ test('a lent USB device reads a unit, tells what it refuses, and is gone when it
   await expect(lent).toContainText('USB f0a1:0008')
 
   const port = (await shared.get('/ports')).find(({ kind }: { kind: string }) => kind === 'lent').id
-  const read = JSON.stringify(await shared.send('POST', '/units/tide-2/snapshots', { port }))
+  const read = JSON.stringify(await shared.send('POST', '/units/tide-2/snapshots', { port, looked }))
   expect(read).toContain('+0.37 m')
   // The string for its readings is stalled: that line is missing and not invented.
   expect(read).not.toContain('18 204')
@@ -148,7 +151,9 @@ test('a lent USB device reads a unit, tells what it refuses, and is gone when it
   await page.getByRole('link', { name: 'All ports' }).click()
   await page.getByRole('button', { name: 'Take it back' }).click()
   await expect(lent).toHaveCount(0)
-  await expect(shared.send('POST', '/units/tide-2/snapshots', { port })).rejects.toThrow(/not|gone|away/)
+  await expect(shared.send('POST', '/units/tide-2/snapshots', { port, looked })).rejects.toThrow(
+    /not|gone|away/,
+  )
 })
 
 test('a trace is saved, opened again and played in its own time; a file that is none is refused by name', async ({

@@ -89,6 +89,8 @@ async function withProgram(use: (program: Program) => Promise<void>): Promise<vo
 }
 
 let hold: ReturnType<typeof holdAgainst> | undefined
+/** Answers that were held before, by their path and text: most screens ask for the same ones. */
+const heldBefore = new Set<string>()
 
 /** How an answer differs from what the OpenAPI document of the program promises; null where it does not, or was cut off. */
 async function holdAnswer(response: Answer): Promise<string | null> {
@@ -100,8 +102,10 @@ async function holdAnswer(response: Answer): Promise<string | null> {
     !/^application\/(problem\+)?json\b/.test(type)
   )
     return null
-  const body: unknown = await response.json().catch(() => undefined)
-  if (body === undefined) return null
+  const text = await response.text().catch(() => undefined)
+  if (text === undefined) return null
+  const answer = `${response.request().method()} ${response.status()} ${pathname} ${text}`
+  if (heldBefore.has(answer)) return null
   // A program that others can reach gives its document to who is signed in; before that there is nothing to hold against.
   const document = hold
     ? null
@@ -113,7 +117,10 @@ async function holdAnswer(response: Answer): Promise<string | null> {
         .then(async (answer) => (answer.ok() ? ((await answer.json()) as ApiDocument) : null))
         .catch(() => null)
   if (document) hold = holdAgainst(document)
-  return hold?.(response.request().method(), pathname, response.status(), type, () => body) ?? null
+  if (!hold) return null
+  const differs = hold(response.request().method(), pathname, response.status(), type, () => JSON.parse(text))
+  if (differs === null) heldBefore.add(answer)
+  return differs
 }
 
 /** A test with a program of its own, so that no test sees another's runs; or with one that its file shares. */

@@ -1,3 +1,4 @@
+import { demoFamily, demoFieldsOf, elfOf, placed } from '@bench-wake/demo'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { demoServer, endChildren, seededFolder } from './server.test-support'
 
@@ -46,5 +47,32 @@ describe('a link with neighbours on it', () => {
   it('a word beside a job’s bench counts for nothing: it is said there', async () => {
     await server.send('PUT', `/jobs/${jobId}/bench`, { isolation: { unplugged: ['other-packs'] } })
     expect(await read({ jobId, looked: ['neighbours-off'] })).toMatchObject(shut)
+  })
+})
+
+// PRACTICE A3, C1, common practice; ISO 14230-2 lines of this kind run at 10 400 baud, ten bits a byte.
+describe('the hardware that was read selects the link', () => {
+  it('a single-wire generation is planned over its single wire, whatever the family’s first link is', async () => {
+    const own = { hardwareMajor: 1, layout: 'L-101', version: '3.6', requiresFrom: '3.0' }
+    const memory = placed(demoFamily('launch-motor'), demoFieldsOf('launch-motor', 'drive', own))
+    const { body: image } = await server.upload('drive-one.elf', elfOf(memory, false, 20))
+    const { body: made } = await server.send('POST', '/jobs', {
+      unitId: 'launch-1',
+      imageId: image.id,
+      kind: 'feature',
+      reason: 'Bring it up.',
+      day: '2026-12-01',
+    })
+    const view = (await server.get(`/jobs/${made.id}`)).body
+    expect(view.image.segments.length).toBeGreaterThan(0)
+    const bytes = view.image.segments.reduce((sum: number, { length }: { length: number }) => sum + length, 0)
+    expect(view.time.leastMs).toBeGreaterThan(((bytes * 10) / 10_400) * 1000)
+    const { gates } = (await server.get(`/jobs/${made.id}/ready?port=stand-in:launch-1`)).body
+    const says = gates.flatMap(({ findings }: { findings: { rule: string; says: string }[] }) => findings)
+    expect(says.find(({ rule }: { rule: string }) => rule === 'link-driven').says).toContain('single-wire')
+    // The battery is judged over that time: long enough to go below the floor (PRACTICE D1).
+    expect(says.find(({ rule }: { rule: string }) => rule === 'supply-holds')?.level ?? 'absent').not.toBe(
+      'go',
+    )
   })
 })

@@ -294,10 +294,17 @@ export const LineClock = v.pipe(
   v.description('Clock of the serial line, where the manual tells it: the speed is judged by it'),
 )
 
+const LinkRevisions = v.pipe(
+  v.array(whole('Hardware major')),
+  v.minLength(1),
+  v.description('Hardware revisions that have this link; all of them where nothing is said'),
+)
+
 const SerialLinkSchema = v.strictObject({
   id: slug('Short name of the link'),
   name: text('Which jack and cable, to a person'),
   kind: v.literal('serial'),
+  revisions: v.exactOptional(LinkRevisions),
   wiring: v.exactOptional(Wiring),
   settings: LineSettings,
   clock: v.exactOptional(LineClock),
@@ -448,6 +455,7 @@ const OtherLinkSchema = v.strictObject({
   id: slug('Short name of the link'),
   name: text('Which jack and cable, to a person'),
   kind: v.picklist(['rs485', 'usb', 'can', 'kline', 'debug', 'chip', 'media', 'wire']),
+  revisions: v.exactOptional(LinkRevisions),
   wiring: v.exactOptional(Wiring),
   protocol: v.picklist(['modbus-rtu', 'dfu', 'uds', 'kwp', 'swd', 'spi-flash', 'files', 'xmodem', 'ymodem']),
   settings: v.exactOptional(text('Speed, levels and the like, to a person')),

@@ -209,6 +209,19 @@ function checkHardware(family: Family, fault: Fault): void {
       fault(`hardware.revisions.${index}.major`, `Major ${major} is used twice`)
     }
   })
+  const majors = family.hardware.revisions.map(({ major }) => major)
+  family.links.forEach(({ revisions }, index) => {
+    revisions?.forEach((major, at) => {
+      if (!majors.includes(major)) {
+        fault(`links.${index}.revisions.${at}`, `Major ${major} is not among the hardware revisions`)
+      }
+    })
+  })
+  for (const major of majors) {
+    if (!family.links.some(({ revisions }) => !revisions || revisions.includes(major))) {
+      fault('links', `Hardware of major ${major} is left without a link`)
+    }
+  }
   const models = family.hardware.models?.map(({ id }) => id) ?? []
   family.components.forEach(({ onlyOn }, index) => {
     onlyOn?.forEach((model, at) => {

@@ -2,9 +2,12 @@ import { drivenLink, type DrivenLink, type Family } from '../family'
 import { groupedNumber, inSentence, verdictOf, type Finding } from '../kernel'
 import type { Gate } from './gate'
 
-/** Whether this program can push an image to the family at all, over one of its links. The bench is judged all the same. */
-export function judgeDriven(family: Family): Gate {
-  const driven = drivenLink(family)
+/**
+ * Whether this program can push an image to the family at all, over the link of the job. The bench is judged all the same.
+ * @param linkId the link of the job; the family's first that is driven where nothing is said.
+ */
+export function judgeDriven(family: Family, linkId?: string): Gate {
+  const driven = drivenLink(family, linkId)
   const others = family.links.map((link) =>
     link.kind === 'serial' ? link.name : `${link.name} (${link.protocol})`,
   )

@@ -25,12 +25,26 @@ export interface FamilyHistory {
   units: number
 }
 
+/** Profiles that were read before, by their text: a whole check takes milliseconds, and every look at a job asks for one. */
+const read = new Map<string, Family>()
+const mostRead = 200
+
+function readKept(document: FamilyDocument): Family {
+  const text = JSON.stringify(document)
+  const before = read.get(text)
+  if (before) return before
+  const family = readFamily(document)
+  if (read.size >= mostRead) read.clear()
+  read.set(text, family)
+  return family
+}
+
 /** The newest revision of each family, by name. Documents are validated on their way out. */
 export async function listFamilies(db: Database): Promise<KeptFamily[]> {
   const rows = await db.select().from(families).orderBy(families.id, desc(families.revision))
   return rows
     .filter((row, index) => rows[index - 1]?.id !== row.id)
-    .map(({ document }) => ({ document, family: readFamily(document) }))
+    .map(({ document }) => ({ document, family: readKept(document) }))
     .sort((a, b) => a.family.name.localeCompare(b.family.name))
 }
 
@@ -51,7 +65,7 @@ export async function getFamilyDocument(
 }
 
 export async function getFamily(db: Database, id: string): Promise<Family> {
-  return readFamily(await getFamilyDocument(db, id))
+  return readKept(await getFamilyDocument(db, id))
 }
 
 /** For what goes on without a thing that is missing: `getFamily(…).catch(whereMissing)`. Other errors stay errors. */

@@ -1,6 +1,7 @@
 import {
   componentOf,
   drivenLink,
+  onHardware,
   type Component,
   type DrivenLink,
   type Family,
@@ -142,7 +143,7 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
     listRequests(db, job.unitId),
     listRuns(db, id),
   ])
-  const [[said], adapters, packed, learned, family, laptop] = await Promise.all([
+  const [[said], adapters, packed, learned, described, laptop] = await Promise.all([
     db.select().from(jobBenches).where(eq(jobBenches.jobId, id)),
     listAdapters(db),
     packedFor(db, job.day),
@@ -150,6 +151,7 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
     getFamily(db, unit.familyId),
     laptopNow(db),
   ])
+  const family = onHardware(described, unit.facts.hardwareMajor)
   const entries = await shelf.entriesOf(family.id)
   // One that could not be read any more is no image; another is chosen.
   const image = job.imageId === null ? null : ((await shelf.image(job.imageId).catch(whereMissing)) ?? null)
@@ -323,7 +325,7 @@ export function fitGates(open: OpenJob, today: string): Gate[] {
   return [
     gate('need', 'Need', [need.finding]),
     { ...gate('fit', 'Fit', fit?.findings ?? awaited), ...(fit ? {} : { unjudged: noImage }) },
-    judgeDriven(family),
+    judgeDriven(family, linkOfJob(family, open.bench.wiring).id),
     ...(open.link ? [judgeOriginal(family, open.link, open.house)] : []),
   ].filter(({ id }) => id !== 'need' || !(begun || saidByFit))
 }

@@ -7,11 +7,13 @@ import {
   type UsbIds,
 } from '@bench-wake/core/entry'
 import type { EntryAct } from '@bench-wake/core/family'
-import { judgeWiring, linkOfJob } from '@bench-wake/core/ready'
+import { standing } from '@bench-wake/core/job'
+import { gatesBeforeLink, judgeWiring, linkOfJob, shutLink } from '@bench-wake/core/ready'
 import { useIntervalFn } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import Coach from '../parts/entry/Coach.vue'
+import FindingList from '../parts/FindingList.vue'
 import Ladder from '../parts/entry/Ladder.vue'
 import { useJobBench } from '../parts/job/useJobBench'
 import PortChoice from '../parts/PortChoice.vue'
@@ -33,10 +35,27 @@ const found = (cause: CauseId) =>
     await got(api.causes.$post({ json: { familyId, jobId: id, cause } }))
   })
 
+/** What stands in the way of opening the link; the coach leads all the same, and the program keeps off it. */
+const shut = computed(() => {
+  if (!view.value || !family.value) return []
+  const gates = gatesBeforeLink({
+    family: family.value,
+    said: view.value.bench,
+    adapters: adapters.value,
+    house: view.value.house,
+    now: Date.now(),
+    standIn: port.value?.startsWith('stand-in:') ?? false,
+  })
+  const findings = gates.flatMap((gate) => gate.findings)
+  return shutLink(
+    gates,
+    standing(view.value.job.releases, findings).map(({ rule }) => rule),
+  )
+})
 /** What the entry asks of the program goes over the port; without one the coach says so. */
 const perform = computed(() => {
   const [chosen, entry] = [port.value, way.value]
-  if (!view.value?.driven || !chosen || !entry) return null
+  if (!view.value?.driven || !chosen || !entry || shut.value.length > 0) return null
   return async (act: EntryAct) => {
     const json = { port: chosen, way: entry.id, act: act.id }
     await got(api.jobs[':id']['entry-act'].$post({ param: { id }, json }))
@@ -74,40 +93,44 @@ const heard = ref<string | null>(null)
 const came = ref<{ usb?: UsbIds } | null>(null)
 const port = ref<string | null>(null)
 const listening = ref(false)
-const { pause, resume } = useIntervalFn(async () => {
-  if (!view.value || answered.value || stuck.value || listening.value) return
-  listening.value = true
-  const asked = attempt
-  try {
-    if (view.value.driven) {
-      if (!port.value) return
-      const told = await got<{ answered: boolean; heard?: string }>(
-        api.jobs[':id'].listen.$post({ param: { id }, json: { port: port.value } }),
-      )
-      if (asked !== attempt) return
-      answered.value = told.answered
-      heard.value = told.heard ?? null
-    } else if (portsBefore.value && family.value?.links.some(({ kind }) => kind === 'usb')) {
-      const before = portsBefore.value
-      await bench.loadPorts()
-      const fresh = (bench.ports ?? []).find(({ id, kind }) => kind !== 'stand-in' && !before.has(id))
-      const { vendorId, productId } = fresh?.usb ?? {}
-      const ids =
-        vendorId && productId
-          ? { usb: { vendorId: parseInt(vendorId, 16), productId: parseInt(productId, 16) } }
-          : {}
-      came.value = fresh ? ids : null
+const { pause, resume } = useIntervalFn(
+  async () => {
+    if (!view.value || answered.value || stuck.value || listening.value) return
+    listening.value = true
+    const asked = attempt
+    try {
+      if (view.value.driven) {
+        if (!port.value || shut.value.length > 0) return
+        const told = await got<{ answered: boolean; heard?: string }>(
+          api.jobs[':id'].listen.$post({ param: { id }, json: { port: port.value } }),
+        )
+        if (asked !== attempt) return
+        answered.value = told.answered
+        heard.value = told.heard ?? null
+      } else if (portsBefore.value && family.value?.links.some(({ kind }) => kind === 'usb')) {
+        const before = portsBefore.value
+        await bench.loadPorts()
+        const fresh = (bench.ports ?? []).find(({ id, kind }) => kind !== 'stand-in' && !before.has(id))
+        const { vendorId, productId } = fresh?.usb ?? {}
+        const ids =
+          vendorId && productId
+            ? { usb: { vendorId: parseInt(vendorId, 16), productId: parseInt(productId, 16) } }
+            : {}
+        came.value = fresh ? ids : null
+      }
+    } catch {
+      // Nobody answers yet; it is asked again.
+    } finally {
+      listening.value = false
     }
-  } catch {
-    // Nobody answers yet; it is asked again.
-  } finally {
-    listening.value = false
-  }
-}, 1500)
+  },
+  1500,
+  { immediate: false },
+)
 watch(answered, (heard) => heard && pause())
-// The port is known a moment after the page: the try that is on begins from power off there too.
+// A port that is chosen in the middle of a try: the try begins from power off there too.
 watch(port, (now, before) => {
-  if (now && before === null) void begun()
+  if (attempt > 0 && now && before === null) void begun()
 })
 // Once the job is known: what was found at this bench before, and which ports are there now. The job's own question is
 // still open at that moment, and would drop a second one.
@@ -192,6 +215,13 @@ const seen = computed(() => {
       <p v-if="family.stages.enter.caution ?? family.power.caution" class="caution">
         <b>Caution.</b> {{ family.stages.enter.caution ?? family.power.caution }}
       </p>
+      <section v-if="view.driven && port && shut[0]" aria-label="The link is shut">
+        <FindingList :findings="[shut[0]]" />
+        <p class="small soft">
+          The coach leads all the same; the program keeps off the link until that is right.
+          <RouterLink :to="{ name: 'job', params: { id } }">Put it right in the job</RouterLink>
+        </p>
+      </section>
       <p v-if="!way?.script" class="soft">
         This profile has no script for its entry. By its papers: {{ family.entry[0]?.name }}.
       </p>
@@ -214,6 +244,9 @@ const seen = computed(() => {
       >
         <template #in>
           <p class="lead">Go on at once: the bootloader waits, and some leave it again after a while.</p>
+          <p class="soft">
+            It has no version in there. Write it, or switch it off and on: then it starts as before.
+          </p>
           <p><RouterLink data-primary :to="{ name: 'job', params: { id } }">To the job</RouterLink></p>
         </template>
       </Coach>

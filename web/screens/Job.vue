@@ -183,14 +183,15 @@ watch(
     () => gates.value?.map(({ verdict }) => verdict).join(),
     () => bed.port,
   ],
-  async () => {
-    await nextTick()
-    const active = document.activeElement
-    if (!active || active === document.body || active.closest('.deck') === null)
-      (primary() ?? firstField())?.focus()
-  },
+  () => focusNext(),
   { flush: 'post' },
 )
+async function focusNext() {
+  await nextTick()
+  const active = document.activeElement
+  if (!active || active === document.body || active.closest('.deck') === null)
+    (primary() ?? firstField())?.focus()
+}
 useEventListener('keydown', (event) => {
   if (event.defaultPrevented || (event.key !== 'Enter' && event.key !== ' ')) return
   if (
@@ -249,6 +250,7 @@ const ended = computed(() => run.value !== null && ['failed', 'cut', 'abandoned'
         :family="family"
         @read="moved"
         @said="said"
+        @judged="focusNext"
       />
       <ImageStation v-else-if="open === 'image'" :view="view" @chosen="moved" />
       <BenchStation

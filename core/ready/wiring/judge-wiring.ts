@@ -1,12 +1,12 @@
 import type { Family, FamilyLink, Pin, Wiring } from '../../family'
 import type { HousePolicy } from '../../fit'
-import { verdictOf, type Finding } from '../../kernel'
+import { inSentence, verdictOf, type Finding } from '../../kernel'
 import type { Gate } from '../gate'
 import { adapterKindOf, type Adapter, type WiringSay } from './adapter'
 import type { Wired } from './question'
 import { adapterRules, joinRules, wireRules } from './rules'
 
-/** The link that a job goes over: the one that was chosen, else the family's first. */
+/** The link that a job goes over: the one that was chosen where this hardware has it, else the first that it has. */
 export function linkOfJob(family: Family, say: WiringSay | null | undefined): FamilyLink {
   return family.links.find(({ id }) => id === say?.linkId) ?? family.links[0]!
 }
@@ -38,6 +38,17 @@ function findingsOf(
   house: HousePolicy,
 ): Finding[] {
   const link = linkOfJob(family, say)
+  if (say && say.linkId !== link.id) {
+    return [
+      {
+        rule: 'link-of-hardware',
+        level: 'stop',
+        says: 'The wiring is drawn for a link that this unit does not have.',
+        because: `This hardware has: ${family.links.map(({ name }) => name).join(', ')}.`,
+        remedy: `Take that adapter off; choose the one for ${inSentence(link.name)}, and draw it anew.`,
+      },
+    ]
+  }
   if (adapterKindOf(link) === null) {
     return [
       {

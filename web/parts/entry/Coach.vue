@@ -63,6 +63,8 @@ const emit = defineEmits<{
 }>()
 
 const now = ref(0)
+/** A drill begins by itself; before a real unit a person says when, and nothing goes over the link until then. */
+const started = ref(drill)
 const state = ref<EntryState>(beginEntry(script, performance.now(), expects))
 const tried = ref(1)
 const shown = ref<EntrySign | null>(null)
@@ -84,7 +86,7 @@ function take(event: EntryEvent) {
 }
 useRafFn(() => {
   now.value = performance.now()
-  if (state.value.outcome === 'going') take({ at: now.value, type: 'tick' })
+  if (started.value && state.value.outcome === 'going') take({ at: now.value, type: 'tick' })
 })
 watch(
   () => heard,
@@ -103,13 +105,17 @@ const due = computed(() => (state.value.outcome === 'going' ? state.value.acts[s
 const awaiting = computed(
   () => state.value.outcome === 'going' && state.value.step >= state.value.acts.length,
 )
-onMounted(() => emit('begun'))
+function begin() {
+  started.value = true
+  state.value = beginEntry(script, performance.now(), expects)
+  emit('begun')
+}
 watch(awaiting, (done) => done && emit('worked'))
 const performing = useAsked()
 /** What the program does is done over the link, and ticked when it was. A drill's unit is simulated here in the page. */
 async function performDue() {
   const act = due.value
-  if (act?.by !== 'program') return
+  if (!started.value || act?.by !== 'program') return
   const tick = () => {
     if (due.value === act) take({ at: performance.now(), type: 'did', act: act.act, what: act.what })
   }
@@ -120,7 +126,7 @@ async function performDue() {
       tick()
     })
 }
-watch(() => [due.value, perform] as const, performDue, { immediate: true })
+watch(() => [due.value, perform, started.value] as const, performDue, { immediate: true })
 
 const window = computed(() => windowOf(state.value))
 const bar = computed(() => {
@@ -145,6 +151,7 @@ watch(
 
 const advance = () => {
   const act = due.value
+  if (!started.value) return
   // Where the program has no link the person does it with the tool they have, and says so.
   if (!act || (act.by === 'program' && (drill || perform))) return
   take({ at: performance.now(), type: 'did', act: act.act, what: act.what })
@@ -191,7 +198,7 @@ useEventListener('keydown', (event: KeyboardEvent) => {
   const target = event.target as HTMLElement | null
   if (target?.closest('input, select, textarea')) return
   const role = keys[event.key.toLowerCase()]
-  if (role && roles.value.includes(role)) {
+  if (role && started.value && roles.value.includes(role)) {
     event.preventDefault()
     down(role)
   }
@@ -244,12 +251,29 @@ const focusNext = async () => {
   box.value?.querySelector<HTMLElement>('[data-primary]')?.focus()
 }
 onMounted(focusNext)
-watch([() => state.value.step, () => state.value.outcome, shown], focusNext)
+watch([started, () => state.value.step, () => state.value.outcome, shown], focusNext)
 </script>
 
 <template>
   <div ref="box" class="coach">
-    <div class="say-side">
+    <div v-if="!started" class="say-side">
+      <p class="where">{{ state.acts.length }} {{ state.acts.length === 1 ? 'act' : 'acts' }}, read before</p>
+      <h2 class="say">Begin from power off.</h2>
+      <ol class="beforehand">
+        <li v-for="(act, index) in state.acts" :key="index">
+          {{ act.says }}
+          <small v-if="act.by === 'program'" class="soft">The program does it over the link.</small>
+        </li>
+      </ol>
+      <div class="acts">
+        <NButton data-primary type="primary" size="large" @click="begin">Begin the entry</NButton>
+      </div>
+      <p class="small soft">Nothing goes to the unit before that.</p>
+      <p class="more">
+        <button type="button" class="textlike" @click="emit('stuck')">It does not answer</button>
+      </p>
+    </div>
+    <div v-else class="say-side">
       <p class="where">
         <template v-if="due"
           >Act {{ state.step + 1 }} of {{ state.acts.length }},
@@ -392,6 +416,17 @@ watch([() => state.value.step, () => state.value.outcome, shown], focusNext)
   font-weight: 650;
   letter-spacing: -0.01em;
   min-height: 80px;
+}
+.beforehand {
+  margin: 0 0 18px;
+  padding-left: 24px;
+  font-size: 18px;
+}
+.beforehand li {
+  padding: 4px 0;
+}
+.beforehand small {
+  display: block;
 }
 .window {
   margin: 16px 0;

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { heaviestFirst, verdictAfter, verdictOf, type Verdict } from '@bench-wake/core/kernel'
-import { readFamily } from '@bench-wake/core/family'
+import { onHardware, readFamily } from '@bench-wake/core/family'
 import { overtaken, standing as stillStanding } from '@bench-wake/core/job'
 import { benchGates, type Adapter, type Gate } from '@bench-wake/core/ready'
 import type { JobView } from '@bench-wake/server'
@@ -42,7 +42,10 @@ const live = useLive()
 const chosen = computed(() => bench.ports?.find(({ id }) => id === port.value))
 const hop = computed(() => view.next)
 const family = computed(() => bench.families?.find(({ id }) => id === view.unit.familyId))
-const read = computed(() => (family.value ? readFamily(family.value) : null))
+/** As this unit has it: the hardware that was read selects the link. */
+const read = computed(() =>
+  family.value ? onHardware(readFamily(family.value), view.unit.facts.hardwareMajor) : null,
+)
 /** What a meter shows at the chosen port. */
 const metered = computed(() =>
   chosen.value?.hasMeter ? (gates?.find(({ id }) => id === 'power')?.numbers['supplyVolts'] ?? null) : null,

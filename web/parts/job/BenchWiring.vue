@@ -25,15 +25,18 @@ const { family, adapters, house, jobId } = defineProps<{
 }>()
 const desk = inject(benchDesk)!
 const { keep } = desk
-const say = computed<WiringSay>(
-  () => desk.say.wiring ?? { linkId: family.links[0]!.id, adapterId: null, joins: [] },
+const link = computed(() => linkOfJob(family, desk.say.wiring))
+/** What was drawn for a link that this unit does not have is no drawing of this one. */
+const say = computed<WiringSay>(() =>
+  desk.say.wiring?.linkId === link.value.id
+    ? desk.say.wiring
+    : { linkId: link.value.id, adapterId: null, joins: [] },
 )
 const set = (more: Partial<WiringSay>) => {
   desk.say.wiring = { ...say.value, ...more }
   keep('wiring')
 }
 
-const link = computed(() => linkOfJob(family, say.value))
 const wiring = computed(() => link.value.wiring)
 const wanted = computed(() => adapterKindOf(link.value))
 const adapter = computed(() => adapters.find(({ id }) => id === say.value.adapterId))

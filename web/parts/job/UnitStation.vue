@@ -1,11 +1,11 @@
 <script setup lang="ts">
-import { drivesLink, readFamily, type FamilyDocument } from '@bench-wake/core/family'
+import { drivesLink, onHardware, readFamily, type FamilyDocument } from '@bench-wake/core/family'
 import { verdictAfter } from '@bench-wake/core/kernel'
 import { standing } from '@bench-wake/core/job'
 import { gatesBeforeLink, shutLink, type Adapter } from '@bench-wake/core/ready'
 import type { JobView } from '@bench-wake/server'
 import { NButton } from 'naive-ui'
-import { computed, onMounted, provide, ref } from 'vue'
+import { computed, onMounted, provide, ref, watch } from 'vue'
 import { api, got } from '../../stores/api'
 import { useBench } from '../../stores/bench'
 import FindingList from '../FindingList.vue'
@@ -21,7 +21,12 @@ import ReleaseDialog from './ReleaseDialog.vue'
 
 const port = defineModel<string | null>('port', { required: true })
 const { view, family } = defineProps<{ view: JobView; family: FamilyDocument | undefined }>()
-const emit = defineEmits<{ read: []; said: [] }>()
+const emit = defineEmits<{
+  read: []
+  said: []
+  /** What stands in the way has changed: the one next thing takes the focus. */
+  judged: []
+}>()
 
 const desk = useBenchSay(view.job.id, view.bench, () => emit('said'))
 provide(benchDesk, desk)
@@ -30,7 +35,9 @@ const drawer = useAsked()
 onMounted(() => drawer.ask(async () => (adapters.value = await got<Adapter[]>(api.adapters.$get()))))
 
 const bench = useBench()
-const described = computed(() => (family ? readFamily(family) : null))
+const described = computed(() =>
+  family ? onHardware(readFamily(family), view.unit.facts.hardwareMajor) : null,
+)
 /** Whether this program reads the unit over a link by itself. */
 const driven = computed(() => family?.links.some(drivesLink) ?? true)
 const gates = computed(() =>
@@ -56,6 +63,7 @@ const shut = computed(() =>
 const firstPart = computed(
   () => gates.value?.find((gate) => shut.value[0] && gate.findings.includes(shut.value[0]))?.id ?? null,
 )
+watch([gates, () => shut.value[0]?.rule], () => emit('judged'), { flush: 'post' })
 const verdict = computed(() => verdictAfter(findings.value, releases.value))
 const dialog = ref<InstanceType<typeof ReleaseDialog>>()
 const release = (rule: string) => dialog.value?.ask(findings.value.find((each) => each.rule === rule))
@@ -95,7 +103,7 @@ const read = () =>
         data-primary
         type="primary"
         size="large"
-        :disabled="!port || !gates || shut.length > 0"
+        :disabled="!port || shut.length > 0"
         :loading="busy"
         @click="read"
       >

@@ -1,4 +1,4 @@
-import { readFamily } from '@bench-wake/core/family'
+import { onHardware, readFamily } from '@bench-wake/core/family'
 import type { Adapter } from '@bench-wake/core/ready'
 import type { JobView } from '@bench-wake/server'
 import { computed, onMounted, ref } from 'vue'
@@ -25,7 +25,9 @@ export function useJobBench(id: string) {
   )
   const family = computed(() => {
     const document = bench.families?.find((each) => each.id === view.value?.unit.familyId)
-    return document ? readFamily(document) : null
+    return document && view.value
+      ? onHardware(readFamily(document), view.value.unit.facts.hardwareMajor)
+      : null
   })
   return { view, adapters, family, problem, ask }
 }
