@@ -41,7 +41,8 @@ const described = computed(() =>
 /** Whether this program reads the unit over a link by itself. */
 const driven = computed(() => family?.links.some(drivesLink) ?? true)
 const gates = computed(() =>
-  described.value && drawer.busy.value === false
+  // Which port it is decides whether anything is joined: before the ports are known nothing is judged.
+  described.value && drawer.busy.value === false && bench.ports
     ? gatesBeforeLink({
         family: described.value,
         said: desk.say,
