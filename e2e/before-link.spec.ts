@@ -4,29 +4,29 @@ import { expect, test } from './program'
  * Before a link is opened (PRACTICE D4, D8, F4, common practice): what it rests on comes first, each with its control there.
  */
 
-test('a pack with neighbours is not read before they are off; each tick lifts what it says', async ({
+test('an inverter with neighbours is not read before they are off; each tick lifts what it says', async ({
   page,
   program,
 }) => {
-  await page.goto(`${program.address}/jobs/job-battery-21`)
+  await page.goto(`${program.address}/jobs/job-inverter-1`)
   const read = page.getByRole('button', { name: 'Read the unit' })
   await expect(page.locator('.deck')).toContainText(
-    'Every other pack and the buoy’s controller still hang on it.',
+    'The second inverter and the monitor on the bus still hang on it.',
   )
   await expect(read).toBeDisabled()
   // Label, screen and app can be read meanwhile.
   await expect(page.getByRole('button', { name: 'Type its page' })).toBeEnabled()
 
   // By keyboard alone: the first thing in the way has the focus.
-  await expect(page.getByLabel('Unplug every other pack.')).toBeFocused()
+  await expect(page.getByLabel('Pull the second inverter’s bus plug.')).toBeFocused()
   await page.keyboard.press('Space')
   await page.keyboard.press('Tab')
-  await expect(page.getByLabel('Unplug the buoy’s controller.')).toBeFocused()
+  await expect(page.getByLabel('Pull the monitor’s bus plug.')).toBeFocused()
   await page.keyboard.press('Space')
   await expect(read).toBeEnabled()
   await read.press('Enter')
   await expect(page.getByRole('heading', { name: 'Read what the unit says of itself.' })).toHaveCount(0)
-  const { facts } = await program.get('/units/battery-21')
+  const { facts } = await program.get('/units/inverter-1')
   expect(Date.now() - facts.readAt).toBeLessThan(60_000)
 })
 

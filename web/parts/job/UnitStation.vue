@@ -65,6 +65,11 @@ const firstPart = computed(
   () => gates.value?.find((gate) => shut.value[0] && gate.findings.includes(shut.value[0]))?.id ?? null,
 )
 watch([gates, () => shut.value[0]?.rule], () => emit('judged'), { flush: 'post' })
+/** Where something stands in the way the list comes first, and stays there while it is worked off. */
+const above = ref(false)
+watch(gates, (now, before) => {
+  if (now && !before) above.value = shut.value.length > 0
+})
 const verdict = computed(() => verdictAfter(findings.value, releases.value))
 const dialog = ref<InstanceType<typeof ReleaseDialog>>()
 const release = (rule: string) => dialog.value?.ask(findings.value.find((each) => each.rule === rule))
@@ -97,62 +102,70 @@ const read = () =>
       >. Label, screen and app can be read meanwhile.
     </p>
   </template>
-  <div class="acts">
-    <template v-if="driven">
-      <PortChoice v-model="port" :unit-id="view.unit.id" />
-      <NButton
-        data-primary
-        type="primary"
-        size="large"
-        :disabled="!port || shut.length > 0"
-        :loading="busy"
-        @click="read"
-      >
-        Read the unit
-      </NButton>
-      <PlugNow @found="port = $event" />
+  <template v-for="part in above ? ['list', 'reading'] : ['reading', 'list']" :key="part">
+    <section
+      v-if="part === 'list' && driven && described && gates"
+      class="before"
+      aria-label="Before the link is opened"
+    >
+      <h3>Before the link is opened: {{ verdictWords[verdict] }}</h3>
+      <LinkParts
+        :view="view"
+        :family="described"
+        :gates="gates"
+        :adapters="adapters"
+        :first-part="firstPart"
+        :releases="releases"
+        :shown="shut[0]"
+        :asked="false"
+        @release="release"
+        @said="emit('said')"
+      />
+    </section>
+    <template v-else-if="part === 'reading'">
+      <div class="acts">
+        <template v-if="driven">
+          <PortChoice v-model="port" :unit-id="view.unit.id" />
+          <NButton
+            data-primary
+            type="primary"
+            size="large"
+            :disabled="!port || shut.length > 0"
+            :loading="busy"
+            @click="read"
+          >
+            Read the unit
+          </NButton>
+          <PlugNow @found="port = $event" />
+        </template>
+        <NButton
+          :data-primary="!driven || undefined"
+          :type="driven ? 'default' : 'primary'"
+          :size="driven ? 'medium' : 'large'"
+          @click="way = 'paste'"
+          >Paste its page</NButton
+        >
+        <NButton @click="way = 'type'">Type its page</NButton>
+      </div>
+      <ProblemNote v-if="problem" :problem="problem" class="trouble" />
+      <PageEntry
+        v-if="way && family"
+        :key="way"
+        :unit-id="view.unit.id"
+        :family="family"
+        :way="way"
+        @kept="emit('read')"
+        @leave="way = null"
+      />
+      <p class="soft">
+        <template v-if="view.unit.facts.readAt"
+          >Last read {{ whenText(view.unit.facts.readAt) }}. A page that old is read again: units are swapped
+          between visits.</template
+        >
+        <template v-else>This unit was never read. Nothing is assumed about it.</template>
+      </p>
     </template>
-    <NButton
-      :data-primary="!driven || undefined"
-      :type="driven ? 'default' : 'primary'"
-      :size="driven ? 'medium' : 'large'"
-      @click="way = 'paste'"
-      >Paste its page</NButton
-    >
-    <NButton @click="way = 'type'">Type its page</NButton>
-  </div>
-  <ProblemNote v-if="problem" :problem="problem" class="trouble" />
-  <PageEntry
-    v-if="way && family"
-    :key="way"
-    :unit-id="view.unit.id"
-    :family="family"
-    :way="way"
-    @kept="emit('read')"
-    @leave="way = null"
-  />
-  <p class="soft">
-    <template v-if="view.unit.facts.readAt"
-      >Last read {{ whenText(view.unit.facts.readAt) }}. A page that old is read again: units are swapped
-      between visits.</template
-    >
-    <template v-else>This unit was never read. Nothing is assumed about it.</template>
-  </p>
-  <section v-if="driven && described && gates" class="before" aria-label="Before the link is opened">
-    <h3>Before the link is opened: {{ verdictWords[verdict] }}</h3>
-    <LinkParts
-      :view="view"
-      :family="described"
-      :gates="gates"
-      :adapters="adapters"
-      :first-part="firstPart"
-      :releases="releases"
-      :shown="shut[0]"
-      :asked="false"
-      @release="release"
-      @said="emit('said')"
-    />
-  </section>
+  </template>
   <ReleaseDialog ref="dialog" :job-id="view.job.id" @released="emit('said')" />
   <ProblemNote v-if="desk.saving.problem.value" :problem="desk.saving.problem.value" />
   <ProblemNote v-if="drawer.problem.value" :problem="drawer.problem.value" />
@@ -166,7 +179,7 @@ const read = () =>
   margin: 0 0 12px 26px;
 }
 .before {
-  margin-top: 18px;
+  margin: 6px 0 24px;
 }
 h3 {
   font-size: 15px;
