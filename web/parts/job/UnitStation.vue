@@ -5,7 +5,7 @@ import { standing } from '@bench-wake/core/job'
 import { gatesBeforeLink, shutLink, type Adapter } from '@bench-wake/core/ready'
 import type { JobView } from '@bench-wake/server'
 import { NButton } from 'naive-ui'
-import { computed, onMounted, provide, ref, watch } from 'vue'
+import { computed, nextTick, onMounted, provide, ref, watch } from 'vue'
 import { api, got } from '../../stores/api'
 import { useBench } from '../../stores/bench'
 import FindingList from '../FindingList.vue'
@@ -40,9 +40,12 @@ const described = computed(() =>
 )
 /** Whether this program reads the unit over a link by itself. */
 const driven = computed(() => family?.links.some(drivesLink) ?? true)
+/** True once the port was chosen by itself, where one was. */
+const settled = ref(false)
+onMounted(() => nextTick(() => (settled.value = true)))
 const gates = computed(() =>
   // Which port it is decides whether anything is joined: before the ports are known nothing is judged.
-  described.value && drawer.busy.value === false && bench.ports
+  described.value && drawer.busy.value === false && settled.value && bench.ports
     ? gatesBeforeLink({
         family: described.value,
         said: desk.say,
