@@ -143,6 +143,8 @@ test('it does not answer: a swapped pair is named in a few questions, and the la
   shared,
 }) => {
   await page.goto(await coachOf(shared, 'mains-relay'))
+  // What the program sees by itself (ports, what it was before) moves the questions: it is known first.
+  await page.waitForLoadState('networkidle')
   await page.getByRole('button', { name: 'It does not answer' }).click()
   const causes = page.getByRole('list', { name: /Causes/ })
   await expect(causes.locator('li').first()).toBeVisible()

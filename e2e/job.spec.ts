@@ -60,16 +60,20 @@ test('the demo job from today to the logbook, by keyboard alone', async ({ page,
   await expect(page.locator('[data-care=first-blast] [data-care-done]')).toBeDisabled()
   await page.keyboard.type('T. Keys')
   await page.keyboard.press('Enter')
-  for (const item of ['first-blast', 'sounds', 'interval']) {
+  // PRACTICE D4, I3, J3: the panels come back before the test that needs them.
+  for (const item of ['first-blast', 'back', 'sounds', 'interval']) {
+    if (item === 'back') {
+      const back = page.getByLabel(/Panel breaker Q2 on again/)
+      await expect(back).toBeFocused()
+      await page.keyboard.press('Space')
+      await expect(back).toBeChecked()
+      continue
+    }
     const first = page.locator(`[data-care=${item}]`)
     await expect(first.locator('[data-care-done]')).toBeFocused()
     await page.keyboard.press('Enter')
     await expect(first).toContainText(/Done and well/)
   }
-  const back = page.getByLabel(/Panel breaker Q2 on again/)
-  await expect(back).toBeFocused()
-  await page.keyboard.press('Space')
-  await expect(back).toBeChecked()
   await expect(page.getByRole('button', { name: 'Close the job' })).toBeFocused()
   await page.keyboard.press('Enter')
   await expect(page.getByRole('heading', { name: 'Proved and fit for use.' })).toBeVisible()

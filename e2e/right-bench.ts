@@ -22,8 +22,7 @@ export async function newest(program: Program, jobId: string): Promise<Told> {
 }
 
 /** The button that answers a run's question. */
-export const answerOf = (page: Page) =>
-  page.locator('.deck .acts [data-primary]:not(:has-text("Start the run"))')
+export const answerOf = (page: Page) => page.locator('.deck [data-answer]').first()
 
 /** Answers on the screen whatever a run asks, as a person would, until `when` holds; what it had come to then. */
 export async function work(
@@ -41,6 +40,21 @@ export async function work(
         .catch(() => {})
     else await page.waitForTimeout(15)
   }
+}
+
+/** Works the one list behind the proof in its order, each thing as soon as it is its turn. */
+export async function workClosing(page: Page): Promise<string[]> {
+  const list = page.getByRole('region', { name: 'Back in order' })
+  const worked: string[] = []
+  await expect(list.locator('[data-closing]').first()).toBeVisible()
+  for (let next = list.locator('[data-closing]:has([data-next])'); (await next.count()) > 0;) {
+    const id = (await next.first().getAttribute('data-closing'))!
+    const own = list.locator(`[data-closing="${id}"]`)
+    await own.locator('[data-next]').click()
+    await expect(own.locator('[data-next]')).toHaveCount(0)
+    worked.push(id)
+  }
+  return worked
 }
 
 /** Starts the next run of a job and works it to its end. */

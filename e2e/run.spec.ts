@@ -1,7 +1,7 @@
 import type { Page } from '@playwright/test'
 import { firstUnitOf } from '@bench-wake/demo'
 import { expect, setSpeed, test, type Program } from './program'
-import { answerOf, newest, releaseHolds, rightBench, work, workNext } from './right-bench'
+import { answerOf, newest, releaseHolds, rightBench, work, workClosing, workNext } from './right-bench'
 
 test.describe.configure({ mode: 'parallel' })
 
@@ -82,7 +82,7 @@ test('a supply that sags holds the run before the first sector, and lets it go w
   // Measured again with the lamp still on it stays held; nothing was written.
   await page.getByRole('button', { name: 'Measure again' }).click()
   await expect(page.getByRole('button', { name: 'Measure again' })).toBeVisible()
-  expect((await newest(program, jobId)).prompt?.prompt).toBe('supply-low')
+  await expect.poll(async () => (await newest(program, jobId)).prompt?.prompt).toBe('supply-low')
   await program.send('PUT', '/ports/lamps', { port, on: false })
   await page.getByRole('button', { name: 'Measure again' }).click()
   const end = await work(page, program, jobId, ({ outcome, prompt }) =>
@@ -128,13 +128,12 @@ test('a davit’s six joints are written in order, and it is closed behind its m
   await expect(motion).toContainText('Move each joint alone, slowly')
   await expect(motion.getByRole('note')).toContainText('Nobody under the arm')
   const close = page.getByRole('button', { name: 'Close the job' })
-  for (const item of await page.locator('[data-care]').all()) {
-    await expect(close).toBeDisabled()
-    await item.locator('[data-care-done]').click()
-  }
-  for (const box of await page.getByRole('region', { name: 'Back in order' }).getByRole('checkbox').all()) {
-    await box.check()
-  }
+  // The joint is moved only once the panel that stops it is plugged in, and the drives are on.
+  await expect(motion.locator('[data-care-done]')).toBeDisabled()
+  await expect(close).toBeDisabled()
+  const worked = await workClosing(page)
+  expect(worked.indexOf('panel')).toBeLessThan(worked.indexOf('back-drives-on'))
+  expect(worked.indexOf('back-drives-on')).toBeLessThan(worked.indexOf('joints'))
   await close.click()
   await expect(page.getByRole('heading', { name: 'Proved and fit for use.' })).toBeVisible()
   // What went over the link reads like its papers.
@@ -230,9 +229,10 @@ test('a signal desk gets its chip changed by hand, step by step, and is not clos
   await expect(page.getByRole('heading', { name: /The unit says BIRCH itself/ })).toBeVisible()
   const close = page.getByRole('button', { name: 'Close the job' })
   await page.getByLabel('Your name').fill('T. Reader')
-  for (const item of await page.locator('[data-care]').all()) await item.locator('[data-care-done]').click()
-  await expect(close).toBeDisabled()
-  await page.getByLabel(/Cover on, then the plug in/).check()
+  // PRACTICE D8: the test on mains comes behind the cover.
+  await expect(page.locator('[data-care=hoist] [data-care-done]')).toBeDisabled()
+  const worked = await workClosing(page)
+  expect(worked.indexOf('back-cover-on')).toBeLessThan(worked.indexOf('hoist'))
   await close.click()
   await expect(page.getByRole('heading', { name: 'Proved and fit for use.' })).toBeVisible()
 })
@@ -259,17 +259,50 @@ test('a launch’s job is not closed before fuse F14 is back', async ({ page, pr
     .toBe('proved')
   await expect(page.getByText(/Fault codes: C10000 before clearing, none after/)).toBeVisible()
   await page.getByLabel('Your name').fill('T. Reader')
-  // Each word makes its line longer: what stands below has moved when it is there.
-  for (const item of await page.locator('[data-care]').all()) {
-    await item.locator('[data-care-done]').click()
-    await expect(item).toContainText('T. Reader')
-  }
-  const items = page.getByRole('region', { name: 'Back in order' }).getByRole('checkbox')
   const close = page.getByRole('button', { name: 'Close the job' })
   await expect(page.getByLabel(/F14/)).not.toBeChecked()
   await expect(close).toBeDisabled()
-  for (const box of await items.all()) await box.check()
+  await workClosing(page)
   await expect(page.getByLabel(/F14/)).toBeChecked()
+  // What came back is kept: over a reload nothing is ticked twice.
+  await page.reload()
+  await expect(page.getByLabel(/F14/)).toBeChecked()
+  await page.getByLabel('Your name').fill('T. Reader')
   await close.click()
   await expect(page.getByRole('heading', { name: 'Proved and fit for use.' })).toBeVisible()
+})
+
+// PRACTICE E2, E11, common practice: the way in is led within the run, with its window, its sign and the reason for a miss.
+test('a run leads into the bootloader by the coach: missed first and told why, then in', async ({
+  page,
+  program,
+}) => {
+  const jobId = await rightBench(program, 'tide-logger', 'tide-2026-03-16.dfu')
+  await page.goto(`${program.address}/jobs/${jobId}`)
+  await releaseHolds(page)
+  await setSpeed(page, '0')
+  await page.getByRole('button', { name: 'Start the run' }).click()
+  const asks = ({ prompt }: { prompt: { prompt: string } | null }) => prompt?.prompt === 'enter-by-hand'
+  await work(page, program, jobId, asks)
+  const acts = async (patient: boolean) => {
+    for (let act = 1; act <= 4; act++) {
+      await expect(page.getByText(`Act ${act} of 4`)).toBeVisible()
+      if (act === 4 && patient) await expect(page.locator('.window.open')).toBeVisible()
+      await expect(page.locator('.coach .acts [data-primary]')).toBeFocused()
+      await page.keyboard.press('Enter')
+    }
+  }
+  await expect(page.getByRole('button', { name: 'Begin the entry' })).toBeFocused()
+  await page.keyboard.press('Enter')
+  await acts(false)
+  await expect(page.locator('.off')).toContainText('too early')
+  // A miss costs nothing: the run waits where it was.
+  expect(asks(await newest(program, jobId))).toBe(true)
+  await page.getByRole('button', { name: 'Once more, from power off' }).press('Enter')
+  await acts(true)
+  await page.locator('[data-sign=dark]').press('Enter')
+  await expect(page.getByRole('heading', { name: 'It is in.' })).toBeVisible()
+  await page.getByRole('button', { name: 'Go on', exact: true }).press('Enter')
+  const home = await work(page, program, jobId, ({ outcome }) => outcome !== 'running')
+  expect(home.outcome).toBe('proved')
 })

@@ -1,5 +1,5 @@
 import { expect, setSpeed, test } from './program'
-import { answerOf, newest, releaseHolds, rightBench, work } from './right-bench'
+import { answerOf, newest, releaseHolds, rightBench, work, workClosing } from './right-bench'
 
 test.describe.configure({ mode: 'parallel', timeout: 180_000 })
 
@@ -82,8 +82,7 @@ test('a half-written unit is closed only with a word on what became of it, and t
   await expect(page.getByRole('heading', { name: 'Half written, out of use.' })).toBeVisible()
   const close = page.getByRole('button', { name: 'Close it without a proof' })
   await page.getByRole('textbox', { name: 'Your name' }).fill('M. Tarn')
-  for (const tick of await page.getByRole('region', { name: 'Back in order' }).getByRole('checkbox').all())
-    await tick.check()
+  await workClosing(page)
   await expect(close).toBeDisabled()
   await page
     .getByRole('textbox', { name: /What became of the unit/ })
@@ -110,21 +109,15 @@ test('a function test that is not well closes as written and not fit for use, ev
   await page.getByRole('button', { name: 'Start the run' }).click()
   const { id } = await work(page, program, jobId, ({ outcome }) => outcome === 'proved')
   await page.getByRole('textbox', { name: 'Your name' }).fill('M. Tarn')
-  const care = page.locator('[data-care]')
-  await expect(care.first()).toBeVisible()
-  for (let at = 0; at < (await care.count()); at++) {
-    const item = care.nth(at)
-    const notWell = item.getByRole('button', { name: 'Not well', exact: true })
-    if (at === (await care.count()) - 1) {
-      await notWell.click()
-      await item.getByRole('textbox').fill('The horn stays silent.')
-      await item.getByRole('button', { name: 'Keep the word' }).click()
-    } else await item.locator('[data-care-done]').click()
-    await expect(item.getByText('M. Tarn')).toBeVisible()
-  }
+  const sounds = page.locator('[data-care=sounds]')
+  await page.locator('[data-care=first-blast] [data-care-done]').click()
+  await page.getByLabel(/Panel breaker Q2 on again/).check()
+  await sounds.getByRole('button', { name: 'Not well', exact: true }).click()
+  await sounds.getByRole('textbox').fill('The horn stays silent.')
+  await sounds.getByRole('button', { name: 'Keep the word' }).click()
+  await expect(sounds.getByText('M. Tarn')).toBeVisible()
+  await workClosing(page)
   await expect(page.getByRole('heading', { name: /says 2\.48 itself, and is not fit for use/ })).toBeVisible()
-  for (const tick of await page.getByRole('region', { name: 'Back in order' }).getByRole('checkbox').all())
-    await tick.check()
   const close = page.getByRole('button', { name: 'Close it: not fit for use' })
   await close.click()
   await expect(page.getByRole('heading', { name: 'Written, not fit for use.' })).toBeVisible()

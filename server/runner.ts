@@ -31,6 +31,7 @@ import {
 import {
   benchGates,
   gatesBeforeLink,
+  isolationNow,
   judgeLaptopFor,
   judgePort,
   shutLink,
@@ -64,7 +65,7 @@ import { hostTime, nextTurn, paceOf } from './host-time'
 import { newId } from './new-id'
 import type { PortEntry, Ports } from './ports/ports'
 import { TraceLog } from './ports/trace-log'
-import { fitGates, openJob, refuseClosed, type OpenJob } from './store/jobs'
+import { fitGates, openJob, refuseClosed, sayBench, type OpenJob } from './store/jobs'
 import { getHouse } from './store/house'
 import { laptopNow } from './store/laptop'
 import { databaseTrouble } from './db/trouble'
@@ -404,7 +405,7 @@ export class Runner {
         .standIn(portId)
         ?.unplug?.(
           open
-            ? (open.bench.isolation?.unplugged ?? [])
+            ? (isolationNow(open.bench)?.unplugged ?? [])
             : looked.includes('neighbours-off')
               ? family.isolation.neighbours.map(({ id }) => id)
               : [],
@@ -598,17 +599,22 @@ export class Runner {
       const newest = Math.max(0, ...snapshots.map((page) => page.at + 1))
       const clock = this.clockFor(speed, at ?? Math.max(Date.now(), newest), standIn)
       const run = this.activate(id, { jobId: job.id, unitId: unit.id }, portId, speed, clock, wake)
+      // What came back behind an earlier run is off again for this one.
+      if (open.bench.back?.length) await sayBench(this.db, job.id, { back: [] })
       // What was unplugged on the bench is off the stand-in's bus.
-      this.ports.standIn(portId)?.unplug?.(open.bench.isolation?.unplugged ?? [])
+      this.ports.standIn(portId)?.unplug?.(isolationNow(open.bench)?.unplugged ?? [])
       const joined = link ? this.ports.connect(portId, clock) : null
       const meter = joined?.meter
       const channel = joined && link ? this.traced(portId, joined.channel, clock, speechOf(link)) : null
       const versionField = `version.${component.id}`
       const lastPage = knownPage(snapshots)
       const from = lineOf(lastPage, versionField)
+      const alreadyWritten =
+        before !== null && !['as-it-was', 'in-bootloader'].includes(conditionOf(before.state))
       const leg = {
         port: { id: portId, name: entry?.name ?? 'by hand', standIn },
         speed,
+        ...(link ? { link: { id: link.id, name: link.name } } : {}),
         ...benchOfRun(open),
         floorVolts: family.power.floorVolts,
         releases,
@@ -651,8 +657,8 @@ export class Runner {
           unit: { id: unit.id, serial: unit.serial, name: unit.name },
           lastPage,
           goesOnAt: link && linkResumes(link) ? goesOnAt : null,
-          alreadyWritten:
-            before !== null && !['as-it-was', 'in-bootloader'].includes(conditionOf(before.state)),
+          alreadyWritten,
+          firstPage: alreadyWritten ? (before?.state.before ?? null) : null,
           image: { name: image.name, memory, identity: image.identity, claim: image.claim },
           use: unit.answers,
           releases,

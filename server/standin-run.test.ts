@@ -38,8 +38,10 @@ describe('a run over a pseudo-terminal', () => {
   it('reads, enters, erases, writes, verifies and proves', async () => {
     const port = `serial:${path}`
     const unit = firstUnitOf('mains-relay')
-    const page = await server.send('POST', `/units/${unit.id}/snapshots`, { port })
-    expect(page.status).toBeLessThan(300)
+    const read = (more: object) => server.send('POST', `/units/${unit.id}/snapshots`, { port, ...more })
+    // PRACTICE D8: nobody said that mains is off, so the port stays shut.
+    expect(await read({})).toMatchObject({ status: 409, body: { place: { at: 'power-order' } } })
+    expect((await read({ looked: ['power-order', 'adapter-chosen'] })).status).toBeLessThan(300)
 
     const images = (await server.get('/images')).body as { id: string; names: string[] }[]
     const job = await server.send('POST', '/jobs', {

@@ -261,6 +261,11 @@ const OrderItem = v.strictObject({
   id: slug('Short name'),
   does: text('One thing to do: "Panel breaker Q2 off"'),
   caution: v.exactOptional(text('Danger at this very step, and who may do it')),
+  undoes: v.exactOptional(
+    slug(
+      'What it brings back: a neighbour, `load-` and a load, `adapter`, `charger`. It is then not asked for twice',
+    ),
+  ),
 })
 
 const LineSettings = v.strictObject({
@@ -721,6 +726,9 @@ export const FamilyProfile = v.strictObject({
             id: slug('Short name'),
             name: text('What else hangs there'),
             unplug: text('How it is taken off'),
+            pair: v.exactOptional(
+              v.pipe(v.boolean(), v.description('True where both run one version, and do not run with two')),
+            ),
           }),
         ),
         scan: v.exactOptional(
@@ -809,6 +817,15 @@ export const FamilyProfile = v.strictObject({
           does: text('One thing to do: "Relay on and off, cover on"'),
           expect: v.exactOptional(text('What shows that it is well')),
           caution: v.exactOptional(text('Danger at this very step, and who may do it')),
+          undoes: v.exactOptional(slug('What it brings back, such as a neighbour that was taken off')),
+          needs: v.exactOptional(
+            v.pipe(
+              v.array(slug('A step, a neighbour, or another item of this list')),
+              v.description(
+                'What has to be done or back before it; all that comes back where nothing is said',
+              ),
+            ),
+          ),
         }),
       ),
       v.description('Behind the proof, in order: function tests, re-learn, settings back, scares'),

@@ -304,8 +304,41 @@ function checkBench(family: Family, fault: Fault): void {
   noTwins(family.kit ?? [], 'kit', fault)
   noTwins(family.swap ?? [], 'swap', fault)
   noTwins(family.aftercare ?? [], 'aftercare', fault)
+  checkClosing(family, fault)
   const scan = family.isolation?.scan
   if (scan && scan.to < scan.from) fault('isolation.scan.to', 'The last address lies below the first')
+}
+
+/** What an item behind the proof needs is there, and no two wait for each other. */
+function checkClosing(family: Family, fault: Fault): void {
+  const { aftercare = [], powerOrder, isolation, power } = family
+  const takenOff = new Set([
+    'adapter',
+    'charger',
+    ...(isolation?.neighbours ?? []).map(({ id }) => id),
+    ...(power.supply?.loads ?? []).map(({ id }) => `load-${id}`),
+  ])
+  const own = new Set([...(powerOrder?.off ?? []), ...aftercare].map(({ id }) => id))
+  aftercare.forEach((item, index) => {
+    item.needs?.forEach((id, at) => {
+      const place = `aftercare.${index}.needs.${at}`
+      if (!own.has(id) && !takenOff.has(id)) fault(place, `There is nothing called "${id}" behind a run`)
+      else if (waitsFor(aftercare, id, item.id)) fault(place, `"${item.id}" and "${id}" wait for each other`)
+    })
+  })
+}
+
+/** Whether an item of the list needs another one, by way of others too. */
+function waitsFor(
+  list: readonly { id: string; needs?: string[] }[],
+  id: string,
+  other: string,
+  seen = new Set<string>(),
+): boolean {
+  if (id === other) return true
+  if (seen.has(id)) return false
+  seen.add(id)
+  return (list.find((each) => each.id === id)?.needs ?? []).some((need) => waitsFor(list, need, other, seen))
 }
 
 function noTwins(list: readonly { id: string }[], place: string, fault: Fault): void {

@@ -36,6 +36,28 @@ describe('is anything to be done?', () => {
       finding: { says: 'Nothing to do: the unit is current.' },
     })
   })
+  it('yes, when an image of the same version with other bytes was chosen', () => {
+    const current = { ...unit, versions: { main: '2.48' } }
+    const otherBytes = { component: 'main', version: '2.48' }
+    expect(need({ unit: current, otherBytes })).toMatchObject({
+      answer: 'do',
+      finding: { level: 'go', says: 'Yes: 2.48 with other bytes is asked for.' },
+    })
+  })
+  it('what is wanted and not here is waited for, and never called nothing to do', () => {
+    const form = {
+      unit: { ...unit, versions: { main: '2.48' } },
+      reason: 'feature',
+      symptoms: [],
+    } as const
+    expect(need({ ...form, chosen: false })).toMatchObject({
+      answer: 'ask',
+      finding: { level: 'hold', says: expect.stringMatching(/^What is wanted is not here yet/) },
+    })
+    // With an image chosen the shelf has said all it can; and currency alone wants nothing more.
+    expect(need({ ...form, chosen: true }).answer).toBe('nothing')
+    expect(need({ ...form, reason: 'currency', chosen: false }).answer).toBe('nothing')
+  })
   // PRACTICE A2: a batch mark tells that a unit was updated before it was sold.
   it('probably no, when the batch was brought up before it was sold and nobody has read it', () => {
     const family = demoFamily('buoy-battery')

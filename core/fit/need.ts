@@ -23,6 +23,10 @@ export interface NeedQuestion {
   house: HousePolicy
   reason: ReasonKind
   symptoms: readonly Symptom[]
+  /** An image that was chosen for the job, of the version that the unit has and with other bytes than it has. */
+  otherBytes?: { component: string; version: string }
+  /** True where an image was chosen for the job. */
+  chosen?: boolean
   /** Newest production release on the shelf that belongs on the unit, by component id. */
   newest: Readonly<Record<string, string>>
 }
@@ -100,6 +104,16 @@ export function judgeNeed(question: NeedQuestion): Need {
       `It has ${now}; no image of ${matched[0]!.curedIn} that belongs on it is on the shelf. ${scopeText(matched[0]!)}`,
     )
   }
+  if (question.otherBytes) {
+    const { component, version } = question.otherBytes
+    const { name } = components.find(({ id }) => id === component) ?? { name: component }
+    return answer(
+      'do',
+      'go',
+      `Yes: ${version} with other bytes is asked for.`,
+      `It has ${now}; what was written into the ${inSentence(name)} is not what the chosen image holds.`,
+    )
+  }
   if (behind.length === 0 && components.some(({ id }) => newest[id] === undefined)) {
     return answer(
       'ask',
@@ -107,6 +121,15 @@ export function judgeNeed(question: NeedQuestion): Need {
       'Nobody can say yet: no image that belongs on this unit is on the shelf.',
       `It has ${now}.`,
       'Ask the supplier what the newest release for it is.',
+    )
+  }
+  if (behind.length === 0 && reason === 'feature' && question.chosen === false) {
+    return answer(
+      'ask',
+      'hold',
+      'What is wanted is not here yet: nothing newer that belongs on the unit is on the shelf.',
+      `It has ${now}; a feature is asked for.`,
+      'Ask the supplier for it, and note the request at the unit: the job then waits for it.',
     )
   }
   if (behind.length === 0) {

@@ -10,6 +10,8 @@ export interface FitImage {
   segments: readonly { address: number; length: number }[]
   /** Null when no family profile claims the image. */
   identity: ImageIdentity | null
+  /** SHA-256 of what it sets in memory, where it is known. */
+  contentSha256?: string
   /** What a manifest that came with it says. */
   claim?: ManifestClaim | null
 }

@@ -1,5 +1,6 @@
 export * from './again'
 export * from './came-to'
+export * from './closing-list'
 export * from './deeds'
 export * from './releases'
 export * from './way-left'

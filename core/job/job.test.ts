@@ -78,7 +78,7 @@ describe('the way for a unit in which a write broke off', () => {
     hardware: '3.1',
     hardwareMajor: 3,
     versions: { main: '2.41' },
-    digests: { main: 'old' },
+    digests: { main: '2.41' },
   }
   const entry = (version: string): ShelfEntry => ({
     id: version,

@@ -35,7 +35,11 @@ const after = page({
 })
 const rowOf = (rows: Compared[], field: string) => rows.find((row) => row.field === field)
 const judge = (was: Snapshot | null, is: Snapshot, wanted: string | undefined = '2.48') =>
-  judgeProof(compareSnapshots(family, was, is), { componentId: 'main', wanted, after: is })
+  judgeProof(compareSnapshots(family, was, is, { componentId: 'main', wanted }), {
+    componentId: 'main',
+    wanted,
+    after: is,
+  })
 const levels = (findings: ReturnType<typeof judgeProof>) =>
   Object.fromEntries(findings.map(({ rule, level }) => [rule, level]))
 
@@ -84,6 +88,26 @@ describe('two pages compared', () => {
     // A label beside a menu page simply shows other lines.
     const other = compareSnapshots(family, { ...before, source: 'label' }, page({ 'version.main': '2.48' }))
     expect(rowOf(other, 'hardware')!.ok).toBeNull()
+  })
+  it('behind a write, lines of another part and of the same version again may stay as they are', () => {
+    const both = (main: string) => page({ ...linesOf(after), 'version.main': main, 'version.panel': '1.7' })
+    const marks = (was: Snapshot, is: Snapshot, wanted: string) =>
+      Object.fromEntries(
+        compareSnapshots(family, was, is, { componentId: 'main', wanted }).map(({ field, ok }) => [
+          field,
+          ok,
+        ]),
+      )
+    expect(marks(both('2.41'), both('2.48'), '2.48')).toMatchObject({
+      'version.panel': true,
+      'version.main': true,
+    })
+    expect(marks(both('2.48'), both('2.48'), '2.48')).toMatchObject({ 'version.main': true, built: true })
+    // The written part itself, and a line about the whole unit, still have to change.
+    expect(marks(both('2.41'), both('2.41'), '2.48')).toMatchObject({ 'version.main': false, built: false })
+    // What must not change may not, whatever was written.
+    const other = page({ ...linesOf(both('2.48')), hardware: '3.2' })
+    expect(marks(both('2.48'), other, '2.48')).toMatchObject({ hardware: false })
   })
   it('a line that neither page has is left out', () => {
     expect(rowOf(compareSnapshots(family, before, after), 'version.panel')).toBeUndefined()

@@ -14,16 +14,27 @@ export interface Compared {
   ok: boolean | null
 }
 
+/** What was written: lines of other parts, and those of the same version written again, have no reason to change. */
+export type Written = Pick<ProofQuestion, 'componentId' | 'wanted'>
+
 /**
  * PRACTICE A1, I1: the same page before and after. Some lines must have changed, others must not.
  * A line that was not readable before (the unit sat in its bootloader) cannot be judged and is shown as not known.
+ * @param written what the second page is the proof of; two pages by themselves are compared by the profile alone.
  */
 export function compareSnapshots(
   family: Pick<Family, 'snapshot'>,
   before: Snapshot | null,
   after: Snapshot,
+  written?: Written,
 ): Compared[] {
-  return family.snapshot.flatMap(({ field, label, change }) => {
+  const rewritten =
+    written?.wanted !== undefined &&
+    before !== null &&
+    lineOf(before, `version.${written.componentId}`) === written.wanted
+  return family.snapshot.flatMap(({ field, label, change: usual }) => {
+    const change =
+      usual === 'must' && written && (rewritten || !isAbout(field, written.componentId)) ? 'may' : usual
     const was = before ? lineOf(before, field) : undefined
     const is = lineOf(after, field)
     if (was === undefined && is === undefined) return []
@@ -56,7 +67,7 @@ export function judgeProof(
   { componentId, wanted, after }: ProofQuestion,
 ): Finding[] {
   const found = lineOf(after, `version.${componentId}`)
-  return [judgeVersion(found, wanted), ...judgeLines(rows, componentId, wanted)]
+  return [judgeVersion(found, wanted), ...judgeLines(rows)]
 }
 
 function judgeVersion(found: string | undefined, wanted: string | undefined): Finding {
@@ -86,12 +97,9 @@ function judgeVersion(found: string | undefined, wanted: string | undefined): Fi
       }
 }
 
-function judgeLines(rows: readonly Compared[], componentId: string, wanted: string | undefined): Finding[] {
+function judgeLines(rows: readonly Compared[]): Finding[] {
   const findings: Finding[] = []
-  const version = rows.find(({ field }) => field === `version.${componentId}`)
-  // The same version written again changes nothing that the unit shows.
-  const rewritten = version?.before !== undefined && version.before === wanted
-  for (const { field, label, before, after, change, ok } of rows) {
+  for (const { label, before, after, change, ok } of rows) {
     if (ok !== false) continue
     if (change === 'must-not') {
       findings.push({
@@ -101,7 +109,7 @@ function judgeLines(rows: readonly Compared[], componentId: string, wanted: stri
         because: `Before ${before ?? 'nothing'}, now ${after ?? 'nothing'}.`,
         remedy: 'Find out why before the unit goes back; keep both pages with the record.',
       })
-    } else if (change === 'must' && !rewritten && isAbout(field, componentId)) {
+    } else if (change === 'must') {
       findings.push({
         rule: 'changed-lines',
         level: 'hold',

@@ -27,11 +27,18 @@ const unsaidOnStandIn: ReadonlySet<string> = new Set([
   'kit-packed',
 ])
 
+/** Isolation as it is now: what came back behind the job is joined again, and a count from before is worth nothing. */
+export function isolationNow({ isolation, back = [] }: BenchSay): BenchSay['isolation'] {
+  const { scanned: _scanned, alone: _alone, ...rest } = isolation ?? {}
+  const off = isolation?.unplugged?.filter((id) => !back.includes(id))
+  return off && off.length < isolation!.unplugged!.length ? { ...rest, unplugged: off } : isolation
+}
+
 /** Wiring and isolation of a job, as its link rests on them. */
 export function judgeLinkBench({ family, said, adapters, house, now, standIn }: LinkAsked): Gate[] {
   const gates = [
     judgeWiring(family, adapters, said.wiring, house),
-    judgeIsolation(family, said.isolation, now, linkOfJob(family, said.wiring)),
+    judgeIsolation(family, isolationNow(said), now, linkOfJob(family, said.wiring)),
   ]
   return standIn ? gates.map((gate) => onStandIn(gate)) : gates
 }

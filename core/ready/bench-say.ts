@@ -13,6 +13,8 @@ export const BenchSay = v.object({
   isolation: v.exactOptional(IsolationSay),
   /** Steps of the order of power that were ticked, by id. */
   order: v.exactOptional(v.pipe(v.array(v.pipe(v.string(), v.maxLength(80))), v.maxLength(200))),
+  /** What came back already behind the job, by the ids of what was taken off. */
+  back: v.exactOptional(v.pipe(v.array(v.pipe(v.string(), v.maxLength(120))), v.maxLength(200))),
   /** Sums that were put into the job, each with what it said. */
   sums: v.exactOptional(
     v.pipe(

@@ -157,8 +157,14 @@ describe('the order of power', () => {
       shed: ['headlamps'],
       charger: { amps: 6, volts: 14.4 },
     })
-    expect(back.map(({ id }) => id)).toEqual(['key-off', 'service-jumper', 'load-headlamps', 'charger'])
-    expect(back[2]!.does).toMatch(/fuse F14/)
+    expect(back.map(({ id }) => id)).toEqual([
+      'key-off',
+      'adapter-off',
+      'service-jumper',
+      'load-headlamps',
+      'charger',
+    ])
+    expect(back[3]!.does).toMatch(/fuse F14/)
   })
 })
 

@@ -95,7 +95,7 @@ describe('what is put back', () => {
       'charger',
     ])
     expect(ids({ charger: null })).toEqual(['back'])
-    const never = (said: BenchSay) => takeDownOf(own, said, false).map(({ id }) => id)
+    const never = (said: BenchSay) => takeDownOf(own, said, { ran: false }).map(({ id }) => id)
     expect(never({})).toEqual([])
     expect(never({ order: [] })).toEqual([])
     expect(never({ order: ['off'] })).toEqual(['back'])

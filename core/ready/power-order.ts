@@ -1,5 +1,5 @@
 import type { Family, OrderItem } from '../family'
-import { verdictOf, type Finding } from '../kernel'
+import { inSentence, verdictOf, type Finding } from '../kernel'
 import type { BenchSay } from './bench-say'
 import type { Gate } from './gate'
 
@@ -50,16 +50,33 @@ export function mayTick(items: readonly { id: string }[], done: readonly string[
 }
 
 /**
- * PRACTICE J3, D4: what is put back when a job is closed: each load that was shed, by the words by which it was shed,
- * then power in the family's own order. A fuse left out is found by the customer.
- * @param ran false where no run was started: power was then put in order only where a person ticked a step of it.
+ * PRACTICE J3, D4, F4: what is put back when a job is closed: the adapter off and the plugs of neighbours back, then power
+ * in the family's own order, then each load that was shed, by the words by which it was shed. A fuse left out is found
+ * by the customer. What a step of that order undoes is not asked for twice.
+ * @param form.ran false where no run was started: power was then put in order only where a person ticked a step of it.
+ * @param form.real true where the run went over a real port: its adapter is still joined.
  */
-export function takeDownOf(family: Family, said: BenchSay, ran = true): OrderItem[] {
+export function takeDownOf(
+  family: Family,
+  said: BenchSay,
+  { ran = true, real = false }: { ran?: boolean; real?: boolean } = {},
+): OrderItem[] {
   const shed = new Set(said.shed)
+  const off = new Set(said.isolation?.unplugged)
   const loads = (family.power.supply?.loads ?? []).filter(({ id }) => shed.has(id))
-  return [
-    ...(ran || said.order?.length ? (family.powerOrder?.off ?? []) : []),
+  const neighbours = (family.isolation?.neighbours ?? []).filter(({ id }) => off.has(id))
+  const order = ran || said.order?.length ? (family.powerOrder?.off ?? []) : []
+  const undone = new Set(order.flatMap(({ undoes }) => (undoes === undefined ? [] : [undoes])))
+  const joined: OrderItem[] = [
+    ...(real && said.wiring?.adapterId
+      ? [{ id: 'adapter', does: 'Adapter off: at the computer first, then at the unit.' }]
+      : []),
+    ...neighbours.map(({ id, name, unplug }) => ({ id, does: `${name} back: undo “${inSentence(unplug)}”` })),
+  ]
+  const pulled: OrderItem[] = [
     ...loads.map(({ id, name, shed: how }) => ({ id: `load-${id}`, does: `${name} back: undo “${how}”.` })),
     ...(said.charger ? [{ id: 'charger', does: `Charger of ${said.charger.amps} A off the battery.` }] : []),
   ]
+  const due = ({ id }: OrderItem) => !undone.has(id)
+  return [...joined.filter(due), ...order, ...pulled.filter(due)]
 }

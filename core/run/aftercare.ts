@@ -1,4 +1,6 @@
 import type { CareItem, Family } from '../family'
+import { inSentence } from '../kernel'
+import type { BenchSay } from '../ready'
 import type { RunState } from './fold'
 
 /** One thing that is due behind the proof, with what was said of it. */
@@ -6,9 +8,28 @@ export interface Care extends CareItem {
   said: RunState['aftercare'][number] | null
 }
 
-/** What is due behind a proved run, in order, with what became of each (PRACTICE I2, I3, J1, J2). */
-export function careOf(family: Pick<Family, 'aftercare' | 'backup'>, state: RunState): Care[] {
-  return (family.aftercare ?? []).map((item) => ({
+/**
+ * What is due behind a proved run, in order, with what became of each (PRACTICE I2, I3, J1, J2). A neighbour that runs
+ * as a pair with the unit has to say the same version: it is looked at too.
+ * @param said of the bench: which neighbours were taken off.
+ */
+export function careOf(
+  family: Pick<Family, 'aftercare' | 'isolation'>,
+  state: RunState,
+  said: Pick<BenchSay, 'isolation'> = {},
+): Care[] {
+  const version = state.facts.image.version
+  const pairs = (family.isolation?.neighbours ?? [])
+    .filter(({ id, pair }) => pair && said.isolation?.unplugged?.includes(id))
+    .map(({ id, name }): CareItem => ({
+      id: `pair-${id}`,
+      kind: 'function-test',
+      does: `Read the version of ${inSentence(name)}: a pair runs one version.`,
+      expect:
+        version === undefined ? 'The same as here.' : `It says ${version} too; else it is written next.`,
+      needs: [id],
+    }))
+  return [...(family.aftercare ?? []), ...pairs].map((item) => ({
     ...item,
     said: state.aftercare.find(({ item: id }) => id === item.id) ?? null,
   }))

@@ -27,6 +27,8 @@ export interface Errand {
   use?: UnitAnswers
   /** Byte that a leg goes on from, where an earlier one broke off and the loader can. */
   goesOnAt?: number | null
+  /** The page before the first leg, where earlier ones have changed the unit: the proof is held against that one. */
+  firstPage?: Snapshot | null
   /** What earlier legs left of the unit: behind their erase its memory is no original any more. */
   alreadyWritten?: boolean
   releases: readonly Release[]

@@ -136,7 +136,7 @@ export function foldEvent(before: RunState | null, event: WakeEvent): RunState |
     case 'leg.opened': {
       const { type: _type, leg, goesOnAt, plan, ...facts } = body
       const { cutWhy: _cutWhy, endedAt = at, ...rest } = before
-      const { adapter: _adapter, shed: _shed, ...runFacts } = before.facts
+      const { adapter: _adapter, shed: _shed, link: _link, ...runFacts } = before.facts
       return {
         ...rest,
         seq,

@@ -1,5 +1,15 @@
 import { describe, expect, it } from 'vitest'
-import { learnTimes, median, planElsewhere, timeOf, timePlan, type RunState, type Step } from '.'
+import {
+  learnTimes,
+  median,
+  planElsewhere,
+  stretchesOf,
+  timeOf,
+  timePlan,
+  withoutOutliers,
+  type RunState,
+  type Step,
+} from '.'
 import { demoFamily } from '@bench-wake/demo'
 import { componentOf } from '../family'
 import { rehearse } from './rehearsal.test-support'
@@ -16,6 +26,8 @@ const step = (kind: Step['kind'], predictedMs: number, form: Partial<Step> = {})
 const ran = (writeMs: number, outcome: RunState['outcome'] = 'proved') =>
   ({
     outcome,
+    goesOnAt: null,
+    facts: {},
     questions: [{ at: 4000, answeredAt: 9000, step: 1 }],
     steps: [
       { ...step('write', 10_000), state: 'done', startedAt: 0, endedAt: writeMs },
@@ -41,6 +53,33 @@ describe('times learned from past runs', () => {
     expect(none.mostMs).toBe(24_000 + 1200 + 20_000)
     const learned = learnTimes([ran(9000), ran(11_000), ran(30_000)])
     expect(timePlan(plan, learned)[0]).toMatchObject({ likelyMs: 22_000, leastMs: 18_000, mostMs: 60_000 })
+  })
+  it('come from whole steps alone: a write that a leg went on with in the middle tells nothing', () => {
+    const resumed = { ...ran(1000), goesOnAt: 90_000 } as RunState
+    const learned = learnTimes([ran(9000), resumed])
+    expect(learned.ratios.write).toMatchObject({ median: 0.9, count: 1 })
+    // The restart of that leg was whole.
+    expect(learned.ratios.restart!.count).toBe(2)
+  })
+  it('are learned for each link by itself', () => {
+    const over = (id: string, ms: number) =>
+      ({ ...ran(ms), facts: { link: { id, name: id } } }) as unknown as RunState
+    const runs = [over('bus', 10_000), over('line', 30_000), ran(50_000)]
+    expect(learnTimes(runs, 'bus').ratios.write).toMatchObject({ median: 1, count: 1 })
+    expect(learnTimes(runs, 'line').ratios.write).toMatchObject({ median: 3, count: 1 })
+    expect(learnTimes(runs, 'stick').count).toBe(0)
+  })
+  // Hampel identifier, by hand: median 1.03; deviations 0.03 0.01 0 0.01 1.97, their median 0.01; 3 x 1.4826 x 0.01 = 0.044.
+  it('leave out what lies far from all others, and nothing while there are few', () => {
+    expect(withoutOutliers([1, 1.02, 1.03, 1.04, 3])).toEqual([1, 1.02, 1.03, 1.04])
+    expect(withoutOutliers([1, 1.02, 1.03, 1.108, 1.11])).toEqual([1, 1.02, 1.03, 1.108, 1.11])
+    expect(withoutOutliers([1, 1.1, 3])).toEqual([1, 1.1, 3])
+    expect(withoutOutliers([1, 1, 1, 1, 3])).toEqual([1, 1, 1, 1, 3])
+  })
+  it('are what the supply is judged over', () => {
+    const { power } = demoFamily('fog-signal')
+    const plan = timePlan([step('write', 10_000)], learnTimes([ran(30_000)]))
+    expect(stretchesOf(power, plan)).toEqual([{ name: 'write', ms: 30_000, unitAmps: power.amps.write }])
   })
   it('have the middle of an odd list and the mean of the two middle ones of an even', () => {
     expect(median([3, 1, 2])).toBe(2)

@@ -1,7 +1,7 @@
 import type { RunState } from './fold'
 import type { Step, StepKind } from './step'
 
-/** What the past runs of a family tell of its times: actual over predicted, of the machine's own part. */
+/** What the past runs of a family over one link tell of its times: actual over predicted, of the machine's own part. */
 export interface Learned {
   /** Proved runs it rests on. */
   count: number
@@ -38,16 +38,28 @@ const slackOfMachine = 1.2
 /** A person takes between half and twice the usual (common practice). */
 const personRange = { least: 0.5, most: 2 }
 
+/** Steps of which a leg that goes on in the middle does a part only. */
+const inPart: ReadonlySet<StepKind> = new Set(['erase', 'write'])
+/** Fewer than this tell nothing of what is usual. */
+const leastForOutliers = 5
+/** How far from the median a time may lie, in robust standard deviations (Hampel; 1.4826 makes them such). */
+const hampel = { deviations: 3, scale: 1.4826 }
+
 /**
  * Learns from runs of one family: of each kind of step the median of actual over predicted time. Only proved runs
- * count, and of a step only what the machine did: a question to the person is not its time.
+ * count, and of a step only what the machine did: a question to the person is not its time. A step that a leg went on
+ * with in the middle is no whole one and tells nothing, and neither does one that lies far from all others.
+ * @param linkId only runs over this link; what is not known to have gone over it is left out.
  */
-export function learnTimes(runs: readonly RunState[]): Learned {
-  const proved = runs.filter(({ outcome }) => outcome === 'proved')
+export function learnTimes(runs: readonly RunState[], linkId?: string): Learned {
+  const proved = runs.filter(
+    ({ outcome, facts }) => outcome === 'proved' && (linkId === undefined || facts.link?.id === linkId),
+  )
   const seen = new Map<StepKind, number[]>()
   for (const run of proved) {
     run.steps.forEach((step, index) => {
       if (step.startedAt === undefined || step.endedAt === undefined || step.predictedMs < shortestMs) return
+      if (run.goesOnAt !== null && inPart.has(step.kind)) return
       const asked = run.questions
         .filter((question) => question.step === index && question.answeredAt !== undefined)
         .reduce((sum, { at, answeredAt }) => sum + (answeredAt! - at), 0)
@@ -58,7 +70,8 @@ export function learnTimes(runs: readonly RunState[]): Learned {
     })
   }
   const ratios: Learned['ratios'] = {}
-  for (const [kind, list] of seen) {
+  for (const [kind, all] of seen) {
+    const list = withoutOutliers(all)
     ratios[kind] = {
       median: median(list),
       least: Math.min(...list),
@@ -67,6 +80,14 @@ export function learnTimes(runs: readonly RunState[]): Learned {
     }
   }
   return { count: proved.length, ratios }
+}
+
+/** What lies within three robust deviations of the median (Hampel identifier); all of it while there are few. */
+export function withoutOutliers(list: readonly number[]): number[] {
+  const middle = median(list)
+  const spread = median(list.map((each) => Math.abs(each - middle))) * hampel.scale
+  if (list.length < leastForOutliers || spread === 0) return [...list]
+  return list.filter((each) => Math.abs(each - middle) <= hampel.deviations * spread)
 }
 
 /** The middle one; the mean of the two middle ones of an even number. */

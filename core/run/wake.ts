@@ -81,6 +81,8 @@ const leg = {
   port: v.object({ id: v.string(), name: v.string(), standIn: v.boolean() }),
   /** How many times faster than life a stand-in runs; 0 is unpaced. A real port runs at 1. */
   speed: v.number(),
+  /** The link of the family that it went over; its times are learned apart from those of the others. */
+  link: v.exactOptional(v.object({ id: v.string(), name: v.string() })),
   /** The cable or adapter it went through, so that failures can be traced to it (PRACTICE C2, J4). */
   adapter: v.exactOptional(
     v.object({

@@ -1,8 +1,8 @@
 import { Problem } from '@bench-wake/core/kernel'
-import type { careOutcomes } from '@bench-wake/core/run'
+import { careOf, type careOutcomes } from '@bench-wake/core/run'
 import { eq } from 'drizzle-orm'
 import type { Database } from '../db/open'
-import { jobs } from '../db/schema'
+import { jobBenches, jobs } from '../db/schema'
 import { notFound } from '../problem'
 import { getFamily } from './families'
 import { appendAfterwards, getRun } from './runs'
@@ -38,7 +38,8 @@ export async function sayAftercare(db: Database, runId: string, form: AftercareF
     })
   }
   const family = await getFamily(db, state.facts.family.id)
-  const item = family.aftercare?.find(({ id }) => id === form.item)
+  const [bench] = await db.select().from(jobBenches).where(eq(jobBenches.jobId, jobId))
+  const item = careOf(family, state, bench?.say).find(({ id }) => id === form.item)
   if (!item) throw notFound('item of aftercare', form.item)
   const note = form.note?.trim()
   await appendAfterwards(db, runId, {

@@ -1,8 +1,6 @@
-import { notWell, withRelease, type KeptRelease } from '@bench-wake/core/job'
+import { closingLeft, closingList, notWell, withRelease, type KeptRelease } from '@bench-wake/core/job'
 import { Problem } from '@bench-wake/core/kernel'
 import { proofHolds } from '@bench-wake/core/proof'
-import { takeDownOf } from '@bench-wake/core/ready'
-import { careLeft, careOf } from '@bench-wake/core/run'
 import { eq } from 'drizzle-orm'
 import type { Database } from '../db/open'
 import { jobs } from '../db/schema'
@@ -44,7 +42,10 @@ export async function closeJob(
       remedy: 'Write what became of the unit.',
     })
   }
-  const left = nothing ? [] : leftOut(takeDownOf(family, bench, runs.length > 0), form.tookDown ?? [])
+  const state = runs[0]?.state
+  const back = [...(bench.back ?? []), ...(form.tookDown ?? [])]
+  const open = nothing ? [] : closingLeft(closingList(family, { said: bench, back, run: state ?? null }))
+  const left = open.filter(({ care }) => !care)
   if (left.length > 0) {
     throw new Problem({
       kind: 'not-taken-down',
@@ -54,8 +55,7 @@ export async function closeJob(
       remedy: 'Put each back in its order and tick it. A fuse left out is found by the customer.',
     })
   }
-  const state = runs[0]?.state
-  const due = proved && state ? careLeft(careOf(family, state)) : []
+  const due = open.filter(({ care }) => care)
   if (due.length > 0) {
     throw new Problem({
       kind: 'aftercare-left',
@@ -150,7 +150,3 @@ export async function takeBackRelease(db: Database, id: string, rule: string): P
     .set({ releases: job.releases.filter((each) => each.rule !== rule) })
     .where(eq(jobs.id, id))
 }
-
-/** PRACTICE J3, D4: what has to be put back before a job is closed, and is not ticked: loads that were shed, power in its order. */
-const leftOut = (due: ReturnType<typeof takeDownOf>, tookDown: readonly string[]) =>
-  due.filter(({ id }) => !tookDown.includes(id))

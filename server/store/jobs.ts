@@ -5,6 +5,7 @@ import {
   type Component,
   type DrivenLink,
   type Family,
+  type FamilyLink,
 } from '@bench-wake/core/family'
 import {
   judgeNeed,
@@ -44,10 +45,11 @@ import {
   timeOf,
   timePlan,
   type PlanTime,
+  type RunState,
   type Step,
   type TimedStep,
 } from '@bench-wake/core/run'
-import { lineOf } from '@bench-wake/core/unit'
+import { lineOf, type UnitFacts } from '@bench-wake/core/unit'
 import { eq } from 'drizzle-orm'
 import type { Database } from '../db/open'
 import { jobBenches, jobs } from '../db/schema'
@@ -62,7 +64,7 @@ import { laptopNow } from './laptop'
 import { learnedOf } from './learned'
 import type { ShelfImage } from './load-shelf'
 import { listRequests } from './requests'
-import { listRuns, newestRunOf, type KeptRun } from './runs'
+import { listRuns, listRunsOf, newestRunOf, type KeptRun } from './runs'
 import type { OpenImage, Shelf } from './shelf'
 import { getUnit, type KnownUnit } from './units'
 
@@ -143,11 +145,10 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
     listRequests(db, job.unitId),
     listRuns(db, id),
   ])
-  const [[said], adapters, packed, learned, described, laptop] = await Promise.all([
+  const [[said], adapters, packed, described, laptop] = await Promise.all([
     db.select().from(jobBenches).where(eq(jobBenches.jobId, id)),
     listAdapters(db),
     packedFor(db, job.day),
-    learnedOf(db, unit.familyId),
     getFamily(db, unit.familyId),
     laptopNow(db),
   ])
@@ -156,6 +157,9 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
   // One that could not be read any more is no image; another is chosen.
   const image = job.imageId === null ? null : ((await shelf.image(job.imageId).catch(whereMissing)) ?? null)
   const left = await leftInUnit(db, job.unitId)
+  const written = await writtenInto(db, shelf, unit)
+  if (Object.keys(written).length > 0)
+    unit.facts = { ...unit.facts, digests: { ...written, ...unit.facts.digests } }
   const fit = image ? fitOf({ family, unit, entries, house, left }, image, job.componentId) : null
   const hops = fit?.path ?? []
   const proved = runs[0]?.state.outcome === 'proved'
@@ -168,6 +172,7 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
   const byHand = link === null && family.swap !== undefined
   const open = next && (link || byHand) ? await shelf.open(next.imageId) : null
   const steps = next ? await stepsOf(shelf, { family, component, link, byHand, house, open }, next) : []
+  const learned = await learnedFor(db, family, link)
   const plan = timePlan(steps, learned)
   const need = judgeNeed({
     family,
@@ -176,6 +181,8 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
     reason: job.kind,
     symptoms: symptomsOf(job),
     newest: versionsOf(newestFor(family, unit.facts, entries, unit.answers)),
+    chosen: image !== null,
+    ...otherBytesOf(unit.facts, image),
   })
   const kit = joinKits(
     [
@@ -221,6 +228,10 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
   }
 }
 
+/** Times of the job's own link: where a family has one alone, every run went over it. */
+const learnedFor = (db: Database, { id, links }: Family, link: FamilyLink | null) =>
+  learnedOf(db, id, links.length > 1 ? link?.id : undefined)
+
 /** The steps of one write, by whoever carries it out. */
 async function stepsOf(
   shelf: Shelf,
@@ -248,7 +259,7 @@ export async function wholePlan(
   id: string,
 ): Promise<{ writes: PlannedWrite[]; time: PlanTime }> {
   const job = await openJob(db, shelf, id)
-  const learned = await learnedOf(db, job.family.id)
+  const learned = await learnedFor(db, job.family, job.link)
   const writes: PlannedWrite[] = []
   for (const hop of job.left) {
     const component = componentOf(job.family, hop.componentId)
@@ -292,6 +303,29 @@ export function fitOf(
     componentId,
     left,
   )
+}
+
+/** Digests of what this bench wrote and proved, of each component that still says the version it was. */
+async function writtenInto(db: Database, shelf: Shelf, unit: KnownUnit): Promise<Record<string, string>> {
+  const newest = new Map<string, RunState>()
+  for (const { state } of await listRunsOf(db, unit.id))
+    if (!newest.has(state.facts.component.id)) newest.set(state.facts.component.id, state)
+  const digests: Record<string, string> = {}
+  for (const [component, { outcome, facts }] of newest) {
+    const { version, id } = facts.image
+    if (outcome !== 'proved' || version === undefined || unit.facts.versions[component] !== version) continue
+    const image = await shelf.image(id).catch(whereMissing)
+    if (image) digests[component] = image.contentSha256
+  }
+  return digests
+}
+
+/** Set where the chosen image says the version that the unit has, and holds other bytes than were written into it. */
+function otherBytesOf({ versions, digests }: UnitFacts, image: ShelfImage | null) {
+  const { componentId: component, version } = image?.identity ?? {}
+  if (!image || component === undefined || version === undefined || versions[component] !== version) return {}
+  const has = digests?.[component]
+  return has !== undefined && has !== image.contentSha256 ? { otherBytes: { component, version } } : {}
 }
 
 /** What the newest run of a unit left in it, whatever job that was of. */

@@ -9,8 +9,11 @@ const newestRuns = 12
 
 const kept = new WeakMap<Database, Map<string, { mark: string; learned: Learned }>>()
 
-/** What the newest runs of a family tell of its times; folded anew only when one of them has grown. */
-export async function learnedOf(db: Database, familyId: string): Promise<Learned> {
+/**
+ * What the newest runs of a family tell of its times; folded anew only when one of them has grown.
+ * @param linkId where the family has several links: the one whose times are asked for.
+ */
+export async function learnedOf(db: Database, familyId: string, linkId?: string): Promise<Learned> {
   const newest = await db
     .select({ id: runs.id })
     .from(runs)
@@ -28,10 +31,11 @@ export async function learnedOf(db: Database, familyId: string): Promise<Learned
   const mark = reach.map(({ id, seq }) => `${id}:${seq}`).join()
   const families = kept.get(db) ?? new Map<string, { mark: string; learned: Learned }>()
   kept.set(db, families)
-  const known = families.get(familyId)
+  const place = `${familyId} ${linkId ?? ''}`
+  const known = families.get(place)
   if (known?.mark === mark) return known.learned
   const states = await Promise.all(reach.map(async ({ id }) => (await getRun(db, id)).state))
-  const learned = learnTimes(states)
-  families.set(familyId, { mark, learned })
+  const learned = learnTimes(states, linkId)
+  families.set(place, { mark, learned })
   return learned
 }

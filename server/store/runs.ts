@@ -207,6 +207,11 @@ export async function listRuns(db: Database, jobId?: string): Promise<KeptRun[]>
   return readRuns(db, rows)
 }
 
+/** Every run of a unit, of whatever job, newest first. */
+export async function listRunsOf(db: Database, unitId: string): Promise<KeptRun[]> {
+  return readRuns(db, await db.select().from(runs).where(eq(runs.unitId, unitId)).orderBy(desc(runs.addedAt)))
+}
+
 /** The newest run of a unit, of whatever job; null where it has none that can be read. */
 export async function newestRunOf(db: Database, unitId: string): Promise<KeptRun | null> {
   const rows = await db

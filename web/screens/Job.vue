@@ -166,7 +166,7 @@ watch(
 const primary = () => document.querySelector<HTMLElement>('.deck [data-primary]:not(:disabled)')
 /** Where the next thing cannot be done yet, its first field. */
 const firstField = () =>
-  document.querySelector<HTMLElement>('.deck [data-care-done]:not(:disabled)') ??
+  document.querySelector<HTMLElement>('.deck [data-closing] [data-next]:not(:disabled)') ??
   document.querySelector<HTMLElement>(
     '.deck .part[data-first] .inside :is(input, select):not(:disabled, :checked)',
   ) ??

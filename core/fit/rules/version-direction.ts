@@ -4,7 +4,7 @@ import type { FitRule } from '../question'
 /** PRACTICE A2, B1, B12: older, same or newer, and what the family does with each. */
 export const versionDirection: FitRule = {
   id: 'version-direction',
-  judge({ component, unit, image: { identity } }) {
+  judge({ component, unit, image: { identity, contentSha256 } }) {
     const to = identity?.version
     if (to === undefined) {
       return {
@@ -25,6 +25,22 @@ export const versionDirection: FitRule = {
     const { order, because } = explainOrder(component.version.scheme, to, from)
     if (order === 'newer') return { level: 'go', says: `${from} to ${to} is a step forward.`, because }
     if (order === 'same') {
+      const [has, brings] = [unit.digests?.[component.id], contentSha256]
+      if (has !== undefined && brings !== undefined) {
+        return has === brings
+          ? {
+              level: 'hold',
+              says: `Nothing to do: the unit already has ${to}, byte for byte.`,
+              because: `Digest ${brings.slice(0, 12)}… on the unit and in the image.`,
+              remedy: 'Leave it as it is, or say why it should be written again.',
+            }
+          : {
+              level: 'note',
+              says: `The unit has ${from} too, with other bytes.`,
+              because: `Digest ${has.slice(0, 12)}… on the unit, ${brings.slice(0, 12)}… in the image.`,
+              remedy: 'See that its supplier means the one that is chosen.',
+            }
+      }
       return {
         level: 'hold',
         says: `Nothing to do: the unit already has ${to}.`,

@@ -12,7 +12,8 @@ import { readUnit } from '../read-unit'
 export const identify: StepAct = async (bench) => {
   const { talk, family, unit, component, image, wake, step, clock, releases } = bench
   const { snapshot, inBootloader } = await readUnit(talk, family, clock.now)
-  bench.before = inBootloader ? withLinesOf(snapshot, bench.lastPage) : snapshot
+  const now = inBootloader ? withLinesOf(snapshot, bench.lastPage) : snapshot
+  bench.before = bench.firstPage ?? now
   bench.inBootloader = inBootloader
   // Only a unit that still waits in its bootloader holds what was written into it.
   if (!inBootloader || !bench.loader.can.resume) bench.goesOnAt = null

@@ -36,8 +36,9 @@ export const look: StepAct = async ({
   await wake.record({ type: 'snapshot', step, when: 'after', snapshot })
   const page = before ?? lastPage ?? null
   const comparable = page && { ...page, lines: page.lines.filter((each) => each.field === field) }
-  const rows = compareSnapshots(family, comparable, snapshot)
-  const findings = judgeProof(rows, { componentId: component.id, wanted, after: snapshot })
+  const asked = { componentId: component.id, wanted }
+  const rows = compareSnapshots(family, comparable, snapshot, asked)
+  const findings = judgeProof(rows, { ...asked, after: snapshot })
   await wake.record({ type: 'compared', step, rows, findings })
   if (seen !== 'wanted') {
     throw new Problem({

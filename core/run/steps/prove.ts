@@ -10,24 +10,17 @@ const startsWithinMs = 500
 
 /** PRACTICE I1: reads every line again, from the unit itself, and holds it against the page before. */
 export const prove: StepAct = async (bench) => {
-  const { family, component, image, before, clock, wake, step } = bench
-  const { lines, inBootloader } = await readPage(bench)
-  const snapshot: Snapshot = {
-    ...readSnapshot(family, lines, clock.now(), 'link'),
-    ...(inBootloader ? { inBootloader } : {}),
-  }
+  const { family, component, image, before, wake, step } = bench
+  const snapshot = await readAfter(bench)
   await wake.record({ type: 'snapshot', step, when: 'after', snapshot })
   const saysNow = new Set(snapshot.lines.map(({ field }) => field))
   const comparable = before && {
     ...before,
     lines: before.lines.filter(({ field, source }) => source === undefined || saysNow.has(field)),
   }
-  const rows = compareSnapshots(family, comparable, snapshot)
-  const findings = judgeProof(rows, {
-    componentId: component.id,
-    wanted: image.identity?.version,
-    after: snapshot,
-  })
+  const asked = { componentId: component.id, wanted: image.identity?.version }
+  const rows = compareSnapshots(family, comparable, snapshot, asked)
+  const findings = judgeProof(rows, { ...asked, after: snapshot })
   await wake.record({ type: 'compared', step, rows, findings })
   const against = findings.find(({ level }) => level === 'stop')
   if (verdictOf(findings) === 'stop' && against) {
@@ -37,6 +30,15 @@ export const prove: StepAct = async (bench) => {
       found: against.because,
       remedy: against.remedy ?? 'Read the unit again.',
     })
+  }
+}
+
+/** The unit's page behind the write, as it says it now. */
+export async function readAfter(bench: Bench): Promise<Snapshot> {
+  const { lines, inBootloader } = await readPage(bench)
+  return {
+    ...readSnapshot(bench.family, lines, bench.clock.now(), 'link'),
+    ...(inBootloader ? { inBootloader } : {}),
   }
 }
 

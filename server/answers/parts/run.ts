@@ -132,6 +132,7 @@ export const RunState = held<run.RunState>()(
       answers: v.exactOptional(v.record(v.string(), v.string())),
       from: v.exactOptional(v.string()),
       speed: v.number(),
+      link: v.exactOptional(v.object({ id: v.string(), name: v.string() })),
       adapter: v.exactOptional(
         v.object({
           id: v.string(),

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Isolation } from '@bench-wake/core/family'
-import type { IsolationSay } from '@bench-wake/core/ready'
+import { isolationNow, type IsolationSay } from '@bench-wake/core/ready'
 import { NButton } from 'naive-ui'
 import { computed, inject, ref } from 'vue'
 import { api, got } from '../../stores/api'
@@ -20,9 +20,14 @@ const { isolation, jobId, unitId } = defineProps<{
 }>()
 const emit = defineEmits<{ said: [] }>()
 const desk = inject(benchDesk)!
-const say = computed<IsolationSay>(() => desk.say.isolation ?? {})
+const say = computed<IsolationSay>(() => isolationNow(desk.say) ?? {})
 const set = (more: Partial<IsolationSay>) => {
   desk.say.isolation = { ...say.value, ...more }
+  // Who says anew what is off answers for what came back before.
+  if (desk.say.back?.length) {
+    desk.say.back = []
+    desk.keep('back')
+  }
   desk.keep('isolation')
 }
 const unplug = (id: string, off: boolean) => {

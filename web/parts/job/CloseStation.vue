@@ -3,13 +3,12 @@ import { readFamily, type FamilyDocument } from '@bench-wake/core/family'
 import { durationText } from '@bench-wake/core/kernel'
 import { checkText } from '@bench-wake/core/link'
 import { proofHolds } from '@bench-wake/core/proof'
-import { takeDownOf } from '@bench-wake/core/ready'
-import { endingText, notWell } from '@bench-wake/core/job'
-import { careLeft, careOf, conditionOf, guidance, type RunState } from '@bench-wake/core/run'
+import { closingLeft, closingList, endingText, notWell } from '@bench-wake/core/job'
+import { conditionOf, guidance, type RunState } from '@bench-wake/core/run'
 import { logbookRow } from '@bench-wake/core/record'
 import type { JobView } from '@bench-wake/server'
 import { NButton, NInput } from 'naive-ui'
-import { computed, nextTick, reactive, ref, watch } from 'vue'
+import { computed, nextTick, reactive, watch } from 'vue'
 import { api, got } from '../../stores/api'
 import { useLook } from '../../stores/look'
 import ComparedTable from '../ComparedTable.vue'
@@ -17,8 +16,8 @@ import FindingList from '../FindingList.vue'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
 import VerdictMark from '../VerdictMark.vue'
-import AftercareList from './AftercareList.vue'
-import BenchOrder from './BenchOrder.vue'
+import ClosingList from './ClosingList.vue'
+import { useBenchSay } from './bench-say'
 import { whenText } from '../words'
 
 const { view, run, family } = defineProps<{
@@ -30,29 +29,36 @@ const emit = defineEmits<{ closed: []; said: [] }>()
 const look = useLook()
 const form = reactive({ name: look.name, note: '' })
 const { busy, problem, ask } = useAsked()
-/** What was taken out or switched off, and has to be back before the job is closed (PRACTICE J3). */
-const back = computed(() => (family ? takeDownOf(readFamily(family), view.bench, view.runs.length > 0) : []))
-const tookDown = ref<string[]>([])
-/** Function tests, re-learning, settings back, and what looks alarming and is normal (PRACTICE I2, I3, J1, J2). */
 const proved = computed(() => run?.outcome === 'proved')
-const care = computed(() => (family && run && proved.value ? careOf(readFamily(family), run) : []))
+/** What came back is kept with the bench: over a reload, and for the next one who closes. */
+const desk = useBenchSay(view.job.id, view.bench, () => emit('said'))
+const back = computed({
+  get: () => desk.say.back ?? [],
+  set: (ids: string[]) => {
+    desk.say.back = ids
+    desk.keep('back')
+  },
+})
+/** What comes back and what is due behind the proof, in one order (PRACTICE I2, I3, J1 to J3). */
+const closing = computed(() =>
+  family ? closingList(readFamily(family), { said: desk.say, back: back.value, run }) : [],
+)
 /** What was said behind the proof to be not well: the unit is then not fit for use, whatever it shows. */
 const bad = computed(() => (run && proved.value ? notWell(run) : []))
-const due = computed(() => careLeft(care.value).length)
+const due = computed(() => closingLeft(closing.value).length)
 /** What of the proof wants a word: a line that should have changed, an image without a version. */
 const held = computed(() => proofHolds(run?.findings ?? []))
 const ready = computed(
   () =>
     form.name.trim() !== '' &&
     due.value === 0 &&
-    tookDown.value.length >= back.value.length &&
     ((proved.value && held.value.length === 0) || form.note.trim() !== ''),
 )
 /** Enter at the name goes on to the first thing that is due. */
 const named = (event: KeyboardEvent) => {
   if (ready.value || !form.name.trim()) return
   event.preventDefault()
-  document.querySelector<HTMLElement>('[data-care-done]:not(:disabled), .back input[type=checkbox]')?.focus()
+  document.querySelector<HTMLElement>('[data-closing] [data-next]:not(:disabled)')?.focus()
 }
 // With the last tick the one next thing is to close.
 watch(ready, async (now) => {
@@ -67,10 +73,11 @@ const row = computed(() => (run ? logbookRow(run) : null))
 const close = () =>
   ask(async () => {
     look.name = form.name.trim()
+    await desk.flush()
     await got(
       api.jobs[':id'].close.$post({
         param: { id: view.job.id },
-        json: { name: form.name.trim(), note: form.note, tookDown: tookDown.value },
+        json: { name: form.name.trim(), note: form.note },
       }),
     )
     emit('closed')
@@ -128,10 +135,11 @@ const close = () =>
           :input-props="{ name: 'name', autocomplete: 'name' }"
           @keydown.enter="named"
       /></label>
-      <AftercareList
-        v-if="run && care.length"
-        :care="care"
-        :run-id="run.facts.runId"
+      <ClosingList
+        v-if="closing.length"
+        v-model:back="back"
+        :items="closing"
+        :run-id="run?.facts.runId ?? null"
         :by="form.name.trim()"
         class="back"
         @said="emit('said')"
@@ -139,10 +147,6 @@ const close = () =>
       <p v-if="run?.faults" class="back small">
         Fault codes: {{ run.faults.before }} before clearing, {{ run.faults.after }} after.
       </p>
-      <section v-if="back.length" class="back" aria-label="Back in order">
-        <h2>Back in order, one after the other</h2>
-        <BenchOrder v-model="tookDown" :items="back" />
-      </section>
       <label
         >Last word
         <NInput

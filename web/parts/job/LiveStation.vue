@@ -15,8 +15,10 @@ import {
 } from '@bench-wake/core/run'
 import { NButton } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
 import { api, got } from '../../stores/api'
 import { useLive } from '../../stores/live'
+import Coach from '../entry/Coach.vue'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
 import PanelPicture from '../entry/PanelPicture.vue'
@@ -76,6 +78,15 @@ const stage = computed(() => {
 const script = computed(
   () => (family?.entry.find(({ kind }) => kind === 'command') ?? family?.entry[0])?.script,
 )
+/** Where the person's hands bring the unit in, the coach leads; the link waits meanwhile. */
+const byHand = computed(() => {
+  const way = family?.entry.find(({ kind }) => kind === 'by-hand')
+  return run.prompt?.prompt === 'enter-by-hand' && way?.script ? { ...way, script: way.script } : null
+})
+/** What the run itself does in an entry: it waits at the open port. */
+const waits = () => Promise.resolve()
+const router = useRouter()
+const findOut = () => router.push({ name: 'entry', params: { id: run.facts.job.id }, query: { why: '1' } })
 const goodShows = computed(() => {
   const sign = script.value?.signs.find(({ tells }) => tells === 'in')
   return sign?.part ? { [sign.part]: { shown: sign.shown } } : {}
@@ -171,20 +182,39 @@ const abandon = () =>
       supply, or take other loads off it now.
     </p>
     <p v-if="run.prompt?.caution" class="caution"><b>Caution.</b> {{ run.prompt.caution }}</p>
-    <h2 class="say" aria-live="assertive">
+    <template v-if="byHand">
+      <p v-if="run.retries.some(({ step: at }) => at === run.open)" class="soft" role="status">
+        It was not in: {{ run.retries.findLast(({ step: at }) => at === run.open)!.why }}
+      </p>
+      <Coach
+        :key="`${run.leg} ${run.questions.length}`"
+        :script="byHand.script"
+        :panel="family?.panel"
+        :tries="byHand.tries"
+        :perform="waits"
+        @stuck="findOut"
+      >
+        <template #in>
+          <p class="lead">Go on at once: the bootloader waits, and some leave it again after a while.</p>
+          <NButton data-primary type="primary" size="large" @click="answer('done')">Go on</NButton>
+        </template>
+      </Coach>
+    </template>
+    <h2 v-else class="say" aria-live="assertive">
       {{ run.prompt ? run.prompt.says : step ? commands[step.kind] : 'Starting.' }}
     </h2>
     <div v-if="run.prompt" class="acts">
       <NButton
         v-for="(choice, index) in run.prompt.answers"
         :key="choice.id"
-        :data-primary="index === 0 || undefined"
-        :type="index === 0 ? 'primary' : 'default'"
-        size="large"
+        :data-answer="choice.id"
+        :data-primary="(index === 0 && !byHand) || undefined"
+        :type="index === 0 && !byHand ? 'primary' : 'default'"
+        :size="byHand ? 'medium' : 'large'"
         :loading="answering.busy.value"
         @click="answer(choice.id)"
       >
-        {{ choice.says }}
+        {{ byHand && choice.id === 'done' ? 'It is in already: go on' : choice.says }}
       </NButton>
     </div>
     <p v-if="!joined" class="lost" role="status">
@@ -192,7 +222,7 @@ const abandon = () =>
       joins again by itself.
     </p>
 
-    <div v-if="step?.kind === 'enter' && script && family?.panel" class="face">
+    <div v-if="step?.kind === 'enter' && script && family?.panel && !byHand" class="face">
       <PanelPicture :panel="family.panel" :shows="goodShows" :held="[]" />
       <p class="soft">
         Success: {{ script.signs.find(({ tells }) => tells === 'in')?.says.toLowerCase() }}. The link listens

@@ -14,8 +14,8 @@ const widest = computed(() => Math.max(...steps.map(({ mostMs }) => mostMs), 1))
 const share = (ms: number) => `${(ms / widest.value) * 100}%`
 const learned = computed(() =>
   time.learnedFrom
-    ? `Times are the median of ${time.learnedFrom} proved ${time.learnedFrom === 1 ? 'run' : 'runs'} of this family.`
-    : 'Times are the link’s own arithmetic: no run of this family is proved yet.',
+    ? `Times are the median of ${time.learnedFrom} proved ${time.learnedFrom === 1 ? 'run' : 'runs'} of this family over this link; what was only part of a step, or far from all others, is left out.`
+    : 'Times are the link’s own arithmetic: no run of this family over this link is proved yet.',
 )
 </script>
 

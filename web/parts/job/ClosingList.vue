@@ -1,0 +1,195 @@
+<script setup lang="ts">
+import { itsTurn, type ClosingItem } from '@bench-wake/core/job'
+import type { Care, careOutcomes } from '@bench-wake/core/run'
+import { NButton, NInput } from 'naive-ui'
+import { nextTick, reactive, ref, watch } from 'vue'
+import { api, got } from '../../stores/api'
+import ProblemNote from '../ProblemNote.vue'
+import { useAsked } from '../useAsked'
+import VerdictMark from '../VerdictMark.vue'
+import { careKindWords, careWords, timeText } from '../words'
+
+type Outcome = (typeof careOutcomes)[number]
+
+/** One list behind the proof, in the order the unit needs: what comes back, and each test behind what it needs. */
+const back = defineModel<string[]>('back', { required: true })
+const { items, runId, by } = defineProps<{
+  items: ClosingItem[]
+  runId: string | null
+  /** Who says so. */
+  by: string
+}>()
+const emit = defineEmits<{ said: [] }>()
+const { problem, askInTurn } = useAsked()
+const notes = reactive<Record<string, string>>({})
+const list = ref<HTMLElement>()
+
+const say = (item: string, outcome: Outcome) =>
+  askInTurn(async () => {
+    const note = notes[item]?.trim()
+    await got(
+      api.runs[':id'].aftercare.$post({
+        param: { id: runId! },
+        json: { item, outcome, by, ...(note ? { note } : {}) },
+      }),
+    )
+    emit('said')
+  })
+const tick = (id: string, on: boolean) => {
+  const own = id.replace(/^back-/, '')
+  back.value = on ? [...back.value, own] : back.value.filter((each) => each !== own)
+}
+/** With one thing done the next one has the focus; who stands elsewhere is left there. */
+watch(
+  () => items.filter(({ done }) => done).length,
+  async (now, before) => {
+    const here = document.activeElement
+    await nextTick()
+    if (now > before && (here === document.body || list.value?.contains(here)))
+      list.value?.querySelector<HTMLElement>('[data-next]:not(:disabled)')?.focus()
+  },
+)
+const next = (item: ClosingItem) => (!item.done && itsTurn(items, item)) || undefined
+const verdict = (said: Care['said']) =>
+  !said ? 'unknown' : said.outcome === 'failed' ? (said.note ? 'note' : 'hold') : 'go'
+</script>
+
+<template>
+  <section aria-label="Back in order">
+    <h2>In this order</h2>
+    <p v-if="!by && items.some(({ care }) => care)" class="small soft">
+      Type your name above: each word is kept with who says it.
+    </p>
+    <ol ref="list">
+      <template v-for="item in items" :key="item.id">
+        <li v-if="item.care" :data-care="item.id" :data-closing="item.id">
+          <VerdictMark :verdict="verdict(item.care.said)" />
+          <div>
+            <p>
+              <span class="kind">{{ careKindWords[item.care.kind] }}</span> <b>{{ item.does }}</b>
+            </p>
+            <p v-if="item.caution" class="caution" role="note">{{ item.caution }}</p>
+            <p v-if="item.expect" class="small soft">{{ item.expect }}</p>
+            <p v-if="item.care.said" class="small">
+              {{ careWords[item.care.said.outcome] }}, {{ item.care.said.by }},
+              {{ timeText(item.care.said.at) }}{{ item.care.said.note ? `: ${item.care.said.note}` : '' }}
+            </p>
+            <NInput
+              v-if="item.care.said?.outcome === 'failed' && !item.care.said.note"
+              :value="notes[item.id] ?? ''"
+              placeholder="What was not well, and what becomes of it"
+              :input-props="{ 'aria-label': `Word on: ${item.does}` }"
+              @update:value="notes[item.id] = $event"
+              @keydown.enter.prevent="say(item.id, 'failed')"
+            />
+          </div>
+          <div class="say">
+            <template v-if="item.care.said?.outcome === 'failed' && !item.care.said.note">
+              <NButton :disabled="!notes[item.id]?.trim()" @click="say(item.id, 'failed')"
+                >Keep the word</NButton
+              >
+              <NButton quaternary @click="say(item.id, 'done')">It is well now</NButton>
+            </template>
+            <template v-else-if="!item.care.said">
+              <NButton
+                data-care-done
+                :data-next="next(item)"
+                :disabled="!by || !next(item)"
+                @click="say(item.id, 'done')"
+                >{{ item.care.kind === 'scare' ? 'Seen, and over' : 'Done, well' }}</NButton
+              >
+              <NButton
+                v-if="item.care.kind !== 'scare'"
+                quaternary
+                :disabled="!by || !next(item)"
+                @click="say(item.id, 'failed')"
+                >Not well</NButton
+              >
+              <NButton quaternary :disabled="!by" @click="say(item.id, 'not-needed')">{{
+                item.care.kind === 'scare' ? 'Did not come' : 'Not here'
+              }}</NButton>
+            </template>
+            <NButton
+              v-else
+              quaternary
+              @click="say(item.id, item.care.said.outcome === 'done' ? 'failed' : 'done')"
+              >{{ item.care.said.outcome === 'done' ? 'Not well after all' : 'It is well now' }}</NButton
+            >
+          </div>
+        </li>
+        <li v-else :data-closing="item.id">
+          <VerdictMark :verdict="item.done ? 'go' : 'unknown'" />
+          <div>
+            <label>
+              <input
+                type="checkbox"
+                :checked="item.done"
+                :data-next="next(item)"
+                :disabled="!item.done && !next(item)"
+                @change="tick(item.id, ($event.target as HTMLInputElement).checked)"
+              />
+              {{ item.does }}
+            </label>
+            <p v-if="item.caution" class="caution" role="note">{{ item.caution }}</p>
+          </div>
+        </li>
+      </template>
+    </ol>
+    <ProblemNote v-if="problem" :problem="problem" />
+  </section>
+</template>
+
+<style scoped>
+ol {
+  list-style: none;
+  padding: 0;
+  margin: 0 0 8px;
+}
+li {
+  display: grid;
+  grid-template-columns: 24px minmax(0, 1fr) auto;
+  gap: 10px;
+  align-items: start;
+  padding: 10px 0;
+  border-top: 1px solid var(--hair);
+}
+li p {
+  margin: 0 0 3px;
+}
+label {
+  display: flex;
+  gap: 12px;
+  align-items: center;
+  min-height: 44px;
+  font-weight: 600;
+  cursor: pointer;
+}
+label:has(:disabled) {
+  color: var(--soft);
+  cursor: default;
+}
+.kind {
+  font-size: 12px;
+  color: var(--soft);
+  display: block;
+}
+.caution {
+  border-left: 3px solid var(--hold);
+  padding-left: 8px;
+}
+.say {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+  justify-content: flex-end;
+}
+@media (max-width: 700px) {
+  li {
+    grid-template-columns: 24px minmax(0, 1fr);
+  }
+  .say {
+    grid-column: 2;
+    justify-content: flex-start;
+  }
+}
+</style>
