@@ -109,6 +109,21 @@ describe('two pages compared', () => {
     const other = page({ ...linesOf(both('2.48')), hardware: '3.2' })
     expect(marks(both('2.48'), other, '2.48')).toMatchObject({ hardware: false })
   })
+  // PRACTICE B9: options are built into the image; who released the change finds them in the unit.
+  it('options that the image was built with are what the unit has to say, whatever it said before', () => {
+    const built = {
+      snapshot: [{ field: 'options.main', label: 'Options', change: 'must-not' }],
+    } as Parameters<typeof compareSnapshots>[0]
+    const [was, is] = [page({ 'options.main': 'watchdog' }), page({ 'options.main': 'watchdog+hold-last' })]
+    const ok = (one: Snapshot, two: Snapshot, options?: string) =>
+      compareSnapshots(built, one, two, { componentId: 'main', wanted: '2.1', options })[0]!.ok
+    expect(ok(was, is, 'watchdog+hold-last')).toBe(true)
+    expect(ok(was, was, 'watchdog+hold-last')).toBe(false)
+    expect(ok(was, is, 'watchdog')).toBe(false)
+    // An image that says nothing of its options changes none.
+    expect(ok(was, is)).toBe(false)
+    expect(ok(was, was)).toBe(true)
+  })
   it('a line that neither page has is left out', () => {
     expect(rowOf(compareSnapshots(family, before, after), 'version.panel')).toBeUndefined()
   })

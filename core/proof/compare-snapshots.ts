@@ -15,7 +15,10 @@ export interface Compared {
 }
 
 /** What was written: lines of other parts, and those of the same version written again, have no reason to change. */
-export type Written = Pick<ProofQuestion, 'componentId' | 'wanted'>
+export interface Written extends Pick<ProofQuestion, 'componentId' | 'wanted'> {
+  /** What the image was built with: the unit has to say the same behind it, whatever it said before (PRACTICE B9). */
+  options?: string | undefined
+}
 
 /**
  * PRACTICE A1, I1: the same page before and after. Some lines must have changed, others must not.
@@ -41,7 +44,9 @@ export function compareSnapshots(
     const row: Compared = { field, label, change, ok: null }
     if (was !== undefined) row.before = was
     if (is !== undefined) row.after = is
-    if (change === 'may') row.ok = true
+    if (is !== undefined && written?.options !== undefined && field === `options.${written.componentId}`)
+      row.ok = is === written.options
+    else if (change === 'may') row.ok = true
     else if (was !== undefined && is !== undefined) row.ok = (was !== is) === (change === 'must')
     // What must not change and is not said any more has changed; a label beside a menu page simply shows other lines.
     else if (is === undefined && change === 'must-not' && before?.source === after.source) row.ok = false

@@ -8,6 +8,7 @@ import { diagnosis } from './diagnosis'
 import type { Figure } from './figure'
 import { many } from './many'
 import { fuzz } from './fuzz'
+import { hands } from './hands'
 import { intelHex } from './intel-hex'
 import { rehearsal } from './rehearsal'
 import { disturbed, links } from './links'
@@ -24,6 +25,7 @@ const benches = [
   killed,
   wrongMoment,
   fuzz,
+  hands,
   many,
   disturbed,
   intelHex,

@@ -18,7 +18,8 @@ export const prove: StepAct = async (bench) => {
     ...before,
     lines: before.lines.filter(({ field, source }) => source === undefined || saysNow.has(field)),
   }
-  const asked = { componentId: component.id, wanted: image.identity?.version }
+  const { version: wanted, options } = image.identity ?? {}
+  const asked = { componentId: component.id, wanted, options }
   const rows = compareSnapshots(family, comparable, snapshot, asked)
   const findings = judgeProof(rows, { ...asked, after: snapshot })
   await wake.record({ type: 'compared', step, rows, findings })

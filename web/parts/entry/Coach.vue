@@ -257,7 +257,9 @@ watch([started, () => state.value.step, () => state.value.outcome, shown], focus
 <template>
   <div ref="box" class="coach">
     <div v-if="!started" class="say-side">
-      <p class="where">{{ state.acts.length }} {{ state.acts.length === 1 ? 'act' : 'acts' }}, read before</p>
+      <p class="where">
+        {{ state.acts.length }} {{ state.acts.length === 1 ? 'act: read it' : 'acts: read them' }} first
+      </p>
       <h2 class="say">Begin from power off.</h2>
       <ol class="beforehand">
         <li v-for="(act, index) in state.acts" :key="index">
@@ -410,12 +412,23 @@ watch([started, () => state.value.step, () => state.value.outcome, shown], focus
   color: var(--soft);
   margin-bottom: 6px;
 }
-.say {
+.coach .say {
   font-size: 34px;
   line-height: 1.15;
   font-weight: 650;
   letter-spacing: -0.01em;
   min-height: 80px;
+}
+/* Where it leads within a run it has the width of the deck alone. */
+@container (max-width: 800px) {
+  .coach {
+    grid-template-columns: minmax(0, 1fr);
+    gap: 18px;
+  }
+  .coach .say {
+    min-height: 0;
+    margin-bottom: 14px;
+  }
 }
 .beforehand {
   margin: 0 0 18px;
@@ -516,7 +529,7 @@ kbd {
   .coach {
     grid-template-columns: minmax(0, 1fr);
   }
-  .say {
+  .coach .say {
     font-size: 24px;
     min-height: 60px;
   }

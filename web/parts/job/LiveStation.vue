@@ -186,19 +186,21 @@ const abandon = () =>
       <p v-if="run.retries.some(({ step: at }) => at === run.open)" class="soft" role="status">
         It was not in: {{ run.retries.findLast(({ step: at }) => at === run.open)!.why }}
       </p>
-      <Coach
-        :key="`${run.leg} ${run.questions.length}`"
-        :script="byHand.script"
-        :panel="family?.panel"
-        :tries="byHand.tries"
-        :perform="waits"
-        @stuck="findOut"
-      >
-        <template #in>
-          <p class="lead">Go on at once: the bootloader waits, and some leave it again after a while.</p>
-          <NButton data-primary type="primary" size="large" @click="answer('done')">Go on</NButton>
-        </template>
-      </Coach>
+      <div class="coached">
+        <Coach
+          :key="`${run.leg} ${run.questions.length}`"
+          :script="byHand.script"
+          :panel="family?.panel"
+          :tries="byHand.tries"
+          :perform="waits"
+          @stuck="findOut"
+        >
+          <template #in>
+            <p class="lead">Go on at once: the bootloader waits, and some leave it again after a while.</p>
+            <NButton data-primary type="primary" size="large" @click="answer('done')">Go on</NButton>
+          </template>
+        </Coach>
+      </div>
     </template>
     <h2 v-else class="say" aria-live="assertive">
       {{ run.prompt ? run.prompt.says : step ? commands[step.kind] : 'Starting.' }}
@@ -320,6 +322,10 @@ const abandon = () =>
 </template>
 
 <style scoped>
+.coached {
+  container-type: inline-size;
+  margin-bottom: 20px;
+}
 .caution {
   border-left: 3px solid var(--hold);
   padding: 8px 14px;
