@@ -119,7 +119,7 @@ async function work(page: Page, program: Program, familyId: string): Promise<Han
   let idle = 0
   for (let move = 0; move < mostMoves && idle < 60; move++) {
     await page.waitForTimeout(120)
-    if (await page.getByText(/^Closed by/).isVisible()) return hands
+    if ((await program.get(`/jobs/${id}`)).job.closedAt !== null) return hands
     const speed = page.getByLabel('Speed of the stand-in')
     // How fast a stand-in runs is no part of a job.
     if ((await speed.isVisible()) && (await speed.inputValue()) !== '0') await speed.selectOption('0')
@@ -127,7 +127,11 @@ async function work(page: Page, program: Program, familyId: string): Promise<Han
     await nextMove(page, goodSigns, hands)
     idle = hands.presses + hands.typed === before ? idle + 1 : 0
   }
-  return (await page.locator('.deck h2').first().textContent())?.trim() ?? 'an empty screen'
+  return page
+    .locator('.deck h2')
+    .first()
+    .innerText({ timeout: 1000 })
+    .catch(() => 'an empty screen')
 }
 
 export const hands: Bench = {
@@ -142,16 +146,26 @@ export const hands: Bench = {
     for (const { id: familyId } of demoFamilyList) {
       const program = new Program()
       await program.start()
-      const page = await browser.newPage()
-      const told = await work(page, program, familyId)
-      if (typeof told === 'string') console.log(`hands, ${familyId}: stuck at “${told}”`)
-      else {
-        figures.push({ name: `hands, ${familyId}, keys pressed`, value: told.presses, unit: 'keys' })
-        figures.push({ name: `hands, ${familyId}, characters typed`, value: told.typed, unit: 'characters' })
+      try {
+        const page = await browser.newPage()
+        page.setDefaultTimeout(3000)
+        const told = await work(page, program, familyId)
+        await page.close()
+        if (typeof told === 'string') console.log(`hands, ${familyId}: stuck at “${told}”`)
+        else {
+          figures.push({ name: `hands, ${familyId}, keys pressed`, value: told.presses, unit: 'keys' })
+          figures.push({
+            name: `hands, ${familyId}, characters typed`,
+            value: told.typed,
+            unit: 'characters',
+          })
+        }
+      } catch (error) {
+        console.log(`hands, ${familyId}: ${String(error).split('\n')[0]}`)
+      } finally {
+        await program.end('SIGKILL')
+        rmSync(program.folder, { recursive: true, force: true })
       }
-      await page.close()
-      await program.end('SIGKILL')
-      rmSync(program.folder, { recursive: true, force: true })
     }
     await browser.close()
     return figures
