@@ -78,6 +78,7 @@ const past = (await program.get('/logbook?q=hesper'))[0].runId
 await shoot('record', `/logbook/${past}`)
 const coach = await page('night', { width: 390, height: 844 })
 await coach.goto(`${program.address}/jobs/job-tide-2/entry`)
+await coach.getByRole('button', { name: 'Begin the entry' }).click()
 for (let act = 1; act <= 3; act++) {
   await coach.getByText(`Act ${act} of 4`).waitFor()
   await coach.keyboard.press('Enter')

@@ -166,6 +166,10 @@ watch(
 const primary = () => document.querySelector<HTMLElement>('.deck [data-primary]:not(:disabled)')
 /** Where the next thing cannot be done yet, its first field. */
 const firstField = () =>
+  // Who says it comes before what is said.
+  [...document.querySelectorAll<HTMLInputElement>('.deck form.close input[name=name]')].find(
+    ({ value }) => !value,
+  ) ??
   document.querySelector<HTMLElement>('.deck [data-closing] [data-next]:not(:disabled)') ??
   document.querySelector<HTMLElement>(
     '.deck .part[data-first] .inside :is(input, select):not(:disabled, :checked)',
