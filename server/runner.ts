@@ -58,7 +58,7 @@ import {
   type WakeEvent,
   type WakeWriter,
 } from '@bench-wake/core/run'
-import { knownPage, lineOf, type Snapshot } from '@bench-wake/core/unit'
+import { knownPage, lineOf, type Snapshot, type UnitFacts } from '@bench-wake/core/unit'
 import { randomUUID } from 'node:crypto'
 import type { Database } from './db/open'
 import { hostTime, nextTurn, paceOf } from './host-time'
@@ -659,7 +659,14 @@ export class Runner {
           goesOnAt: link && linkResumes(link) ? goesOnAt : null,
           alreadyWritten,
           firstPage: alreadyWritten ? (before?.state.before ?? null) : null,
-          image: { name: image.name, memory, identity: image.identity, claim: image.claim },
+          image: {
+            name: image.name,
+            memory,
+            identity: image.identity,
+            claim: image.claim,
+            contentSha256: image.contentSha256,
+          },
+          wrote: wroteOf(unit.facts, component.id),
           use: unit.answers,
           releases,
         },
@@ -1039,6 +1046,12 @@ function wrongChannel(portId: string): Problem {
     says: 'this is no serial port',
     remedy: 'Choose the port that the adapter of the bus is plugged into.',
   })
+}
+
+/** What is known of a component by digest, with the version that it goes with. */
+function wroteOf({ versions, digests }: UnitFacts, componentId: string) {
+  const [version, sha256] = [versions[componentId], digests?.[componentId]]
+  return version !== undefined && sha256 !== undefined ? { version, sha256 } : null
 }
 
 /** Those members of an identity that are known. */

@@ -46,6 +46,12 @@ it('what was written here is known by its digest: the same again is nothing to d
   expect(other.headline.says).toBe('The image fits. Ready for the bench.')
   expect(other.next).toMatchObject({ imageId: image.id })
 
+  // The run judges the same: what is not held at the bench is not held there.
+  const second = await server.send('POST', '/runs', { jobId: other.job.id, port, speed: 0 })
+  const home = await server.follow(second.body.id, ({ answers }) => answers[0]!.id)
+  expect(home.problem).toBeNull()
+  expect(home.outcome).toBe('proved')
+
   // Asked for and not ordered yet: it is waited for.
   const wanted = await jobFor(null, 'A longer blast.')
   expect(wanted.need).toMatchObject({ answer: 'ask' })

@@ -22,7 +22,16 @@ export interface Errand {
   unit: { id: string; serial: string; name?: string }
   /** What was known of the unit before, line by line: some lines a link cannot say, others not from the bootloader. */
   lastPage?: Snapshot | undefined
-  image: { name: string; memory: MemoryMap; identity: ImageIdentity | null; claim?: ManifestClaim | null }
+  image: {
+    name: string
+    memory: MemoryMap
+    identity: ImageIdentity | null
+    claim?: ManifestClaim | null
+    /** SHA-256 of what it sets in memory, where it is known. */
+    contentSha256?: string
+  }
+  /** What this bench wrote into the component before: the digest holds while the unit still says that version. */
+  wrote?: { version: string; sha256: string } | null
   /** How the unit is used: answers to the family's questions. */
   use?: UnitAnswers
   /** Byte that a leg goes on from, where an earlier one broke off and the loader can. */

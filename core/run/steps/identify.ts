@@ -1,8 +1,8 @@
 import { judgeFit } from '../../fit'
 import { rangesOf } from '../../image'
 import { Problem, verdictAfter, type Finding } from '../../kernel'
-import { factsOf, type Snapshot } from '../../unit'
-import type { StepAct } from '../bench'
+import { factsOf, type Snapshot, type UnitFacts } from '../../unit'
+import type { Bench, StepAct } from '../bench'
 import { readUnit } from '../read-unit'
 
 /**
@@ -21,7 +21,7 @@ export const identify: StepAct = async (bench) => {
     await wake.record({ type: 'note', step, says: 'The unit is in its bootloader already.' })
   }
   // A line that this link cannot say is taken from what was known before; one that it says stands.
-  const facts = factsOf(withLinesOf(snapshot, bench.lastPage), family)
+  const facts = withDigest(factsOf(withLinesOf(snapshot, bench.lastPage), family), component.id, bench.wrote)
   const other = facts.serial !== undefined && facts.serial !== unit.serial
   // A page of another unit is kept, since it was read, and never counts as one of this unit's.
   const refused = other ? `serial ${facts.serial}, not ${unit.serial}` : undefined
@@ -62,6 +62,12 @@ export const identify: StepAct = async (bench) => {
       remedy: `Nothing was written. ${refusal?.remedy ?? ''}`.trim(),
     })
   }
+}
+
+/** What was written here before is known by its digest, as long as the unit says that version and no digest of its own. */
+function withDigest(facts: UnitFacts, componentId: string, wrote: Bench['wrote']): UnitFacts {
+  if (!wrote || facts.versions[componentId] !== wrote.version || facts.digests?.[componentId]) return facts
+  return { ...facts, digests: { ...facts.digests, [componentId]: wrote.sha256 } }
 }
 
 /**
