@@ -1,5 +1,6 @@
-import { chromium, type Page } from '@playwright/test'
-import { demoBenches, demoFamilyList, firstUnitOf } from '@bench-wake/demo'
+import { chromium, type Locator, type Page } from '@playwright/test'
+import { drivenLink } from '@bench-wake/core/family'
+import { demoBenches, demoFamily, demoFamilyList, firstUnitOf } from '@bench-wake/demo'
 import { rmSync } from 'node:fs'
 import { chromiumPath } from '../../e2e/chromium'
 import { Program } from '../../e2e/program'
@@ -22,6 +23,17 @@ async function jobFor(program: Program, familyId: string): Promise<string> {
   if (familyId === 'marine-radio') {
     const answer = { question: 'signal-output', answer: 'low-channel', by: 'T. Reader' }
     await program.send('POST', `/units/${unit.id}/answers`, answer)
+  }
+  // What no link reads is read off the unit's own screen: typing a page is no part of this count.
+  const family = demoFamily(familyId)
+  if (!drivenLink(family)) {
+    const lines = Object.assign({}, ...unit.pages.map((page) => page.lines)) as Record<string, string>
+    await program.send('POST', `/units/${unit.id}/snapshots`, {
+      source: 'menu',
+      lines: family.snapshot.flatMap(({ field, label }) =>
+        lines[field] === undefined ? [] : [{ field, label, value: lines[field] }],
+      ),
+    })
   }
   const form = { unitId: unit.id, kind: 'feature', reason: 'Count the keys.', day: today() }
   const { id } = await program.send('POST', '/jobs', form)
@@ -65,7 +77,9 @@ async function type(page: Page, text: string, hands: Hands): Promise<void> {
 /** The one next thing on the screen of a job; false where there is nothing a hand could do. */
 async function nextMove(page: Page, goodSigns: readonly string[], hands: Hands): Promise<boolean> {
   const name = page.locator('.deck form input[name=name]')
-  if ((await name.isVisible()) && (await name.inputValue()) === '') {
+  // A field that goes while it is looked at was not empty.
+  const valueOf = (field: Locator) => field.inputValue({ timeout: 300 }).catch(() => 'gone')
+  if ((await name.isVisible()) && (await valueOf(name)) === '') {
     await goTo(page, '.deck form input[name=name]', hands)
     await type(page, 'T. Keys', hands)
     return true
@@ -76,7 +90,7 @@ async function nextMove(page: Page, goodSigns: readonly string[], hands: Hands):
       ['Reason', 'Agreed.'],
     ] as const) {
       const field = page.locator(`dialog[open] input[aria-label="${label}"]`)
-      if ((await field.inputValue()) !== '') continue
+      if ((await valueOf(field)) !== '') continue
       await goTo(page, `dialog[open] input[aria-label="${label}"]`, hands)
       await type(page, text, hands)
     }
@@ -122,7 +136,7 @@ async function work(page: Page, program: Program, familyId: string): Promise<Han
     if ((await program.get(`/jobs/${id}`)).job.closedAt !== null) return hands
     const speed = page.getByLabel('Speed of the stand-in')
     // How fast a stand-in runs is no part of a job.
-    if ((await speed.isVisible()) && (await speed.inputValue()) !== '0') await speed.selectOption('0')
+    if (await speed.isVisible()) await speed.selectOption('0', { timeout: 300 }).catch(() => {})
     const before = hands.presses + hands.typed
     await nextMove(page, goodSigns, hands)
     idle = hands.presses + hands.typed === before ? idle + 1 : 0
