@@ -39,7 +39,7 @@ const reads: Record<Exclude<Kind, 'right' | 'renamed'>, RegExp> = {
   'other-revision': /The image is for hardware \d+; this unit is/,
   // Where all components go together, an older release of one alone leads nowhere.
   older:
-    /There is no way: the image of 3\.2|The image is older than what is on the unit|Nothing to do: the unit already has AMBER/,
+    /There is no way: the image of 3\.2|The image is older than what is on the unit|The unit has AMBER too, with other bytes/,
   // A test release of one joint alone leads nowhere: all joints go together.
   test: /This is a test release|Nobody can say whether|There is no way: the image of (5\.3|3\.7)/,
   'other-component': /is for another part of it|is for other equipment/,

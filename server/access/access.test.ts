@@ -257,6 +257,12 @@ describe('a program that others can reach', () => {
     expect((await ask('POST', '/drills', form, cookie)).body.by).toBe('A. Ness')
     const { by: _by, at: _at, ...policy } = (await ask('GET', '/house', undefined, cookie)).body
     expect((await ask('PUT', '/house', { policy, by: 'Somebody else' }, cookie)).body.by).toBe('A. Ness')
+    // The witness is another person: their word stays theirs, with who took it down.
+    const answer = { question: 'signal-output', answer: 'low-channel', by: 'T. Reader' }
+    expect((await ask('POST', '/units/radio-3/answers', answer, cookie)).status).toBe(201)
+    expect((await ask('GET', '/units/radio-3', undefined, cookie)).body.answered.at(-1).by).toBe(
+      'T. Reader, told to A. Ness',
+    )
     const run = {
       jobId: 'job-fog-07',
       port: 'stand-in:fog-07',

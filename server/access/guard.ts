@@ -13,6 +13,12 @@ export const sessionOf = (c: Context): Session | undefined => known.get(c.req.ra
 /** The name for a word that goes into a record: who is signed in, and only where nobody is what was sent. */
 export const personOf = (c: Context, said: string): string => sessionOf(c)?.person ?? said
 
+/** A witness's word, with the technician who took it down where that one is signed in. */
+export function toldTo(c: Context, witness: string): string {
+  const person = sessionOf(c)?.person
+  return person === undefined || person === witness ? witness : `${witness}, told to ${person}`
+}
+
 /** Where a request comes from, as far as the connection tells. */
 export function addressOf(c: Context): string {
   try {

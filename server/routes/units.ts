@@ -27,7 +27,7 @@ import {
 } from '../store/units'
 import { readFile } from 'node:fs/promises'
 import { receiveFile } from './uploads'
-import { personOf } from '../access/guard'
+import { toldTo } from '../access/guard'
 import { idIn } from './ids'
 import { text, valid } from './validate'
 
@@ -145,7 +145,7 @@ export const units = (services: Services) => {
       valid('json', v.object({ question: text(80), answer: text(80), by: text(80) })),
       async (c) => {
         const form = c.req.valid('json')
-        await addAnswer(db, c.req.param('id'), { ...form, by: personOf(c, form.by) })
+        await addAnswer(db, c.req.param('id'), { ...form, by: toldTo(c, form.by) })
         return c.json({ ok: true }, 201)
       },
     )

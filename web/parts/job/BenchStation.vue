@@ -27,7 +27,7 @@ import VerdictMark from '../VerdictMark.vue'
 
 const port = defineModel<string | null>('port', { required: true })
 const speed = defineModel<number>('speed', { required: true })
-const { view, gates } = defineProps<{ view: JobView; gates: Gate[] | null; busy: boolean }>()
+const { view, gates, busy } = defineProps<{ view: JobView; gates: Gate[] | null; busy: boolean }>()
 const emit = defineEmits<{ start: []; said: [] }>()
 
 const desk = useBenchSay(view.job.id, view.bench, () => emit('said'))
@@ -115,11 +115,20 @@ const says = computed(() => {
   const silent = all.value.find((gate) => gate.verdict === 'unknown')
   return silent ? `Not known yet: ${silent.name}. ${silent.unjudged?.says ?? ''}`.trim() : 'Not known yet.'
 })
+const flushing = ref(false)
 /** Starts when the server knows what was said here. */
 const begin = async () => {
-  await desk.flush()
+  flushing.value = true
+  await desk.flush().finally(() => (flushing.value = false))
   emit('start')
 }
+/** What a press on Start waits for. */
+const waits = computed(() => {
+  if (flushing.value) return 'What was said of this bench is being kept.'
+  if (!busy) return null
+  const measures = chosen.value?.hasMeter ? ' and the supply is measured at its meter' : ''
+  return `The bench is judged once more${measures}; nothing goes to the unit yet.`
+})
 const dialog = ref<InstanceType<typeof ReleaseDialog>>()
 const ask = (rule: string) =>
   dialog.value?.ask(
@@ -157,7 +166,7 @@ const takeBack = (rule: string) =>
       type="primary"
       size="large"
       :disabled="!open || !port"
-      :loading="busy"
+      :loading="busy || flushing"
       @click="begin"
     >
       Start the run
@@ -171,6 +180,7 @@ const takeBack = (rule: string) =>
     <span class="soft">By hand, step by step: the chip is changed in its socket.</span>
   </div>
   <ReleaseDialog ref="dialog" :job-id="view.job.id" @released="emit('said')" />
+  <p v-if="waits" class="soft" role="status">{{ waits }}</p>
   <ul v-if="releases.length || passed.length" class="released" aria-label="Released for this job">
     <li v-for="each in releases" :key="each.rule">
       <VerdictMark verdict="note" quiet />

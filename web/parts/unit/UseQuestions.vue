@@ -4,7 +4,6 @@ import type { UnitAnswer } from '@bench-wake/server'
 import { NButton, NInput } from 'naive-ui'
 import { reactive, ref } from 'vue'
 import { api, got } from '../../stores/api'
-import { useLook } from '../../stores/look'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
 import VerdictMark from '../VerdictMark.vue'
@@ -17,8 +16,8 @@ const { unitId, family, answered } = defineProps<{
   answered: UnitAnswer[]
 }>()
 const emit = defineEmits<{ answered: [] }>()
-const look = useLook()
-const name = ref(look.name)
+/** The witness, who uses the unit: another person than the technician, and neither prefills the other. */
+const name = ref(answered.at(-1)?.by ?? '')
 const chosen = reactive<Record<string, string>>({})
 const changing = ref<string | null>(null)
 const { busy, problem, ask } = useAsked()
@@ -26,7 +25,6 @@ const { busy, problem, ask } = useAsked()
 const given = (question: string) => answered.filter((each) => each.question === question).at(-1)
 const keep = (question: string) =>
   ask(async () => {
-    look.name = name.value.trim()
     const json = { question, answer: chosen[question]!, by: name.value.trim() }
     await got(api.units[':id'].answers.$post({ param: { id: unitId }, json }))
     changing.value = null
