@@ -84,6 +84,71 @@ describe('one list behind the proof, in the order the unit needs', () => {
     // PRACTICE D8: final test on mains with the cover on.
     behind(list, 'back-header-off', 'back-cover-on', 'cover')
   })
+  const afterOf = (family: Family, form: ClosingAsked, id: string) =>
+    closingList(family, form).find((item) => item.id === id)!.after
+  it('each waits for what it needs, and for nothing else', () => {
+    const arm: BenchSay = { isolation: { unplugged: ['remote-panel'] } }
+    const davit = demoFamily('boat-davit')
+    // Power behind the plugs that the profile itself brings back, then one after the other.
+    expect(afterOf(davit, asked(arm), 'back-drives-on')).toEqual(['panel'])
+    expect(afterOf(davit, asked(arm), 'back-brake-off')).toEqual(['back-drives-on'])
+    expect(afterOf(davit, asked(arm), 'panel')).toEqual([])
+    // A test waits for all that comes back; what looks alarming holds nothing.
+    expect(afterOf(davit, asked(arm), 'joints')).toEqual(['panel', 'back-drives-on', 'back-brake-off'])
+    expect(afterOf(davit, asked(arm), 'bad-data')).toEqual([])
+    expect(afterOf(inverter, asked(off), 'back-panels-on')).toEqual(['back-second-inverter', 'monitor'])
+    const list = closingList(davit, asked(arm))
+    const turn = (id: string, of = list) =>
+      itsTurn(
+        of,
+        of.find((item) => item.id === id)!,
+      )
+    expect(['bad-data', 'panel', 'back-drives-on', 'joints'].map((id) => turn(id))).toEqual([
+      true,
+      true,
+      false,
+      false,
+    ])
+    const plugged = proved({ aftercare: [{ item: 'panel', outcome: 'done' }] as never })
+    const then = closingList(davit, asked(arm, { run: plugged }))
+    expect(['back-drives-on', 'joints'].map((id) => turn(id, then))).toEqual([true, false])
+    const whole = closingList(davit, asked(arm, { run: plugged, back: ['drives-on', 'brake-off'] }))
+    expect(turn('joints', whole)).toBe(true)
+    // What is not in the list holds nobody up.
+    expect(itsTurn([], { ...list[0]!, after: ['gone'] })).toBe(true)
+  })
+  it('what the profile says it needs stands in the place of all, and what was never taken off is no need', () => {
+    const fog = demoFamily('fog-signal')
+    const needing = (needs: string[]): Family => ({
+      ...fog,
+      aftercare: fog.aftercare!.map((item) => (item.id === 'sounds' ? { ...item, needs } : item)),
+    })
+    expect(afterOf(needing(['first-blast']), asked({}), 'sounds')).toEqual(['first-blast'])
+    expect(afterOf(needing(['panels-on']), asked({}), 'sounds')).toEqual(['back-panels-on'])
+    expect(afterOf(needing(['charger', 'panels-on']), asked({}), 'sounds')).toEqual(['back-panels-on'])
+    expect(afterOf(needing([]), asked({}), 'sounds')).toEqual([])
+    // One that is needed comes before, however the profile lists them.
+    const turned: Family = { ...fog, aftercare: [...fog.aftercare!].reverse() }
+    const late: Family = {
+      ...turned,
+      aftercare: turned.aftercare!.map((item) =>
+        item.id === 'interval' ? { ...item, needs: ['sounds'] } : item,
+      ),
+    }
+    behind(ids(turned, asked({})), 'interval', 'sounds')
+    behind(ids(late, asked({})), 'sounds', 'interval')
+    expect(closingList(late, asked({}))).toHaveLength(4)
+  })
+  it('cautions and signs come along; a word of blanks is none', () => {
+    const fog = demoFamily('fog-signal')
+    const list = closingList(fog, asked({}))
+    const [blast, panels] = list
+    expect(blast).toMatchObject({ caution: expect.stringContaining('Ears'), expect: expect.any(String) })
+    expect(panels).toMatchObject({ id: 'back-panels-on', caution: expect.stringContaining('Battery first') })
+    expect(panels).not.toHaveProperty('expect')
+    const blank = proved({ aftercare: [{ item: 'sounds', outcome: 'failed', note: '  ' }] as never })
+    expect(closingLeft(closingList(fog, asked({}, { run: blank }))).map(({ id }) => id)).toContain('sounds')
+  })
   it('nothing closes while one is left; a test that is not well wants a word', () => {
     const fog = demoFamily('fog-signal')
     const left = (form: Partial<ClosingAsked>) =>

@@ -58,9 +58,10 @@ export function closingList(family: Family, { said, back, run }: ClosingAsked): 
   const ownOrder = items.find(({ id }) => id === backId(family.powerOrder?.off[0]?.id ?? ''))
   if (ownOrder) ownOrder.after = [...ownOrder.after, ...bringBack.map(({ id }) => id)]
   const everything = items.filter(({ id }) => !first.some((each) => each.id === id)).map(({ id }) => id)
+  const listed = new Set([...items, ...last].map(({ id }) => id))
   for (const each of last) {
     const needs = each.needs?.map((id) => (care.some((one) => one.id === id) ? id : backId(id)))
-    items.push(careItem(each, needs?.filter((id) => items.some((item) => item.id === id)) ?? everything))
+    items.push(careItem(each, needs?.filter((id) => listed.has(id)) ?? everything))
   }
   return inOrder(items)
 }
