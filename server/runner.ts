@@ -11,7 +11,7 @@ import {
   type Release,
   type VirtualClock,
 } from '@bench-wake/core/kernel'
-import { standing } from '@bench-wake/core/job'
+import { shutLinkOf, standing } from '@bench-wake/core/job'
 import { writeIntelHex, type ImageIdentity } from '@bench-wake/core/image'
 import {
   channelOf,
@@ -395,9 +395,9 @@ export class Runner {
       now: Date.now(),
       standIn: entry.kind === 'stand-in',
     }).filter(({ id }) => !scanning || id !== 'isolation')
-    const findings = gates.flatMap((gate) => gate.findings)
-    const released = open ? standing(open.job.releases, findings).map(({ rule }) => rule) : []
-    const shut = shutLink(gates, released).filter(({ rule }) => open || !looked.includes(rule))
+    const shut = open
+      ? shutLinkOf(gates, open.job.releases)
+      : shutLink(gates).filter(({ rule }) => !looked.includes(rule))
     const [first] = shut
     // What hangs on a stand-in's bus is what nobody took off.
     if (!first && family.isolation && !scanning)

@@ -1,6 +1,6 @@
 import type { Family } from '../family'
 import { takeDownOf, type BenchSay } from '../ready'
-import { careOf, type Care, type RunState } from '../run'
+import { careLeft, careOf, type Care, type RunState } from '../run'
 
 /** One thing between the proof and the last word: something that comes back, or something that is due behind a write. */
 export interface ClosingItem {
@@ -67,14 +67,14 @@ export function closingList(family: Family, { said, back, run }: ClosingAsked): 
 }
 
 function careItem(care: Care, after: string[]): ClosingItem {
-  const { id, does, caution, expect, said } = care
+  const { id, does, caution, expect } = care
   return {
     id,
     does,
     ...(caution ? { caution } : {}),
     ...(expect ? { expect } : {}),
     care,
-    done: said !== null && (said.outcome !== 'failed' || Boolean(said.note?.trim())),
+    done: careLeft([care]).length === 0,
     after,
   }
 }

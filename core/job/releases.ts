@@ -1,4 +1,5 @@
 import type { Finding, Release } from '../kernel'
+import { shutLink, type Gate } from '../ready'
 
 /** A release as a job keeps it: with what the hold said when it was given. */
 export interface KeptRelease extends Release {
@@ -18,6 +19,15 @@ export function standing(kept: readonly KeptRelease[], findings: readonly Findin
     const own = findings.filter((finding) => finding.rule === rule && finding.level !== 'go')
     return own.length > 0 && own.every((finding) => finding.says === says && finding.level !== 'stop')
   })
+}
+
+/** What still shuts the link of a job, heaviest first: what was let pass and says the same as then does not. */
+export function shutLinkOf(gates: readonly Gate[], kept: readonly KeptRelease[]): Finding[] {
+  const findings = gates.flatMap((gate) => gate.findings)
+  return shutLink(
+    gates,
+    standing(kept, findings).map(({ rule }) => rule),
+  )
 }
 
 /** Those that were given and do not stand any more though their rule holds again: they are shown, and asked anew. */

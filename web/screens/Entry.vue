@@ -7,8 +7,8 @@ import {
   type UsbIds,
 } from '@bench-wake/core/entry'
 import type { EntryAct } from '@bench-wake/core/family'
-import { standing } from '@bench-wake/core/job'
-import { gatesBeforeLink, judgeWiring, linkOfJob, shutLink } from '@bench-wake/core/ready'
+import { shutLinkOf } from '@bench-wake/core/job'
+import { gatesBeforeLink, judgeWiring, linkOfJob } from '@bench-wake/core/ready'
 import { useIntervalFn } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
@@ -46,11 +46,7 @@ const shut = computed(() => {
     now: Date.now(),
     standIn: port.value?.startsWith('stand-in:') ?? false,
   })
-  const findings = gates.flatMap((gate) => gate.findings)
-  return shutLink(
-    gates,
-    standing(view.value.job.releases, findings).map(({ rule }) => rule),
-  )
+  return shutLinkOf(gates, view.value.job.releases)
 })
 /** What the entry asks of the program goes over the port; without one the coach says so. */
 const perform = computed(() => {

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { drivesLink, onHardware, readFamily, type FamilyDocument } from '@bench-wake/core/family'
 import { verdictAfter } from '@bench-wake/core/kernel'
-import { standing } from '@bench-wake/core/job'
-import { gatesBeforeLink, shutLink, type Adapter } from '@bench-wake/core/ready'
+import { shutLinkOf, standing } from '@bench-wake/core/job'
+import { gatesBeforeLink, type Adapter } from '@bench-wake/core/ready'
 import type { JobView } from '@bench-wake/server'
 import { NButton } from 'naive-ui'
 import { computed, nextTick, onMounted, provide, ref, watch } from 'vue'
@@ -58,12 +58,7 @@ const gates = computed(() =>
 )
 const findings = computed(() => gates.value?.flatMap((gate) => gate.findings) ?? [])
 const releases = computed(() => standing(view.job.releases, findings.value))
-const shut = computed(() =>
-  shutLink(
-    gates.value ?? [],
-    releases.value.map(({ rule }) => rule),
-  ),
-)
+const shut = computed(() => shutLinkOf(gates.value ?? [], view.job.releases))
 const firstPart = computed(
   () => gates.value?.find((gate) => shut.value[0] && gate.findings.includes(shut.value[0]))?.id ?? null,
 )
