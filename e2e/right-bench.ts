@@ -12,7 +12,7 @@ export interface Told {
   goesOnAt: number | null
   open: number | null
   steps: { kind: string }[]
-  facts: { component: { id: string }; image: { bytes: number } }
+  facts: { component: { id: string }; image?: { bytes: number } }
   prompt: { prompt: string; says: string; answers: { id: string }[] } | null
   supply: { volts: number }[]
 }

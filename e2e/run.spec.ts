@@ -38,13 +38,13 @@ for (const [familyId, { image, at, speed, goesOn = false }] of Object.entries(cu
       page,
       program,
       jobId,
-      ({ acknowledged, outcome, facts }) => acknowledged > at * facts.image.bytes || outcome !== 'running',
+      ({ acknowledged, outcome, facts }) => acknowledged > at * facts.image!.bytes || outcome !== 'running',
     )
     await program.send('PUT', '/ports/cables', { port, joined: false })
     await expect(page.getByRole('heading', { name: 'Do not power down.' })).toBeVisible()
     const cut = await newest(program, jobId)
     expect(cut.outcome).toBe('failed')
-    expect(cut.acknowledged).toBeGreaterThan(at * due.facts.image.bytes)
+    expect(cut.acknowledged).toBeGreaterThan(at * due.facts.image!.bytes)
 
     await program.send('PUT', '/ports/cables', { port, joined: true })
     await page.getByRole('button', { name: 'Go on from here' }).click()

@@ -52,6 +52,7 @@ import {
   sealEvent,
   timeLeft,
   wakeWriter,
+  writes,
   type Backup,
   type Journal,
   type RunState,
@@ -564,8 +565,8 @@ export class Runner {
     ]
     refuseShut(gates, releases)
     const { job, unit, family, component } = open
-    if (!open.open) throw noWrite(open)
-    const { image, memory } = open.open
+    if (!open.open && writes(job)) throw noWrite(open)
+    const { image, memory } = open.open ?? { image: null, memory: [] }
     const link = open.byHand ? null : linkOf(family, open.link?.id)
     const steps = bareSteps(open.plan)
     const standIn = entry?.kind === 'stand-in'
@@ -575,7 +576,8 @@ export class Runner {
     const before =
       last &&
       ['cut', 'failed', 'abandoned'].includes(last.state.outcome) &&
-      last.state.facts.image.id === image.id &&
+      (last.state.facts.task ?? 'write') === job.task &&
+      last.state.facts.image?.id === image?.id &&
       last.state.facts.component.id === component.id
         ? last
         : null
@@ -635,13 +637,18 @@ export class Runner {
           unit: { id: unit.id, name: unit.name, place: unit.place, serial: unit.serial },
           family: { id: family.id, revision: family.revision, name: family.name },
           component: { id: component.id, name: component.name },
-          image: {
-            id: image.id,
-            name: image.name,
-            sha256: image.sha256,
-            bytes: loadsOf(component, memory).reduce((sum, load) => sum + load.bytes.length, 0),
-            ...said(image.identity, 'version', 'variant', 'options', 'release'),
-          },
+          ...(job.task === 'write' ? {} : { task: job.task }),
+          ...(image
+            ? {
+                image: {
+                  id: image.id,
+                  name: image.name,
+                  sha256: image.sha256,
+                  bytes: loadsOf(component, memory).reduce((sum, load) => sum + load.bytes.length, 0),
+                  ...said(image.identity, 'version', 'variant', 'options', 'release'),
+                },
+              }
+            : {}),
           ...(Object.keys(unit.answers).length > 0 ? { answers: unit.answers } : {}),
           ...(from === undefined ? {} : { from }),
           ...leg,
@@ -659,13 +666,15 @@ export class Runner {
           goesOnAt: link && linkResumes(link) ? goesOnAt : null,
           alreadyWritten,
           firstPage: alreadyWritten ? (before?.state.before ?? null) : null,
-          image: {
+          image: image && {
             name: image.name,
             memory,
             identity: image.identity,
             claim: image.claim,
             contentSha256: image.contentSha256,
           },
+          task: job.task,
+          firstHere: open.known.first,
           wrote: wroteOf(unit.facts, component.id),
           use: unit.answers,
           releases,

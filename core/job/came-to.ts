@@ -1,8 +1,10 @@
+import { checkText, faultText, isEqual } from '../link'
 import { conditionOf, type RunState } from '../run'
 
 /** What a job came to, for whoever uses the unit next. */
 export const endings = [
   'fit-for-use',
+  'looked',
   'written-not-fit',
   'written-not-proved',
   'half-written',
@@ -19,6 +21,7 @@ export type CameTo = (typeof endings)[number]
  */
 export function cameTo(last: RunState | null, needed = true): CameTo {
   if (!last) return needed ? 'not-done' : 'nothing-to-do'
+  if (last.outcome === 'done') return 'looked'
   switch (conditionOf(last)) {
     case 'proved':
       return notWell(last).length > 0 ? 'written-not-fit' : 'fit-for-use'
@@ -41,9 +44,33 @@ export const notWell = ({ aftercare }: Pick<RunState, 'aftercare'>): RunState['a
 /** What stands in the record and on the screen. */
 export const endingText: Record<CameTo, string> = {
   'fit-for-use': 'Proved and fit for use',
+  looked: 'Done, nothing was written',
   'written-not-fit': 'Written, not fit for use',
   'written-not-proved': 'Written, not proved',
   'half-written': 'Half written, out of use',
   'not-done': 'Not done',
   'nothing-to-do': 'Nothing to do',
+}
+
+/** What a task that writes nothing found out, in a sentence; null for a run that has not come to that. */
+export function foundOut(run: RunState): string | null {
+  if (run.outcome !== 'done') return null
+  if (run.facts.task === 'read-out')
+    return run.backups.length > 0
+      ? `Read out and kept: ${run.backups.map(({ name }) => name).join('; ')}.`
+      : 'Nothing was read out.'
+  if (run.facts.task === 'check') {
+    const check = run.heldAgainst
+    if (!check) return 'Nothing was compared.'
+    const name = run.facts.image?.name ?? 'the image'
+    return isEqual(check)
+      ? `It holds ${name}: ${checkText(check)}.`
+      : `It does not hold ${name}: ${checkText(check)}.`
+  }
+  const none = faultText([])
+  const { before, after, kept } = run.faults ?? { before: none, after: none }
+  if (before === none) return 'It keeps no fault code.'
+  const read = `Fault codes: ${before}.`
+  if (kept) return `${read} They were left in the unit.`
+  return after === none ? `${read} Cleared; none came back.` : `${read} Cleared; ${after} came back.`
 }

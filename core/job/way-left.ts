@@ -12,7 +12,7 @@ export function leftBy(last: RunState | null): LeftInUnit | null {
   if (!last || last.outcome === 'running') return null
   const condition = conditionOf(last)
   if (condition !== 'half-written' && condition !== 'written-not-verified') return null
-  return { componentId: last.facts.component.id, imageId: last.facts.image.id }
+  return { componentId: last.facts.component.id, imageId: last.facts.image?.id ?? '' }
 }
 
 /**

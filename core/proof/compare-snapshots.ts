@@ -23,13 +23,14 @@ export interface Written extends Pick<ProofQuestion, 'componentId' | 'wanted'> {
 /**
  * PRACTICE A1, I1: the same page before and after. Some lines must have changed, others must not.
  * A line that was not readable before (the unit sat in its bootloader) cannot be judged and is shown as not known.
- * @param written what the second page is the proof of; two pages by themselves are compared by the profile alone.
+ * @param written what the second page is the proof of; null where nothing was written, and nothing that an update changes
+ *   may have changed; two pages by themselves are compared by the profile alone.
  */
 export function compareSnapshots(
   family: Pick<Family, 'snapshot'>,
   before: Snapshot | null,
   after: Snapshot,
-  written?: Written,
+  written?: Written | null,
 ): Compared[] {
   const rewritten =
     written?.wanted !== undefined &&
@@ -37,7 +38,11 @@ export function compareSnapshots(
     lineOf(before, `version.${written.componentId}`) === written.wanted
   return family.snapshot.flatMap(({ field, label, change: usual }) => {
     const change =
-      usual === 'must' && written && (rewritten || !isAbout(field, written.componentId)) ? 'may' : usual
+      usual === 'must' && written === null
+        ? 'must-not'
+        : usual === 'must' && written && (rewritten || !isAbout(field, written.componentId))
+          ? 'may'
+          : usual
     const was = before ? lineOf(before, field) : undefined
     const is = lineOf(after, field)
     if (was === undefined && is === undefined) return []
@@ -73,6 +78,29 @@ export function judgeProof(
 ): Finding[] {
   const found = lineOf(after, `version.${componentId}`)
   return [judgeVersion(found, wanted), ...judgeLines(rows)]
+}
+
+/** What a page says behind a task that wrote nothing: the same as before. */
+export function judgeUnchanged(rows: readonly Compared[]): Finding[] {
+  const against = judgeLines(rows)
+  if (against.length > 0) return against
+  const compared = rows.filter(({ ok, change }) => ok === true && change === 'must-not').length
+  return [
+    compared > 0
+      ? {
+          rule: 'unchanged-lines',
+          level: 'go',
+          says: 'The unit says what it said before.',
+          because: `${compared} lines that may not change are the same.`,
+        }
+      : {
+          rule: 'unchanged-lines',
+          level: 'note',
+          says: 'Nothing could be compared with the page before.',
+          because: 'Neither page says a line that the other says too.',
+          remedy: 'Look at the unit itself: does it do what it did before?',
+        },
+  ]
 }
 
 function judgeVersion(found: string | undefined, wanted: string | undefined): Finding {

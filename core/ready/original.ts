@@ -11,14 +11,37 @@ export const waivable: ReadonlySet<string> = new Set(['backup-once', 'settings-b
 export const wantsOriginal = (
   family: Pick<Family, 'backup'>,
   { backup = 'family' }: Partial<Pick<HousePolicy, 'backup'>>,
-): boolean => backup === 'always' || family.backup?.firmware !== 'universal'
+  { inside = null }: Partial<KnownInside> = {},
+): boolean => backup === 'always' || (family.backup?.firmware !== 'universal' && inside === null)
+
+/** What is known of the bytes in a unit, and of those that it came with. */
+export interface KnownInside {
+  /** Name of the image that this bench wrote and proved, where the unit still says its version; null for anything else. */
+  inside: string | null
+  /** Name of the read-out of what it came with; null where none is kept. */
+  original: string | null
+}
+
+const mayBeReadOnce: Finding = {
+  rule: 'backup-once',
+  level: 'note',
+  says: 'It may be read once only, by name and reason.',
+  because: 'What was read once may hold a fault of the line that nobody sees.',
+}
+/** The same of a job that only reads out. */
+export const readOnce = (task: string): Finding[] => (task === 'read-out' ? [mayBeReadOnce] : [])
 
 /**
  * PRACTICE G1, G4: whether the original is read out before the first write. Where every unit holds its own and the link
  * cannot read, there is no way back: that is released by name or not done. A profile that does not say which it is, is
  * treated like one whose units each hold their own.
  */
-export function judgeOriginal(family: Family, link: DrivenLink, house: Pick<HousePolicy, 'backup'>): Gate {
+export function judgeOriginal(
+  family: Family,
+  link: DrivenLink,
+  house: Pick<HousePolicy, 'backup'>,
+  { inside, original }: KnownInside = { inside: null, original: null },
+): Gate {
   const own = family.backup?.firmware === 'own'
   const always = house.backup === 'always'
   const silent = family.backup === undefined
@@ -36,10 +59,26 @@ export function judgeOriginal(family: Family, link: DrivenLink, house: Pick<Hous
       ? 'House rule: a backup always.'
       : 'The profile does not say whether the same image can be had again, so it is treated as if it could not.'
   const findings: Finding[] = []
-  if (own || always || silent) {
+  if (inside !== null && !always) {
+    findings.push(
+      finding(
+        'go',
+        'What is in it is on the shelf: nothing is read out.',
+        `This bench wrote ${inside} into it and proved it. ${
+          original === null ? 'What it came with was not kept.' : `The original is kept: ${original}.`
+        }`,
+      ),
+    )
+  } else if (own || always || silent) {
     findings.push(
       reads
-        ? finding('go', 'The original is read out before the first write, twice, and kept.', why)
+        ? finding(
+            'go',
+            original === null
+              ? 'The original is read out before the first write, twice, and kept.'
+              : 'What is in it now is read out, twice, and kept beside the original.',
+            original === null ? why : `The original is kept: ${original}. ${why}`,
+          )
         : finding(
             own || silent ? 'hold' : 'note',
             'This link cannot read the original out of the unit.',
@@ -49,14 +88,7 @@ export function judgeOriginal(family: Family, link: DrivenLink, house: Pick<Hous
               : 'The same image can be had again from its supplier.',
           ),
     )
-    if (reads) {
-      findings.push({
-        rule: 'backup-once',
-        level: 'note',
-        says: 'It may be read once only, by name and reason.',
-        because: 'What was read once may hold a fault of the line that nobody sees.',
-      })
-    }
+    if (reads) findings.push(mayBeReadOnce)
   } else {
     findings.push(
       finding(

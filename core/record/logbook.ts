@@ -1,6 +1,6 @@
-import { cameTo, type CameTo } from '../job'
+import { cameTo, foundOut, type CameTo } from '../job'
 import type { CheckOutcome } from '../link'
-import { troubleAt, type RunState } from '../run'
+import { troubleAt, type RunState, type Task } from '../run'
 import { stripOf, type Strip } from './strip'
 
 /** A run as the logbook shows it: PRACTICE J4, who, what unit, which image, from what to what, how long, what went wrong. */
@@ -13,8 +13,13 @@ export interface LogbookRow {
   serial: string
   family: string
   component: string
+  /** What it was for. */
+  task: Task
+  /** Empty where nothing was written or compared. */
   imageName: string
   imageSha256: string
+  /** What a task that writes nothing found out. */
+  foundOut: string | null
   from: string | null
   to: string | null
   outcome: RunState['outcome']
@@ -25,7 +30,7 @@ export interface LogbookRow {
   /** Legs it took, and what ended each of those before the last. */
   legs: number
   legTroubles: string[]
-  /** What the check after the write came to; null where none was reached. */
+  /** What the check after the write came to, or the one that was asked for; null where none was reached. */
   check: CheckOutcome | null
   /** By which means it was equal; null where it was not compared, or not the same. */
   verifiedBy: 'read-back' | 'checksum' | null
@@ -51,6 +56,7 @@ export function logbookRow(state: RunState): LogbookRow {
   const versionField = `version.${facts.component.id}`
   const line = (snapshot: RunState['before']) =>
     snapshot?.lines.find((each) => each.field === versionField)?.value ?? null
+  const check = facts.task === 'check' ? state.heldAgainst : state.verified
   return {
     runId: facts.runId,
     jobId: facts.job.id,
@@ -60,8 +66,10 @@ export function logbookRow(state: RunState): LogbookRow {
     serial: facts.unit.serial,
     family: facts.family.name,
     component: facts.component.name,
-    imageName: facts.image.name,
-    imageSha256: facts.image.sha256,
+    task: facts.task ?? 'write',
+    foundOut: foundOut(state),
+    imageName: facts.image?.name ?? '',
+    imageSha256: facts.image?.sha256 ?? '',
     from: line(state.before) ?? facts.from ?? null,
     to: line(state.after),
     outcome: state.outcome,
@@ -69,8 +77,8 @@ export function logbookRow(state: RunState): LogbookRow {
     trouble: troubleAt(state),
     legs: state.leg,
     legTroubles: state.pastLegs.flatMap(({ trouble }) => (trouble ? [trouble] : [])),
-    check: state.verified?.outcome ?? null,
-    verifiedBy: verifiedBy[state.verified?.outcome ?? 'not-comparable'] ?? null,
+    check: check?.outcome ?? null,
+    verifiedBy: verifiedBy[check?.outcome ?? 'not-comparable'] ?? null,
     startedAt: state.startedAt,
     tookMs: (state.endedAt ?? state.at) - state.startedAt,
     bytesAcknowledged: state.acknowledged,

@@ -1,4 +1,4 @@
-import { foldWake, type RunState, type StepKind, type WakeEvent } from '../run'
+import { cameToItsEnd, foldWake, type RunState, type StepKind, type WakeEvent } from '../run'
 
 /** A run as one thin strip: what drawing it needs, times in ms from its start. */
 export interface Strip {
@@ -53,7 +53,7 @@ export function stripOf(state: RunState): Strip {
     dips: state.supply
       .filter(({ at, volts }) => volts < floor && at >= state.legAt)
       .map(({ at, volts }) => ({ atMs: at - start, depth: (floor - volts) / floor })),
-    torn: state.outcome !== 'running' && state.outcome !== 'proved',
+    torn: state.outcome !== 'running' && !cameToItsEnd(state),
   }
 }
 

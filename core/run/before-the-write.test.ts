@@ -78,8 +78,8 @@ describe('before anything is erased', () => {
     expect(dry).toBeGreaterThan(0)
     expect(dry).toBeLessThan(opened.plan.findIndex(({ kind }) => kind === 'erase'))
     const of = (step: number) => bodies(events, 'progress').filter((each) => each.step === step)
-    expect(of(dry).at(-1)).toMatchObject({ done: opened.image.bytes, unit: 'bytes' })
-    expect(of(write).at(-1)).toMatchObject({ done: opened.image.bytes, unit: 'bytes' })
+    expect(of(dry).at(-1)).toMatchObject({ done: opened.image!.bytes, unit: 'bytes' })
+    expect(of(write).at(-1)).toMatchObject({ done: opened.image!.bytes, unit: 'bytes' })
     // Compared behind the dry run the memory would still be the old one: erase finds all its sectors.
     expect(bodies(events, 'progress').some(({ unit, step }) => unit === 'sectors' && step > dry)).toBe(true)
   })

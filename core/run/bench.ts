@@ -5,6 +5,7 @@ import type { Clock, Finding, Release } from '../kernel'
 import type { Abandon, Channel, Loader, Meter, Report, Talk } from '../link'
 import type { Snapshot } from '../unit'
 import type { Load } from './plan'
+import type { Task } from './task'
 import type { WakeWriter } from './wake'
 
 /** Where the person's answers come from. */
@@ -13,8 +14,20 @@ export interface Answers {
   wait(prompt: string): Promise<string>
 }
 
+/** What is written, or compared with what is in the unit. */
+export interface ErrandImage {
+  name: string
+  memory: MemoryMap
+  identity: ImageIdentity | null
+  claim?: ManifestClaim | null
+  /** SHA-256 of what it sets in memory, where it is known. */
+  contentSha256?: string
+}
+
 /** What a run is about. */
 export interface Errand {
+  /** What it is for; a write where nothing is said. */
+  task?: Task
   family: Family
   component: Component
   /** Null where the image goes in by hand: with a chip in a socket. */
@@ -22,14 +35,8 @@ export interface Errand {
   unit: { id: string; serial: string; name?: string }
   /** What was known of the unit before, line by line: some lines a link cannot say, others not from the bootloader. */
   lastPage?: Snapshot | undefined
-  image: {
-    name: string
-    memory: MemoryMap
-    identity: ImageIdentity | null
-    claim?: ManifestClaim | null
-    /** SHA-256 of what it sets in memory, where it is known. */
-    contentSha256?: string
-  }
+  /** Null where nothing is written or compared. */
+  image: ErrandImage | null
   /** What this bench wrote into the component before: the digest holds while the unit still says that version. */
   wrote?: { version: string; sha256: string } | null
   /** How the unit is used: answers to the family's questions. */
@@ -38,6 +45,8 @@ export interface Errand {
   goesOnAt?: number | null
   /** The page before the first leg, where earlier ones have changed the unit: the proof is held against that one. */
   firstPage?: Snapshot | null
+  /** False where the original is kept already, or this bench wrote the component before: what is in it now is as found. */
+  firstHere?: boolean
   /** What earlier legs left of the unit: behind their erase its memory is no original any more. */
   alreadyWritten?: boolean
   releases: readonly Release[]
@@ -45,7 +54,7 @@ export interface Errand {
 
 /** Memory of a unit as it was read out before the first write. */
 export interface Backup {
-  /** `Tide logger 2, logger 2025-11-03, original, 2026-11-25` */
+  /** `Tide logger 2, logger 2025-11-03, original, 2026-11-25`; `as found` where it is not what the unit came with. */
   name: string
   address: number
   bytes: Uint8Array
@@ -75,6 +84,8 @@ export interface Bench extends Errand, World {
   /** Index of the open step. */
   step: number
   inBootloader: boolean
+  /** True where the unit sat in its bootloader when the run came to it. */
+  cameInBootloader: boolean
   /** True once the bytes in the unit are no longer those that it came with. */
   changed: boolean
   before: Snapshot | null

@@ -6,6 +6,7 @@ import { loadsOf } from './plan'
 import { progressRecord } from './progress-record'
 import type { Step, StepKind } from './step'
 import { stepActs } from './steps'
+import { writes } from './task'
 import { tryAgain, type Tries } from './try-again'
 import { JournalLost } from './wake'
 import { watchSupply, type UnderWay } from './watch-supply'
@@ -24,7 +25,8 @@ const safeAfter: ReadonlySet<StepKind> = new Set([
   'prove',
 ])
 
-export type Outcome = 'proved' | 'failed' | 'abandoned' | 'cut'
+/** `proved`: written and proved by the unit itself; `done`: a task that writes nothing came to its end. */
+export type Outcome = 'proved' | 'done' | 'failed' | 'abandoned' | 'cut'
 
 /**
  * Carries out a plan. Every event is in the journal before its act; what fails is recorded and the run ends there,
@@ -56,11 +58,12 @@ export async function carryOut(plan: readonly Step[], errand: Errand, world: Wor
         return abandon.raised || stopWrite
       },
     },
-    loads: loadsOf(errand.component, errand.image.memory),
+    loads: errand.image ? loadsOf(errand.component, errand.image.memory) : [],
     talk,
     loader: talk.loader,
     step: 0,
     inBootloader: false,
+    cameInBootloader: false,
     changed: errand.alreadyWritten ?? false,
     before: null,
     planned: (from) => {
@@ -135,8 +138,9 @@ export async function carryOut(plan: readonly Step[], errand: Errand, world: Wor
       }
     }
     await supply.end()
-    await wake.record({ type: 'run.closed', outcome: 'proved' })
-    return 'proved'
+    const outcome = writes(errand) ? 'proved' : 'done'
+    await wake.record({ type: 'run.closed', outcome })
+    return outcome
   } catch (error) {
     await supply.end()
     await progress.settle().catch(() => {})

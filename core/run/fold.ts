@@ -4,6 +4,7 @@ import type { Compared } from '../proof'
 import type { Snapshot } from '../unit'
 import type { Step } from './step'
 import { voltsAtLastByte } from './supply-trend'
+import { writes } from './task'
 import { checkOf, type BodyOf, type WakeEvent } from './wake'
 
 /** What a unit most likely is after a run was cut, failed or abandoned (PRACTICE H7). */
@@ -52,7 +53,7 @@ export interface RunState {
   steps: StepState[]
   /** Index of the open step; null before the first and after the last. */
   open: number | null
-  outcome: 'running' | 'proved' | 'failed' | 'cut' | 'abandoned'
+  outcome: 'running' | 'proved' | 'done' | 'failed' | 'cut' | 'abandoned'
   endedAt?: number
   /** Progress of the open erase or write; stays when it was cut there. */
   progress: { done: number; total: number; unit: 'bytes' | 'sectors'; retries: number; at: number } | null
@@ -150,7 +151,7 @@ export function foldEvent(before: RunState | null, event: WakeEvent): RunState |
             leg: before.leg,
             startedAt: before.legAt,
             endedAt,
-            outcome: before.outcome === 'running' || before.outcome === 'proved' ? 'cut' : before.outcome,
+            outcome: endOfLeg(before.outcome),
             trouble: troubleAt(before),
             acknowledged: before.acknowledged,
             retries: before.retries.length,
@@ -334,6 +335,11 @@ export function conditionOf(state: RunState): UnitCondition {
   const reached = (kind: Step['kind']) =>
     state.steps.find((step) => step.kind === kind)?.startedAt !== undefined
   if (state.outcome === 'proved') return 'proved'
+  // A task that writes nothing leaves the unit as it was, at the worst in its bootloader.
+  if (!writes(state.facts))
+    return reached('enter') && !isDone(state, 'restart') && state.outcome !== 'done'
+      ? 'in-bootloader'
+      : state.left
   if (reached('restart')) return 'new-firmware-not-proved'
   if (reached('verify')) return 'written-not-verified'
   if (reached('swap')) return 'chip-out'
@@ -343,6 +349,17 @@ export function conditionOf(state: RunState): UnitCondition {
   if (state.left !== 'as-it-was' && state.left !== 'in-bootloader') return state.left
   return reached('enter') ? 'in-bootloader' : 'as-it-was'
 }
+
+/** True for a run that did all that was asked. */
+export const cameToItsEnd = ({ outcome }: Pick<RunState, 'outcome'>): boolean =>
+  outcome === 'proved' || outcome === 'done'
+
+/** A leg behind which another was opened did not come to its end, whatever its record says. */
+const endOfLeg = (outcome: RunState['outcome']): PastLeg['outcome'] =>
+  outcome === 'failed' || outcome === 'abandoned' ? outcome : 'cut'
+
+const isDone = ({ steps }: RunState, kind: Step['kind']) =>
+  steps.some((step) => step.kind === kind && step.state === 'done')
 
 /** True where a write broke off behind its last byte: the unit has acknowledged the whole image. */
 function wholeInUnit({ steps, progress }: RunState): boolean {
@@ -358,7 +375,7 @@ export function troubleAt(state: RunState): string | null {
   const broken = state.steps.find((step) => step.state === 'broken')
   const where =
     broken?.kind === 'write' || broken?.kind === 'verify'
-      ? ` at byte ${groupedNumber(state.acknowledged)} of ${groupedNumber(state.facts.image.bytes)}`
+      ? ` at byte ${groupedNumber(state.acknowledged)} of ${groupedNumber(state.facts.image?.bytes ?? 0)}`
       : ''
   const says = state.problem?.says ?? 'it failed'
   if (state.outcome === 'cut') return `Cut${broken ? ` in ${broken.kind}` : ''}${where}.`
@@ -377,8 +394,8 @@ export function troubleAt(state: RunState): string | null {
  * there is nothing to go on from. Whether the loader can is another question.
  */
 export function goesOnFrom(state: RunState): number | null {
-  if (state.outcome === 'running' || state.outcome === 'proved') return null
-  const whole = state.facts.image.bytes
+  if (state.outcome === 'running' || cameToItsEnd(state)) return null
+  const whole = state.facts.image?.bytes ?? 0
   return conditionOf(state) === 'half-written' && state.acknowledged > 0 && state.acknowledged < whole
     ? state.acknowledged
     : null
@@ -429,7 +446,7 @@ function ended(
   endedAt: number,
   more: Partial<RunState>,
 ): RunState {
-  const broken = outcome !== 'proved' && state.open !== null
+  const broken = outcome !== 'proved' && outcome !== 'done' && state.open !== null
   return {
     ...state,
     ...more,

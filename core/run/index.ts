@@ -1,6 +1,7 @@
 export * from './aftercare'
 export * from './step'
 export * from './plan'
+export * from './task'
 export * from './learned'
 export * from './wake'
 export * from './fold'

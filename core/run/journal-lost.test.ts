@@ -129,7 +129,7 @@ describe('a journal that cannot be written', () => {
       const next = events[at + 1]!.body
       expect(next).toMatchObject({ type: 'leg.opened', goesOnAt: before.acknowledged })
       expect(before.acknowledged).toBeGreaterThan(0)
-      expect(before.acknowledged).toBeLessThan(before.facts.image.bytes)
+      expect(before.acknowledged).toBeLessThan(before.facts.image!.bytes)
     }
     expect(cutWhy.length).toBeGreaterThan(0)
   })

@@ -1,7 +1,8 @@
 import type { Verdict } from '../kernel'
 import { checkText } from '../link'
-import { troubleAt, type RunState } from './fold'
+import { cameToItsEnd, troubleAt, type RunState } from './fold'
 import type { StepKind } from './step'
+import type { Task } from './task'
 
 /** The stations of a job, in the order of the trade. */
 export const stations = ['unit', 'image', 'bench', 'entry', 'write', 'proof', 'close'] as const
@@ -17,6 +18,8 @@ export interface Station {
 }
 
 export interface KeelFacts {
+  /** What the job is for; a write where nothing is said. */
+  task?: Task
   now: number
   /** When the unit was last read, ms since 1970; null for never. */
   unitReadAt: number | null
@@ -68,26 +71,61 @@ const waitsFor: Record<StationId, string> = {
   close: 'name and last word',
 }
 
+/** Stations that a task does without. */
+const without: Record<Task, readonly StationId[]> = {
+  write: [],
+  'read-out': ['image'],
+  check: [],
+  codes: ['image', 'write'],
+}
+/** What a station is called, and what it waits for, where nothing is written. */
+const instead: Record<Exclude<Task, 'write'>, Partial<Record<StationId, { name: string; waits: string }>>> = {
+  'read-out': {
+    write: { name: 'Read out', waits: 'twice, and kept' },
+    proof: { name: 'Restart', waits: 'power off and on, then read again' },
+  },
+  check: {
+    write: { name: 'Compare', waits: 'the image with the unit' },
+    proof: { name: 'Restart', waits: 'power off and on, then read again' },
+  },
+  codes: {
+    entry: { name: 'Link', waits: 'the port, and what the unit says' },
+    proof: { name: 'Codes', waits: 'read; cleared only if you say so' },
+  },
+}
+
 /** The stations of a job with the one that is open; exactly one is, until the job is closed. */
 export function keelOf(facts: KeelFacts): Station[] {
+  const { task = 'write' } = facts
   const open = openStation(facts)
-  const openAt = stations.indexOf(open)
-  return stations.map((id, index) => {
+  const own = stations.filter((id) => !without[task].includes(id))
+  const openAt = own.indexOf(open)
+  return own.map((id, index) => {
     const state = facts.closed || index < openAt ? 'done' : index === openAt ? 'open' : 'waiting'
-    return { id, name: names[id], state, ...sayOf(id, state, facts) }
+    const other = task === 'write' ? undefined : instead[task][id]
+    const said = sayOf(id, state, facts)
+    return {
+      id,
+      name: other?.name ?? names[id],
+      state,
+      ...said,
+      says: state === 'waiting' && other ? other.waits : said.says,
+    }
   })
 }
 
 /** The station that the job is at. */
-export function openStation({ now, unitReadAt, image, run, closed }: KeelFacts): StationId {
-  if (closed || run?.outcome === 'proved') return 'close'
+export function openStation({ task = 'write', now, unitReadAt, image, run, closed }: KeelFacts): StationId {
+  if (closed || (run && cameToItsEnd(run))) return 'close'
   if (run) {
     const at = run.steps.find((step) => step.state === 'broken' || step.state === 'open')
     const next = run.steps.find((step) => step.state === 'waiting')
     return stationOf[(at ?? next ?? run.steps[run.steps.length - 1])?.kind ?? 'connect']
   }
-  if (unitReadAt === null || now - unitReadAt > freshForMs) return 'unit'
-  if (!image || image.verdict === 'stop' || image.verdict === 'unknown') return 'image'
+  // A run that writes nothing reads the unit first of all by itself.
+  if (task === 'write' && (unitReadAt === null || now - unitReadAt > freshForMs)) return 'unit'
+  if (!without[task].includes('image') && (!image || image.verdict === 'stop' || image.verdict === 'unknown'))
+    return 'image'
   return 'bench'
 }
 
@@ -100,7 +138,7 @@ function sayOf(
   if (id === 'unit') return { verdict: state === 'done' ? 'go' : 'unknown', says: unitSays }
   if (id === 'image') return image ?? { verdict: 'unknown', says: 'none chosen' }
   if (!run) return { verdict: 'unknown', says: waitsFor[id] }
-  if (state === 'open' && run.outcome !== 'running' && run.outcome !== 'proved') {
+  if (state === 'open' && run.outcome !== 'running' && !cameToItsEnd(run)) {
     return { verdict: 'stop', says: troubleAt(run) ?? 'did not reach its end' }
   }
   if (state === 'open') return { verdict: 'unknown', says: openSays(run) ?? waitsFor[id] }
@@ -133,9 +171,14 @@ function doneSays(id: StationId, run: RunState): string {
       if (run.steps.some(({ kind }) => kind === 'swap')) return 'power as ordered'
       return run.notes.length ? `already in the bootloader${again}` : `in the bootloader${again}`
     case 'write':
+      if (run.backups.length > 0 && run.facts.task === 'read-out') return `kept${again}`
+      if (run.heldAgainst && run.facts.task === 'check') return checkText(run.heldAgainst)
       return run.verified ? `written, ${checkText(run.verified)}${again}` : `written${again}`
     case 'proof':
-      return run.facts.image.version ? `the unit says ${run.facts.image.version}` : 'read again'
+      if (run.facts.task === 'codes') return run.faults ? run.faults.before : 'not read'
+      return run.facts.image?.version && run.facts.task === undefined
+        ? `the unit says ${run.facts.image.version}`
+        : 'read again'
     default:
       return 'done'
   }

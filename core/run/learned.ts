@@ -3,7 +3,7 @@ import type { Step, StepKind } from './step'
 
 /** What the past runs of a family over one link tell of its times: actual over predicted, of the machine's own part. */
 export interface Learned {
-  /** Proved runs it rests on. */
+  /** Runs that came to their end, which it rests on. */
   count: number
   /** By kind of step: the median of actual over predicted, with the least and the greatest seen. */
   ratios: Partial<Record<StepKind, { median: number; least: number; most: number; count: number }>>
@@ -53,7 +53,8 @@ const hampel = { deviations: 3, scale: 1.4826 }
  */
 export function learnTimes(runs: readonly RunState[], linkId?: string): Learned {
   const proved = runs.filter(
-    ({ outcome, facts }) => outcome === 'proved' && (linkId === undefined || facts.link?.id === linkId),
+    ({ outcome, facts }) =>
+      (outcome === 'proved' || outcome === 'done') && (linkId === undefined || facts.link?.id === linkId),
   )
   const seen = new Map<StepKind, number[]>()
   for (const run of proved) {

@@ -3,7 +3,7 @@ import type { HousePolicy } from '../fit'
 import { bytesAt, segmentsWithin, type MemoryMap } from '../image'
 import { bytesText, Problem, groupedNumber, inSentence } from '../kernel'
 import { erasesFirst, linkReads, linkPageMs, linkTailMs, linkWireMs, linkWriteMs } from '../link'
-import { wantsOriginal } from '../ready'
+import { wantsOriginal, type KnownInside } from '../ready'
 import type { Step } from './step'
 
 /** A piece that goes to the unit in one transfer: gaps inside a region are filled with the erased byte. */
@@ -68,7 +68,8 @@ export function loadsOf(component: Component, memory: MemoryMap): Load[] {
   })
 }
 
-function step(
+/** A step of a plan, with its time in whole milliseconds. */
+export function step(
   kind: Step['kind'],
   says: string,
   predictedMs: number,
@@ -91,43 +92,22 @@ export function planRun(
   link: DrivenLink,
   loads: readonly Load[],
   house: Partial<Pick<HousePolicy, 'backup'>> = {},
+  known: Partial<KnownInside> = {},
 ): Step[] {
   const bytes = loads.reduce((sum, load) => sum + load.bytes.length, 0)
   const sectors = loads.reduce((sum, load) => sum + load.sectors, 0)
   const sum = (of: (load: Load) => number) => loads.reduce((total, load) => total + of(load), 0)
   const talkMs = linkPageMs(link)
-  const entry = entryOf(family, link)
-  const order = family.powerOrder?.on ?? []
   const erases = erasesFirst(link)
-  const original = applicationRegions(component).reduce((total, { length }) => total + length, 0)
   const eraseMs = sum((load) => load.eraseMs)
   return [
-    ...(order.length > 0
-      ? [
-          step('power-up', `Power as ordered, ${order.length} steps`, 0, {
-            personMs: order.length * orderStepPersonMs,
-          }),
-        ]
-      : []),
-    step('connect', connectText(link), 50),
-    step('identify', 'Read what the unit says of itself', talkMs),
+    ...untilRead(family, link),
     ...(family.backup?.settings
       ? [step('settings', 'Keep the settings that the update erases', 0, { personMs: settingsPersonMs })]
       : []),
-    step('enter', entry.name, entry.settleMs + 2 * talkMs, {
-      personMs: entry.kind === 'by-hand' ? entry.steps.length * orderStepPersonMs : 0,
-    }),
-    ...(linkReads(link) && wantsOriginal(family, house)
-      ? [
-          step(
-            'backup',
-            `Read out the original, twice ${bytesText(original)}`,
-            2 * linkReadMs(link, original),
-            {
-              handsOff: true,
-            },
-          ),
-        ]
+    enterStep(family, link),
+    ...(linkReads(link) && wantsOriginal(family, house, known)
+      ? [readOutStep(known.original ? 'Read out what is in it' : 'Read out the original', component, link)]
       : []),
     step('compare', 'Hold the image against what is in the unit', verifyMs(link, bytes) + talkMs),
     ...(link.kind === 'serial' && link.loader.rehearsal
@@ -157,10 +137,41 @@ export function planRun(
   ]
 }
 
-const keepsFaults = (link: DrivenLink) =>
+/** Every run begins with this: power as ordered, the port, and what the unit says of itself. */
+export function untilRead(family: Family, link: DrivenLink): Step[] {
+  const order = family.powerOrder?.on ?? []
+  return [
+    ...(order.length > 0
+      ? [
+          step('power-up', `Power as ordered, ${order.length} steps`, 0, {
+            personMs: order.length * orderStepPersonMs,
+          }),
+        ]
+      : []),
+    step('connect', connectText(link), 50),
+    step('identify', 'Read what the unit says of itself', linkPageMs(link)),
+  ]
+}
+
+/** Into the bootloader, as this link gets there. */
+export function enterStep(family: Family, link: DrivenLink): Step {
+  const entry = entryOf(family, link)
+  return step('enter', entry.name, entry.settleMs + 2 * linkPageMs(link), {
+    personMs: entry.kind === 'by-hand' ? entry.steps.length * orderStepPersonMs : 0,
+  })
+}
+
+/** All that the component may hold, read twice. */
+export function readOutStep(says: string, component: Component, link: DrivenLink): Step {
+  const bytes = applicationRegions(component).reduce((total, { length }) => total + length, 0)
+  return step('backup', `${says}, twice ${bytesText(bytes)}`, 2 * linkReadMs(link, bytes), { handsOff: true })
+}
+
+/** Whether the unit keeps fault codes that this link reads (ISO 14229-1, service 19; ISO 14230-3, service 18). */
+export const keepsFaults = (link: DrivenLink) =>
   link.kind !== 'serial' && (link.drive.speaks === 'uds' || link.drive.speaks === 'kwp')
 /** Reading moves the same bytes over the same wire, without the memory's own times. */
-const linkReadMs = (link: DrivenLink, bytes: number) => linkWireMs(link, bytes)
+export const linkReadMs = (link: DrivenLink, bytes: number) => linkWireMs(link, bytes)
 
 /** The steps of an image that goes in with a chip in its socket: by hand from end to end. */
 export function planSwap(family: Family, component: Component): Step[] {
@@ -193,7 +204,7 @@ const verifyText = (link: DrivenLink) =>
   readsBack(link)
     ? 'Read back what is in the unit and compare'
     : 'Compare the checksum over what is in the unit'
-const verifyMs = (link: DrivenLink, bytes: number) => (readsBack(link) ? linkWireMs(link, bytes) : 0)
+export const verifyMs = (link: DrivenLink, bytes: number) => (readsBack(link) ? linkWireMs(link, bytes) : 0)
 
 /**
  * The steps of a write that this program does not drive itself: the same in kind, timed by the family's usual time or

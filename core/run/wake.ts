@@ -3,6 +3,7 @@ import { readingPlaces } from '../family'
 import { canonicalJson, sha256Hex, type Clock } from '../kernel'
 import { checkOutcomes, type Verification } from '../link'
 import { stepKinds } from './step'
+import { tasks } from './task'
 
 /*
  * The wake: an append-only list of timed events, each written before the act it announces and chained to the one
@@ -110,17 +111,22 @@ export const WakeBody = v.variant('type', [
     unit: v.object({ id: v.string(), name: v.string(), place: v.string(), serial: v.string() }),
     family: v.object({ id: v.string(), revision: v.number(), name: v.string() }),
     component: v.object({ id: v.string(), name: v.string() }),
-    image: v.object({
-      id: v.string(),
-      name: v.string(),
-      sha256: v.string(),
-      version: v.exactOptional(v.string()),
-      bytes: v.number(),
-      /** Which form of the version it is, and what it was built with (PRACTICE B7, B9). */
-      variant: v.exactOptional(v.string()),
-      options: v.exactOptional(v.string()),
-      release: v.exactOptional(v.string()),
-    }),
+    /** What it is for; absent for a write. */
+    task: v.exactOptional(v.picklist(tasks)),
+    /** Absent where nothing is written or compared. */
+    image: v.exactOptional(
+      v.object({
+        id: v.string(),
+        name: v.string(),
+        sha256: v.string(),
+        version: v.exactOptional(v.string()),
+        bytes: v.number(),
+        /** Which form of the version it is, and what it was built with (PRACTICE B7, B9). */
+        variant: v.exactOptional(v.string()),
+        options: v.exactOptional(v.string()),
+        release: v.exactOptional(v.string()),
+      }),
+    ),
     /** How the unit is used, as it was answered. */
     answers: v.exactOptional(v.record(v.string(), v.string())),
     /** Version that the unit last said it had, before this run. */
@@ -201,7 +207,14 @@ export const WakeBody = v.variant('type', [
     atLastByte: v.nullable(v.number()),
   }),
   /** Fault codes as the unit told them, before they were cleared and after (PRACTICE J1). */
-  v.object({ type: v.literal('faults'), step, before: v.string(), after: v.string() }),
+  v.object({
+    type: v.literal('faults'),
+    step,
+    before: v.string(),
+    after: v.string(),
+    /** True where they were only read, and left in the unit. */
+    kept: v.exactOptional(v.literal(true)),
+  }),
   /** A function test, a re-learn, settings brought back: done by a person behind the proof. */
   v.object({
     type: v.literal('aftercare'),
@@ -216,7 +229,7 @@ export const WakeBody = v.variant('type', [
   v.object({ type: v.literal('failed'), step, problem }),
   v.object({ type: v.literal('abandon.asked'), step }),
   v.object({ type: v.literal('cut'), why: v.string() }),
-  v.object({ type: v.literal('run.closed'), outcome: v.picklist(['proved', 'abandoned']) }),
+  v.object({ type: v.literal('run.closed'), outcome: v.picklist(['proved', 'done', 'abandoned']) }),
 ])
 export type WakeBody = v.InferOutput<typeof WakeBody>
 

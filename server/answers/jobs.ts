@@ -10,10 +10,12 @@ import { KnownUnit } from './units'
 import { KeptRun } from './runs'
 import { BenchSay } from '@bench-wake/core/ready'
 import { endings, jobDeeds } from '@bench-wake/core/job'
+import { tasks } from '@bench-wake/core/run'
 import * as v from 'valibot'
 import { held } from './held'
 
 export const Job = v.object({
+  task: v.picklist(tasks),
   kind: ReasonKind,
   id: v.string(),
   reason: v.string(),

@@ -1,6 +1,8 @@
 import { SupplierRequest } from './parts/fit'
+import { Verdict } from './parts/kernel'
 import { LogbookRow } from './parts/record'
 import { KeptBackup } from './runs'
+import type { ReadOut as ReadOutType } from '../store/read-outs'
 import type * as unitsTypes from '../store/units'
 import { ClockJump, Snapshot, SnapshotLine, UnitFacts } from './parts/unit'
 import * as v from 'valibot'
@@ -38,6 +40,15 @@ export const UnitAnswer = held<unitsTypes.UnitAnswer>()(
   v.object({ question: v.string(), answer: v.string(), by: v.string(), at: v.number() }),
 )
 
+export const ReadOut = held<ReadOutType>()(
+  'ReadOut',
+  v.object({
+    ...KeptBackup.entries,
+    original: v.boolean(),
+    restore: v.object({ verdict: Verdict, says: v.nullable(v.string()) }),
+  }),
+)
+
 export const FullUnit = v.object({
   ...KnownUnit.entries,
   snapshots: v.array(KeptSnapshot),
@@ -46,7 +57,7 @@ export const FullUnit = v.object({
   answered: v.array(UnitAnswer),
   runs: v.array(LogbookRow),
   requests: v.array(SupplierRequest),
-  backups: v.array(KeptBackup),
+  backups: v.array(ReadOut),
 })
 
 export const SavedSnapshot = v.object({ ...Snapshot.entries, id: v.number() })

@@ -5,7 +5,7 @@ import type { DfuSuffix, ImageFormat, ImageIdentity, ManifestClaim, ReadImage } 
 import type { JobDeed, KeptRelease } from '@bench-wake/core/job'
 import type { Adapter, BenchSay, LaptopSay } from '@bench-wake/core/ready'
 import type { SnapshotLine, SnapshotSource } from '@bench-wake/core/unit'
-import type { WakeBody } from '@bench-wake/core/run'
+import type { Task, WakeBody } from '@bench-wake/core/run'
 import { sql } from 'drizzle-orm'
 import { blob, index, integer, primaryKey, real, sqliteTable, text } from 'drizzle-orm/sqlite-core'
 
@@ -191,6 +191,8 @@ export const jobs = sqliteTable('jobs', {
   unitId: text().notNull(),
   imageId: text(),
   componentId: text().notNull(),
+  /** What it is for; only `write` changes the firmware. */
+  task: text().$type<Task>().notNull().default('write'),
   kind: text().$type<ReasonKind>().notNull().default('fault'),
   reason: text().notNull(),
   symptoms: text({ mode: 'json' }).$type<Symptom[]>().notNull().default([]),

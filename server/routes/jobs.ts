@@ -2,6 +2,7 @@ import { Heard, HeardText, Job, JobView, Readiness, Scanned, WholePlan } from '.
 import { Done, gives } from './gives'
 import { verdictOf, type Finding } from '@bench-wake/core/kernel'
 import { BenchSay } from '@bench-wake/core/ready'
+import { tasks } from '@bench-wake/core/run'
 import { Hono } from 'hono'
 import * as v from 'valibot'
 import type { Services } from '../app'
@@ -29,6 +30,7 @@ export const jobs = ({ db, shelf, runner }: Services) =>
           unitId: text(80),
           imageId: v.optional(v.nullable(text(80)), null),
           componentId: v.exactOptional(text(80)),
+          task: v.optional(v.picklist(tasks), 'write'),
           kind: v.optional(v.picklist(['fault', 'feature', 'currency']), 'fault'),
           reason: text(1000),
           symptoms: v.optional(v.pipe(v.array(symptom), v.maxLength(40)), []),

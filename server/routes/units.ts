@@ -13,7 +13,8 @@ import { getFamily } from '../store/families'
 import { notFound } from '../problem'
 import { openJob } from '../store/jobs'
 import { listRequests } from '../store/requests'
-import { listBackups, listRuns } from '../store/runs'
+import { listRunsOf } from '../store/runs'
+import { readOutsOf } from '../store/read-outs'
 import {
   addAnswer,
   addPhoto,
@@ -92,12 +93,12 @@ export const units = (services: Services) => {
     )
     .get('/:id', gives(FullUnit), async (c) => {
       const unit = await getUnit(db, c.req.param('id'))
-      const runs = (await listRuns(db)).filter(({ state }) => state.facts.unit.id === unit.id)
+      const runs = await listRunsOf(db, unit.id)
       return c.json({
         ...unit,
         runs: runs.map(({ state }) => logbookRow(state)),
         requests: await listRequests(db, unit.id),
-        backups: await listBackups(db, unit.id),
+        backups: await readOutsOf(services, unit, runs),
       })
     })
     .post('/:id/snapshots', gives(SavedSnapshot, 201), valid('json', snapshotForm), async (c) => {

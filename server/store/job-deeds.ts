@@ -1,5 +1,13 @@
-import { closingLeft, closingList, notWell, withRelease, type KeptRelease } from '@bench-wake/core/job'
+import {
+  closingLeft,
+  closingList,
+  foundOut,
+  notWell,
+  withRelease,
+  type KeptRelease,
+} from '@bench-wake/core/job'
 import { Problem } from '@bench-wake/core/kernel'
+import { cameToItsEnd } from '@bench-wake/core/run'
 import { proofHolds } from '@bench-wake/core/proof'
 import { eq } from 'drizzle-orm'
 import type { Database } from '../db/open'
@@ -19,7 +27,7 @@ export async function closeJob(
 ): Promise<void> {
   const { job, runs, need, family, bench, arrived, left: ahead } = await openJob(db, shelf, id)
   refuseClosed(job)
-  const proved = runs[0]?.state.outcome === 'proved'
+  const proved = runs[0] !== undefined && cameToItsEnd(runs[0].state)
   if (runs.some(({ state }) => state.outcome === 'running')) {
     throw new Problem({
       kind: 'job-closed',
@@ -78,7 +86,7 @@ export async function closeJob(
     })
   }
   // What was said of a test that is not well is the last word where no other is given.
-  const told = bad.map((each) => `${each.does} ${each.note}`).join(' ')
+  const told = (state && foundOut(state)) ?? bad.map((each) => `${each.does} ${each.note}`).join(' ')
   const note = form.note.trim() || (nothing ? `${need.finding.says} ${need.finding.because}` : told)
   const at = form.at ?? Date.now()
   const did = runs.length === 0 && !nothing ? 'withdrawn' : 'closed'

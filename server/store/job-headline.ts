@@ -1,7 +1,8 @@
 import { judgeRequest } from '@bench-wake/core/fit'
-import { cameTo, endingText, type CameTo } from '@bench-wake/core/job'
+import { cameTo, endingText, foundOut, type CameTo } from '@bench-wake/core/job'
 import { verdictAfter, type Finding } from '@bench-wake/core/kernel'
 import { judgeKit } from '@bench-wake/core/ready'
+import { taskText } from '@bench-wake/core/run'
 import type { JobView } from './jobs'
 
 /** What a job came to, as far as it is. */
@@ -15,16 +16,21 @@ export function headlineOf(view: Omit<JobView, 'headline' | 'cameTo'>): JobView[
   if (job.closedAt !== null) {
     const to = cameToOf(view)
     return {
-      verdict: to === 'fit-for-use' || to === 'nothing-to-do' ? 'go' : 'note',
-      says: `Closed. ${endingText[to]}.`,
+      verdict: ['fit-for-use', 'nothing-to-do', 'looked'].includes(to) ? 'go' : 'note',
+      says: `Closed. ${(runs[0] && foundOut(runs[0].state)) ?? `${endingText[to]}.`}`,
     }
   }
   if (last === 'running') return { verdict: 'note', says: 'Running now.' }
+  if (last === 'done') return { verdict: 'go', says: `${foundOut(runs[0]!.state) ?? 'Done.'} Close the job.` }
   if (arrived) return { verdict: 'go', says: 'Proved. Close the job.' }
   if (last === 'proved') return { verdict: 'note', says: `Proved. ${view.next!.imageName} comes next.` }
   if (last === 'cut' || last === 'failed' || last === 'abandoned') {
     return { verdict: 'hold', says: 'The last run did not reach its end. Go on with it.' }
   }
+  if (job.task !== 'write')
+    return need.finding.level === 'go'
+      ? { verdict: 'go', says: `${taskText[job.task]}: ready for the bench.` }
+      : said(need.finding)
   // Whether anything is to be done comes before which image fits.
   const [request] = requests
   // What was asked for and has not come yet is waited for, whatever the shelf holds meanwhile.

@@ -20,11 +20,12 @@ import {
   type Symptom,
 } from '@bench-wake/core/fit'
 import { judgeWayLeft, leftBy, type LeftInUnit, type CameTo } from '@bench-wake/core/job'
-import { Problem, verdictOf, type Finding, type Verdict } from '@bench-wake/core/kernel'
+import { isProblem, Problem, verdictOf, type Finding, type Verdict } from '@bench-wake/core/kernel'
 import {
   joinKits,
   judgeDriven,
   judgeOriginal,
+  readOnce,
   kitOf,
   linkOfJob,
   supplyField,
@@ -33,6 +34,7 @@ import {
   type BenchSay,
   type Gate,
   type KitEntry,
+  type KnownInside,
   type Stretch,
 } from '@bench-wake/core/ready'
 import {
@@ -45,8 +47,14 @@ import {
   timeOf,
   timePlan,
   type PlanTime,
+  cameToItsEnd,
+  judgeTask,
+  planTask,
+  writes,
+  type LookTask,
   type RunState,
   type Step,
+  type Task,
   type TimedStep,
 } from '@bench-wake/core/run'
 import { lineOf, type UnitFacts } from '@bench-wake/core/unit'
@@ -58,13 +66,14 @@ import { notFound } from '../problem'
 import { listAdapters } from './adapters'
 import { getFamily, whereMissing } from './families'
 import { getHouse, type KeptPolicy } from './house'
+import { digestsOf, insideOf, knownOf } from './inside'
 import { cameToOf, headlineOf } from './job-headline'
 import { packedFor } from './kit'
 import { laptopNow } from './laptop'
 import { learnedOf } from './learned'
 import type { ShelfImage } from './load-shelf'
 import { listRequests } from './requests'
-import { listRuns, listRunsOf, newestRunOf, type KeptRun } from './runs'
+import { listRunsOf, type KeptRun } from './runs'
 import type { OpenImage, Shelf } from './shelf'
 import { getUnit, type KnownUnit } from './units'
 
@@ -119,6 +128,8 @@ export interface OpenJob extends JobView {
   adapters: Adapter[]
   /** The link of the job, where this program drives it. */
   link: DrivenLink | null
+  /** What is known of the bytes in the component. */
+  known: KnownInside & { first: boolean }
 }
 
 export async function listJobs(db: Database, shelf: Shelf): Promise<JobView[]> {
@@ -138,13 +149,14 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
     { snapshots, answered: _answered, refused: _refused, clockJumps: _jumps, ...unit },
     house,
     requests,
-    runs,
+    unitRuns,
   ] = await Promise.all([
     getUnit(db, job.unitId),
     getHouse(db),
     listRequests(db, job.unitId),
-    listRuns(db, id),
+    listRunsOf(db, job.unitId),
   ])
+  const runs = unitRuns.filter(({ jobId }) => jobId === id)
   const [[said], adapters, packed, described, laptop] = await Promise.all([
     db.select().from(jobBenches).where(eq(jobBenches.jobId, id)),
     listAdapters(db),
@@ -156,34 +168,49 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
   const entries = await shelf.entriesOf(family.id)
   // One that could not be read any more is no image; another is chosen.
   const image = job.imageId === null ? null : ((await shelf.image(job.imageId).catch(whereMissing)) ?? null)
-  const left = await leftInUnit(db, job.unitId)
-  const written = await writtenInto(db, shelf, unit)
-  if (Object.keys(written).length > 0)
-    unit.facts = { ...unit.facts, digests: { ...written, ...unit.facts.digests } }
-  const fit = image ? fitOf({ family, unit, entries, house, left }, image, job.componentId) : null
+  const left = leftBy(newestWrite(unitRuns))
+  const inside = await insideOf(
+    shelf,
+    unit,
+    unitRuns.map(({ state }) => state),
+  )
+  if (inside.written.size > 0)
+    unit.facts = { ...unit.facts, digests: { ...digestsOf(inside), ...unit.facts.digests } }
+  const writing = job.task === 'write'
+  const fit = image && writing ? fitOf({ family, unit, entries, house, left }, image, job.componentId) : null
   const hops = fit?.path ?? []
-  const proved = runs[0]?.state.outcome === 'proved'
+  const last = runs[0]?.state
+  const proved = last?.outcome === 'proved'
   // After a proved run only steps that lead somewhere are left; the same version again is not one of them.
   const ahead = proved ? hops.filter(({ from, to }) => from === undefined || from !== to) : hops
   const next = ahead[0] ?? null
   const component = componentOf(family, next?.componentId ?? job.componentId)
   const bench: BenchSay = { ...said?.say, ...(laptop ? { laptop } : {}) }
   const link = drivenLink(family, linkOfJob(family, bench.wiring).id) ?? null
-  const byHand = link === null && family.swap !== undefined
-  const open = next && (link || byHand) ? await shelf.open(next.imageId) : null
-  const steps = next ? await stepsOf(shelf, { family, component, link, byHand, house, open }, next) : []
+  const byHand = writing && link === null && family.swap !== undefined
+  const known = knownOf(inside, component.id)
+  const look =
+    job.task === 'write' ? null : await lookOf(shelf, { task: job.task, family, component, link, image })
+  const open = look ? look.open : next && (link || byHand) ? await shelf.open(next.imageId) : null
+  const steps = look
+    ? look.steps
+    : next
+      ? await stepsOf(shelf, { family, component, link, byHand, house, open, known }, next)
+      : []
   const learned = await learnedFor(db, family, link)
   const plan = timePlan(steps, learned)
-  const need = judgeNeed({
-    family,
-    unit: { ...unit.facts, serial: unit.facts.serial ?? unit.serial },
-    house,
-    reason: job.kind,
-    symptoms: symptomsOf(job),
-    newest: versionsOf(newestFor(family, unit.facts, entries, unit.answers)),
-    chosen: image !== null,
-    ...otherBytesOf(unit.facts, image),
-  })
+  const need: Need = look
+    ? { answer: 'do', finding: look.finding, advisories: [] }
+    : judgeNeed({
+        family,
+        unit: { ...unit.facts, serial: unit.facts.serial ?? unit.serial },
+        house,
+        reason: job.kind,
+        symptoms: symptomsOf(job),
+        newest: versionsOf(newestFor(family, unit.facts, entries, unit.answers)),
+        chosen: image !== null,
+        ...otherBytesOf(unit.facts, image),
+      })
   const kit = joinKits(
     [
       kitOf(family, {
@@ -203,7 +230,7 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
     image,
     fit,
     next,
-    arrived: proved && next === null,
+    arrived: last?.outcome === 'done' || (proved && next === null),
     requests: requests.filter(({ closedAt }) => closedAt === null),
     plan,
     time: timeOf(plan, learned),
@@ -225,6 +252,7 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
     open,
     link,
     adapters,
+    known,
   }
 }
 
@@ -235,13 +263,32 @@ const learnedFor = (db: Database, { id, links }: Family, link: FamilyLink | null
 /** The steps of one write, by whoever carries it out. */
 async function stepsOf(
   shelf: Shelf,
-  form: Pick<OpenJob, 'family' | 'component' | 'link' | 'byHand' | 'house' | 'open'>,
+  form: Pick<OpenJob, 'family' | 'component' | 'link' | 'byHand' | 'house' | 'open' | 'known'>,
   hop: Hop,
 ): Promise<Step[]> {
-  const { family, component, link, byHand, house, open } = form
-  if (open && link) return planRun(family, component, link, loadsOf(component, open.memory), house)
+  const { family, component, link, byHand, house, open, known } = form
+  if (open && link) return planRun(family, component, link, loadsOf(component, open.memory), house, known)
   if (byHand) return planSwap(family, component)
   return planElsewhere(family, component, (await shelf.image(hop.imageId)).segments)
+}
+
+/** A task that writes nothing: its steps, and whether it can be done. */
+async function lookOf(
+  shelf: Shelf,
+  form: Pick<OpenJob, 'family' | 'component' | 'link' | 'image'> & { task: LookTask },
+): Promise<{ steps: Step[]; finding: Finding; open: OpenImage | null }> {
+  const { task, family, component, link, image } = form
+  const open = task === 'check' && image && link ? await shelf.open(image.id) : null
+  const judged = (trouble?: string) => judgeTask(task, component, link, { chosen: image !== null, trouble })
+  try {
+    const loads = open ? loadsOf(component, open.memory) : []
+    const finding = judged()
+    const steps = link && finding.level !== 'stop' ? planTask(task, family, component, link, loads) : []
+    return { steps, finding, open }
+  } catch (error) {
+    if (!isProblem(error)) throw error
+    return { steps: [], finding: judged(`${image!.name}: ${error.facts.says}.`), open: null }
+  }
 }
 
 /** One write of the whole plan. */
@@ -261,10 +308,14 @@ export async function wholePlan(
   const job = await openJob(db, shelf, id)
   const learned = await learnedFor(db, job.family, job.link)
   const writes: PlannedWrite[] = []
+  const begun = new Set<string>()
   for (const hop of job.left) {
     const component = componentOf(job.family, hop.componentId)
     const open = job.link || job.byHand ? await shelf.open(hop.imageId) : null
-    const steps = timePlan(await stepsOf(shelf, { ...job, component, open }, hop), learned)
+    // Behind the first write of a component what is in it is on the shelf.
+    const known = begun.has(hop.componentId) ? { ...job.known, inside: hop.imageName } : job.known
+    begun.add(hop.componentId)
+    const steps = timePlan(await stepsOf(shelf, { ...job, component, open, known }, hop), learned)
     writes.push({ hop, componentName: component.name, steps, time: timeOf(steps, learned) })
   }
   return {
@@ -305,21 +356,6 @@ export function fitOf(
   )
 }
 
-/** Digests of what this bench wrote and proved, of each component that still says the version it was. */
-async function writtenInto(db: Database, shelf: Shelf, unit: KnownUnit): Promise<Record<string, string>> {
-  const newest = new Map<string, RunState>()
-  for (const { state } of await listRunsOf(db, unit.id))
-    if (!newest.has(state.facts.component.id)) newest.set(state.facts.component.id, state)
-  const digests: Record<string, string> = {}
-  for (const [component, { outcome, facts }] of newest) {
-    const { version, id } = facts.image
-    if (outcome !== 'proved' || version === undefined || unit.facts.versions[component] !== version) continue
-    const image = await shelf.image(id).catch(whereMissing)
-    if (image) digests[component] = image.contentSha256
-  }
-  return digests
-}
-
 /** Set where the chosen image says the version that the unit has, and holds other bytes than were written into it. */
 function otherBytesOf({ versions, digests }: UnitFacts, image: ShelfImage | null) {
   const { componentId: component, version } = image?.identity ?? {}
@@ -330,8 +366,12 @@ function otherBytesOf({ versions, digests }: UnitFacts, image: ShelfImage | null
 
 /** What the newest run of a unit left in it, whatever job that was of. */
 export async function leftInUnit(db: Database, unitId: string): Promise<LeftInUnit | null> {
-  return leftBy((await newestRunOf(db, unitId))?.state ?? null)
+  return leftBy(newestWrite(await listRunsOf(db, unitId)))
 }
+
+/** The newest run that was to write; what only looked since then has left nothing. */
+const newestWrite = (runs: readonly KeptRun[]): RunState | null =>
+  runs.find(({ state }) => writes(state.facts))?.state ?? null
 
 /** A job's own words count as a symptom where none was listed. */
 const symptomsOf = ({ symptoms, reason }: JobRow): Symptom[] =>
@@ -347,12 +387,18 @@ export function fitGates(open: OpenJob, today: string): Gate[] {
     findings,
     numbers: {},
   })
+  // Where nothing is written the task itself is judged, and no need, fit or original.
+  if (open.job.task !== 'write')
+    return [
+      gate('task', 'Task', [need.finding, ...readOnce(open.job.task)]),
+      judgeDriven(family, linkOfJob(family, open.bench.wiring).id),
+    ]
   const awaited = fit
     ? []
     : requests.map((request): Finding => ({ rule: 'request-open', ...judgeRequest(request, today) }))
   // A unit whose last run was cut has to be brought up again, whatever was said about need before; and a unit that
   // is current is held once, by fit, not twice.
-  const begun = runs.some(({ state }) => state.outcome !== 'proved')
+  const begun = runs.some(({ state }) => !cameToItsEnd(state))
   const saidByFit =
     need.answer === 'nothing' &&
     fit?.findings.some(({ rule, level }) => rule === 'version-direction' && level === 'hold')
@@ -360,7 +406,7 @@ export function fitGates(open: OpenJob, today: string): Gate[] {
     gate('need', 'Need', [need.finding]),
     { ...gate('fit', 'Fit', fit?.findings ?? awaited), ...(fit ? {} : { unjudged: noImage }) },
     judgeDriven(family, linkOfJob(family, open.bench.wiring).id),
-    ...(open.link ? [judgeOriginal(family, open.link, open.house)] : []),
+    ...(open.link ? [judgeOriginal(family, open.link, open.house, open.known)] : []),
   ].filter(({ id }) => id !== 'need' || !(begun || saidByFit))
 }
 
@@ -373,6 +419,7 @@ export function viewOf({
   open: _open,
   adapters: _adapters,
   link: _link,
+  known: _known,
   ...view
 }: OpenJob): JobView {
   return view
@@ -380,6 +427,7 @@ export function viewOf({
 
 export interface JobForm {
   id?: string
+  task?: Task
   unitId: string
   imageId: string | null
   componentId?: string
@@ -399,6 +447,7 @@ export async function addJob(db: Database, shelf: Shelf, form: JobForm): Promise
     unitId: form.unitId,
     imageId: form.imageId,
     componentId: componentOf(family, form.componentId ?? own).id,
+    task: form.task ?? 'write',
     kind: form.kind,
     reason: form.reason,
     symptoms: form.symptoms,

@@ -212,17 +212,6 @@ export async function listRunsOf(db: Database, unitId: string): Promise<KeptRun[
   return readRuns(db, await db.select().from(runs).where(eq(runs.unitId, unitId)).orderBy(desc(runs.addedAt)))
 }
 
-/** The newest run of a unit, of whatever job; null where it has none that can be read. */
-export async function newestRunOf(db: Database, unitId: string): Promise<KeptRun | null> {
-  const rows = await db
-    .select()
-    .from(runs)
-    .where(eq(runs.unitId, unitId))
-    .orderBy(desc(runs.addedAt))
-    .limit(1)
-  return (await readRuns(db, rows))[0] ?? null
-}
-
 async function readRuns(db: Database, rows: readonly (typeof runs.$inferSelect)[]): Promise<KeptRun[]> {
   if (rows.length === 0) return []
   const wakes = await wakesOf(

@@ -69,6 +69,7 @@ const keel = computed(() => {
   const hop = fit?.path.at(-1)
   const writes = fit && fit.path.length > 1 ? `${fit.path.length} writes` : 'one hop'
   return keelOf({
+    task: job.task,
     now: Date.now(),
     unitReadAt: unit.facts.readAt ?? null,
     unitSays: before.readAt
@@ -81,7 +82,10 @@ const keel = computed(() => {
     image: run.value
       ? {
           verdict: 'go',
-          says: `${run.value.facts.component.id} ${run.value.facts.image.version ?? ''}, fits`,
+          says:
+            run.value.facts.task === 'check'
+              ? (run.value.facts.image?.name ?? '')
+              : `${run.value.facts.component.id} ${run.value.facts.image?.version ?? ''}, fits`,
         }
       : image && fit
         ? {
@@ -91,7 +95,9 @@ const keel = computed(() => {
                 ? 'does not fit'
                 : `${hop?.componentId} ${hop?.to ?? 'no version'}, ${fit.verdict === 'hold' ? 'held' : 'fits'}, ${writes}`,
           }
-        : null,
+        : image && job.task === 'check'
+          ? { verdict: view.value.need.finding.level, says: image.name }
+          : null,
     run: run.value,
     closed: job.closedAt !== null,
   })
@@ -243,7 +249,7 @@ const ended = computed(() => run.value !== null && ['failed', 'cut', 'abandoned'
         <NButton size="small" @click="again = null">Back to where the job stands</NButton>
       </p>
       <NeedNote
-        v-if="['unit', 'image', 'bench'].includes(open) && !view.runs.length"
+        v-if="['unit', 'image', 'bench'].includes(open) && !view.runs.length && view.job.task === 'write'"
         :view="view"
         @closed="loading.ask(load)"
       />

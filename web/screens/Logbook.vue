@@ -2,6 +2,7 @@
 import { durationText } from '@bench-wake/core/kernel'
 import { checkText } from '@bench-wake/core/link'
 import type { LogbookRow } from '@bench-wake/core/record'
+import { taskText } from '@bench-wake/core/run'
 import type { Refusal } from '@bench-wake/server'
 import { useDebounceFn } from '@vueuse/core'
 import { NInput } from 'naive-ui'
@@ -68,7 +69,8 @@ watch(q, useDebounceFn(load, 200))
           </td>
           <td>
             {{ row.from ?? 'not known' }} to {{ row.to ?? 'not known'
-            }}<small class="mono">{{ row.imageName }}</small>
+            }}<small v-if="row.task === 'write'" class="mono">{{ row.imageName }}</small>
+            <small v-else>{{ taskText[row.task] }}</small>
           </td>
           <td>
             <WakeStrip
@@ -82,6 +84,7 @@ watch(q, useDebounceFn(load, 200))
             <VerdictMark :verdict="rowVerdict(row)" quiet /> {{ rowWords(row) }}
             <small v-if="row.legs > 1">{{ row.legs }} legs. {{ row.legTroubles.at(-1) }}</small>
             <small v-if="row.trouble">{{ row.trouble }}</small>
+            <small v-else-if="row.foundOut">{{ row.foundOut }}</small>
             <small v-else-if="row.check">{{ checkText({ outcome: row.check }) }}</small>
             <small v-if="row.standIn">on a stand-in</small>
           </td>

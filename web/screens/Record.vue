@@ -9,7 +9,16 @@ import {
 } from '@bench-wake/core/kernel'
 import { logbookRow, stripOf } from '@bench-wake/core/record'
 import { checkText } from '@bench-wake/core/link'
-import { checkOf, conditionOf, guidance, type BodyOf, type WakeEvent } from '@bench-wake/core/run'
+import {
+  cameToItsEnd,
+  checkOf,
+  conditionOf,
+  guidance,
+  taskText,
+  writes,
+  type BodyOf,
+  type WakeEvent,
+} from '@bench-wake/core/run'
 import type { KeptRun } from '@bench-wake/server'
 import { NButton } from 'naive-ui'
 import { computed, onMounted, ref } from 'vue'
@@ -60,14 +69,14 @@ function words({ seq, body }: WakeEvent): string {
   const kind = (step: number) => planAt.value.get(seq)?.[step]?.kind ?? ''
   switch (body.type) {
     case 'run.opened':
-      return `Run opened on ${body.port.name}, ${body.image.name}`
+      return `Run opened on ${body.port.name}, ${body.image?.name ?? taskText[body.task ?? 'write']}`
     case 'leg.opened':
       return body.goesOnAt === undefined
         ? `Leg ${body.leg} opened on ${body.port.name}, from the beginning`
         : `Leg ${body.leg} opened on ${body.port.name}, goes on at byte ${groupedNumber(body.goesOnAt)}`
     case 'backup':
       return body.imageId
-        ? `Original kept: ${body.name}, ${groupedNumber(body.bytes)} bytes from ${hexNumber(body.address, 8)}${body.widthBits ? `, ${body.widthBits} bit wide` : ''}, read ${body.reads} times`
+        ? `Read out and kept: ${body.name}, ${groupedNumber(body.bytes)} bytes from ${hexNumber(body.address, 8)}${body.widthBits ? `, ${body.widthBits} bit wide` : ''}, read ${body.reads} times`
         : `No backup: ${body.findings[0]?.says ?? body.name}`
     case 'held-against':
       return `The image against what was in the unit: ${checkSays(body)}`
@@ -76,7 +85,9 @@ function words({ seq, body }: WakeEvent): string {
         ? 'The supply is well again'
         : `The supply falls: ${voltsText(body.volts)}${body.atLastByte === null ? '' : `, ${voltsText(body.atLastByte)} at the last byte`}`
     case 'faults':
-      return `Fault codes before ${body.before}, after clearing ${body.after}`
+      return body.kept
+        ? `Fault codes: ${body.before}`
+        : `Fault codes before ${body.before}, after clearing ${body.after}`
     case 'aftercare':
       return `${body.does} ${careWords[body.outcome]}, ${body.by}${body.note ? `: ${body.note}` : ''}`
     case 'step.started':
@@ -139,8 +150,10 @@ function words({ seq, body }: WakeEvent): string {
       />
       <ol v-if="state.pastLegs.length" class="legs" aria-label="Legs of this run">
         <li v-for="past in state.pastLegs" :key="past.leg">
-          <b>Leg {{ past.leg }}</b> {{ whenText(past.startedAt) }}. {{ past.trouble }} Byte
-          {{ groupedNumber(past.acknowledged) }} of {{ groupedNumber(state.facts.image.bytes) }},
+          <b>Leg {{ past.leg }}</b> {{ whenText(past.startedAt) }}. {{ past.trouble }}
+          <template v-if="writes(state.facts) && state.facts.image"
+            >Byte {{ groupedNumber(past.acknowledged) }} of {{ groupedNumber(state.facts.image.bytes) }},
+          </template>
           {{ past.retries }} {{ past.retries === 1 ? 'retry' : 'retries' }}.
         </li>
         <li>
@@ -167,7 +180,7 @@ function words({ seq, body }: WakeEvent): string {
         <div>
           <b>{{ clockText(row.tookMs) }}</b>from first to last event
         </div>
-        <div>
+        <div v-if="writes(state.facts) && state.facts.image">
           <b>{{ groupedNumber(row.bytesAcknowledged) }}</b>of
           {{ groupedNumber(state.facts.image.bytes) }} bytes acknowledged
         </div>
@@ -188,7 +201,7 @@ function words({ seq, body }: WakeEvent): string {
               :problem="{ ...state.problem, type: '', status: 0, detail: '', title: state.problem.says }"
             />
           </template>
-          <template v-if="state.outcome !== 'proved' && state.outcome !== 'running'">
+          <template v-if="!cameToItsEnd(state) && state.outcome !== 'running'">
             <h2>What the unit is now</h2>
             <p class="lead">{{ guidance[conditionOf(state)].says }}</p>
             <p>{{ guidance[conditionOf(state)].next }}</p>
@@ -215,15 +228,25 @@ function words({ seq, body }: WakeEvent): string {
                 {{ state.facts.unit.name }}, <span class="mono">{{ state.facts.unit.serial }}</span>
               </dd>
             </div>
-            <div>
-              <dt>Image</dt>
-              <dd class="mono">{{ state.facts.image.name }}</dd>
+            <div v-if="row.task !== 'write'">
+              <dt>What for</dt>
+              <dd>{{ taskText[row.task] }}</dd>
             </div>
-            <div>
-              <dt>SHA-256</dt>
-              <dd class="mono">{{ state.facts.image.sha256 }}</dd>
+            <div v-if="row.foundOut">
+              <dt>Result</dt>
+              <dd>{{ row.foundOut }}</dd>
             </div>
-            <div>
+            <template v-if="state.facts.image">
+              <div>
+                <dt>Image</dt>
+                <dd class="mono">{{ state.facts.image.name }}</dd>
+              </div>
+              <div>
+                <dt>SHA-256</dt>
+                <dd class="mono">{{ state.facts.image.sha256 }}</dd>
+              </div>
+            </template>
+            <div v-if="row.task === 'write'">
               <dt>Check after the write</dt>
               <dd>
                 {{

@@ -4,7 +4,7 @@ import { usualHouse, type SupplierRequest } from '@bench-wake/core/fit'
 import { gatesBeforeLink, shutLink } from '@bench-wake/core/ready'
 import { durationText, groupedNumber, hexNumber } from '@bench-wake/core/kernel'
 import type { LogbookRow } from '@bench-wake/core/record'
-import type { FullUnit, KeptBackup } from '@bench-wake/server'
+import type { FullUnit, ReadOut } from '@bench-wake/server'
 import { NButton, NCheckbox, NCheckboxGroup } from 'naive-ui'
 import { computed, onMounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
@@ -24,7 +24,7 @@ import { sourceWords, whenText } from '../parts/words'
 import { api, got } from '../stores/api'
 import { useBench } from '../stores/bench'
 
-type ShownUnit = FullUnit & { runs: LogbookRow[]; requests: SupplierRequest[]; backups: KeptBackup[] }
+type ShownUnit = FullUnit & { runs: LogbookRow[]; requests: SupplierRequest[]; backups: ReadOut[] }
 
 const id = String(useRoute().params['id'])
 const bench = useBench()
@@ -77,7 +77,7 @@ const facts = computed(() => {
 /** A restore is a job like any other, with its own fit check (PRACTICE G1). */
 const restoring = useAsked()
 const router = useRouter()
-const restore = (kept: KeptBackup) =>
+const restore = (kept: ReadOut) =>
   restoring.ask(async () => {
     const { id: jobId } = await got<{ id: string }>(
       api.jobs.$post({
@@ -85,7 +85,9 @@ const restore = (kept: KeptBackup) =>
           unitId: id,
           imageId: kept.imageId,
           kind: 'fault',
-          reason: `Bring back what it came with: ${kept.name}`,
+          reason: kept.original
+            ? `Bring back what it came with: ${kept.name}`
+            : `Bring back what was in it: ${kept.name}`,
           symptoms: [],
           day: new Date().toISOString().slice(0, 10),
         },
@@ -234,20 +236,30 @@ const kept = async () => {
             </details>
           </template>
           <template v-if="unit.backups.length">
-            <h2 class="older">Originals read out of it</h2>
+            <h2 class="older">Read out of it</h2>
             <ul class="backups">
-              <li v-for="original in unit.backups" :key="original.at">
+              <li v-for="each in unit.backups" :key="each.at">
                 <div>
-                  <RouterLink :to="{ name: 'image', params: { id: original.imageId } }">{{
-                    original.name
+                  <RouterLink :to="{ name: 'image', params: { id: each.imageId } }">{{
+                    each.name
                   }}</RouterLink>
+                  <small>{{
+                    each.original ? 'What it came with.' : 'As it was found, after a write here.'
+                  }}</small>
                   <small class="soft"
-                    >{{ groupedNumber(original.bytes) }} bytes from
-                    <span class="mono">{{ hexNumber(original.address, 8) }}</span>, read
-                    {{ original.reads }} times and equal, {{ whenText(original.at) }}</small
+                    >{{ groupedNumber(each.bytes) }} bytes from
+                    <span class="mono">{{ hexNumber(each.address, 8) }}</span>, read
+                    {{ each.reads > 1 ? `${each.reads} times and equal` : 'once' }},
+                    {{ whenText(each.at) }}</small
                   >
+                  <small v-if="each.restore.says" class="soft">{{ each.restore.says }}</small>
                 </div>
-                <NButton :loading="restoring.busy.value" @click="restore(original)">Restore it</NButton>
+                <NButton
+                  v-if="each.restore.verdict !== 'stop' && each.restore.verdict !== 'unknown'"
+                  :loading="restoring.busy.value"
+                  @click="restore(each)"
+                  >Restore it</NButton
+                >
               </li>
             </ul>
             <ProblemNote v-if="restoring.problem.value" :problem="restoring.problem.value" />

@@ -1,28 +1,40 @@
 import { applicationRegions } from '../../family'
 import { identifyImage } from '../../image'
-import { equalBytes, Problem, sha256Hex } from '../../kernel'
+import { equalBytes, Problem, sha256Hex, type Finding } from '../../kernel'
 import { linkWidthBits } from '../../link'
 import { judgeBackup } from '../../proof'
 import { lineOf } from '../../unit'
 import type { StepAct } from '../bench'
+import { writes } from '../task'
+
+/** Where reading out is all that was asked, what is not recognised is kept all the same, and told. */
+const toldAndKept = (finding: Finding): Finding => ({
+  ...finding,
+  level: 'note',
+  remedy: 'It is kept as it was read. Note at the unit what you know of it.',
+})
 
 /** Progress of a reading is recorded about so many times. */
 const recordsOfReading = 200
 
 /**
  * PRACTICE G1, G5: reads the original out before the first write, twice, judges it, and keeps it under a name that will
- * still mean something.
+ * still mean something. What is read later, behind a write of this bench, is named as found.
  */
 export const backup: StepAct = async (bench) => {
   const { family, component, loader, link, wake, step, releases, unit, clock } = bench
   const note = (says: string) => wake.record({ type: 'note', step, says })
   const waiver = releases.find(({ rule }) => rule === 'backup')
-  if (waiver) return note(`No backup: waived by ${waiver.name}, ${waiver.reason}.`)
+  const asked = !writes(bench)
+  if (waiver && !asked) return note(`No backup: waived by ${waiver.name}, ${waiver.reason}.`)
   const once = releases.find(({ rule }) => rule === 'backup-once')
   if (once) await note(`Read once: ${once.name}, ${once.reason}.`)
   const reads = once ? 1 : 2
-  if (bench.changed) return note('No backup: what is in the unit now is not what it came with.')
-  if (!loader.read) return note('No backup: this link cannot read the memory.')
+  if (bench.changed && !asked) return note('No backup: what is in the unit now is not what it came with.')
+  if (!loader.read) {
+    if (asked) throw cannotRead(family.name)
+    return note('No backup: this link cannot read the memory.')
+  }
   const read = loader.read.bind(loader)
   const regions = applicationRegions(component)
   const total = reads * regions.reduce((sum, { length }) => sum + length, 0)
@@ -52,9 +64,10 @@ export const backup: StepAct = async (bench) => {
       equalTwice: second && equalBytes(first, second),
       identity: identifyImage(memory, [family]),
       familyId: family.id,
-    })
+    }).map((finding) => (asked && finding.rule === 'backup-unknown' ? toldAndKept(finding) : finding))
     const part = regions.length > 1 ? `, ${region}` : ''
-    const name = `${unit.name ?? unit.serial}, ${component.name.toLowerCase()}${version ? ` ${version}` : ''}${part}, original, ${day}`
+    const what = bench.firstHere === false ? 'as found' : 'original'
+    const name = `${unit.name ?? unit.serial}, ${component.name.toLowerCase()}${version ? ` ${version}` : ''}${part}, ${what}, ${day}`
     const facts = {
       name,
       address,
@@ -84,3 +97,11 @@ export const backup: StepAct = async (bench) => {
     })
   }
 }
+
+const cannotRead = (thing: string) =>
+  new Problem({
+    kind: 'cannot-read',
+    thing,
+    says: 'this link cannot read the memory',
+    remedy: 'Read it with a programmer, and bring the file to the shelf.',
+  })

@@ -1,6 +1,7 @@
 import { isProblem, Problem } from '../../kernel'
 import { checkText, isEqual, isSilence, weakestCheck, type Verification } from '../../link'
 import type { StepAct } from '../bench'
+import { writes } from '../task'
 
 /**
  * PRACTICE H2: the image is held against what is in the unit before anything is erased. Where both are the same at every
@@ -9,7 +10,16 @@ import type { StepAct } from '../bench'
  */
 export const compare: StepAct = async (bench) => {
   const { loads, loader, wake, step, ask, changed, releases } = bench
-  const note = (says: string) => wake.record({ type: 'note', step, says })
+  const note = async (says: string) => {
+    // Where comparing is all that was asked, nothing compared is no answer.
+    if (!writes(bench))
+      throw new Problem({
+        kind: 'not-compared',
+        says: says.replace(/\.$/, ''),
+        remedy: 'Nothing was written. Read the unit out and compare the files, or go by its version.',
+      })
+    await wake.record({ type: 'note', step, says })
+  }
   if (changed) return note('Not compared: what is in the unit now is not what it came with.')
   if (loader.can.verify === 'version-only') return note('Not compared: this link cannot read the unit back.')
   const checks: Verification[] = []
@@ -26,6 +36,7 @@ export const compare: StepAct = async (bench) => {
   const whole = weakestCheck(checks)
   if (!whole || whole.outcome === 'not-comparable' || whole.outcome === 'version-only')
     return note(`Not compared: ${whole?.found ?? 'nothing of the image belongs into this unit'}.`)
+  if (!writes(bench)) return
   // Whoever released writing the same version again has been asked already.
   if (!isEqual(whole) || releases.some(({ rule }) => rule === 'version-direction')) return
   const answer = await ask({

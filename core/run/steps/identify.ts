@@ -4,6 +4,7 @@ import { Problem, verdictAfter, type Finding } from '../../kernel'
 import { factsOf, type Snapshot, type UnitFacts } from '../../unit'
 import type { Bench, StepAct } from '../bench'
 import { readUnit } from '../read-unit'
+import { writes } from '../task'
 
 /**
  * PRACTICE A1, B1: reads what the unit says of itself, at the last moment before anything is changed, and judges
@@ -15,6 +16,7 @@ export const identify: StepAct = async (bench) => {
   const now = inBootloader ? withLinesOf(snapshot, bench.lastPage) : snapshot
   bench.before = bench.firstPage ?? now
   bench.inBootloader = inBootloader
+  bench.cameInBootloader = inBootloader
   // Only a unit that still waits in its bootloader holds what was written into it.
   if (!inBootloader || !bench.loader.can.resume) bench.goesOnAt = null
   if (inBootloader) {
@@ -41,6 +43,8 @@ export const identify: StepAct = async (bench) => {
       remedy: 'Nothing was written. Join the right unit, or open the job of this one.',
     })
   }
+  // A task that writes nothing asks no fit: whatever is in the unit may be read, compared and read out.
+  if (!writes(bench) || !image) return
   const judged = judgeFit({
     family,
     component,

@@ -14,7 +14,7 @@ export const look: StepAct = async ({
   wake,
   step,
 }) => {
-  const wanted = image.identity?.version
+  const wanted = image?.identity?.version
   const field = `version.${component.id}`
   const line = family.snapshot.find((each) => each.field === field)
   const label = line?.label ?? `Version of ${component.name}`

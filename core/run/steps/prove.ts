@@ -1,16 +1,22 @@
 import { Problem, verdictOf } from '../../kernel'
 import { isSilence } from '../../link'
-import { compareSnapshots, judgeProof } from '../../proof'
+import { compareSnapshots, judgeProof, judgeUnchanged } from '../../proof'
 import { readSnapshot, type Snapshot } from '../../unit'
 import type { Bench, StepAct } from '../bench'
+import { writes } from '../task'
 
 /** A firmware that is still starting does not answer the first time. */
 const tries = 3
 const startsWithinMs = 500
 
-/** PRACTICE I1: reads every line again, from the unit itself, and holds it against the page before. */
+/**
+ * PRACTICE I1: reads every line again, from the unit itself, and compares it with the page before. Where nothing was
+ * written, nothing may have changed.
+ */
 export const prove: StepAct = async (bench) => {
   const { family, component, image, before, wake, step } = bench
+  if (!writes(bench) && bench.cameInBootloader)
+    return wake.record({ type: 'note', step, says: 'Nothing to compare: it has no page in its bootloader.' })
   const snapshot = await readAfter(bench)
   await wake.record({ type: 'snapshot', step, when: 'after', snapshot })
   const saysNow = new Set(snapshot.lines.map(({ field }) => field))
@@ -18,15 +24,15 @@ export const prove: StepAct = async (bench) => {
     ...before,
     lines: before.lines.filter(({ field, source }) => source === undefined || saysNow.has(field)),
   }
-  const { version: wanted, options } = image.identity ?? {}
+  const { version: wanted, options } = image?.identity ?? {}
   const asked = { componentId: component.id, wanted, options }
-  const rows = compareSnapshots(family, comparable, snapshot, asked)
-  const findings = judgeProof(rows, { ...asked, after: snapshot })
+  const rows = compareSnapshots(family, comparable, snapshot, writes(bench) ? asked : null)
+  const findings = writes(bench) ? judgeProof(rows, { ...asked, after: snapshot }) : judgeUnchanged(rows)
   await wake.record({ type: 'compared', step, rows, findings })
   const against = findings.find(({ level }) => level === 'stop')
   if (verdictOf(findings) === 'stop' && against) {
     throw new Problem({
-      kind: 'not-proved',
+      kind: writes(bench) ? 'not-proved' : 'unit-changed',
       says: against.says.replace(/\.$/, ''),
       found: against.because,
       remedy: against.remedy ?? 'Read the unit again.',

@@ -1,8 +1,16 @@
 import type { StepAct } from '../bench'
+import { writes } from '../task'
 
 /** PRACTICE I1: starts the new firmware, then the power cycle as the family orders it. */
 export const restart: StepAct = async (bench) => {
   const { family, loader, clock, ask } = bench
+  // Who only looks leaves a unit where it was found: what is half written does not start.
+  if (!writes(bench) && bench.cameInBootloader)
+    return bench.wake.record({
+      type: 'note',
+      step: bench.step,
+      says: 'It was in its bootloader before, and stays there.',
+    })
   await loader.leave()
   bench.inBootloader = false
   await clock.sleep(family.restart.readyMs)

@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { Problem, type Release } from '../../kernel'
 import type { CheckOutcome, Verification } from '../../link'
 import type { Bench } from '../bench'
+import type { Task } from '../task'
 import type { WakeBody } from '../wake'
 import { stepActs } from '.'
 
@@ -17,6 +18,7 @@ interface Form {
   releases?: Release[]
   answer?: string
   loads?: number
+  task?: Task
 }
 
 function benchOf(form: Form) {
@@ -26,6 +28,7 @@ function benchOf(form: Form) {
   let verified = 0
   const bench = {
     step: 3,
+    ...(form.task ? { task: form.task } : {}),
     changed: form.changed ?? false,
     releases: form.releases ?? [],
     loads: Array.from({ length: form.loads ?? outcomes.length }, () => ({
@@ -72,6 +75,22 @@ describe('compare', () => {
     expect(written.error).toBeNull()
     for (const answer of ['leave', '', 'done'])
       expect((await compare({ answer })).error?.facts.kind, answer).toBe('same-image')
+  })
+  it('only compares where nothing else was asked: the same is an answer, and nothing compared is none', async () => {
+    const same = await compare({ task: 'check', outcomes: ['equal-read-back'] })
+    expect(same).toMatchObject({ asked: [], error: null })
+    expect((await compare({ task: 'check', outcomes: ['different'] })).error).toBeNull()
+    for (const form of [
+      { outcomes: ['not-comparable' as const] },
+      { outcomes: ['equal-checksum' as const, 'version-only' as const] },
+      { outcomes: [problem('uds-refused')] },
+      { can: 'version-only' as const },
+      { loads: 0, outcomes: [] },
+    ]) {
+      const { error, events } = await compare({ task: 'check', ...form })
+      expect(error?.facts.kind, JSON.stringify(form)).toBe('not-compared')
+      expect(notes(events)).toEqual([])
+    }
   })
   it('asks only where every piece is the same', async () => {
     const one = await compare({ outcomes: ['equal-checksum', 'different'] })

@@ -1,5 +1,6 @@
 import type * as record from '@bench-wake/core/record'
 import { endings } from '@bench-wake/core/job'
+import { stepKinds, tasks } from '@bench-wake/core/run'
 import * as v from 'valibot'
 import { held } from '../held'
 
@@ -9,24 +10,7 @@ export const Strip = held<record.Strip>()(
     totalMs: v.number(),
     phases: v.array(
       v.object({
-        kind: v.picklist([
-          'backup',
-          'power-up',
-          'swap',
-          'connect',
-          'identify',
-          'settings',
-          'enter',
-          'compare',
-          'dry-run',
-          'erase',
-          'write',
-          'verify',
-          'restart',
-          'prove',
-          'look',
-          'faults',
-        ]),
+        kind: v.picklist(stepKinds),
         fromMs: v.number(),
         toMs: v.number(),
         state: v.picklist(['open', 'done', 'waiting', 'broken']),
@@ -51,12 +35,14 @@ export const LogbookRow = held<record.LogbookRow>()(
     serial: v.string(),
     family: v.string(),
     component: v.string(),
+    task: v.picklist(tasks),
     imageName: v.string(),
     imageSha256: v.string(),
+    foundOut: v.nullable(v.string()),
     from: v.nullable(v.string()),
     to: v.nullable(v.string()),
     cameTo: v.nullable(v.picklist(endings)),
-    outcome: v.picklist(['failed', 'cut', 'proved', 'abandoned', 'running']),
+    outcome: v.picklist(['failed', 'cut', 'proved', 'done', 'abandoned', 'running']),
     trouble: v.nullable(v.string()),
     legs: v.number(),
     legTroubles: v.array(v.string()),

@@ -1,4 +1,5 @@
 import type * as run from '@bench-wake/core/run'
+import { stepKinds, tasks } from '@bench-wake/core/run'
 import { Finding, ProblemFacts } from './kernel'
 import { Snapshot } from './unit'
 import { Verification } from './link'
@@ -12,24 +13,7 @@ export const TimedStep = held<run.TimedStep>()(
     likelyMs: v.number(),
     leastMs: v.number(),
     mostMs: v.number(),
-    kind: v.picklist([
-      'backup',
-      'power-up',
-      'swap',
-      'connect',
-      'identify',
-      'settings',
-      'enter',
-      'compare',
-      'dry-run',
-      'erase',
-      'write',
-      'verify',
-      'restart',
-      'prove',
-      'look',
-      'faults',
-    ]),
+    kind: v.picklist(stepKinds),
     says: v.string(),
     predictedMs: v.number(),
     tailMs: v.exactOptional(v.number()),
@@ -83,24 +67,7 @@ export const StepState = held<run.StepState>()(
     state: v.picklist(['open', 'done', 'waiting', 'broken']),
     startedAt: v.exactOptional(v.number()),
     endedAt: v.exactOptional(v.number()),
-    kind: v.picklist([
-      'backup',
-      'power-up',
-      'swap',
-      'connect',
-      'identify',
-      'settings',
-      'enter',
-      'compare',
-      'dry-run',
-      'erase',
-      'write',
-      'verify',
-      'restart',
-      'prove',
-      'look',
-      'faults',
-    ]),
+    kind: v.picklist(stepKinds),
     says: v.string(),
     predictedMs: v.number(),
     tailMs: v.exactOptional(v.number()),
@@ -119,16 +86,19 @@ export const RunState = held<run.RunState>()(
       port: v.object({ id: v.string(), name: v.string(), standIn: v.boolean() }),
       job: v.object({ id: v.string(), reason: v.string() }),
       unit: v.object({ id: v.string(), name: v.string(), place: v.string(), serial: v.string() }),
-      image: v.object({
-        id: v.string(),
-        name: v.string(),
-        sha256: v.string(),
-        version: v.exactOptional(v.string()),
-        bytes: v.number(),
-        variant: v.exactOptional(v.string()),
-        options: v.exactOptional(v.string()),
-        release: v.exactOptional(v.string()),
-      }),
+      task: v.exactOptional(v.picklist(tasks)),
+      image: v.exactOptional(
+        v.object({
+          id: v.string(),
+          name: v.string(),
+          sha256: v.string(),
+          version: v.exactOptional(v.string()),
+          bytes: v.number(),
+          variant: v.exactOptional(v.string()),
+          options: v.exactOptional(v.string()),
+          release: v.exactOptional(v.string()),
+        }),
+      ),
       answers: v.exactOptional(v.record(v.string(), v.string())),
       from: v.exactOptional(v.string()),
       speed: v.number(),
@@ -155,7 +125,7 @@ export const RunState = held<run.RunState>()(
     startedAt: v.number(),
     steps: v.array(StepState),
     open: v.nullable(v.number()),
-    outcome: v.picklist(['failed', 'cut', 'proved', 'abandoned', 'running']),
+    outcome: v.picklist(['failed', 'cut', 'proved', 'done', 'abandoned', 'running']),
     endedAt: v.exactOptional(v.number()),
     progress: v.nullable(
       v.object({
@@ -213,7 +183,14 @@ export const RunState = held<run.RunState>()(
     supplyWarning: v.nullable(
       v.object({ at: v.number(), volts: v.number(), atLastByte: v.nullable(v.number()) }),
     ),
-    faults: v.nullable(v.object({ step: v.number(), before: v.string(), after: v.string() })),
+    faults: v.nullable(
+      v.object({
+        step: v.number(),
+        before: v.string(),
+        after: v.string(),
+        kept: v.exactOptional(v.literal(true)),
+      }),
+    ),
     aftercare: v.array(
       v.object({
         by: v.string(),

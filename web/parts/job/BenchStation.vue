@@ -3,6 +3,7 @@ import { heaviestFirst, verdictAfter, verdictOf, type Verdict } from '@bench-wak
 import { onHardware, readFamily } from '@bench-wake/core/family'
 import { overtaken, standing as stillStanding } from '@bench-wake/core/job'
 import { benchGates, type Adapter, type Gate } from '@bench-wake/core/ready'
+import { taskText } from '@bench-wake/core/run'
 import type { JobView } from '@bench-wake/server'
 import { NButton } from 'naive-ui'
 import { computed, onMounted, provide, ref } from 'vue'
@@ -76,13 +77,14 @@ const here = computed<Gate[]>(() =>
 )
 const all = computed(() => (gates ?? []).map((gate) => here.value.find(({ id }) => id === gate.id) ?? gate))
 const gateOf = (id: string) => all.value.find((gate) => gate.id === id)
+const fitName = computed(() => (view.job.task === 'write' ? 'Fit and port' : 'Task and port'))
 /** What unit, image, need and port say, as one part. */
 const standing = computed<Gate | undefined>(() => {
-  const ids = new Set(['need', 'fit', 'link', 'original', 'port'])
+  const ids = new Set(['need', 'task', 'fit', 'link', 'original', 'port'])
   const own = all.value.filter(({ id }) => ids.has(id))
   const said = own.flatMap((gate) => gate.findings)
   const verdict = own.some((gate) => gate.verdict === 'unknown') ? 'unknown' : verdictOf(said)
-  return own.length ? { id: 'fit', name: 'Fit and port', verdict, findings: said, numbers: {} } : undefined
+  return own.length ? { id: 'fit', name: fitName.value, verdict, findings: said, numbers: {} } : undefined
 })
 const findings = computed(() => all.value.flatMap((gate) => gate.findings))
 /** Holds that were released for this job and still say the same; the others are asked anew. */
@@ -109,6 +111,8 @@ const component = computed(
 )
 const says = computed(() => {
   if (!gates) return 'Judging the bench…'
+  if (open.value && view.job.task !== 'write')
+    return `Ready: ${taskText[view.job.task].toLowerCase()}. Nothing is written.`
   if (open.value) return `Ready: ${component.value} ${hop.value?.from ?? 'not known'} to ${hop.value?.to}.`
   if (verdict.value === 'hold') return 'Held. Mend it, or release it by name.'
   if (verdict.value === 'stop') return 'Stop. Not with the bench like this.'
@@ -144,7 +148,9 @@ const takeBack = (rule: string) =>
 </script>
 
 <template>
-  <p class="where">Bench, before the first byte</p>
+  <p class="where">
+    {{ view.job.task === 'write' ? 'Bench, before the first byte' : `Bench. ${taskText[view.job.task]}` }}
+  </p>
   <h2 class="say calm"><VerdictMark :verdict="verdict" :size="24" /> {{ says }}</h2>
   <template v-if="shut[0]">
     <FindingList :findings="[shut[0]]" :releases="releases" releasable class="first" @release="ask" />
@@ -207,9 +213,9 @@ const takeBack = (rule: string) =>
   <ProblemNote v-if="drawer.problem.value" :problem="drawer.problem.value" />
   <template v-if="family && read && view.stretches.length">
     <BenchPart
-      name="Fit and port"
+      :name="fitName"
       :gate="standing"
-      :first="['need', 'fit', 'link', 'original', 'port'].includes(firstPart ?? '')"
+      :first="['need', 'task', 'fit', 'link', 'original', 'port'].includes(firstPart ?? '')"
       :releases="releases"
       :shown="shut[0]"
       @release="ask"

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { readFamily, type FamilyDocument } from '@bench-wake/core/family'
 import { durationText } from '@bench-wake/core/kernel'
-import { checkText } from '@bench-wake/core/link'
+import { checkText, isEqual } from '@bench-wake/core/link'
 import { proofHolds } from '@bench-wake/core/proof'
-import { closingLeft, closingList, endingText, notWell } from '@bench-wake/core/job'
-import { conditionOf, guidance, type RunState } from '@bench-wake/core/run'
+import { closingLeft, closingList, endingText, foundOut, notWell } from '@bench-wake/core/job'
+import { conditionOf, guidance, taskText, type RunState } from '@bench-wake/core/run'
 import { logbookRow } from '@bench-wake/core/record'
 import type { JobView } from '@bench-wake/server'
 import { NButton, NInput } from 'naive-ui'
@@ -30,6 +30,8 @@ const look = useLook()
 const form = reactive({ name: look.name, note: '' })
 const { busy, problem, ask } = useAsked()
 const proved = computed(() => run?.outcome === 'proved')
+/** A task that writes nothing came to its end: what it found out is the answer. */
+const found = computed(() => (run ? foundOut(run) : null))
 /** What came back is kept with the bench: over a reload, and for the next one who closes. */
 const desk = useBenchSay(view.job.id, view.bench, () => emit('said'))
 const back = computed({
@@ -52,7 +54,7 @@ const ready = computed(
   () =>
     form.name.trim() !== '' &&
     due.value === 0 &&
-    ((proved.value && held.value.length === 0) || form.note.trim() !== ''),
+    (found.value !== null || (proved.value && held.value.length === 0) || form.note.trim() !== ''),
 )
 /** Enter at the name goes on to the first thing that is due. */
 const named = (event: KeyboardEvent) => {
@@ -68,6 +70,10 @@ watch(ready, async (now) => {
     document.querySelector<HTMLElement>('.close [data-primary]')?.focus()
   }
 })
+/** False where a check found something else than the image. */
+const same = computed(
+  () => run?.facts.task !== 'check' || (run.heldAgainst !== null && isEqual(run.heldAgainst)),
+)
 const row = computed(() => (run ? logbookRow(run) : null))
 
 const close = () =>
@@ -88,7 +94,7 @@ const close = () =>
   <template v-if="view.job.closedAt !== null">
     <p class="where">Closed by {{ view.job.closedBy }}, {{ whenText(view.job.closedAt) }}</p>
     <h2 class="say calm">
-      <VerdictMark :verdict="view.headline.verdict" :size="24" /> {{ endingText[view.cameTo] }}.
+      <VerdictMark :verdict="view.headline.verdict" :size="24" /> {{ found ?? `${endingText[view.cameTo]}.` }}
     </h2>
     <p v-if="view.job.closingNote" class="lead">{{ view.job.closingNote }}</p>
     <div class="acts">
@@ -113,6 +119,18 @@ const close = () =>
       <ul v-if="bad.length" class="soft" aria-label="Not well">
         <li v-for="each in bad" :key="each.item">{{ each.does }} {{ each.note }}</li>
       </ul>
+    </template>
+    <template v-else-if="found && run">
+      <p class="where">{{ taskText[run.facts.task ?? 'write'] }}. Nothing was written.</p>
+      <h2 class="say calm"><VerdictMark :verdict="same ? 'go' : 'note'" :size="24" /> {{ found }}</h2>
+      <p v-if="run.backups[0]?.imageId" class="lead">
+        <RouterLink
+          v-for="each in run.backups.filter(({ imageId }) => imageId)"
+          :key="each.address"
+          :to="{ name: 'image', params: { id: each.imageId } }"
+          >Open it on the shelf</RouterLink
+        >
+      </p>
     </template>
     <template v-else>
       <p class="where">Closing without a proof</p>
@@ -144,7 +162,7 @@ const close = () =>
         class="back"
         @said="emit('said')"
       />
-      <p v-if="run?.faults" class="back small">
+      <p v-if="run?.faults && !found" class="back small">
         Fault codes: {{ run.faults.before }} before clearing, {{ run.faults.after }} after.
       </p>
       <label
@@ -156,15 +174,17 @@ const close = () =>
               ? 'Why it may be so'
               : bad.length
                 ? 'What becomes of the unit until it is well'
-                : proved
-                  ? 'Function test, anything left open'
+                : proved || found
+                  ? found
+                    ? 'Anything left open; may stay empty'
+                    : 'Function test, anything left open'
                   : 'What became of the unit, and who knows of it'
           "
           :input-props="{ name: 'note' }"
       /></label>
       <NButton data-primary type="primary" size="large" attr-type="submit" :disabled="!ready" :loading="busy">
         {{
-          proved && !bad.length
+          found || (proved && !bad.length)
             ? 'Close the job'
             : proved
               ? 'Close it: not fit for use'

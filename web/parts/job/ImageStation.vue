@@ -47,8 +47,10 @@ const listed = computed(() => (all.value || own.value.length === 0 ? sorted.valu
 const weight = (image: ShelfImage) =>
   order[fits.value.get(image.id)?.verdict ?? 'unknown'] + (image.identity?.release === 'test' ? 0.5 : 0)
 const newer = (a: ShelfImage, b: ShelfImage) => (b.identity?.buildTime ?? 0) - (a.identity?.buildTime ?? 0)
+/** Any image of this kind of unit may be compared with it; onto it goes only what fits. */
+const comparing = computed(() => view.job.task === 'check')
 const usable = (image: ShelfImage) =>
-  !['stop', 'unknown'].includes(fits.value.get(image.id)?.verdict ?? 'unknown')
+  comparing.value || !['stop', 'unknown'].includes(fits.value.get(image.id)?.verdict ?? 'unknown')
 /** The heaviest finding; where all is go, where it leads. */
 function why(image: ShelfImage): string {
   const findings = fits.value.get(image.id)?.findings
@@ -68,9 +70,20 @@ const choose = (image: ShelfImage) =>
 
 <template>
   <p class="where">Image, for {{ view.unit.name }}</p>
-  <h2 class="say">{{ view.fit?.verdict === 'stop' ? 'This image must not go on.' : 'Choose the image.' }}</h2>
+  <h2 class="say">
+    {{
+      comparing
+        ? 'Choose the image to compare with.'
+        : view.fit?.verdict === 'stop'
+          ? 'This image must not go on.'
+          : 'Choose the image.'
+    }}
+  </h2>
+  <p v-if="comparing && view.image && view.need.finding.level === 'stop'" class="lead">
+    {{ view.need.finding.says }} {{ view.need.finding.because }}
+  </p>
   <FindingList v-if="view.fit" :findings="view.fit.findings.filter(({ level }) => level !== 'go')" />
-  <h3 class="from">On the shelf, what fits first</h3>
+  <h3 class="from">On the shelf{{ comparing ? '' : ', what fits first' }}</h3>
   <ul>
     <li
       v-for="(image, index) in listed"
@@ -90,7 +103,7 @@ const choose = (image: ShelfImage) =>
           >
           <span class="mono soft small">{{ image.names.join(', ') }}</span>
         </p>
-        <p class="small soft">
+        <p v-if="!comparing" class="small soft">
           {{ verdictWords[verdictOf(fits.get(image.id)?.findings ?? [])] }}: {{ why(image) }}
         </p>
       </div>

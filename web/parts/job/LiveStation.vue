@@ -9,6 +9,7 @@ import {
   supplyNow,
   timeLeft,
   troubleAt,
+  writes,
   type RunState,
   type StepKind,
   type WakeEvent,
@@ -56,7 +57,7 @@ const commands: Record<StepKind, string> = {
   identify: 'Reading the unit.',
   settings: 'Keeping the settings.',
   enter: 'Going into the bootloader. Watch the lamp.',
-  backup: 'Reading out the original. Nothing is written yet.',
+  backup: 'Reading out what is in it. Nothing is written yet.',
   compare: 'Holding the image against what is in the unit.',
   'dry-run': 'A dry run: all of it goes over the link, nothing is written.',
   erase: 'Erasing. Leave plug, lid and key alone.',
@@ -67,6 +68,15 @@ const commands: Record<StepKind, string> = {
   look: 'Looking at what the unit shows.',
   faults: 'Reading and clearing the fault codes.',
 }
+/** Words of a run that writes nothing. */
+const looking: Partial<Record<StepKind, string>> = {
+  backup: 'Reading out what is in it.',
+  compare: 'Comparing the image with the unit. Leave it alone.',
+  restart: 'Starting its firmware again.',
+  prove: 'Reading the unit again.',
+  faults: 'Reading the fault codes.',
+}
+const command = (kind: StepKind) => (writes(run.facts) ? undefined : looking[kind]) ?? commands[kind]
 const now = computed(() => live.runNow(id))
 const step = computed(() => (run.open === null ? undefined : run.steps[run.open]))
 const stage = computed(() => {
@@ -203,7 +213,7 @@ const abandon = () =>
       </div>
     </template>
     <h2 v-else class="say" aria-live="assertive">
-      {{ run.prompt ? run.prompt.says : step ? commands[step.kind] : 'Starting.' }}
+      {{ run.prompt ? run.prompt.says : step ? command(step.kind) : 'Starting.' }}
     </h2>
     <div v-if="run.prompt" class="acts">
       <NButton

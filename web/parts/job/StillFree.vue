@@ -32,7 +32,7 @@ const moved = computed(() => port.value !== null && port.value !== run.facts.por
       <NButton @click="$emit('station', 'bench')">{{
         nothing ? 'Back to the bench' : 'Supply, wiring, adapter'
       }}</NButton>
-      <NButton @click="$emit('station', 'image')">Another image</NButton>
+      <NButton v-if="run.facts.image" @click="$emit('station', 'image')">Another image</NButton>
       <NButton @click="$emit('station', 'close')">Close it as it is…</NButton>
     </p>
     <ul v-if="view.job.releases.length" class="small soft" aria-label="Released for this job">

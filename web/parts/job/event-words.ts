@@ -16,7 +16,7 @@ export function eventWords({ body }: WakeEvent, steps: RunState['steps']): strin
   if (body.type === 'retry') return body.why
   if (body.type === 'prompt.asked') return 'asked you'
   if (body.type === 'prompt.answered') return `answered: ${body.answer}`
-  if (body.type === 'backup') return body.imageId ? 'original kept' : 'no backup'
+  if (body.type === 'backup') return body.imageId ? 'read out and kept' : 'no backup'
   if (body.type === 'verified') return checkText(checkOf(body))
   if (body.type === 'step.started') return `${steps[body.step]?.kind} begins`
   if (body.type === 'step.done') return `${steps[body.step]?.kind} done`

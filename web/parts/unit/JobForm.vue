@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import type { Fit, ReasonKind, Symptom } from '@bench-wake/core/fit'
-import type { FamilyDocument } from '@bench-wake/core/family'
+import { drivenLink, readFamily, type FamilyDocument } from '@bench-wake/core/family'
+import { judgeTask, tasks, taskText, type Task } from '@bench-wake/core/run'
 import type { KnownUnit } from '@bench-wake/server'
-import { NButton, NInput } from 'naive-ui'
+import { NButton, NInput, NRadio, NRadioGroup } from 'naive-ui'
 import { computed, onMounted, reactive, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, got } from '../../stores/api'
@@ -19,6 +20,7 @@ const bench = useBench()
 const { busy, problem, ask } = useAsked()
 const judging = useAsked()
 const form = reactive({
+  task: 'write' as Task,
   kind: 'fault' as ReasonKind,
   reason: '',
   imageId: '',
@@ -46,18 +48,38 @@ const choices = computed(() =>
 /** Components one may choose between; where all go together there is nothing to choose. */
 const parts = computed(() => (family.updates.together ? [] : family.components))
 const listed = computed(() => symptoms.value.filter(({ says }) => says.trim()))
-const ready = computed(() => form.reason.trim() !== '' || (form.kind === 'fault' && listed.value.length > 0))
+/** What this unit's link can do; the others are shown with the reason why not. */
+const whyNot = computed(() => {
+  const described = readFamily(family)
+  const link = drivenLink(described) ?? null
+  const component = described.components.find(({ id }) => id === form.componentId) ?? described.components[0]!
+  const told = (task: Task) => {
+    if (task === 'write') return null
+    const { level, says } = judgeTask(task, component, link, { chosen: true })
+    return level === 'stop' ? says : null
+  }
+  return Object.fromEntries(tasks.map((task) => [task, told(task)])) as Record<Task, string | null>
+})
+/** A read-out and the codes need no image. */
+const needsImage = computed(() => form.task === 'write' || form.task === 'check')
+const writing = computed(() => form.task === 'write')
+const ready = computed(
+  () => form.reason.trim() !== '' || !writing.value || (form.kind === 'fault' && listed.value.length > 0),
+)
 const start = () =>
   ask(async () => {
     const made = await got<{ id: string }>(
       api.jobs.$post({
         json: {
           unitId: unit.id,
-          imageId: form.imageId || null,
-          ...(form.imageId ? {} : { componentId: form.componentId }),
+          task: form.task,
+          imageId: (needsImage.value && form.imageId) || null,
+          ...(needsImage.value && form.imageId ? {} : { componentId: form.componentId }),
           kind: form.kind,
-          reason: form.reason.trim() || listed.value.map(({ says }) => says).join('. '),
-          symptoms: form.kind === 'fault' ? listed.value : [],
+          reason:
+            form.reason.trim() ||
+            (writing.value ? listed.value.map(({ says }) => says).join('. ') : `${taskText[form.task]}.`),
+          symptoms: writing.value && form.kind === 'fault' ? listed.value : [],
           day: new Date().toISOString().slice(0, 10),
         },
       }),
@@ -69,12 +91,20 @@ const start = () =>
 <template>
   <form class="form" @submit.prevent="start">
     <fieldset>
-      <legend>Why is it being flashed?</legend>
-      <label v-for="(says, kind) in reasonWords" :key="kind">
-        <input v-model="form.kind" type="radio" name="kind" :value="kind" /> {{ says }}
-      </label>
+      <legend>What is to be done?</legend>
+      <NRadioGroup v-model:value="form.task" name="task">
+        <NRadio v-for="task in tasks" :key="task" :value="task" :disabled="whyNot[task] !== null">
+          {{ taskText[task] }}<small v-if="whyNot[task]" class="why">{{ whyNot[task] }}</small>
+        </NRadio>
+      </NRadioGroup>
     </fieldset>
-    <div v-if="form.kind === 'fault'" class="symptoms">
+    <fieldset v-if="writing">
+      <legend>Why is it being flashed?</legend>
+      <NRadioGroup v-model:value="form.kind" name="kind">
+        <NRadio v-for="(says, kind) in reasonWords" :key="kind" :value="kind">{{ says }}</NRadio>
+      </NRadioGroup>
+    </fieldset>
+    <div v-if="writing && form.kind === 'fault'" class="symptoms">
       <div v-for="(symptom, index) in symptoms" :key="index" class="symptom">
         <NInput
           v-model:value="symptom.says"
@@ -105,15 +135,17 @@ const start = () =>
         v-model:value="form.reason"
         type="textarea"
         :autosize="{ minRows: 2 }"
-        placeholder="What it should cure or bring, for whom"
+        :placeholder="
+          writing ? 'What it should cure or bring, for whom' : 'What for, and for whom; may stay empty'
+        "
     /></label>
-    <label v-if="parts.length > 1 && !form.imageId"
+    <label v-if="parts.length > 1 && (!form.imageId || !needsImage) && form.task !== 'codes'"
       >What is it about?
       <select v-model="form.componentId" class="native">
         <option v-for="part in parts" :key="part.id" :value="part.id">{{ part.name }}</option>
       </select></label
     >
-    <label
+    <label v-if="needsImage"
       >Image
       <select v-model="form.imageId" class="native">
         <option value="">Choose later</option>
@@ -156,17 +188,15 @@ legend {
   color: var(--soft);
   padding: 0;
 }
-fieldset label {
-  display: flex;
-  gap: 8px;
-  align-items: center;
-  min-height: 44px;
-  cursor: pointer;
+.why {
+  display: block;
+  color: var(--soft);
+  max-width: 30ch;
 }
-fieldset input {
-  width: 20px;
-  height: 20px;
-  accent-color: var(--brass);
+fieldset :deep(.n-radio) {
+  min-height: 44px;
+  align-items: center;
+  margin-right: 24px;
 }
 .symptoms {
   display: grid;

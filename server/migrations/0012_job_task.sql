@@ -1,0 +1,1 @@
+ALTER TABLE `jobs` ADD `task` text DEFAULT 'write' NOT NULL;
