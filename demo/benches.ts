@@ -27,7 +27,7 @@ export const demoBenches: Record<string, BenchSay> = {
   'marine-radio': {
     laptop,
     measured: measured(8.1),
-    order: ['fresh-cells', 'antenna-off'],
+    order: ['fresh-cells', 'antenna-off', 'radio-on'],
     wiring: {
       linkId: 'cable',
       adapterId: 'radio-cable',
@@ -122,7 +122,7 @@ export const demoBenches: Record<string, BenchSay> = {
   'tide-logger': {
     laptop,
     measured: measured(5),
-    order: ['lid-dry'],
+    order: ['lid-dry', 'cable-in'],
     wiring: { linkId: 'usb', adapterId: 'usb-lead', joins: [['1', '1']], unitFed: true, faces: true },
   },
   'boat-davit': {
@@ -145,7 +145,7 @@ export const demoBenches: Record<string, BenchSay> = {
   'mains-relay': {
     laptop,
     measured: measured(3.3),
-    order: ['mains-dead', 'relay-out'],
+    order: ['mains-dead', 'relay-out', 'feed-on'],
     wiring: {
       linkId: 'header',
       adapterId: 'serial-switched',

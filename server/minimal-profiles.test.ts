@@ -24,7 +24,7 @@ const optional = [
   'factory',
   'panel',
 ]
-const optionalOfPower = ['supply', 'caution', 'inverter']
+const optionalOfPower = ['supply', 'caution', 'inverter', 'measure']
 
 function bare(document: Record<string, any>): Record<string, any> {
   const copy = structuredClone(document)
@@ -33,7 +33,10 @@ function bare(document: Record<string, any>): Record<string, any> {
   if (document['id'] === 'launch-motor') copy['backup'] = document['backup']
   for (const key of optionalOfPower) delete copy['power'][key]
   for (const link of copy['links']) delete link['wiring']
-  for (const way of copy['entry']) delete way['script']
+  for (const way of copy['entry']) {
+    delete way['script']
+    delete way['power']
+  }
   for (const component of copy['components']) delete component['usualMs']
   copy['revision'] = 1000
   readFamily(copy)

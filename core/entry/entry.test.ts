@@ -1,4 +1,4 @@
-import { demoFamilies, demoFamily } from '@bench-wake/demo'
+import { demoFamilies, demoFamily, demoFamilyList } from '@bench-wake/demo'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import {
@@ -137,13 +137,14 @@ describe('the judge', () => {
   it('misses the vehicle’s window by the clock alone, without anybody doing anything', () => {
     const script = scriptOf('launch-motor', 'key-and-confirm')
     const state = run(script, [
-      { at: 0, type: 'did', act: 'plug', what: 'service' },
+      { at: 0, type: 'did', act: 'remove', what: 'key' },
+      { at: 400, type: 'did', act: 'plug', what: 'service' },
       { at: 900, type: 'did', act: 'apply', what: 'key' },
       { at: 2900, type: 'tick' },
     ])
     expect(state.outcome).toBe('going')
     const missed = judgeEntry(state, { at: 4300, type: 'tick' })
-    expect(missed.failure).toMatchObject({ step: 2, offMs: 1400 })
+    expect(missed.failure).toMatchObject({ step: 3, offMs: 1400 })
     expect(offText(missed.failure!)).toBe('1.4 s too late')
     expect(judgeEntry(run(script, done(script)), { at: 1e5, type: 'sign', id: 'silence' }).outcome).toBe('in')
   })
@@ -199,6 +200,52 @@ describe('the judge', () => {
       ),
       { numRuns: 1000 },
     )
+  })
+})
+
+// PRACTICE E1, E8, common practice: key and switch belong to the way in, and each of its acts follows from the one before.
+describe('what a way in does to the unit’s switch', () => {
+  const onOff = { begins: 'on', ends: 'on' } as const
+  const faults = (
+    change: (script: EntryScript) => void,
+    power: { begins: 'on' | 'off'; ends: 'on' | 'off' } = onOff,
+  ) => {
+    const script = structuredClone(tide)
+    change(script)
+    return checkScript(script, undefined, power).map(({ at, says }) => `${at}: ${says}`)
+  }
+  it('fits together in every demo script', () => {
+    for (const { entry } of demoFamilyList)
+      for (const { script, power } of entry)
+        if (script) expect(checkScript(script, undefined, power)).toEqual([])
+  })
+  it('refuses to switch on what is on, and off what is off', () => {
+    expect(faults((s) => void s.acts.splice(0, 1))).toEqual([
+      'acts.1: The unit is on already when this act switches it on',
+    ])
+    expect(faults(() => {}, { begins: 'off', ends: 'on' })).toEqual([
+      'acts.0: The unit is off already when this act switches it off',
+    ])
+    // `apply` and `remove` switch whatever else is said.
+    expect(
+      faults((s) => {
+        s.acts[2] = { id: 'plug', act: 'apply', what: 'supply', by: 'right', says: 'Supply on.' }
+        s.acts.splice(0, 1)
+      }),
+    ).toEqual(['acts.1: The unit is on already when this act switches it on'])
+  })
+  it('refuses acts that leave the unit otherwise than the entry says', () => {
+    expect(faults(() => {}, { begins: 'on', ends: 'off' })).toEqual([
+      'acts.3: The acts leave the unit on; the entry says off',
+    ])
+    expect(faults((s) => void delete s.acts[2]!.leaves)).toEqual([
+      'acts.3: The acts leave the unit off; the entry says on',
+    ])
+  })
+  it('says nothing where the profile says nothing', () => {
+    const script = structuredClone(tide)
+    delete script.acts[2]!.leaves
+    expect(checkScript(script)).toEqual([])
   })
 })
 

@@ -16,10 +16,14 @@ export const narrowestMs = 400
 export const soonestMs = 500
 
 /**
- * What is wrong with a script: acts that nothing leads to, loops, hands that would hold two things, releases of what is
+ * What is wrong with a script: acts that nothing leads to, switches that are turned where they stand already, loops, hands that would hold two things, releases of what is
  * not held, windows that nobody can meet, signs that are missing or tell both.
  */
-export function checkScript(script: EntryScript, panel?: Panel): ScriptFault[] {
+export function checkScript(
+  script: EntryScript,
+  panel?: Panel,
+  power?: { begins: PowerState; ends: PowerState },
+): ScriptFault[] {
   const faults: ScriptFault[] = []
   const { acts, signs } = script
   const fault = (at: string, says: string) => faults.push({ at, says })
@@ -29,6 +33,7 @@ export function checkScript(script: EntryScript, panel?: Panel): ScriptFault[] {
   checkOrder(acts, fault)
   checkHands(acts, fault)
   acts.forEach((act, index) => checkWindow(act, index, fault))
+  if (power) checkPower(acts, power, fault)
   if (panel) {
     const parts = new Set(panel.parts.map(({ id }) => id))
     acts.forEach(({ act, what }, index) => {
@@ -102,6 +107,32 @@ function checkHands(acts: readonly EntryAct[], fault: Fault): void {
       fault(at, `The ${act.by} holds "${busy}" and cannot do this too`)
     }
   }
+}
+
+/** Whether the unit is switched on. */
+export type PowerState = 'on' | 'off'
+
+/** What an act does to the unit's own switch, key or supply; null for one that leaves it alone. */
+export const switches = ({ act, leaves }: Pick<EntryAct, 'act' | 'leaves'>): PowerState | null =>
+  leaves ?? (act === 'apply' ? 'on' : act === 'remove' ? 'off' : null)
+
+/** PRACTICE E1, E8: nothing is switched on that is on already, and the last act leaves the unit as the entry says. */
+function checkPower(
+  acts: readonly EntryAct[],
+  { begins, ends }: { begins: PowerState; ends: PowerState },
+  fault: Fault,
+): void {
+  let stands: PowerState = begins
+  const order = actsInOrder(acts)
+  for (const act of order) {
+    const to = switches(act)
+    if (to === null) continue
+    if (to === stands)
+      fault(`acts.${acts.indexOf(act)}`, `The unit is ${stands} already when this act switches it ${to}`)
+    stands = to
+  }
+  if (stands !== ends)
+    fault(`acts.${acts.indexOf(order.at(-1)!)}`, `The acts leave the unit ${stands}; the entry says ${ends}`)
 }
 
 function checkWindow({ within, by }: EntryAct, index: number, fault: Fault): void {

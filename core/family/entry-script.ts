@@ -59,6 +59,14 @@ const Act = v.strictObject({
   early: v.exactOptional(text('What it means when it came too early')),
   late: v.exactOptional(text('What it means when it came too late')),
   then: v.exactOptional(slug('The act that follows, where it is not the next one of the list')),
+  leaves: v.exactOptional(
+    v.pipe(
+      v.picklist(['on', 'off']),
+      v.description(
+        'How the unit is left where the act switches it by other means than `apply` and `remove`',
+      ),
+    ),
+  ),
 })
 
 const Sign = v.strictObject({

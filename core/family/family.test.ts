@@ -40,6 +40,14 @@ function refusedAt(document: unknown): string | undefined {
 }
 
 describe('a family profile', () => {
+  it('has an order of power that leads to where each way in begins', () => {
+    // A key that the order has switched on cannot be switched on once more by the entry.
+    expect(refusedAt(changed('powerOrder.leads', 'off'))).toBe('entry.0.power.begins')
+    for (const { entry, powerOrder } of demoFamilyList) {
+      expect(powerOrder?.leads).toBeDefined()
+      for (const { power } of entry) expect(power?.begins).toBe(powerOrder?.leads)
+    }
+  })
   it('is read with its addresses as numbers', () => {
     const [application] = applicationRegions(componentOf(fogSignalFamily))
     expect(application).toMatchObject({ address: 0x0800_8000, length: 0x4_0000, sectorBytes: 4096 })
@@ -54,6 +62,9 @@ describe('a family profile', () => {
     ['stages.write', undefined],
     ['power.floorVolts', 16],
     ['components.0.identity.address', '0x08000000'],
+    // The order of power leads to where the entry begins, and nothing else switches the unit (common practice).
+    ['entry.1.power.begins', 'off'],
+    ['power.measure.behind', 'horn-off'],
     ['links.0.loader.checksum.reads', 'crc'],
   ])('is refused at %s when that is %s', (path, value) => {
     expect(refusedAt(changed(path, value))).toBe(path)

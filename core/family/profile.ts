@@ -257,6 +257,16 @@ const Wiring = v.pipe(
   v.description('The unit’s side of the wiring'),
 )
 
+/** Whether the unit is switched on. */
+const powerState = v.picklist(['on', 'off'])
+const EntryPower = v.pipe(
+  v.strictObject({
+    begins: v.pipe(powerState, v.description('How the unit stands when the entry begins')),
+    ends: v.pipe(powerState, v.description('How it stands when it is in')),
+  }),
+  v.description('Key and switch belong to the entry: the order of power leads to where it begins'),
+)
+
 const OrderItem = v.strictObject({
   id: slug('Short name'),
   does: text('One thing to do: "Panel breaker Q2 off"'),
@@ -556,6 +566,7 @@ export const FamilyProfile = v.strictObject({
           name: text('How, to a person'),
           kind: v.literal('command'),
           send: text('Command to the running firmware'),
+          power: v.exactOptional(EntryPower),
           script: v.exactOptional(EntryScript),
           settleMs: amount('Usual time until the bootloader answers, ms'),
           tries: whole('How often it is worth trying', 1),
@@ -565,6 +576,7 @@ export const FamilyProfile = v.strictObject({
           name: text('How, to a person'),
           kind: v.literal('by-hand'),
           steps: v.pipe(v.array(text('One thing to do')), v.minLength(1)),
+          power: v.exactOptional(EntryPower),
           script: v.exactOptional(EntryScript),
           settleMs: amount('Usual time until the bootloader answers, ms'),
           tries: whole('How often it is worth trying', 1),
@@ -666,6 +678,16 @@ export const FamilyProfile = v.strictObject({
     nominalVolts: amount('V'),
     floorVolts: amount('Never below this in erase and write, V'),
     ceilingVolts: amount('Never above this, V'),
+    measure: v.exactOptional(
+      v.pipe(
+        v.strictObject({
+          at: text('Where a meter is put: "at the battery contacts"'),
+          unit: v.pipe(powerState, v.description('How the unit stands meanwhile')),
+          behind: v.exactOptional(slug('Step of the order of power that comes first')),
+        }),
+        v.description('Where and when its supply is measured; at its terminals, switched on, when absent'),
+      ),
+    ),
     amps: v.strictObject({ idle: amount('A'), erase: amount('A'), write: amount('A') }),
     caution: v.exactOptional(text('What the supply can do to a person')),
     inverter: v.exactOptional(
@@ -712,6 +734,9 @@ export const FamilyProfile = v.strictObject({
     v.pipe(
       v.strictObject({
         on: v.pipe(v.array(OrderItem), v.description('Before the run, in order')),
+        leads: v.exactOptional(
+          v.pipe(powerState, v.description('How the unit stands when all of it is done')),
+        ),
         off: v.pipe(v.array(OrderItem), v.description('Behind it, in order')),
       }),
       v.description('What is switched on and off, and in which order'),

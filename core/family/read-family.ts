@@ -45,10 +45,20 @@ export function checkFamily(document: unknown): { family: Family | null; faults:
   checkHardware(family, fault)
   checkReferences(family, fault)
   checkBench(family, fault)
-  family.entry.forEach(({ script }, index) => {
+  family.entry.forEach(({ script, power }, index) => {
+    const leads = family.powerOrder?.leads
+    if (power && leads && power.begins !== leads)
+      fault(
+        `entry.${index}.power.begins`,
+        `The order of power leaves the unit ${leads}; this entry begins with it ${power.begins}`,
+      )
     if (!script) return
-    for (const { at, says } of checkScript(script, family.panel)) fault(`entry.${index}.script.${at}`, says)
+    for (const { at, says } of checkScript(script, family.panel, power))
+      fault(`entry.${index}.script.${at}`, says)
   })
+  const { behind } = family.power.measure ?? {}
+  if (behind !== undefined && !family.powerOrder?.on.some(({ id }) => id === behind))
+    fault('power.measure.behind', `The order of power has no step "${behind}"`)
   if (family.power.floorVolts >= family.power.ceilingVolts) {
     fault('power.floorVolts', 'The floor must lie below the ceiling')
   }

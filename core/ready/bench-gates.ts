@@ -16,7 +16,7 @@ import {
   type SupplySay,
 } from './power'
 import { judgePowerOrder } from './power-order'
-import { judgeSupply } from './supply-floor'
+import { judgeSupply, measureText } from './supply-floor'
 import type { Adapter } from './wiring'
 
 /** All that the bench of a job is judged by. */
@@ -46,11 +46,12 @@ export interface BenchAsked {
  * @param metered volts that a meter shows now; they outweigh what was typed.
  */
 export function judgeJobPower(
-  power: Family['power'],
+  family: Pick<Family, 'power' | 'powerOrder'>,
   said: SupplySay,
   stretches: readonly Stretch[],
   metered: number | null,
 ): PowerAnswer | null {
+  const { power } = family
   const setup = setupOf(power, said)
   if (!setup || stretches.length === 0) return null
   const typed = said.measured ?? null
@@ -63,6 +64,7 @@ export function judgeJobPower(
     measuredVolts: metered ?? typed?.volts ?? null,
     ...(metered === null && then ? { measuredWith: then } : {}),
     idleAmps: power.amps.idle,
+    measure: measureText(family),
   })
 }
 
@@ -70,9 +72,9 @@ export function judgeJobPower(
 export function benchGates(asked: BenchAsked): Gate[] {
   const { family, said, stretches, metered, adapters, house, kit, day, today, now, standIn } = asked
   const ownMs = stretches.reduce((sum, { ms }) => sum + ms, 0)
-  const answer = judgeJobPower(family.power, said, stretches, metered)
+  const answer = judgeJobPower(family, said, stretches, metered)
   const supply = withFindings(
-    answer?.gate ?? judgeSupply(family.power, metered ?? said.measured?.volts ?? null, said.chemistry),
+    answer?.gate ?? judgeSupply(family, metered ?? said.measured?.volts ?? null, said.chemistry),
     [...judgeLeadOf(family.power, said), ...judgeGenerator(family.power, said.generator)],
   )
   const inRun = drivenLink(family) !== undefined

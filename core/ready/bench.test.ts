@@ -135,7 +135,7 @@ describe('the order of power', () => {
     expect(first.verdict).toBe('stop')
     expect(first.findings[0]!.because).toMatch(/Never with mains connected/)
     expect(judgePowerOrder(relay, ['mains-dead'], false).verdict).toBe('hold')
-    expect(judgePowerOrder(relay, ['mains-dead', 'relay-out'], false).verdict).toBe('go')
+    expect(judgePowerOrder(relay, ['mains-dead', 'relay-out', 'feed-on'], false).verdict).toBe('go')
     expect(mayTick(relay.powerOrder!.on, [], 'relay-out')).toBe(false)
     expect(mayTick(relay.powerOrder!.on, ['mains-dead'], 'relay-out')).toBe(true)
     expect(mayTick(relay.powerOrder!.on, ['mains-dead'], 'mains-dead')).toBe(true)

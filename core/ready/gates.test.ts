@@ -428,9 +428,9 @@ describe('the bench as one', () => {
     )
   })
   it('has no course without a run', () => {
-    expect(judgeJobPower(relay.power, {}, [], 3.3)).toBeNull()
+    expect(judgeJobPower(relay, {}, [], 3.3)).toBeNull()
     const { supply: _supply, ...power } = relay.power
-    expect(judgeJobPower(power, {}, [{ name: 'write', ms: 1, unitAmps: 0 }], 3.3)).toBeNull()
+    expect(judgeJobPower({ power }, {}, [{ name: 'write', ms: 1, unitAmps: 0 }], 3.3)).toBeNull()
   })
   it('what was typed is the measurement of the supply as it stood then; a meter’s is of how it stands now', () => {
     const inverter = demoFamily('station-inverter')
@@ -438,8 +438,8 @@ describe('the bench as one', () => {
     const volts = 52.5
     const shed = ['pumps', 'heater']
     const judge = (typed: BenchSay['measured'], metered: number | null) =>
-      judgeJobPower(inverter.power, { shed, ...(typed ? { measured: typed } : {}) }, stretches, metered)!
-        .course!.points[0]!.charge
+      judgeJobPower(inverter, { shed, ...(typed ? { measured: typed } : {}) }, stretches, metered)!.course!
+        .points[0]!.charge
     const withAll = judge({ volts, shed: [], charger: null }, null)
     const without = judge({ volts, shed, charger: null }, null)
     // The same volts with the pumps on mean a fuller battery.

@@ -12,16 +12,32 @@ describe('the supply before a write', () => {
     [12.6, 'go', /0\.60 V above/],
     [15.2, 'stop', /above the ceiling/],
   ] as const)('at %s V is %s', (volts, verdict, words) => {
-    const gate = judgeSupply(power, volts)
+    const gate = judgeSupply({ power }, volts)
     expect(gate.verdict).toBe(verdict)
     expect(gate.findings[0]!.says).toMatch(words)
     expect(gate.numbers['supplyVolts']).toBe(volts ?? undefined)
   })
+  // PRACTICE D8: what is opened dead is not switched on for a meter; a handheld is measured with the cells that will feed it.
+  it('is measured where and when the profile says', () => {
+    const remedy = (measure: object, on: { id: string; does: string }[] = []) =>
+      judgeSupply({ power: { ...power, ...measure }, powerOrder: { on, off: [] } }, null).findings[0]!.remedy
+    const cells = [
+      { id: 'cover-off', does: 'Cover off.' },
+      { id: 'fresh-cells', does: 'Fresh cells in.' },
+    ]
+    const contacts = { at: 'at the battery contacts', unit: 'off' }
+    expect(remedy({})).toBe('Measure at the unit’s terminals, with the unit on, and type the volts.')
+    expect(remedy({ measure: { ...contacts, behind: 'fresh-cells' } }, cells)).toBe(
+      'First: Fresh cells in. Measure at the battery contacts, with the unit off, and type the volts.',
+    )
+    expect(remedy({ measure: contacts }, cells)).not.toContain('First')
+    expect(remedy({ measure: contacts })).not.toContain('unit on')
+  })
   it('is never better with less', () => {
     const rank = { go: 0, note: 1, hold: 2, stop: 3, unknown: 4 }
     for (let volts = 10; volts < 15; volts += 0.05) {
-      expect(rank[judgeSupply(power, volts).verdict]).toBeGreaterThanOrEqual(
-        rank[judgeSupply(power, volts + 0.05).verdict] - (volts + 0.05 > 15 ? 3 : 0),
+      expect(rank[judgeSupply({ power }, volts).verdict]).toBeGreaterThanOrEqual(
+        rank[judgeSupply({ power }, volts + 0.05).verdict] - (volts + 0.05 > 15 ? 3 : 0),
       )
     }
   })

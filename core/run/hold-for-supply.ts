@@ -64,7 +64,7 @@ async function measureByHand({ family, ask, releases }: Bench, byHand: { asked: 
   const { floorVolts: floor, ceilingVolts: ceiling } = family.power
   const answer = await ask({
     id: 'supply-by-hand',
-    says: `Nothing measures the supply. Measure it now at the unit’s terminals: it has to read ${floor.toFixed(2)} V or more, and not above ${ceiling.toFixed(2)} V.`,
+    says: `Nothing measures the supply. Measure it now ${family.power.measure?.at ?? 'at the unit’s terminals'}: it has to read ${floor.toFixed(2)} V or more, and not above ${ceiling.toFixed(2)} V.`,
     answers: [
       { id: 'holds', says: `It reads ${floor.toFixed(2)} V or more` },
       { id: 'stop', says: 'It does not: stop here' },

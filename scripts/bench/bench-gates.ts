@@ -40,7 +40,7 @@ export const benchGate: Bench = {
       shed: [],
       measured: { volts: 12.0, shed: [], charger: null },
     }
-    const heaviest = await medianMs(9, () => judgeJobPower(launch.family.power, low, launch.stretches, null))
+    const heaviest = await medianMs(9, () => judgeJobPower(launch.family, low, launch.stretches, null))
     const figure = (name: string, value: number) => ({
       name,
       value,

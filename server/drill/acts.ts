@@ -106,7 +106,7 @@ async function sag(): Promise<DrillPlay> {
   const stretches = stretchesOf(family.power, planRun(family, component, link, loads))
   let say: SupplySay = { measured: { volts: 12.1, shed: [], charger: null } }
   const judged = (): string[] => {
-    const gate = judgeJobPower(family.power, say, stretches, null)?.gate
+    const gate = judgeJobPower(family, say, stretches, null)?.gate
     return gate ? gate.findings.map(({ says }) => says) : []
   }
   const tried = async (breaks?: Parameters<DrillBench['write']>[1]) => {

@@ -27,6 +27,8 @@ export interface PowerQuestion {
   /** How the supply stood while it was measured: lamps on, no charger. As it stands now where nothing is said. */
   measuredWith?: SupplySetup
   idleAmps: number
+  /** Where and when it is measured, in words. */
+  measure?: string
 }
 
 export interface PowerAnswer {
@@ -82,7 +84,7 @@ export function judgePower(question: PowerQuestion): PowerAnswer {
       level: 'hold',
       says: `${voltsText(measuredVolts!)} does not go with this supply: it should show about ${voltsText(expected)}.`,
       because: `${chemistryFacts[setup.source.chemistry].name}, ${setup.source.cells} cells, between ${voltsText(restVolts({ ...setup.source, charge: 0 }))} and ${voltsText(restVolts({ ...setup.source, charge: 1 }))} at rest.`,
-      remedy: 'Measure again at the unit’s terminals; look at the number of cells and the chemistry.',
+      remedy: 'Measure again; look at the number of cells and the chemistry.',
     })
     if (measuredVolts! < floorVolts) {
       findings.push({
@@ -112,7 +114,7 @@ export function judgePower(question: PowerQuestion): PowerAnswer {
       level: 'hold',
       says: 'The supply is not measured.',
       because: 'The figures below rest on its description alone.',
-      remedy: 'Measure at the unit’s terminals with the unit on, and type the volts.',
+      remedy: question.measure ?? 'Measure at the unit’s terminals, with the unit on, and type the volts.',
     })
   }
   const course = supplyCourse(corrected, stretches)

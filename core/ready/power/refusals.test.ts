@@ -100,7 +100,7 @@ describe('cells that take no charge', () => {
   it('are told so by the measured floor too', () => {
     const power = { nominalVolts: 6, floorVolts: 5, ceilingVolts: 7, amps: { idle: 0, erase: 0, write: 0 } }
     const remedy = (chemistry?: Chemistry) =>
-      judgeSupply(power as Family['power'], 4, chemistry).findings[0]!.remedy
+      judgeSupply({ power: power as Family['power'] }, 4, chemistry).findings[0]!.remedy
     expect(remedy('alkaline')).toBe('Put fresh cells in, and measure again.')
     expect(remedy('nimh')).toMatch(/^Put a charger on the battery/)
     expect(remedy('bench')).toMatch(/^Set the supply higher/)
@@ -108,7 +108,7 @@ describe('cells that take no charge', () => {
     expect(remedy()).toMatch(
       /one that takes one, fresh cells in where it does not|fresh cells in where it does not/,
     )
-    expect(judgeSupply(power as Family['power'], 5.05, 'alkaline').findings[0]).toMatchObject({
+    expect(judgeSupply({ power: power as Family['power'] }, 5.05, 'alkaline').findings[0]).toMatchObject({
       level: 'hold',
       remedy: 'Put fresh cells in, and measure again.',
     })
@@ -405,11 +405,11 @@ describe('the measured supply alone', () => {
     [15, 'go'],
     [15.01, 'stop'],
     [25.6, 'stop'],
-  ])('%s V: %s', (volts, level) => expect(judgeSupply(power, volts).verdict).toBe(level))
+  ])('%s V: %s', (volts, level) => expect(judgeSupply({ power }, volts).verdict).toBe(level))
   it('of 3.3 V asks a fortieth', () => {
     const logic = { ...power, floorVolts: 3.2, ceilingVolts: 3.6 } as Family['power']
-    expect(judgeSupply(logic, 3.27).verdict).toBe('hold')
-    expect(judgeSupply(logic, 3.29).verdict).toBe('go')
+    expect(judgeSupply({ power: logic }, 3.27).verdict).toBe('hold')
+    expect(judgeSupply({ power: logic }, 3.29).verdict).toBe('go')
   })
 })
 

@@ -29,7 +29,7 @@ const { say, keep } = inject(benchDesk)!
 const faults = reactive<Record<string, string>>({})
 const power = computed(() => family.power as Family['power'])
 const setup = computed(() => setupOf(power.value, say))
-const answer = computed(() => judgeJobPower(power.value, say, view.stretches, metered))
+const answer = computed(() => judgeJobPower(family, say, view.stretches, metered))
 const figures = computed(() => {
   const numbers = answer.value?.gate.numbers
   const course = answer.value?.course
@@ -120,10 +120,10 @@ const measuredLead = (part: keyof typeof lead) => (value: number | undefined) =>
   <section class="supply" aria-label="Supply">
     <div class="inputs">
       <label v-if="metered === null"
-        >Measured at the unit’s terminals
+        >Measured {{ power.measure?.at ?? 'at the unit’s terminals' }}
         <NInput
           v-model:value="start.volts"
-          placeholder="12.4 V"
+          :placeholder="`${power.nominalVolts.toFixed(1)} V`"
           class="mono"
           v-bind="faults['volts'] ? { status: 'error' as const } : {}"
           :input-props="{ inputmode: 'decimal', 'aria-label': 'Measured at the unit’s terminals' }"

@@ -39,7 +39,7 @@ export const oneSupply: WiringRule = {
         level: 'stop',
         says: 'The adapter feeds the unit; it has to run from its own supply.',
         because: `The adapter’s ${pinText(joined.adapter)} is joined and on.`,
-        remedy: 'Leave the adapter’s supply pin open, then switch the unit’s own supply on.',
+        remedy: 'Leave the adapter’s supply pin open; the unit’s own supply feeds it.',
       }
     }
     if (wiring.fed === 'own') {
@@ -87,7 +87,7 @@ export const oneSupply: WiringRule = {
       because: 'Its own supply is off, and the adapter gives none.',
       remedy:
         wiring.fed === 'own'
-          ? 'Switch its own supply on.'
+          ? 'Join its own supply: cells in, battery or plug joined.'
           : 'Join the adapter’s supply pin and switch it on.',
     }
   },
