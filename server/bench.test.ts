@@ -103,7 +103,11 @@ describe('what is said of a bench', () => {
     await server.send('PUT', `/jobs/${job}/bench`, demoBenches['tide-logger'])
     await server.send('PUT', `/jobs/${job}/bench`, { celsius: 4 })
     const { bench } = (await server.get(`/jobs/${job}`)).body
-    expect(bench).toMatchObject({ celsius: 4, wiring: { adapterId: 'usb-lead' }, order: ['lid-dry', 'cable-in'] })
+    expect(bench).toMatchObject({
+      celsius: 4,
+      wiring: { adapterId: 'usb-lead' },
+      order: ['lid-dry', 'cable-in'],
+    })
     await server.send('PUT', `/jobs/${job}/bench`, { celsius: null })
     expect((await server.get(`/jobs/${job}`)).body.bench.celsius).toBeNull()
     const bad = await server.send('PUT', `/jobs/${job}/bench`, { wiring: { linkId: 'usb', joins: [['1']] } })

@@ -621,6 +621,8 @@ export class Runner {
         floorVolts: family.power.floorVolts,
         releases,
         plan: steps,
+        bench: open.bench,
+        gates: gates.map(({ id: gate, name, verdict, findings }) => ({ id: gate, name, verdict, findings })),
       }
       if (before) {
         await run.wake.record({

@@ -36,7 +36,7 @@ export interface StepState extends Step {
 
 /** A run as it stands: folded from its wake and from nothing else. */
 export interface RunState {
-  facts: Omit<BodyOf<'run.opened'>, 'type' | 'plan'>
+  facts: Omit<BodyOf<'run.opened'>, 'type' | 'plan' | 'bench' | 'gates'>
   /** Number of the leg under way or last; 1 is the first. */
   leg: number
   /** When that leg began. */
@@ -97,7 +97,8 @@ export function foldEvent(before: RunState | null, event: WakeEvent): RunState |
   const { body, at, seq } = event
   if (before && seq <= before.seq) return before
   if (body.type === 'run.opened') {
-    const { type: _type, plan, ...facts } = body
+    // What the bench was stays in the wake, for whoever opens the record; no fold rests on it.
+    const { type: _type, plan, bench: _bench, gates: _gates, ...facts } = body
     return {
       facts,
       leg: 1,
@@ -135,7 +136,7 @@ export function foldEvent(before: RunState | null, event: WakeEvent): RunState |
   const state: RunState = { ...before, seq, at }
   switch (body.type) {
     case 'leg.opened': {
-      const { type: _type, leg, goesOnAt, plan, ...facts } = body
+      const { type: _type, leg, goesOnAt, plan, bench: _bench, gates: _gates, ...facts } = body
       const { cutWhy: _cutWhy, endedAt = at, ...rest } = before
       const { adapter: _adapter, shed: _shed, link: _link, ...runFacts } = before.facts
       return {
@@ -260,6 +261,8 @@ export function foldEvent(before: RunState | null, event: WakeEvent): RunState |
     case 'failed':
       return ended(state, 'failed', at, { problem: body.problem })
     case 'abandon.asked':
+    case 'job.closed':
+    case 'job.reopened':
       return state
     case 'cut':
       return ended(state, 'cut', before.at, { cutWhy: body.why })

@@ -2,6 +2,7 @@ import * as v from 'valibot'
 import { readingPlaces } from '../family'
 import { canonicalJson, sha256Hex, type Clock } from '../kernel'
 import { checkOutcomes, type Verification } from '../link'
+import { BenchSay } from '../ready'
 import { stepKinds } from './step'
 import { tasks } from './task'
 
@@ -98,6 +99,12 @@ const leg = {
   floorVolts: v.number(),
   releases,
   plan,
+  /** What was said of the bench: volts and what fed it, wiring, who was taken off, steps of power that were ticked. */
+  bench: v.exactOptional(BenchSay),
+  /** What each gate said of it as the leg began (PRACTICE J4). */
+  gates: v.exactOptional(
+    v.array(v.object({ id: v.string(), name: v.string(), verdict: v.string(), findings: v.array(finding) })),
+  ),
 }
 /** What became of one thing that is due behind a write (PRACTICE I2, I3, J1, J2). */
 export const careOutcomes = ['done', 'failed', 'not-needed'] as const
@@ -229,6 +236,17 @@ export const WakeBody = v.variant('type', [
   v.object({ type: v.literal('failed'), step, problem }),
   v.object({ type: v.literal('abandon.asked'), step }),
   v.object({ type: v.literal('cut'), why: v.string() }),
+  /** The last word on the job, and what came back by then (PRACTICE J3, J4). */
+  v.object({
+    type: v.literal('job.closed'),
+    by: v.string(),
+    note: v.string(),
+    /** What it came to, in words. */
+    cameTo: v.string(),
+    /** What was put back, each in the words by which it was asked for. */
+    back: v.array(v.string()),
+  }),
+  v.object({ type: v.literal('job.reopened'), by: v.string(), why: v.string() }),
   v.object({ type: v.literal('run.closed'), outcome: v.picklist(['proved', 'done', 'abandoned']) }),
 ])
 export type WakeBody = v.InferOutput<typeof WakeBody>

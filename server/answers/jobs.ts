@@ -11,6 +11,7 @@ import { KeptRun } from './runs'
 import { BenchSay } from '@bench-wake/core/ready'
 import { endings, jobDeeds } from '@bench-wake/core/job'
 import { tasks } from '@bench-wake/core/run'
+import type * as carriedTypes from '../store/carried'
 import * as v from 'valibot'
 import { held } from './held'
 
@@ -80,3 +81,11 @@ export const Scanned = v.object({
   scan: BusScan,
   scanned: v.object({ at: v.number(), found: v.array(v.number()), silent: v.number() }),
 })
+
+export const Carried = held<carriedTypes.Carried>()(
+  'Carried',
+  v.object({
+    from: v.object({ jobId: v.string(), unitName: v.string(), day: v.string(), sameUnit: v.boolean() }),
+    bench: BenchSay,
+  }),
+)

@@ -1,4 +1,4 @@
-import { Heard, HeardText, Job, JobView, Readiness, Scanned, WholePlan } from '../answers/jobs'
+import { Carried, Heard, HeardText, Job, JobView, Readiness, Scanned, WholePlan } from '../answers/jobs'
 import { Done, gives } from './gives'
 import { verdictOf, type Finding } from '@bench-wake/core/kernel'
 import { BenchSay } from '@bench-wake/core/ready'
@@ -6,6 +6,7 @@ import { tasks } from '@bench-wake/core/run'
 import { Hono } from 'hono'
 import * as v from 'valibot'
 import type { Services } from '../app'
+import { carriedTo } from '../store/carried'
 import { closeJob, moveJob, releaseHold, reopenJob, takeBackRelease } from '../store/job-deeds'
 import { addJob, chooseImage, listJobs, openJob, sayBench, viewOf, wholePlan } from '../store/jobs'
 import { sayLaptop } from '../store/laptop'
@@ -40,6 +41,9 @@ export const jobs = ({ db, shelf, runner }: Services) =>
       async (c) => c.json(await addJob(db, shelf, c.req.valid('json')), 201),
     )
     .get('/:id', gives(JobView), async (c) => c.json(viewOf(await openJob(db, shelf, c.req.param('id')))))
+    .get('/:id/carried', gives(v.nullable(Carried)), async (c) =>
+      c.json(await carriedTo(db, c.req.param('id'))),
+    )
     .get('/:id/plan', gives(WholePlan), async (c) => c.json(await wholePlan(db, shelf, c.req.param('id'))))
     .patch(
       '/:id',

@@ -1,6 +1,7 @@
 import {
   closingLeft,
   closingList,
+  endingText,
   foundOut,
   notWell,
   withRelease,
@@ -14,6 +15,7 @@ import type { Database } from '../db/open'
 import { jobs } from '../db/schema'
 import { notFound } from '../problem'
 import { jobRow, openJob, refuseClosed } from './jobs'
+import { appendAfterwards, listRuns } from './runs'
 import type { Shelf } from './shelf'
 
 /* What is done with a job itself: closed, opened again, moved, a hold released for it. */
@@ -25,7 +27,7 @@ export async function closeJob(
   id: string,
   form: { name: string; note: string; at?: number; tookDown?: readonly string[] },
 ): Promise<void> {
-  const { job, runs, need, family, bench, arrived, left: ahead } = await openJob(db, shelf, id)
+  const { job, runs, need, family, bench, arrived, cameTo, left: ahead } = await openJob(db, shelf, id)
   refuseClosed(job)
   const proved = runs[0] !== undefined && cameToItsEnd(runs[0].state)
   if (runs.some(({ state }) => state.outcome === 'running')) {
@@ -90,6 +92,17 @@ export async function closeJob(
   const note = form.note.trim() || (nothing ? `${need.finding.says} ${need.finding.because}` : told)
   const at = form.at ?? Date.now()
   const did = runs.length === 0 && !nothing ? 'withdrawn' : 'closed'
+  // The record of the last run holds the last word too, before the job says that it is closed.
+  if (runs[0])
+    await appendAfterwards(db, runs[0].id, {
+      type: 'job.closed',
+      by: form.name,
+      note,
+      cameTo: endingText[cameTo],
+      back: closingList(family, { said: bench, back, run: state ?? null })
+        .filter(({ care, done }) => !care && done)
+        .map(({ does }) => does),
+    })
   await db
     .update(jobs)
     .set({
@@ -116,6 +129,8 @@ export async function reopenJob(
       remedy: 'Go on with it.',
     })
   }
+  const [last] = await listRuns(db, id)
+  if (last) await appendAfterwards(db, last.id, { type: 'job.reopened', by: name, why: reason })
   await db
     .update(jobs)
     .set({

@@ -3,9 +3,11 @@ import {
   clockText,
   durationText,
   groupedNumber,
+  heaviestFirst,
   hexNumber,
   voltsText,
   inSentence,
+  type Verdict,
 } from '@bench-wake/core/kernel'
 import { logbookRow, stripOf } from '@bench-wake/core/record'
 import { checkText } from '@bench-wake/core/link'
@@ -60,6 +62,21 @@ const planAt = computed(() => {
   return plans
 })
 
+/** What each gate said as the last leg began, by its heaviest finding. */
+const atStart = computed(() => {
+  const opened = wake.value.findLast(({ body }) => body.type === 'run.opened' || body.type === 'leg.opened')
+  if (opened?.body.type !== 'run.opened' && opened?.body.type !== 'leg.opened') return []
+  return (opened.body.gates ?? []).flatMap(({ id: gate, name, verdict, findings }) => {
+    const [first] = heaviestFirst(findings)
+    return first ? [{ id: gate, name, verdict: verdict as Verdict, says: first.says }] : []
+  })
+})
+/** The last word on the job; null while it is open, or was opened again since. */
+const closed = computed(() => {
+  const last = wake.value.findLast(({ body }) => body.type === 'job.closed' || body.type === 'job.reopened')
+  return last?.body.type === 'job.closed' ? last.body : null
+})
+
 const checkSays = (body: BodyOf<'verified' | 'held-against'>) => {
   const check = checkOf(body)
   return `${checkText(check)}: ${check.found}${check.outcome === 'different' ? `, not ${check.expected}` : ''}`
@@ -90,6 +107,10 @@ function words({ seq, body }: WakeEvent): string {
         : `Fault codes before ${body.before}, after clearing ${body.after}`
     case 'aftercare':
       return `${body.does} ${careWords[body.outcome]}, ${body.by}${body.note ? `: ${body.note}` : ''}`
+    case 'job.closed':
+      return `Closed by ${body.by}: ${body.cameTo}. ${body.note}${body.back.length ? ` Put back: ${body.back.join(' ')}` : ''}`
+    case 'job.reopened':
+      return `Opened again by ${body.by}: ${body.why}`
     case 'step.started':
       return `${kind(body.step)} begins`
     case 'step.done':
@@ -274,6 +295,23 @@ function words({ seq, body }: WakeEvent): string {
               <dt>Shed for it</dt>
               <dd>{{ state.facts.shed.join('; ') }}</dd>
             </div>
+            <div v-if="atStart.length">
+              <dt>Bench at its start</dt>
+              <dd>
+                <ul class="at-start">
+                  <li v-for="gate in atStart" :key="gate.id">
+                    <VerdictMark :verdict="gate.verdict" quiet /> <b>{{ gate.name }}.</b> {{ gate.says }}
+                  </li>
+                </ul>
+              </dd>
+            </div>
+            <div v-if="closed">
+              <dt>Closed</dt>
+              <dd>
+                {{ closed.by }}: {{ closed.cameTo }}. {{ closed.note }}
+                <small v-if="closed.back.length">Put back: {{ closed.back.join(' ') }}</small>
+              </dd>
+            </div>
             <div v-for="release in state.facts.releases" :key="release.rule">
               <dt>Released</dt>
               <dd>{{ release.rule }}, by {{ release.name }}: {{ release.reason }}</dd>
@@ -308,6 +346,11 @@ function words({ seq, body }: WakeEvent): string {
   margin: 6px 0 10px;
   padding-left: 18px;
   font-size: 14px;
+}
+.at-start {
+  list-style: none;
+  margin: 0;
+  padding: 0;
 }
 .lead {
   font-size: 18px;

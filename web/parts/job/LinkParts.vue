@@ -9,6 +9,7 @@ import BenchIsolation from './BenchIsolation.vue'
 import BenchOrder from './BenchOrder.vue'
 import BenchPart from './BenchPart.vue'
 import BenchWiring from './BenchWiring.vue'
+import CarriedNote from './CarriedNote.vue'
 
 /** What a link rests on, in the order of the trade: order of power, wiring, isolation. */
 const { view, family, gates, adapters, asked } = defineProps<{
@@ -37,6 +38,7 @@ const order = computed({
 </script>
 
 <template>
+  <CarriedNote :job-id="view.job.id" :family="family" :adapters="adapters" />
   <BenchPart
     v-if="asked || family.powerOrder?.on.length"
     name="Order of power"

@@ -1,0 +1,61 @@
+<script setup lang="ts">
+import type { Family } from '@bench-wake/core/family'
+import { carriedText, type Adapter, type BenchSay } from '@bench-wake/core/ready'
+import type { Carried } from '@bench-wake/server'
+import { NButton } from 'naive-ui'
+import { computed, inject, onMounted, ref } from 'vue'
+import { api, got } from '../../stores/api'
+import { useAsked } from '../useAsked'
+import { dayText } from '../words'
+import { benchDesk } from './bench-say'
+
+/** What an earlier job said of cable and supply: shown with where it comes from, and taken over in one press. */
+const { jobId, family, adapters } = defineProps<{ jobId: string; family: Family; adapters: Adapter[] }>()
+const desk = inject(benchDesk)!
+const carried = ref<Carried | null>(null)
+const asked = useAsked()
+const left = ref(false)
+onMounted(() =>
+  asked.ask(async () => {
+    carried.value = await got<Carried | null>(api.jobs[':id'].carried.$get({ param: { id: jobId } }))
+  }),
+)
+/** Parts of it that nobody has said anything of here. */
+const open = computed<BenchSay | null>(() => {
+  const parts = Object.entries(carried.value?.bench ?? {}).filter(
+    ([part]) => desk.say[part as keyof BenchSay] === undefined,
+  )
+  return parts.length > 0 ? (Object.fromEntries(parts) as BenchSay) : null
+})
+const words = computed(() => (open.value ? carriedText(open.value, family, adapters) : []))
+const take = () => {
+  const parts = open.value
+  if (!parts) return
+  Object.assign(desk.say, JSON.parse(JSON.stringify(parts)))
+  desk.keep(...(Object.keys(parts) as (keyof BenchSay)[]))
+}
+</script>
+
+<template>
+  <div v-if="carried && words.length && !left" class="carried" role="note">
+    <p>
+      {{ carried.from.sameUnit ? 'As at the last job of this unit' : `As on ${carried.from.unitName}` }},
+      {{ dayText(carried.from.day) }}: {{ words.join('; ') }}.
+    </p>
+    <p class="small soft">Volts, plugs and steps of power are looked at anew.</p>
+    <NButton @click="take">It is the same again</NButton>
+    <NButton quaternary @click="left = true">No, something else</NButton>
+  </div>
+</template>
+
+<style scoped>
+.carried {
+  border-left: 3px solid var(--brass);
+  background: var(--sheet);
+  padding: 10px 14px;
+  margin: 0 0 14px;
+}
+.carried .n-button {
+  margin: 6px 10px 0 0;
+}
+</style>
