@@ -25,6 +25,7 @@ const statuses: Record<string, number> = {
   'job-open': 409,
   'not-taken-down': 409,
   'aftercare-left': 409,
+  'request-open': 409,
   'wake-altered': 409,
   twin: 409,
   'image-used': 409,

@@ -1,4 +1,5 @@
 import type { Finding } from '../kernel'
+import { versionsText, type UnitFacts } from '../unit'
 
 /** Something asked of a supplier, for a unit (PRACTICE B8, L1). */
 export interface SupplierRequest {
@@ -16,6 +17,24 @@ export interface SupplierRequest {
   /** The image that came of it, and when that settled the request. */
   imageId: string | null
   closedAt: number | null
+}
+
+/**
+ * What is asked of a supplier, to begin from: which unit it is for, its serial, its hardware and what is on it now. What is
+ * not known is left out, for a supplier asks for it.
+ */
+export function requestText(
+  unit: { name: string; serial: string; facts: Pick<UnitFacts, 'hardware' | 'model' | 'versions'> },
+  family: { name: string },
+): string {
+  const { hardware, model, versions } = unit.facts
+  const now = versionsText(versions)
+  return [
+    `The newest release for ${family.name}, ${unit.name}, serial ${unit.serial}`,
+    ...(model ? [`model ${model}`] : []),
+    ...(hardware ? [`hardware ${hardware}`] : []),
+    ...(now ? [`now ${now}`] : []),
+  ].join(', ')
 }
 
 /**

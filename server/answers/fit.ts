@@ -2,6 +2,7 @@ import type * as answersTypes from '../routes/answers'
 import { Hop } from './parts/fit'
 import { Finding, Level, Verdict } from './parts/kernel'
 import { held } from './held'
+import type * as arrivals from '../store/arrivals'
 import * as v from 'valibot'
 
 export const ImageFit = v.object({
@@ -10,6 +11,17 @@ export const ImageFit = v.object({
   findings: v.array(Finding),
   path: v.array(Hop),
 })
+
+export const UnitFit = held<arrivals.UnitFit>()(
+  'UnitFit',
+  v.object({
+    unitId: v.string(),
+    name: v.string(),
+    place: v.string(),
+    verdict: Verdict,
+    says: v.string(),
+  }),
+)
 
 /** Every image against every column; see core/fit/matrix.ts. */
 export const Matrix = held<answersTypes.MatrixAnswer>()(

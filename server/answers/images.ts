@@ -4,6 +4,7 @@ import type * as answersTypes from '../routes/answers'
 import { Finding } from './parts/kernel'
 import { DfuSuffix, ImageFormat, ImageIdentity, ManifestClaim } from './parts/image'
 import type * as schemaTypes from '../db/schema'
+import type * as arrivals from '../store/arrivals'
 import * as v from 'valibot'
 import { held } from './held'
 
@@ -64,9 +65,25 @@ export const ShelfBundle = held<shelfTypes.ShelfBundle>()(
   }),
 )
 
+export const SettledRequest = held<arrivals.SettledRequest>()(
+  'SettledRequest',
+  v.object({
+    id: v.string(),
+    unitId: v.string(),
+    unitName: v.string(),
+    asked: v.string(),
+    imageId: v.string(),
+  }),
+)
+
 export const AddedAnswer = held<answersTypes.AddedAnswer>()(
   'AddedAnswer',
-  v.object({ images: v.array(ShelfImage), bundle: v.nullable(ShelfBundle), ...ShelfImage.entries }),
+  v.object({
+    images: v.array(ShelfImage),
+    bundle: v.nullable(ShelfBundle),
+    settled: v.array(SettledRequest),
+    ...ShelfImage.entries,
+  }),
 )
 
 export const ImageNote = held<loadShelfTypes.ImageNote>()(

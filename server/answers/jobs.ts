@@ -48,6 +48,7 @@ export const JobView = held<jobsTypes.JobView>()(
     left: v.array(Hop),
     arrived: v.boolean(),
     requests: v.array(SupplierRequest),
+    came: v.nullable(v.object({ imageId: v.string(), imageName: v.string(), of: v.string() })),
     plan: v.array(TimedStep),
     time: PlanTime,
     driven: v.boolean(),

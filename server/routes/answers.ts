@@ -1,4 +1,5 @@
 import type { MatrixReason } from '@bench-wake/core/fit'
+import type { SettledRequest } from '../store/arrivals'
 import type { ShelfImage } from '../store/load-shelf'
 import type { ShelfBundle } from '../store/shelf'
 
@@ -6,6 +7,8 @@ import type { ShelfBundle } from '../store/shelf'
 export interface AddedAnswer extends ShelfImage {
   images: ShelfImage[]
   bundle: ShelfBundle | null
+  /** Requests to suppliers that are settled by what came. */
+  settled: SettledRequest[]
 }
 
 /** Every image against every column; see core/fit/matrix.ts. */

@@ -1,9 +1,10 @@
 import { Fit } from '../answers/parts/fit'
-import { ImageFit, Matrix } from '../answers/fit'
+import { ImageFit, Matrix, UnitFit } from '../answers/fit'
 import { gives } from './gives'
 import { Hono } from 'hono'
 import * as v from 'valibot'
 import type { Services } from '../app'
+import { fitsOfImage } from '../store/arrivals'
 import { getFamily } from '../store/families'
 import { getHouse } from '../store/house'
 import { fitOf, leftInUnit } from '../store/jobs'
@@ -51,6 +52,9 @@ export const fit = ({ db, shelf, heavy }: Services) =>
           }),
         )
       },
+    )
+    .get('/image/:id', gives(v.array(UnitFit)), async (c) =>
+      c.json(await fitsOfImage(db, shelf, await shelf.image(c.req.param('id')))),
     )
     .get(
       '/matrix',

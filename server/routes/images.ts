@@ -12,6 +12,7 @@ import { Problem } from '@bench-wake/core/kernel'
 import { Hono } from 'hono'
 import * as v from 'valibot'
 import type { Services } from '../app'
+import { settleRequests } from '../store/arrivals'
 import { notesOf } from '../store/load-shelf'
 import type { AddedAnswer } from './answers'
 import { receiveFile } from './uploads'
@@ -39,7 +40,8 @@ export const images = ({ db, shelf, incoming }: Services) =>
             ...(address === undefined ? {} : { address }),
           },
         )
-        const answer: AddedAnswer = { ...added.images[0]!, ...added }
+        const settled = await settleRequests(db, shelf, added.images)
+        const answer: AddedAnswer = { ...added.images[0]!, ...added, settled }
         return c.json(answer, 201)
       } finally {
         await done()

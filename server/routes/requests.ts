@@ -3,7 +3,7 @@ import { Done, gives } from './gives'
 import { Hono } from 'hono'
 import * as v from 'valibot'
 import type { Services } from '../app'
-import { addRequest, answerRequest, closeRequest, listRequests } from '../store/requests'
+import { addRequest, answerRequest, closeRequest, listRequests, reopenRequest } from '../store/requests'
 import { day, text, valid } from './validate'
 
 export const requests = ({ db, shelf }: Services) =>
@@ -30,6 +30,10 @@ export const requests = ({ db, shelf }: Services) =>
         return c.json({ ok: true })
       },
     )
+    .post('/:id/reopen', gives(Done), async (c) => {
+      await reopenRequest(db, c.req.param('id'))
+      return c.json({ ok: true })
+    })
     .post(
       '/:id/close',
       gives(Done),

@@ -38,6 +38,12 @@ export function headlineOf(view: Omit<JobView, 'headline' | 'cameTo'>): JobView[
   if (!fit && request) {
     return said({ rule: 'request-open', ...judgeRequest(request, new Date().toISOString().slice(0, 10)) })
   }
+  if (!fit && view.came)
+    return {
+      verdict: 'note',
+      says: `${view.came.imageName} has come, asked of ${view.came.of}.`,
+      remedy: 'Choose it for the job.',
+    }
   if (!fit) return { verdict: 'unknown', says: 'No image is chosen.' }
   const findings = [...fit.findings, ...(need.answer === 'do' ? [] : [need.finding]), ...kitEve(view)]
   const worst = heaviest(findings)

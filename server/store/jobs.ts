@@ -98,6 +98,8 @@ export interface JobView {
   arrived: boolean
   /** Open requests to suppliers for this unit. */
   requests: SupplierRequest[]
+  /** What came for this unit, of what was asked for it since the job was made. */
+  came: { imageId: string; imageName: string; of: string } | null
   /** The next write step by step, each with its range. */
   plan: TimedStep[]
   time: PlanTime
@@ -232,6 +234,7 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
     next,
     arrived: last?.outcome === 'done' || (proved && next === null),
     requests: requests.filter(({ closedAt }) => closedAt === null),
+    came: image === null ? await cameFor(shelf, job, requests) : null,
     plan,
     time: timeOf(plan, learned),
     driven: link !== null,
@@ -354,6 +357,19 @@ export function fitOf(
     componentId,
     left,
   )
+}
+
+/** The newest image that settled a request of this unit while the job was open. */
+async function cameFor(
+  shelf: Shelf,
+  { addedAt }: JobRow,
+  requests: readonly SupplierRequest[],
+): Promise<JobView['came']> {
+  const [last] = requests
+    .filter(({ closedAt, imageId }) => imageId !== null && closedAt !== null && closedAt >= addedAt)
+    .sort((a, b) => b.closedAt! - a.closedAt!)
+  const image = last && (await shelf.image(last.imageId!).catch(whereMissing))
+  return image ? { imageId: image.id, imageName: image.name, of: last.of } : null
 }
 
 /** Set where the chosen image says the version that the unit has, and holds other bytes than were written into it. */

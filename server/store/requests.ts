@@ -49,6 +49,20 @@ export async function closeRequest(db: Database, id: string, imageId: string | n
   await db.update(requests).set({ imageId, closedAt: Date.now() }).where(eq(requests.id, id))
 }
 
+/** Opens a settled request again: what came was something else. @throws Problem `not-found`, `request-open`. */
+export async function reopenRequest(db: Database, id: string): Promise<void> {
+  const [row] = await db.select().from(requests).where(eq(requests.id, id))
+  if (!row) throw notFound('request', id)
+  if (row.closedAt === null)
+    throw new Problem({
+      kind: 'request-open',
+      thing: row.asked,
+      says: 'this request is open already',
+      remedy: 'Wait for its answer, or settle it.',
+    })
+  await db.update(requests).set({ imageId: null, closedAt: null }).where(eq(requests.id, id))
+}
+
 async function openRequest(db: Database, id: string): Promise<void> {
   const [row] = await db.select().from(requests).where(eq(requests.id, id))
   if (!row) throw notFound('request', id)

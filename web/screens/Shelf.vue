@@ -8,6 +8,7 @@ import { useRoute, useRouter } from 'vue-router'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
 import VerdictMark from '../parts/VerdictMark.vue'
+import WhereItFits from '../parts/shelf/WhereItFits.vue'
 import { dayText, verdictWords } from '../parts/words'
 import { api, got, problemOf } from '../stores/api'
 import { useBench } from '../stores/bench'
@@ -107,6 +108,8 @@ const picked = (event: Event) => {
 const familyOf = (image: ShelfImage) => bench.families?.find(({ id }) => id === image.identity?.familyId)
 const componentName = (image: ShelfImage) =>
   familyOf(image)?.components.find(({ id }) => id === image.identity?.componentId)?.name
+/** Of an archive with many images the first few are told at once; the others stand on the shelf. */
+const mostShown = 8
 const fresh = computed(() => new Set(arrived.value.flatMap(({ images }) => images.map(({ id }) => id))))
 const textOf = (image: ShelfImage) =>
   [
@@ -197,9 +200,29 @@ const minds = (image: ShelfImage) => image.findings.filter(({ level }) => level 
           {{ familyOf(image) ? `${componentName(image)} of a ${familyOf(image)!.name}` : 'not known' }}.
         </template>
       </p>
-      <p v-else-if="added.names.length > 1">
+      <p v-else>
+        <b>{{ added.name }}</b>
+        {{
+          familyOf(added)
+            ? `is ${componentName(added)} ${added.identity?.version ?? 'without a version'} of a ${familyOf(added)!.name}.`
+            : 'is of no kind of unit that is described here.'
+        }}
+      </p>
+      <p v-if="!added.bundle && added.names.length > 1">
         <VerdictMark verdict="note" quiet /> The same image lay here as
         <span class="mono">{{ added.names[0] }}</span>. One image, {{ added.names.length }} names.
+      </p>
+      <WhereItFits
+        v-for="image in added.images.filter(familyOf).slice(0, mostShown)"
+        :key="image.id"
+        :image="image"
+      />
+      <p v-for="request in added.settled" :key="request.id">
+        <VerdictMark verdict="go" quiet /> It was awaited for
+        <RouterLink :to="{ name: 'unit', params: { id: request.unitId } }">{{
+          request.unitName
+        }}</RouterLink>: “{{ request.asked }}”. The request is settled; open it again there if this is
+        something else.
       </p>
       <form
         v-if="added.images.some(({ placed }) => placed === 'not-known')"

@@ -191,7 +191,12 @@ const kept = async () => {
             :answered="unit.answered"
             @answered="loading.ask(load)"
           />
-          <SupplierRequests :unit-id="unit.id" :requests="unit.requests" @changed="loading.ask(load)" />
+          <SupplierRequests
+            :unit="unit"
+            :family="family"
+            :requests="unit.requests"
+            @changed="loading.ask(load)"
+          />
         </section>
         <section>
           <h2>Its newest page</h2>

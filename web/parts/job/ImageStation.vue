@@ -61,9 +61,10 @@ function why(image: ShelfImage): string {
   )
 }
 
-const choose = (image: ShelfImage) =>
+const choose = (image: ShelfImage) => take(image.id)
+const take = (imageId: string) =>
   ask(async () => {
-    await got(api.jobs[':id'].$patch({ param: { id: view.job.id }, json: { imageId: image.id } }))
+    await got(api.jobs[':id'].$patch({ param: { id: view.job.id }, json: { imageId } }))
     emit('chosen')
   })
 </script>
@@ -83,6 +84,10 @@ const choose = (image: ShelfImage) =>
     {{ view.need.finding.says }} {{ view.need.finding.because }}
   </p>
   <FindingList v-if="view.fit" :findings="view.fit.findings.filter(({ level }) => level !== 'go')" />
+  <p v-if="view.came" class="came">
+    {{ view.came.imageName }} has come, as asked of {{ view.came.of }}.
+    <NButton :loading="busy" @click="take(view.came.imageId)">Take it</NButton>
+  </p>
   <h3 class="from">On the shelf{{ comparing ? '' : ', what fits first' }}</h3>
   <ul>
     <li

@@ -1,5 +1,7 @@
 <script setup lang="ts">
-import type { SupplierRequest } from '@bench-wake/core/fit'
+import { requestText, type SupplierRequest } from '@bench-wake/core/fit'
+import type { FamilyDocument } from '@bench-wake/core/family'
+import type { KnownUnit } from '@bench-wake/server'
 import { NButton, NInput } from 'naive-ui'
 import { onMounted, reactive, ref } from 'vue'
 import { api, got } from '../../stores/api'
@@ -10,7 +12,11 @@ import VerdictMark from '../VerdictMark.vue'
 import { dayText } from '../words'
 
 /** What was asked of a supplier for this unit, what was answered and by whom (PRACTICE B8, L1). */
-const { unitId, requests } = defineProps<{ unitId: string; requests: SupplierRequest[] }>()
+const { unit, family, requests } = defineProps<{
+  unit: KnownUnit
+  family: FamilyDocument
+  requests: SupplierRequest[]
+}>()
 const emit = defineEmits<{ changed: [] }>()
 const bench = useBench()
 const adding = ref(false)
@@ -33,7 +39,7 @@ const done = async () => {
 }
 const add = () =>
   ask(async () => {
-    await got(api.requests.$post({ json: { unitId, ...form } }))
+    await got(api.requests.$post({ json: { unitId: unit.id, ...form } }))
     await done()
   })
 const keepAnswer = (id: string) =>
@@ -41,6 +47,17 @@ const keepAnswer = (id: string) =>
     await got(api.requests[':id'].answer.$post({ param: { id }, json: { ...answer } }))
     await done()
   })
+const reopen = (id: string) =>
+  ask(async () => {
+    await got(api.requests[':id'].reopen.$post({ param: { id } }))
+    await done()
+  })
+/** Unit, serial and what is on it stand in it already: a supplier asks for these first. */
+const begin = () => {
+  form.asked ||= requestText(unit, family)
+  adding.value = true
+}
+const nameOf = (id: string | null) => bench.images?.find((image) => image.id === id)?.name
 const close = (id: string) =>
   ask(async () => {
     await got(api.requests[':id'].close.$post({ param: { id }, json: { imageId: imageId.value || null } }))
@@ -99,7 +116,11 @@ const close = (id: string) =>
             </select>
             <NButton attr-type="submit" :loading="busy">Settle it</NButton>
           </form>
-          <p v-else-if="request.closedAt === null" class="acts">
+          <p v-else-if="request.closedAt !== null" class="small soft">
+            {{ nameOf(request.imageId) ? `${nameOf(request.imageId)} came.` : 'Nothing came.' }}
+            <NButton size="small" quaternary @click="reopen(request.id)">Open it again</NButton>
+          </p>
+          <p v-else class="acts">
             <NButton size="small" @click="answering = request.id">Write down an answer</NButton>
             <NButton size="small" @click="closing = request.id">Settle it</NButton>
           </p>
@@ -110,6 +131,8 @@ const close = (id: string) =>
     <form v-if="adding" class="form" @submit.prevent="add">
       <NInput
         v-model:value="form.asked"
+        type="textarea"
+        :autosize="{ minRows: 2 }"
         placeholder="What you ask for"
         :input-props="{ 'aria-label': 'What you ask for' }"
       />
@@ -126,7 +149,7 @@ const close = (id: string) =>
       >
       <NButton @click="adding = false">Leave it</NButton>
     </form>
-    <NButton v-else @click="adding = true">Ask a supplier</NButton>
+    <NButton v-else @click="begin">Ask a supplier</NButton>
     <ProblemNote v-if="problem" :problem="problem" />
   </section>
 </template>

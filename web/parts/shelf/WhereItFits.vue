@@ -1,0 +1,59 @@
+<script setup lang="ts">
+import type { ShelfImage, UnitFit } from '@bench-wake/server'
+import { computed, onMounted, ref } from 'vue'
+import { api, got } from '../../stores/api'
+import ProblemNote from '../ProblemNote.vue'
+import { useAsked } from '../useAsked'
+import VerdictMark from '../VerdictMark.vue'
+
+/** Onto which of the units known here an image may go, said as soon as it has come. */
+const { image } = defineProps<{ image: ShelfImage }>()
+const fits = ref<UnitFit[] | null>(null)
+const { problem, ask } = useAsked()
+onMounted(() =>
+  ask(async () => {
+    fits.value = await got<UnitFit[]>(api.fit.image[':id'].$get({ param: { id: image.id } }))
+  }),
+)
+const mostShown = 6
+const good = computed(() => (fits.value ?? []).filter(({ verdict }) => verdict !== 'stop'))
+const others = computed(() => (fits.value ?? []).length - good.value.length)
+const more = computed(() => Math.max(0, good.value.length - mostShown))
+</script>
+
+<template>
+  <p v-if="!fits && !problem" class="small soft">Judging where {{ image.name }} fits…</p>
+  <p v-else-if="fits?.length === 0" class="small soft">No unit of its kind is known here.</p>
+  <div v-else-if="fits">
+    <p class="small soft">
+      {{ image.name }}:
+      <template v-if="good.length === 0">fits none of the {{ others }} units of its kind here.</template>
+      <template v-else-if="others">fits the units below, and {{ others }} of its kind not.</template>
+      <template v-else>fits the units below.</template>
+    </p>
+    <ul>
+      <li v-for="unit in good.slice(0, mostShown)" :key="unit.unitId" :data-verdict="unit.verdict">
+        <VerdictMark :verdict="unit.verdict" quiet />
+        <RouterLink :to="{ name: 'unit', params: { id: unit.unitId } }">{{ unit.name }}</RouterLink>
+        <small class="soft">{{ unit.place }}. {{ unit.says }}</small>
+      </li>
+    </ul>
+    <p v-if="more" class="small soft">And {{ more }} more.</p>
+  </div>
+  <ProblemNote v-if="problem" :problem="problem" />
+</template>
+
+<style scoped>
+ul {
+  list-style: none;
+  margin: 4px 0 8px;
+  padding: 0;
+}
+li {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 10px;
+  align-items: center;
+  padding: 4px 0;
+}
+</style>
