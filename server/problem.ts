@@ -26,6 +26,8 @@ const statuses: Record<string, number> = {
   'not-taken-down': 409,
   'aftercare-left': 409,
   'request-open': 409,
+  'practice-only': 409,
+  'no-stand-in': 409,
   'wake-altered': 409,
   twin: 409,
   'image-used': 409,

@@ -60,11 +60,13 @@ import {
   type WakeWriter,
 } from '@bench-wake/core/run'
 import { knownPage, lineOf, type Snapshot, type UnitFacts } from '@bench-wake/core/unit'
+import type { StandIn } from '@bench-wake/standins'
 import { randomUUID } from 'node:crypto'
 import type { Database } from './db/open'
 import { hostTime, nextTurn, paceOf } from './host-time'
 import { newId } from './new-id'
 import type { PortEntry, Ports } from './ports/ports'
+import { refusePractice } from './ports/practice-port'
 import { TraceLog } from './ports/trace-log'
 import { fitGates, openJob, refuseClosed, sayBench, type OpenJob } from './store/jobs'
 import { getHouse } from './store/house'
@@ -387,6 +389,7 @@ export class Runner {
     open: OpenJob | null,
     { looked = [], scanning = false }: { looked?: readonly string[]; scanning?: boolean } = {},
   ): Promise<Gate[]> {
+    if (open) refusePractice(portId, open.unit.id)
     const entry = await this.ports.find(portId, this.heldBy)
     const gates = gatesBeforeLink({
       family,
@@ -492,6 +495,16 @@ export class Runner {
     })
   }
 
+  /** Whether a run works on the unit. */
+  busyWith(unitId: string): boolean {
+    return this.busy.has(busyKey('unit', unitId))
+  }
+
+  /** A stand-in that was made for practice, at once a port like any other. */
+  putStandIn(unit: StandIn): void {
+    this.ports.putStandIn(unit)
+  }
+
   private freeBusy(mark: Busy): void {
     for (const [key, busy] of this.busy) if (busy === mark) this.busy.delete(key)
   }
@@ -549,6 +562,7 @@ export class Runner {
     if (form.port === undefined && !open.byHand) throw noPort(form.jobId)
     // A chip in its socket needs no port; the unit itself is what one run holds.
     const portId = open.byHand ? `by-hand:${open.unit.id}` : form.port!
+    if (!open.byHand) refusePractice(portId, open.unit.id)
     const entry = open.byHand ? null : await this.ports.find(portId, this.heldBy)
     this.refuseHeld(portId)
     const gates = await this.gatesOf(open, entry ? portId : null, form.supplyVolts ?? null)

@@ -27,7 +27,7 @@ export const coreOrder = [
 export const packages = {
   core: {},
   standins: { core: 'all' },
-  demo: { core: 'all' },
+  demo: { core: 'all', standins: 'all' },
   server: { core: 'all', standins: 'all', demo: 'all' },
   web: { core: 'all', server: 'types' },
 }

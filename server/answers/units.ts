@@ -64,3 +64,6 @@ export const SavedSnapshot = v.object({ ...Snapshot.entries, id: v.number() })
 
 /** Digest of a photo that was kept. */
 export const SavedPhoto = v.object({ photo: v.string() })
+
+/** The unit that stands for another one in practice, and the job to work on it. */
+export const Practice = v.object({ unitId: v.string(), jobId: v.nullable(v.string()) })

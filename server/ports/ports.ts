@@ -60,11 +60,16 @@ export class Ports {
   private readonly found = new Set<string>()
 
   constructor(
-    private readonly standIns: ReadonlyMap<string, StandIn>,
+    private readonly standIns: Map<string, StandIn>,
     private readonly lent?: LentPorts,
     /** Device paths that a setting names beside what the system lists. */
     private readonly named: readonly string[] = [],
   ) {}
+
+  /** A stand-in that was made while the program runs; one of the same id goes. */
+  putStandIn(unit: StandIn): void {
+    this.standIns.set(unit.id, unit)
+  }
 
   async list(heldBy: (portId: string) => string | undefined): Promise<PortEntry[]> {
     const simulated = [...this.standIns.values()].map((unit): PortEntry => ({

@@ -1,4 +1,4 @@
-import { FullUnit, KnownUnit, SavedPhoto, SavedSnapshot } from '../answers/units'
+import { FullUnit, KnownUnit, Practice, SavedPhoto, SavedSnapshot } from '../answers/units'
 import { Unit } from '../answers/parts/unit'
 import { Done, gives, givesFile, takesFile } from './gives'
 import { readingPlaces, type Family } from '@bench-wake/core/family'
@@ -11,6 +11,8 @@ import * as v from 'valibot'
 import type { Services } from '../app'
 import { getFamily } from '../store/families'
 import { notFound } from '../problem'
+import { refusePractice } from '../ports/practice-port'
+import { practise } from '../store/practice'
 import { openJob } from '../store/jobs'
 import { listRequests } from '../store/requests'
 import { listRunsOf } from '../store/runs'
@@ -73,6 +75,7 @@ async function readOver(
 ): Promise<Snapshot> {
   const job = jobId === undefined ? null : await openJob(db, shelf, jobId)
   if (job && job.unit.id !== unitId) throw notFound('job of this unit', job.job.id)
+  refusePractice(port, unitId)
   const gates = await runner.refuseShutLink(port, family, job, { looked: looked ?? [] })
   try {
     return await runner.read(port, family, job?.bench.wiring?.linkId)
@@ -101,6 +104,15 @@ export const units = (services: Services) => {
         backups: await readOutsOf(services, unit, runs),
       })
     })
+    .post(
+      '/:id/practice',
+      gives(Practice, 201),
+      valid('json', v.object({ jobId: v.exactOptional(text(80)) })),
+      async (c) => {
+        const { jobId } = c.req.valid('json')
+        return c.json(await practise(services, c.req.param('id'), jobId), 201)
+      },
+    )
     .post('/:id/snapshots', gives(SavedSnapshot, 201), valid('json', snapshotForm), async (c) => {
       const unit = await getUnit(db, c.req.param('id'))
       const form = c.req.valid('json')

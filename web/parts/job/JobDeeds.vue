@@ -2,6 +2,7 @@
 import type { JobView } from '@bench-wake/server'
 import { NButton, NDatePicker, NForm, NFormItem, NInput, NModal } from 'naive-ui'
 import { computed, reactive, ref } from 'vue'
+import { useRouter } from 'vue-router'
 import { api, got } from '../../stores/api'
 import { useLook } from '../../stores/look'
 import ProblemNote from '../ProblemNote.vue'
@@ -42,6 +43,17 @@ const act = () =>
     asked.value = null
     emit('done')
   })
+/** The same job on a unit of its own that only stands in: nothing of it counts for this one. */
+const practised = computed(() => view.unit.id.startsWith('practice-'))
+const practising = useAsked()
+const router = useRouter()
+const practise = () =>
+  practising.ask(async () => {
+    const { jobId } = await got<{ jobId: string | null }>(
+      api.units[':id'].practice.$post({ param: { id: view.unit.id }, json: { jobId: view.job.id } }),
+    )
+    if (jobId) await router.push({ name: 'job', params: { id: jobId } })
+  })
 const words = { closed: 'Closed', withdrawn: 'Withdrawn', reopened: 'Opened again', moved: 'Moved' }
 </script>
 
@@ -56,7 +68,17 @@ const words = { closed: 'Closed', withdrawn: 'Withdrawn', reopened: 'Opened agai
         >Withdraw it</NButton
       >
       <NButton v-if="closed" size="small" quaternary @click="open('reopen')">Open it again</NButton>
+      <NButton
+        v-if="!closed && view.driven && !practised"
+        size="small"
+        quaternary
+        :loading="practising.busy.value"
+        @click="practise"
+        >Practise it on a stand-in</NButton
+      >
     </p>
+    <p v-if="practised" class="small soft">Practice: nothing of it counts for the unit itself.</p>
+    <ProblemNote v-if="practising.problem.value" :problem="practising.problem.value" />
     <ol v-if="view.job.history.length" class="small soft" aria-label="What was done with this job">
       <li v-for="deed in view.job.history" :key="deed.at">
         {{ words[deed.did] }}{{ deed.did === 'moved' ? ` to ${dayText(deed.says)}` : '' }} by {{ deed.by }},

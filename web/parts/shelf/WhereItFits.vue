@@ -27,9 +27,14 @@ const more = computed(() => Math.max(0, good.value.length - mostShown))
   <div v-else-if="fits">
     <p class="small soft">
       {{ image.name }}:
-      <template v-if="good.length === 0">fits none of the {{ others }} units of its kind here.</template>
-      <template v-else-if="others">fits the units below, and {{ others }} of its kind not.</template>
-      <template v-else>fits the units below.</template>
+      <template v-if="good.length === 0"
+        >it goes onto none of the {{ others }} units of its kind here.</template
+      >
+      <template v-else
+        >{{ good.length }} {{ good.length === 1 ? 'unit' : 'units' }} of its kind could take it{{
+          others ? `, ${others} not` : ''
+        }}.</template
+      >
     </p>
     <ul>
       <li v-for="unit in good.slice(0, mostShown)" :key="unit.unitId" :data-verdict="unit.verdict">

@@ -1,0 +1,110 @@
+/* eslint-disable @typescript-eslint/no-explicit-any -- tests read answers as an outside tool does: by member */
+import { firstUnitOf, rightBench, type Paths } from '@bench-wake/demo'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { demoServer, seededFolder } from './server.test-support'
+
+/* Any job can be tried on a stand-in first; what is done there is no word on the unit itself. */
+
+let server: Awaited<ReturnType<typeof demoServer>>
+let paths: Paths
+beforeAll(async () => {
+  server = await demoServer(seededFolder())
+  const content = ({ status, body }: { status: number; body: any }) => {
+    if (status >= 400) throw new Error(JSON.stringify(body))
+    return body
+  }
+  paths = {
+    get: async (path) => content(await server.get(path)),
+    send: async (method, path, form) => content(await server.send(method, path, form)),
+  }
+})
+afterAll(() => server.stop())
+
+const images: Record<string, string> = {
+  'fog-signal': 'fs20-main-2.48.hex',
+  'station-inverter': 'rel/img1.hex',
+  'buoy-battery': 'bp5_update.s19',
+  'launch-motor': 'drive-3.6.elf',
+  'beacon-receiver': 'for-77120-2.4.0.bin',
+  'tide-logger': 'tide-2026-03-16.dfu',
+  'boat-davit': 'j0_520.hex',
+  'mains-relay': 'quay-relay-2.1.uf2',
+  'marine-radio': 'RADIO.BIN',
+}
+
+/** Every hold released by name, as whoever practises would. */
+async function runOf(jobId: string, port: string): Promise<any> {
+  const { gates } = await paths.get(`/jobs/${jobId}/ready?port=${port}`)
+  const releases = gates
+    .flatMap(({ findings }: any) => findings)
+    .filter(({ level }: any) => level === 'hold')
+    .map(({ rule }: any) => ({ rule, name: 'A. Lund', reason: 'practice' }))
+  const { id } = await paths.send('POST', '/runs', { jobId, port, speed: 0, releases })
+  return server.follow(id)
+}
+
+describe.each(Object.entries(images))('practice of a %s', (family, image) => {
+  it('is read like the unit, written to its proof, and leaves the unit’s own record alone', async () => {
+    const own = firstUnitOf(family).id
+    const jobId = await rightBench(paths, family, image)
+    const before = await paths.get(`/units/${own}`)
+    const practice = await paths.send('POST', `/units/${own}/practice`, { jobId })
+    const port = `stand-in:${practice.unitId}`
+    await paths
+      .send('POST', `/units/${practice.unitId}/snapshots`, {
+        port,
+        jobId: practice.jobId,
+      })
+      .catch(async () => {
+        // Where the bench wants a look first, it is answered for at this reading.
+        await paths.send('POST', `/units/${practice.unitId}/snapshots`, {
+          port,
+          looked: ['power-order', 'neighbours-off', 'address-switch', 'one-unit', 'wiring', 'isolation'],
+        })
+      })
+    const twin = await paths.get(`/units/${practice.unitId}`)
+    expect(twin.facts.serial ?? twin.serial).toBe(before.serial)
+    for (const [component, version] of Object.entries(before.facts.versions))
+      expect(twin.facts.versions[component] ?? version, component).toBe(version)
+    const state = await runOf(practice.jobId, port)
+    expect(state.outcome, JSON.stringify(state.problem)).toBe('proved')
+    const after = await paths.get(`/units/${own}`)
+    expect(after.snapshots).toEqual(before.snapshots)
+    expect(after.runs).toEqual(before.runs)
+    expect(after.facts).toEqual(before.facts)
+  })
+})
+
+describe('practice and work never meet', () => {
+  const own = firstUnitOf('fog-signal').id
+  it('a practised unit is reached over its own stand-in alone, and that answers for no other', async () => {
+    const jobId = await rightBench(paths, 'fog-signal', 'fs20-main-2.48.hex')
+    const practice = await paths.send('POST', `/units/${own}/practice`, { jobId })
+    const kinds = async (path: string, form: object) => (await server.send('POST', path, form)).body.kind
+    expect(await kinds('/runs', { jobId: practice.jobId, port: `stand-in:${own}`, speed: 0 })).toBe(
+      'practice-only',
+    )
+    expect(await kinds('/runs', { jobId, port: `stand-in:${practice.unitId}`, speed: 0 })).toBe(
+      'practice-only',
+    )
+    expect(await kinds(`/units/${own}/snapshots`, { port: `stand-in:${practice.unitId}`, looked: [] })).toBe(
+      'practice-only',
+    )
+    expect(await kinds(`/units/${practice.unitId}/snapshots`, { port: `stand-in:${own}`, looked: [] })).toBe(
+      'practice-only',
+    )
+  })
+  it('begins from the unit’s state again, and keeps one unit for it', async () => {
+    const first = await paths.send('POST', `/units/${own}/practice`, {})
+    const again = await paths.send('POST', `/units/${own}/practice`, {})
+    expect(again).toEqual({ unitId: first.unitId, jobId: null })
+    const units: any[] = await paths.get('/units')
+    expect(units.filter(({ id }) => id === first.unitId)).toHaveLength(1)
+    // Of practice no practice is made.
+    expect((await paths.send('POST', `/units/${first.unitId}/practice`, {})).unitId).toBe(first.unitId)
+  })
+  it('says so where there is nothing to practise on', async () => {
+    const { id } = firstUnitOf('signal-desk')
+    expect((await server.send('POST', `/units/${id}/practice`, {})).body.kind).toBe('no-stand-in')
+  })
+})

@@ -1,0 +1,122 @@
+import { drivenLink, type Family } from '@bench-wake/core/family'
+import { Problem } from '@bench-wake/core/kernel'
+import { practiceForm, standInOf, type StandIn } from '@bench-wake/standins'
+import { eq } from 'drizzle-orm'
+import type { Database } from '../db/open'
+import { jobBenches, jobs, standIns, unitAnswers, units } from '../db/schema'
+import { newId } from '../new-id'
+import { getFamily } from './families'
+import { addJob, jobRow, sayBench } from './jobs'
+import type { Shelf } from './shelf'
+import { isPractice, practicePrefix } from '../ports/practice-port'
+import { getUnit, type FullUnit } from './units'
+
+/** What practice asks of the bench. */
+interface Bench {
+  busyWith(unitId: string): boolean
+  putStandIn(unit: StandIn): void
+}
+
+/**
+ * A unit on a stand-in of its own, made after another one, with a copy of a job of that one: any job can be tried before it
+ * is worked. What is done there is another unit's record; nothing of it counts for the unit it stands for. A second time it
+ * begins from the same state again.
+ * @throws Problem `not-found`; `no-stand-in` where this program does not drive the unit's link; `run-under-way` by the runner.
+ */
+export async function practise(
+  { db, shelf, runner }: { db: Database; shelf: Shelf; runner: Bench },
+  unitId: string,
+  jobId?: string,
+): Promise<{ unitId: string; jobId: string | null }> {
+  const unit = await getUnit(db, unitId)
+  if (isPractice(unitId)) return { unitId, jobId: jobId ?? null }
+  const family = await getFamily(db, unit.familyId)
+  const link = drivenLink(family)
+  if (!link)
+    throw new Problem({
+      kind: 'no-stand-in',
+      thing: family.name,
+      says: 'this program does not drive the unit’s link, so there is nothing to practise on',
+      remedy: 'Practise the way in and the faults under Drill.',
+    })
+  const job = jobId === undefined ? null : await jobRow(db, jobId)
+  const id = practicePrefix + unitId
+  if (runner.busyWith(id))
+    throw new Problem({
+      kind: 'run-under-way',
+      thing: `Practice: ${unit.name}`,
+      says: 'a practice run of this unit is under way',
+      remedy: 'Bring it to its end first.',
+    })
+  await makeUnit(db, runner, family, unit, id)
+  return { unitId: id, jobId: job && (await copyJob(db, shelf, job, id)) }
+}
+
+/** The unit and its stand-in, as the one it stands for is now. */
+async function makeUnit(
+  db: Database,
+  runner: Bench,
+  family: Family,
+  unit: FullUnit,
+  id: string,
+): Promise<void> {
+  const name = `Practice: ${unit.name}`
+  const { serial } = unit
+  const said = Object.fromEntries(
+    unit.snapshots
+      .toReversed()
+      .flatMap(({ lines }) => lines)
+      .map(({ field, value }) => [field, value]),
+  )
+  const { hardware, flash, lines } = practiceForm(family, serial, unit.facts, said)
+  await db
+    .insert(units)
+    .values({ id, familyId: family.id, name, place: 'on this computer', serial, addedAt: Date.now() })
+    .onConflictDoNothing()
+  const row = {
+    id,
+    familyId: family.id,
+    name,
+    hardware,
+    serial,
+    flash: Buffer.from(flash),
+    usedAh: 0,
+    inBootloader: false,
+    linkId: null,
+    lines,
+  }
+  await db.insert(standIns).values(row).onConflictDoUpdate({ target: standIns.id, set: row })
+  const answered = await db.select().from(unitAnswers).where(eq(unitAnswers.unitId, unit.id))
+  await db.delete(unitAnswers).where(eq(unitAnswers.unitId, id))
+  for (const { question, answer, by, at } of answered)
+    await db.insert(unitAnswers).values({ unitId: id, question, answer, by, at })
+  const state = { flash, usedAh: 0, inBootloader: false, lines }
+  runner.putStandIn(standInOf({ id, name, family, hardware, serial, state }))
+}
+
+/** The job over again, with all that was said of its bench but what came back behind it. */
+async function copyJob(
+  db: Database,
+  shelf: Shelf,
+  job: typeof jobs.$inferSelect,
+  unitId: string,
+): Promise<string> {
+  const { imageId, componentId, task, kind, reason, symptoms } = job
+  const { id } = await addJob(db, shelf, {
+    id: newId('job'),
+    unitId,
+    imageId,
+    componentId,
+    task,
+    kind,
+    reason: `Practice. ${reason}`,
+    symptoms,
+    day: new Date().toISOString().slice(0, 10),
+  })
+  const [bench] = await db.select().from(jobBenches).where(eq(jobBenches.jobId, job.id))
+  if (bench) {
+    const { back: _back, ...say } = bench.say
+    await sayBench(db, id, say)
+  }
+  return id
+}
