@@ -48,6 +48,7 @@ import {
   goesOnFrom,
   guidance,
   loadsOf,
+  powerStood,
   readUnit,
   sealEvent,
   timeLeft,
@@ -582,19 +583,11 @@ export class Runner {
     if (!open.open && writes(job)) throw noWrite(open)
     const { image, memory } = open.open ?? { image: null, memory: [] }
     const link = open.byHand ? null : linkOf(family, open.link?.id)
-    const steps = bareSteps(open.plan)
     const standIn = entry?.kind === 'stand-in'
     const speed: Speed = standIn ? (form.speed ?? 1) : 1
     // A second try is a new leg of the same run: of the same image, for the same component.
-    const [last] = open.runs
-    const before =
-      last &&
-      ['cut', 'failed', 'abandoned'].includes(last.state.outcome) &&
-      (last.state.facts.task ?? 'write') === job.task &&
-      last.state.facts.image?.id === image?.id &&
-      last.state.facts.component.id === component.id
-        ? last
-        : null
+    const { before } = open
+    const steps = bareSteps(open.plan)
     const goesOnAt = before ? goesOnFrom(before.state) : null
 
     // From here on the port is ours: nothing below may wait before it is marked.
@@ -681,6 +674,7 @@ export class Runner {
           lastPage,
           goesOnAt: link && linkResumes(link) ? goesOnAt : null,
           alreadyWritten,
+          powerStood: powerStood(before?.state ?? null),
           firstPage: alreadyWritten ? (before?.state.before ?? null) : null,
           image: image && {
             name: image.name,

@@ -114,14 +114,17 @@ export function talker(base: string) {
         const { events } = await this.stream(
           runId,
           ({ body }) =>
-            (body.type === 'prompt.asked' && body.prompt.startsWith('power-up')) ||
+            (body.type === 'prompt.asked' && body.prompt.startsWith('power-')) ||
             (body.type === 'step.started' && body.step > 0),
           last,
         )
         const end = events[events.length - 1]!
         if (end.data.body.type !== 'prompt.asked') return
         last = end.id
-        await this.send('POST', `/runs/${runId}/answers`, { prompt: end.data.body.prompt, answer: 'done' })
+        await this.send('POST', `/runs/${runId}/answers`, {
+          prompt: end.data.body.prompt,
+          answer: end.data.body.answers[0].id,
+        })
       }
     },
     /**

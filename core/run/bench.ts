@@ -47,6 +47,8 @@ export interface Errand {
   firstPage?: Snapshot | null
   /** False where the original is kept already, or this bench wrote the component before: what is in it now is as found. */
   firstHere?: boolean
+  /** True where the order of power was gone through for an earlier leg of this run. */
+  powerStood?: boolean
   /** What earlier legs left of the unit: behind their erase its memory is no original any more. */
   alreadyWritten?: boolean
   releases: readonly Release[]

@@ -13,9 +13,11 @@ import {
   foldWake,
   goesOnFrom,
   JournalLost,
+  legPlan,
   loadsOf,
   openStepLeft,
   planRun,
+  powerStood,
   sealEvent,
   wakeWriter,
   type Backup,
@@ -208,12 +210,11 @@ export async function sail(
       lines: Object.entries(said).map(([field, value]) => ({ field, label: field, value })),
     })),
   )
-  const opened = {
+  const onIt = {
     port: { id: 'p', name: 'stand-in', standIn: true },
     speed: 0,
     floorVolts: family.power.floorVolts,
     releases: [],
-    plan,
   }
   const kept: WakeEvent[] = []
   /** Whatever the journal said it had kept. */
@@ -256,6 +257,9 @@ export async function sail(
       skewed,
       kept.at(-1),
     )
+    // As the server plans it: from where the leg before left the unit.
+    const ofLeg = state ? legPlan(plan, state) : plan
+    const opened = { ...onIt, plan: ofLeg }
     const goesOnAt = state && resumes ? goesOnFrom(state) : null
     const alreadyWritten = state !== null && !['as-it-was', 'in-bootloader'].includes(conditionOf(state))
     const channel = faulty(
@@ -288,7 +292,7 @@ export async function sail(
         })
       }
       await carryOut(
-        plan,
+        ofLeg,
         {
           family,
           component,
@@ -299,6 +303,7 @@ export async function sail(
           use: { 'signal-output': 'low-channel' },
           goesOnAt,
           alreadyWritten,
+          powerStood: powerStood(state),
           releases: [],
         },
         {
@@ -309,6 +314,7 @@ export async function sail(
             async wait(prompt) {
               if (prompt === 'power-cycle') unit.powerCycle()
               if (prompt === 'enter-by-hand') unit.enter?.()
+              if (prompt === 'power-stands') return random() < 0.5 ? 'stands' : 'again'
               return prompt === 'other-adapter' ? 'stop' : 'done'
             },
           },

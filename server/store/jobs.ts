@@ -49,6 +49,7 @@ import {
   type PlanTime,
   cameToItsEnd,
   judgeTask,
+  legPlan,
   planTask,
   writes,
   type LookTask,
@@ -130,6 +131,8 @@ export interface OpenJob extends JobView {
   adapters: Adapter[]
   /** The link of the job, where this program drives it. */
   link: DrivenLink | null
+  /** The run that a start goes on with, as its next leg; null where it begins a new one. */
+  before: KeptRun | null
   /** What is known of the bytes in the component. */
   known: KnownInside & { first: boolean }
 }
@@ -200,7 +203,8 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
       ? await stepsOf(shelf, { family, component, link, byHand, house, open, known }, next)
       : []
   const learned = await learnedFor(db, family, link)
-  const plan = timePlan(steps, learned)
+  const before = legBefore(runs, { task: job.task, imageId: open?.image.id, componentId: component.id })
+  const plan = timePlan(before ? legPlan(steps, before.state) : steps, learned)
   const need: Need = look
     ? { answer: 'do', finding: look.finding, advisories: [] }
     : judgeNeed({
@@ -256,7 +260,18 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
     link,
     adapters,
     known,
+    before,
   }
+}
+
+/** A second try is a new leg of the same run: of the same task, of the same image, for the same component. */
+function legBefore(
+  [last]: readonly KeptRun[],
+  form: { task: Task; imageId: string | undefined; componentId: string },
+): KeptRun | null {
+  if (!last || !['cut', 'failed', 'abandoned'].includes(last.state.outcome)) return null
+  const { task = 'write', image, component } = last.state.facts
+  return task === form.task && image?.id === form.imageId && component.id === form.componentId ? last : null
 }
 
 /** Times of the job's own link: where a family has one alone, every run went over it. */
@@ -436,6 +451,7 @@ export function viewOf({
   adapters: _adapters,
   link: _link,
   known: _known,
+  before: _before,
   ...view
 }: OpenJob): JobView {
   return view

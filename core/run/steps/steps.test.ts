@@ -210,3 +210,31 @@ describe('settings', () => {
     expect((await settings({}, {})).asked).toEqual([])
   })
 })
+
+// PRACTICE D4, H6, common practice: a half-written unit is not switched off for an order of power.
+describe('power-up', () => {
+  const on = [
+    { id: 'one', does: 'Panel breaker off.', caution: 'Panels are live.' },
+    { id: 'two', does: 'Battery on.' },
+  ]
+  const powerUp = async (powerStood: boolean, answer?: string) => {
+    const made = benchOf({ ...(answer ? { answer } : {}) })
+    Object.assign(made.bench, { family: { powerOrder: { on, off: [] } }, powerStood })
+    await stepActs['power-up'](made.bench)
+    return made.asked
+  }
+  it('goes through each thing for a first leg', async () => {
+    expect((await powerUp(false)).map(({ id }) => id)).toEqual(['power-up.one', 'power-up.two'])
+  })
+  it('asks once for a later one, with every caution, and goes through it only where something was switched', async () => {
+    const [asked, ...more] = await powerUp(true, 'stands')
+    expect(asked).toMatchObject({ id: 'power-stands', caution: 'Panels are live.' })
+    expect(asked!.says).toContain('Battery on.')
+    expect(more).toEqual([])
+    for (const answer of ['again', 'done', ''])
+      expect(
+        (await powerUp(true, answer || 'again')).map(({ id }) => id),
+        answer,
+      ).toEqual(['power-stands', 'power-up.one', 'power-up.two'])
+  })
+})
