@@ -12,9 +12,11 @@ import {
   fillTemplate,
   readFamily,
   readTemplate,
+  sharedClaims,
   slotsOf,
 } from '.'
 
+/* eslint-disable @typescript-eslint/no-explicit-any -- documents are changed by member, as an editor does */
 /** The demo profile with one place changed, by its path. */
 function changed(path: string, value: unknown): unknown {
   const document = structuredClone(demoFamilies[0]!) as Record<string, unknown>
@@ -205,5 +207,53 @@ describe('a profile copied from another', () => {
     const before = structuredClone(own)
     copyFamily(own)
     expect(own).toEqual(before)
+  })
+})
+
+// PRACTICE A5, B2, common practice: nobody can tell an image of two profiles apart that read the same mark at the same place.
+describe('two profiles that claim the same images', () => {
+  const fog = fogSignalFamily
+  const copied = (change: (document: Record<string, any>) => void = () => {}) => {
+    const { document } = copyFamily(structuredClone(demoFamilies[0]!) as never)
+    change(document as never)
+    return readFamily(document)
+  }
+  const idsOf = (family: typeof fog, others: readonly (typeof fog)[]) =>
+    sharedClaims(family, others).map((claim) => [claim.component, claim.family.id, claim.otherComponent])
+  it('are named, component by component: a copy that was not changed is one', () => {
+    expect(idsOf(copied(), [fog])).toEqual([['main', 'fog-signal', 'main']])
+    // One mark that begins like the other is found in its place too.
+    expect(
+      idsOf(
+        copied(
+          (document) =>
+            (document['components'][0].identity.magic = fog.components[0]!.identity.magic.slice(0, 2)),
+        ),
+        [fog],
+      ),
+    ).toHaveLength(1)
+  })
+  it('are told apart by another mark, another place, or a device identifier in both blocks', () => {
+    const magic = 'ZZ99'
+    expect(
+      idsOf(
+        copied((document) => (document['components'][0].identity.magic = magic)),
+        [fog],
+      ),
+    ).toEqual([])
+    const elsewhere = structuredClone(fog)
+    elsewhere.components[0]!.identity.address += 4
+    expect(idsOf(copied(), [elsewhere])).toEqual([])
+    const device = copied((document) => (document['hardware'].deviceIdentifier = 'ANOTHER-1'))
+    expect(idsOf(device, [fog])).toEqual([])
+    // Where one of the blocks does not hold it, nothing tells them apart.
+    const silent = structuredClone(device)
+    silent.components[0]!.identity.fields = silent.components[0]!.identity.fields.filter(
+      ({ field }) => field !== 'deviceIdentifier',
+    )
+    expect(idsOf(silent, [fog])).toHaveLength(1)
+  })
+  it('is never said of a profile and itself, nor of any two of the demo', () => {
+    for (const family of demoFamilyList) expect(idsOf(family, demoFamilyList), family.id).toEqual([])
   })
 })

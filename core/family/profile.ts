@@ -826,6 +826,19 @@ export const FamilyProfile = v.strictObject({
       v.description('What is worth reading out before the first write'),
     ),
   ),
+  asks: v.exactOptional(
+    v.pipe(
+      v.array(
+        v.strictObject({
+          asks: text('What the unit or its loader asks: "Erase all tables? Y/N"'),
+          usually: text('What is usually answered, and where: "Yes, at its own panel"'),
+          when: v.exactOptional(text('When it comes: "behind each part of the write"')),
+        }),
+      ),
+      v.minLength(1),
+      v.description('What is asked in the middle of an update; whoever stays there answers it'),
+    ),
+  ),
   swap: v.exactOptional(
     v.pipe(
       v.array(OrderItem),

@@ -47,6 +47,17 @@ type Found = Omit<ImageIdentity, 'familyId' | 'componentId'> & { component?: str
  * File names play no part (PRACTICE B2).
  */
 export function identifyImage(memory: MemoryMap, families: readonly Family[]): ImageIdentity | null {
+  const claims = claimsOn(memory, families)
+  // Where several profiles know the mark, the device identifier in the block tells whose it is.
+  return claims.find(({ ownDevice }) => ownDevice)?.identity ?? claims[0]?.identity ?? null
+}
+
+/** What each profile that knows the image's mark reads off it, in the order of the profiles. */
+function claimsOn(
+  memory: MemoryMap,
+  families: readonly Family[],
+): { identity: ImageIdentity; ownDevice: boolean }[] {
+  const claims: { identity: ImageIdentity; ownDevice: boolean }[] = []
   for (const family of families) {
     for (const component of family.components) {
       if (!carriesMagic(memory, component)) continue
@@ -56,10 +67,12 @@ export function identifyImage(memory: MemoryMap, families: readonly Family[]): I
       const identity: ImageIdentity = { familyId: family.id, componentId: component.id, ...found }
       const major = identity.hardwareMajor ?? majorByVersion(family, component, identity.version)
       if (major !== undefined) identity.hardwareMajor = major
-      return identity
+      const ownDevice = identity.deviceIdentifier === family.hardware.deviceIdentifier
+      claims.push({ identity, ownDevice })
+      break
     }
   }
-  return null
+  return claims
 }
 
 function carriesMagic(memory: MemoryMap, { identity }: Component): boolean {

@@ -10,6 +10,7 @@ import {
 import fc from 'fast-check'
 import { createHash } from 'node:crypto'
 import { describe, expect, it } from 'vitest'
+import { applicationRegions } from '../family'
 import { asciiBytes, isProblem, sha256Hex } from '../kernel'
 import {
   claimOf,
@@ -43,6 +44,34 @@ const noise = (length: number, seed = 1) => {
   })
 }
 const at = (address: number, bytes: Uint8Array): MemoryMap => [{ address, bytes }]
+
+// PRACTICE A5, B2, common practice: the bytes say whose an image is, whatever order the profiles are in.
+describe('an image whose mark two profiles know', () => {
+  const fog = demoFamily('fog-signal')
+  const twin = {
+    ...fog,
+    id: 'horn-signal',
+    hardware: { ...fog.hardware, deviceIdentifier: 'HS-20' },
+  }
+  const imageOf = (deviceIdentifier: string) => {
+    const fields = { deviceIdentifier, hardwareMajor: 3, version: '2.48' }
+    const { address } = applicationRegions(fog.components[0]!)[0]!
+    return at(address, firmwareOf(fog, { component: 'main', length: 0x8000, fields }))
+  }
+  it('is of the one whose device identifier it carries', () => {
+    for (const families of [
+      [fog, twin],
+      [twin, fog],
+    ]) {
+      expect(identifyImage(imageOf('HS-20'), families)?.familyId).toBe('horn-signal')
+      expect(identifyImage(imageOf(fog.hardware.deviceIdentifier), families)?.familyId).toBe('fog-signal')
+    }
+  })
+  it('with another identifier is the first one’s to judge, and with no mark nobody’s', () => {
+    expect(identifyImage(imageOf('OTHER'), [twin, fog])?.familyId).toBe('horn-signal')
+    expect(identifyImage(at(0x0800_8000, noise(0x8000)), [twin, fog])).toBeNull()
+  })
+})
 
 describe('a digest', () => {
   // FIPS 180-4 example values: one-block message "abc", two-block message, empty message.

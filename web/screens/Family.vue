@@ -3,6 +3,7 @@ import {
   checkFamily,
   copyFamily,
   compareProfiles,
+  sharedClaims,
   type FamilyDocument,
   type ProfileFault,
 } from '@bench-wake/core/family'
@@ -66,6 +67,12 @@ onMounted(() =>
 )
 
 const faults = computed<ProfileFault[]>(() => (document.value ? checkFamily(document.value).faults : []))
+const others = computed(() => (bench.families ?? []).flatMap((each) => checkFamily(each).family ?? []))
+/** Others whose images this one claims too; once both are read. */
+const claims = computed(() => {
+  const read = document.value && faults.value.length === 0 ? checkFamily(document.value).family : null
+  return read ? sharedClaims(read, others.value) : []
+})
 const byPlace = computed(() => new Map([...faults.value].reverse().map(({ at, says }) => [at, says])))
 provide(profileForm, {
   document,
@@ -273,6 +280,26 @@ onBeforeRouteLeave((to) => {
               </button>
             </li>
           </ul>
+          <template v-if="claims.length">
+            <h3>Claims images of another profile</h3>
+            <p class="small">
+              The same mark stands at the same place, and no device identifier tells them apart: an image of
+              the one may be taken for the other. Give it a mark of its own, or read the device identifier
+              from the block.
+            </p>
+            <ul>
+              <li
+                v-for="claim in claims"
+                :key="`${claim.component} ${claim.family.id} ${claim.otherComponent}`"
+              >
+                <VerdictMark verdict="hold" quiet />
+                <RouterLink :to="{ name: 'family', params: { id: claim.family.id } }">{{
+                  claim.family.name
+                }}</RouterLink>,
+                <span class="mono">{{ claim.otherComponent }}</span>
+              </li>
+            </ul>
+          </template>
           <template v-if="!isNew">
             <h3>Changed here</h3>
             <p v-if="changes.length === 0" class="soft">Nothing yet.</p>

@@ -25,6 +25,7 @@ import ReleaseDialog from './ReleaseDialog.vue'
 import PlugNow from '../PlugNow.vue'
 import PortChoice from '../PortChoice.vue'
 import VerdictMark from '../VerdictMark.vue'
+import WhatItAsks from './WhatItAsks.vue'
 
 const port = defineModel<string | null>('port', { required: true })
 const speed = defineModel<number>('speed', { required: true })
@@ -277,6 +278,7 @@ const takeBack = (rule: string) =>
     :time="view.time"
     :of="view.fit && view.fit.path.length > 1 ? ` of the next write, ${hop?.imageName}` : ''"
   />
+  <WhatItAsks v-if="family?.asks && view.job.task === 'write'" :asks="family.asks" />
   <p v-if="view.plan.length" class="small">
     <RouterLink :to="{ name: 'plan', params: { id: view.job.id } }">The whole plan, for print</RouterLink>
   </p>

@@ -26,6 +26,7 @@ import PanelPicture from '../entry/PanelPicture.vue'
 import VerdictMark from '../VerdictMark.vue'
 import { exactTimeText, timeText } from '../words'
 import { eventWords } from './event-words'
+import WhatItAsks from './WhatItAsks.vue'
 
 const { id, run, events, family, ended } = defineProps<{
   id: string
@@ -306,6 +307,15 @@ const abandon = () =>
       </section>
     </div>
 
+    <WhatItAsks
+      v-if="
+        family?.asks &&
+        step &&
+        ['erase', 'write', 'verify', 'restart'].includes(step.kind) &&
+        writes(run.facts)
+      "
+      :asks="family.asks"
+    />
     <div v-if="step?.kind === 'write'" class="abandon">
       <template v-if="leaving">
         <p><b>This leaves it behind:</b> {{ leaving.leaves }} {{ leaving.next }}</p>
