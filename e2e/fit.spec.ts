@@ -86,7 +86,7 @@ for (const familyId of handfulFamilies) {
     await pastePage(page, pageOf(unit.id, familyId))
     await expect(page.getByRole('button', { name: 'Keep this page' })).toHaveCount(0)
     await page.getByRole('button', { name: 'Start a job' }).click()
-    await page.getByLabel('A feature').check()
+    await page.getByText('A feature', { exact: true }).click()
     await page.getByLabel('In a sentence').fill('Judge the handful.')
     await page.getByRole('button', { name: 'Open the job' }).click()
     await expect(page.getByRole('heading', { name: 'Choose the image.' })).toBeVisible()
