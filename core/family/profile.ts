@@ -818,6 +818,26 @@ export const FamilyProfile = v.strictObject({
             v.strictObject({
               says: text('What is lost, and how it is kept: "Photograph the channel list, page by page."'),
               back: text('How it is put back behind the proof'),
+              fields: v.exactOptional(
+                v.pipe(
+                  v.array(
+                    v.strictObject({
+                      id: slug('Short name'),
+                      name: text('As the unit calls it: "Host name"'),
+                      least: v.exactOptional(whole('Characters at least', 0)),
+                      most: v.exactOptional(whole('Characters at most', 1)),
+                      characters: v.exactOptional(
+                        v.pipe(
+                          v.picklist(['digits', 'letters-and-digits', 'any']),
+                          v.description('Which characters the unit takes'),
+                        ),
+                      ),
+                    }),
+                  ),
+                  v.minLength(1),
+                  v.description('Settings that are short enough to be typed, each with what the unit takes'),
+                ),
+              ),
             }),
             v.description('Settings that an update erases and the link cannot read'),
           ),

@@ -312,6 +312,10 @@ function checkBench(family: Family, fault: Fault): void {
   noTwins(family.powerOrder?.off ?? [], 'powerOrder.off', fault)
   noTwins(family.isolation?.neighbours ?? [], 'isolation.neighbours', fault)
   noTwins(family.kit ?? [], 'kit', fault)
+  noTwins(family.backup?.settings?.fields ?? [], 'backup.settings.fields', fault)
+  family.backup?.settings?.fields?.forEach(({ least = 0, most = 64 }, index) => {
+    if (least > most) fault(`backup.settings.fields.${index}.least`, 'More characters at least than at most')
+  })
   noTwins(family.swap ?? [], 'swap', fault)
   noTwins(family.aftercare ?? [], 'aftercare', fault)
   checkClosing(family, fault)

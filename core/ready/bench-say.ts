@@ -15,6 +15,18 @@ export const BenchSay = v.object({
   order: v.exactOptional(v.pipe(v.array(v.pipe(v.string(), v.maxLength(80))), v.maxLength(200))),
   /** What came back already behind the job, by the ids of what was taken off. */
   back: v.exactOptional(v.pipe(v.array(v.pipe(v.string(), v.maxLength(120))), v.maxLength(200))),
+  /** Settings that the update erases, as they stood before, by the ids of the profile's fields. */
+  settings: v.exactOptional(
+    v.pipe(
+      v.array(
+        v.object({
+          field: v.pipe(v.string(), v.maxLength(80)),
+          value: v.pipe(v.string(), v.maxLength(400)),
+        }),
+      ),
+      v.maxLength(60),
+    ),
+  ),
   /** Sums that were put into the job, each with what it said. */
   sums: v.exactOptional(
     v.pipe(

@@ -11,6 +11,7 @@ import { KeptRun } from './runs'
 import { BenchSay } from '@bench-wake/core/ready'
 import { endings, jobDeeds } from '@bench-wake/core/job'
 import { tasks } from '@bench-wake/core/run'
+import type * as jobFileTypes from '../store/job-files'
 import type * as carriedTypes from '../store/carried'
 import * as v from 'valibot'
 import { held } from './held'
@@ -88,5 +89,17 @@ export const Carried = held<carriedTypes.Carried>()(
   v.object({
     from: v.object({ jobId: v.string(), unitName: v.string(), day: v.string(), sameUnit: v.boolean() }),
     bench: BenchSay,
+  }),
+)
+
+export const JobFile = held<jobFileTypes.JobFile>()(
+  'JobFile',
+  v.object({
+    id: v.number(),
+    name: v.string(),
+    type: v.string(),
+    bytes: v.number(),
+    sha256: v.string(),
+    at: v.number(),
   }),
 )

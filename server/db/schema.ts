@@ -208,6 +208,21 @@ export const jobs = sqliteTable('jobs', {
   history: text({ mode: 'json' }).$type<JobDeed[]>().notNull().default([]),
 })
 
+/** Photographs and files of a unit's settings, kept with a job before its update erases them. */
+export const jobFiles = sqliteTable(
+  'job_files',
+  {
+    id: integer().primaryKey({ autoIncrement: true }),
+    jobId: text().notNull(),
+    name: text().notNull(),
+    type: text().notNull(),
+    bytes: integer().notNull(),
+    sha256: text().notNull(),
+    at: integer().notNull(),
+  },
+  (table) => [index('job_files_by_job').on(table.jobId)],
+)
+
 /** What a person says of the bench for a job: supply, loads, charger, laptop. */
 export const jobBenches = sqliteTable('job_benches', {
   jobId: text().primaryKey(),

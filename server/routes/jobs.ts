@@ -1,5 +1,15 @@
-import { Carried, Heard, HeardText, Job, JobView, Readiness, Scanned, WholePlan } from '../answers/jobs'
-import { Done, gives } from './gives'
+import {
+  Carried,
+  Heard,
+  HeardText,
+  Job,
+  JobFile,
+  JobView,
+  Readiness,
+  Scanned,
+  WholePlan,
+} from '../answers/jobs'
+import { Done, gives, givesFile, takesFile } from './gives'
 import { verdictOf, type Finding } from '@bench-wake/core/kernel'
 import { BenchSay } from '@bench-wake/core/ready'
 import { tasks } from '@bench-wake/core/run'
@@ -8,9 +18,13 @@ import * as v from 'valibot'
 import type { Services } from '../app'
 import { carriedTo } from '../store/carried'
 import { closeJob, moveJob, releaseHold, reopenJob, takeBackRelease } from '../store/job-deeds'
-import { addJob, chooseImage, listJobs, openJob, sayBench, viewOf, wholePlan } from '../store/jobs'
+import { addJobFile, getJobFile, listJobFiles, removeJobFile } from '../store/job-files'
+import { addJob, chooseImage, jobRow, listJobs, openJob, sayBench, viewOf, wholePlan } from '../store/jobs'
 import { sayLaptop } from '../store/laptop'
 import { personOf } from '../access/guard'
+import { readFile } from 'node:fs/promises'
+import { idIn } from './ids'
+import { receiveFile } from './uploads'
 import { day, release, text, valid, volts } from './validate'
 
 const symptom = v.object({
@@ -19,7 +33,10 @@ const symptom = v.object({
   since: v.union([day, v.literal('')]),
 })
 
-export const jobs = ({ db, shelf, runner }: Services) =>
+/** Of one photo or file of settings. */
+const settingsBytes = 12 * 1024 * 1024
+
+export const jobs = ({ db, shelf, runner, incoming }: Services) =>
   new Hono()
     .get('/', gives(v.array(JobView)), async (c) => c.json(await listJobs(db, shelf)))
     .post(
@@ -41,6 +58,39 @@ export const jobs = ({ db, shelf, runner }: Services) =>
       async (c) => c.json(await addJob(db, shelf, c.req.valid('json')), 201),
     )
     .get('/:id', gives(JobView), async (c) => c.json(viewOf(await openJob(db, shelf, c.req.param('id')))))
+    .get('/:id/settings', gives(v.array(JobFile)), async (c) => {
+      await jobRow(db, c.req.param('id'))
+      return c.json(await listJobFiles(db, c.req.param('id')))
+    })
+    .post('/:id/settings', gives(JobFile, 201), takesFile(), async (c) => {
+      const { name, path, done } = await receiveFile(c, incoming, {
+        bytes: settingsBytes,
+        remedy: 'Photograph page by page, each in a smaller size.',
+      })
+      try {
+        return c.json(await addJobFile(db, c.req.param('id'), name, await readFile(path)), 201)
+      } finally {
+        await done()
+      }
+    })
+    .get(
+      '/:id/settings/:file{[0-9]+}',
+      givesFile('A photo or file of the settings', 'image/*', 'application/octet-stream'),
+      async (c) => {
+        const { content, name, type } = await getJobFile(db, c.req.param('id'), idIn(c.req.param('file')))
+        const shown = type.startsWith('image/') ? 'inline' : 'attachment'
+        return c.body(content as Uint8Array<ArrayBuffer>, 200, {
+          'content-type': type,
+          'content-disposition': `${shown}; filename*=UTF-8''${encodeURIComponent(name)}`,
+          'cache-control': 'private, max-age=31536000, immutable',
+          'x-content-type-options': 'nosniff',
+        })
+      },
+    )
+    .delete('/:id/settings/:file{[0-9]+}', gives(Done), async (c) => {
+      await removeJobFile(db, c.req.param('id'), idIn(c.req.param('file')))
+      return c.json({ ok: true })
+    })
     .get('/:id/carried', gives(v.nullable(Carried)), async (c) =>
       c.json(await carriedTo(db, c.req.param('id'))),
     )

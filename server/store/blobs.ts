@@ -64,7 +64,8 @@ export async function readBlob(db: Database, sha256: string): Promise<Buffer | n
 export async function sweepBlobs(db: Database): Promise<void> {
   await db.delete(blobs).where(
     sql`${blobs.sha256} not in (select sha256 from image_files union select sha256 from bundles
-      union select photo_sha256 from snapshots where photo_sha256 is not null)`,
+      union select photo_sha256 from snapshots where photo_sha256 is not null
+      union select sha256 from job_files)`,
   )
   await db
     .delete(blobParts)

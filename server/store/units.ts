@@ -18,6 +18,7 @@ import { newId } from '../new-id'
 import { notFound } from '../problem'
 import { keepBlob, readBlob } from './blobs'
 import { getFamily, listFamilies } from './families'
+import { photoType } from './photo-type'
 
 export interface KeptSnapshot extends Snapshot {
   /** Absent for a page that a run read: that one stays in its wake. */
@@ -175,12 +176,6 @@ export async function addAnswer(
   await db.insert(unitAnswers).values({ unitId, question: asked, answer, by, at: at ?? Date.now() })
 }
 
-const photoTypes: [type: string, first: number[]][] = [
-  ['image/png', [0x89, 0x50, 0x4e, 0x47]],
-  ['image/jpeg', [0xff, 0xd8, 0xff]],
-  ['image/webp', [0x52, 0x49, 0x46, 0x46]],
-]
-
 /** Keeps a photo with a page that a person read. @throws Problem `photo-type`, `not-found`. */
 export async function addPhoto(
   db: Database,
@@ -189,7 +184,7 @@ export async function addPhoto(
   name: string,
   bytes: Uint8Array,
 ): Promise<string> {
-  const type = photoTypes.find(([, first]) => first.every((byte, at) => bytes[at] === byte))?.[0]
+  const type = photoType(bytes)
   if (!type) {
     throw new Problem({
       kind: 'photo-type',

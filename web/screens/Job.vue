@@ -19,6 +19,7 @@ import LiveStation from '../parts/job/LiveStation.vue'
 import UnitStation from '../parts/job/UnitStation.vue'
 import Watch from '../parts/job/Watch.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
+import { useBenchSay } from '../parts/job/bench-say'
 import { useAsked } from '../parts/useAsked'
 import { agoText } from '../parts/words'
 import { api, got } from '../stores/api'
@@ -138,6 +139,8 @@ const judge = useDebounceFn(async () => {
 watch([() => bed.port, open, view], judge)
 /** The bench was told something new: kit and gates follow. */
 const said = () => void load().catch(() => {})
+/** Of the running job: settings are kept at their question too. */
+const desk = computed(() => (view.value ? useBenchSay(id, view.value.bench, said) : undefined))
 
 const start = () =>
   starting.ask(async () => {
@@ -291,6 +294,7 @@ const ended = computed(() => run.value !== null && ['failed', 'cut', 'abandoned'
         :ended="ended"
         :restarting="starting.busy.value"
         :startable="view.byHand || bed.port !== null"
+        v-bind="desk ? { desk } : {}"
         @again="start"
       >
         <StillFree v-if="ended" v-model:port="bed.port" :view="view" :run="run" @station="again = $event" />

@@ -18,6 +18,7 @@ import BenchKit from './BenchKit.vue'
 import BenchLaptop from './BenchLaptop.vue'
 import BenchPart from './BenchPart.vue'
 import BenchPower from './BenchPower.vue'
+import KeptSettings from './KeptSettings.vue'
 import LinkParts from './LinkParts.vue'
 import PlanList from './PlanList.vue'
 import PathList from './PathList.vue'
@@ -277,6 +278,12 @@ const takeBack = (rule: string) =>
     :steps="view.plan"
     :time="view.time"
     :of="view.fit && view.fit.path.length > 1 ? ` of the next write, ${hop?.imageName}` : ''"
+  />
+  <KeptSettings
+    v-if="family?.backup?.settings && view.job.task === 'write'"
+    :job-id="view.job.id"
+    :settings="family.backup.settings"
+    :desk="desk"
   />
   <WhatItAsks v-if="family?.asks && view.job.task === 'write'" :asks="family.asks" />
   <p v-if="view.plan.length" class="small">

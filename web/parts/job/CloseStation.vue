@@ -4,7 +4,7 @@ import { durationText } from '@bench-wake/core/kernel'
 import { checkText, isEqual } from '@bench-wake/core/link'
 import { proofHolds } from '@bench-wake/core/proof'
 import { closingLeft, closingList, endingText, foundOut, notWell } from '@bench-wake/core/job'
-import { conditionOf, guidance, taskText, type RunState } from '@bench-wake/core/run'
+import { conditionOf, guidance, taskText, writes, type RunState } from '@bench-wake/core/run'
 import { logbookRow } from '@bench-wake/core/record'
 import type { JobView } from '@bench-wake/server'
 import { NButton, NInput } from 'naive-ui'
@@ -17,6 +17,7 @@ import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
 import VerdictMark from '../VerdictMark.vue'
 import ClosingList from './ClosingList.vue'
+import KeptSettings from './KeptSettings.vue'
 import { useBenchSay } from './bench-say'
 import { whenText } from '../words'
 
@@ -153,6 +154,14 @@ const close = () =>
           :input-props="{ name: 'name', autocomplete: 'name' }"
           @keydown.enter="named"
       /></label>
+      <KeptSettings
+        v-if="family?.backup?.settings && run && writes(run.facts)"
+        :job-id="view.job.id"
+        :settings="family.backup.settings"
+        :desk="desk"
+        readonly
+        class="back"
+      />
       <ClosingList
         v-if="closing.length"
         v-model:back="back"

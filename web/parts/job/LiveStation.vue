@@ -25,10 +25,12 @@ import { useAsked } from '../useAsked'
 import PanelPicture from '../entry/PanelPicture.vue'
 import VerdictMark from '../VerdictMark.vue'
 import { exactTimeText, timeText } from '../words'
+import type { BenchDesk } from './bench-say'
 import { eventWords } from './event-words'
+import KeptSettings from './KeptSettings.vue'
 import WhatItAsks from './WhatItAsks.vue'
 
-const { id, run, events, family, ended } = defineProps<{
+const { id, run, events, family, ended, desk } = defineProps<{
   id: string
   run: RunState
   events: WakeEvent[]
@@ -39,6 +41,8 @@ const { id, run, events, family, ended } = defineProps<{
   restarting: boolean
   /** False while the next leg lacks its port. */
   startable?: boolean
+  /** What is said of the bench meanwhile: settings that are kept at their question. */
+  desk?: BenchDesk
 }>()
 defineEmits<{ again: [] }>()
 
@@ -230,6 +234,12 @@ const abandon = () =>
         {{ byHand && choice.id === 'done' ? 'It is in already: go on' : choice.says }}
       </NButton>
     </div>
+    <KeptSettings
+      v-if="run.prompt?.prompt === 'settings' && family?.backup?.settings && desk"
+      :job-id="run.facts.job.id"
+      :settings="family.backup.settings"
+      :desk="desk"
+    />
     <p v-if="!joined" class="lost" role="status">
       <VerdictMark verdict="unknown" /> This page has lost the program. The write goes on without it; the page
       joins again by itself.
