@@ -4,7 +4,7 @@ import { join } from 'node:path'
 import { pathToFileURL } from 'node:url'
 import { openDatabase } from '../server/db/open'
 import { standIns } from '../server/db/schema'
-import { expect, powerUp, setSpeed, test } from './program'
+import { expect, powerStands, powerUp, setSpeed, test } from './program'
 
 test('the demo job from today to the logbook, by keyboard alone', async ({ page, program }) => {
   await page.goto(program.address)
@@ -116,7 +116,7 @@ test('a job that goes wrong: the laptop dies in the write, and the way back lead
   await expect(page.locator('.deck').getByText(/Cut in write at byte \d+\s\d{3} of 262\s144/)).toBeVisible()
   await expect(page.getByText(/Its bootloader is still there/)).toBeVisible()
   await page.getByRole('button', { name: 'Go on from here' }).click()
-  await powerUp(page)
+  await powerStands(page)
   await expect(page.getByRole('heading', { name: /Switch the controller’s supply off/ })).toBeVisible({
     timeout: 120_000,
   })

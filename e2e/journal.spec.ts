@@ -1,5 +1,5 @@
 import { execFileSync } from 'node:child_process'
-import { expect, powerUp, setSpeed, test } from './program'
+import { expect, powerStands, powerUp, setSpeed, test } from './program'
 
 test('the disk fills up in the middle of a write: the screen says why it was cut, and leads on once there is room', async ({
   page,
@@ -32,7 +32,7 @@ test('the disk fills up in the middle of a write: the screen says why it was cut
   await expect(page.getByRole('alert')).toContainText(/disk/i)
   limit('unlimited')
   await page.getByRole('button', { name: 'Go on from here' }).click()
-  await powerUp(page)
+  await powerStands(page)
   await expect(async () => {
     const { runs } = await program.get('/jobs/job-fog-07')
     expect(runs).toHaveLength(1)

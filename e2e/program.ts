@@ -178,6 +178,12 @@ export async function powerUp(page: Page): Promise<void> {
   }
 }
 
+/** A later leg asks once whether power stands as it did; nothing was switched. */
+export async function powerStands(page: Page): Promise<void> {
+  await expect(page.getByRole('heading', { name: /^Does power stand as it did\?/ })).toBeVisible()
+  await page.getByRole('button', { name: 'It stands: nothing was switched' }).click()
+}
+
 /** Chooses the stand-in's speed at the bench. */
 export async function setSpeed(page: Page, speed: '1' | '10' | '60' | '0'): Promise<void> {
   await page.getByLabel('Speed of the stand-in').selectOption(speed)
