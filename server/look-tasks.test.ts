@@ -184,3 +184,65 @@ describe('what a link cannot do is said before', () => {
     expect(refused).toMatchObject({ status: 409, body: { kind: 'gate-not-go' } })
   })
 })
+
+// PRACTICE C7, E10, common practice: a chip that came ready programmed is told by its label and mark alone.
+describe('a chip that came ready programmed', () => {
+  const family = 'signal-desk'
+  const unitId = firstUnitOf(family).id
+  const chipJob = async (chip?: object) => {
+    const { id } = await lookJob(family, 'chip', 'birch.rom')
+    if (chip) await paths.send('PUT', `/jobs/${id}/bench`, { chip })
+    return id
+  }
+  const run = async (jobId: string, answers: Record<string, string>): Promise<any> => {
+    const { gates } = await paths.get(`/jobs/${jobId}/ready`)
+    const releases = gates
+      .flatMap(({ findings }: any) => findings)
+      .filter(({ level }: any) => level === 'hold')
+      .map(({ rule }: any) => ({ rule, name: 'A. Lund', reason: 'the owner agrees' }))
+    const { id } = await paths.send('POST', '/runs', { jobId, releases })
+    return server.follow(id, ({ prompt, answers: [first] }) => answers[prompt] ?? first!.id)
+  }
+  it('is refused until its label and mark are noted', async () => {
+    for (const chip of [undefined, { label: 'CEDAR', mark: ' ' }, { label: '', mark: '29F040' }]) {
+      const id = await chipJob(chip)
+      const { gates } = await paths.get(`/jobs/${id}/ready`)
+      expect(gates.find((gate: any) => gate.id === 'task').verdict).toBe('stop')
+      expect((await server.send('POST', '/runs', { jobId: id })).body.kind).toBe('gate-not-go')
+    }
+  })
+  it('goes in without the steps of a blank one, and is proved by what the unit shows', async () => {
+    const id = await chipJob({ label: 'CEDAR 5', mark: '29F040 2612', version: 'CEDAR' })
+    const state = await run(id, { look: 'wanted' })
+    expect(state).toMatchObject({
+      outcome: 'proved',
+      facts: { task: 'chip', chip: { label: 'CEDAR 5', mark: '29F040 2612' } },
+    })
+    expect(state.facts.image).toBeUndefined()
+    const wake: any[] = await paths.get(`/runs/${state.facts.runId}/wake`)
+    const asked = wake.flatMap(({ body }) => (body.type === 'prompt.asked' ? [body.prompt] : []))
+    expect(asked).toContain('swap.new-in')
+    for (const step of ['swap.blank', 'swap.program', 'swap.compare']) expect(asked).not.toContain(step)
+    expect((await paths.get(`/units/${unitId}`)).facts.versions).toMatchObject({ chip: 'CEDAR' })
+  })
+  it('that shows something else is not proved', async () => {
+    for (const look of ['other', 'none']) {
+      const id = await chipJob({ label: 'CEDAR 5', mark: '29F040 2612', version: 'CEDAR' })
+      const state = await run(id, { look })
+      expect(state.outcome, look).toBe('failed')
+      await paths.send('POST', `/jobs/${id}/close`, {
+        name: 'A. Lund',
+        note: 'The old chip is back.',
+        tookDown: ['adapter', ...(await joinedIn(id, family))],
+      })
+    }
+  })
+  it('whose label says no version wants a closing word on what the unit shows', async () => {
+    const id = await chipJob({ label: 'CEDAR 5', mark: '29F040 2612' })
+    const state = await run(id, { look: 'starts' })
+    expect(state.outcome).toBe('proved')
+    expect(state.findings).toMatchObject([{ rule: 'version-proved', level: 'hold' }])
+    const failed = await chipJob({ label: 'CEDAR 5', mark: '29F040 2612' })
+    expect((await run(failed, { look: 'none' })).outcome).toBe('failed')
+  })
+})

@@ -53,7 +53,6 @@ import {
   sealEvent,
   timeLeft,
   wakeWriter,
-  writes,
   type Backup,
   type Journal,
   type RunState,
@@ -580,13 +579,14 @@ export class Runner {
     ]
     refuseShut(gates, releases)
     const { job, unit, family, component } = open
-    if (!open.open && writes(job)) throw noWrite(open)
+    if (!open.open && job.task === 'write') throw noWrite(open)
     const { image, memory } = open.open ?? { image: null, memory: [] }
     const link = open.byHand ? null : linkOf(family, open.link?.id)
     const standIn = entry?.kind === 'stand-in'
     const speed: Speed = standIn ? (form.speed ?? 1) : 1
     // A second try is a new leg of the same run: of the same image, for the same component.
     const { before } = open
+    const chip = job.task === 'chip' ? open.bench.chip : undefined
     const steps = bareSteps(open.plan)
     const goesOnAt = before ? goesOnFrom(before.state) : null
 
@@ -647,6 +647,7 @@ export class Runner {
           family: { id: family.id, revision: family.revision, name: family.name },
           component: { id: component.id, name: component.name },
           ...(job.task === 'write' ? {} : { task: job.task }),
+          ...(chip ? { chip } : {}),
           ...(image
             ? {
                 image: {
@@ -684,6 +685,7 @@ export class Runner {
             contentSha256: image.contentSha256,
           },
           task: job.task,
+          ...(chip ? { chip } : {}),
           firstHere: open.known.first,
           wrote: wroteOf(unit.facts, component.id),
           use: unit.answers,

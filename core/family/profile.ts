@@ -861,7 +861,19 @@ export const FamilyProfile = v.strictObject({
   ),
   swap: v.exactOptional(
     v.pipe(
-      v.array(OrderItem),
+      v.array(
+        v.strictObject({
+          ...OrderItem.entries,
+          blank: v.exactOptional(
+            v.pipe(
+              v.boolean(),
+              v.description(
+                'True for a step of a blank chip alone; one that came ready programmed does without it',
+              ),
+            ),
+          ),
+        }),
+      ),
       v.minLength(1),
       v.description('Where the image goes in with a chip in a socket: each step by hand, in order'),
     ),

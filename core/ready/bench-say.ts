@@ -27,6 +27,14 @@ export const BenchSay = v.object({
       v.maxLength(60),
     ),
   ),
+  /** What stands on a chip that came ready programmed. */
+  chip: v.exactOptional(
+    v.object({
+      label: v.pipe(v.string(), v.maxLength(120)),
+      mark: v.pipe(v.string(), v.maxLength(120)),
+      version: v.exactOptional(v.pipe(v.string(), v.maxLength(60))),
+    }),
+  ),
   /** Sums that were put into the job, each with what it said. */
   sums: v.exactOptional(
     v.pipe(

@@ -18,7 +18,7 @@ export function careOf(
   state: RunState,
   said: Pick<BenchSay, 'isolation'> = {},
 ): Care[] {
-  const version = state.facts.image?.version
+  const version = state.facts.image?.version ?? state.facts.chip?.version
   const pairs = (family.isolation?.neighbours ?? [])
     .filter(({ id, pair }) => pair && said.isolation?.unplugged?.includes(id))
     .map(({ id, name }): CareItem => ({

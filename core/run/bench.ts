@@ -5,7 +5,7 @@ import type { Clock, Finding, Release } from '../kernel'
 import type { Abandon, Channel, Loader, Meter, Report, Talk } from '../link'
 import type { Snapshot } from '../unit'
 import type { Load } from './plan'
-import type { Task } from './task'
+import type { ReadyChip, Task } from './task'
 import type { WakeWriter } from './wake'
 
 /** Where the person's answers come from. */
@@ -35,8 +35,10 @@ export interface Errand {
   unit: { id: string; serial: string; name?: string }
   /** What was known of the unit before, line by line: some lines a link cannot say, others not from the bootloader. */
   lastPage?: Snapshot | undefined
-  /** Null where nothing is written or compared. */
+  /** Null where nothing is written or compared from here. */
   image: ErrandImage | null
+  /** The chip that goes in as it came. */
+  chip?: ReadyChip
   /** What this bench wrote into the component before: the digest holds while the unit still says that version. */
   wrote?: { version: string; sha256: string } | null
   /** How the unit is used: answers to the family's questions. */

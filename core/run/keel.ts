@@ -77,6 +77,7 @@ const without: Record<Task, readonly StationId[]> = {
   'read-out': ['image'],
   check: [],
   codes: ['image', 'write'],
+  chip: [],
 }
 /** What a station is called, and what it waits for, where nothing is written. */
 const instead: Record<Exclude<Task, 'write'>, Partial<Record<StationId, { name: string; waits: string }>>> = {
@@ -87,6 +88,9 @@ const instead: Record<Exclude<Task, 'write'>, Partial<Record<StationId, { name: 
   check: {
     write: { name: 'Compare', waits: 'the image with the unit' },
     proof: { name: 'Restart', waits: 'power off and on, then read again' },
+  },
+  chip: {
+    image: { name: 'Chip', waits: 'its label and its mark' },
   },
   codes: {
     entry: { name: 'Link', waits: 'the port, and what the unit says' },
@@ -123,7 +127,8 @@ export function openStation({ task = 'write', now, unitReadAt, image, run, close
     return stationOf[(at ?? next ?? run.steps[run.steps.length - 1])?.kind ?? 'connect']
   }
   // A run that writes nothing reads the unit first of all by itself.
-  if (task === 'write' && (unitReadAt === null || now - unitReadAt > freshForMs)) return 'unit'
+  if ((task === 'write' || task === 'chip') && (unitReadAt === null || now - unitReadAt > freshForMs))
+    return 'unit'
   if (!without[task].includes('image') && (!image || image.verdict === 'stop' || image.verdict === 'unknown'))
     return 'image'
   return 'bench'
@@ -176,6 +181,7 @@ function doneSays(id: StationId, run: RunState): string {
       return run.verified ? `written, ${checkText(run.verified)}${again}` : `written${again}`
     case 'proof':
       if (run.facts.task === 'codes') return run.faults ? run.faults.before : 'not read'
+      if (run.facts.chip?.version) return `the unit shows ${run.facts.chip.version}`
       return run.facts.image?.version && run.facts.task === undefined
         ? `the unit says ${run.facts.image.version}`
         : 'read again'

@@ -173,12 +173,20 @@ export const keepsFaults = (link: DrivenLink) =>
 /** Reading moves the same bytes over the same wire, without the memory's own times. */
 export const linkReadMs = (link: DrivenLink, bytes: number) => linkWireMs(link, bytes)
 
+/** The steps of a chip's change; one that came ready programmed is neither checked for blank nor written. */
+export const swapSteps = ({ swap = [] }: Pick<Family, 'swap'>, ready: boolean) =>
+  swap.filter(({ blank }) => !(ready && blank))
+
 /** The steps of an image that goes in with a chip in its socket: by hand from end to end. */
-export function planSwap(family: Family, component: Component): Step[] {
+export function planSwap(
+  family: Family,
+  component: Component,
+  { ready = false }: { ready?: boolean } = {},
+): Step[] {
   const hands = (kind: Step['kind'], says: string, count: number) =>
     step(kind, says, 0, { personMs: count * orderStepPersonMs })
   const order = family.powerOrder?.on ?? []
-  const swap = family.swap ?? []
+  const swap = swapSteps(family, ready)
   return [
     ...(order.length > 0 ? [hands('power-up', `Power as ordered, ${order.length} steps`, order.length)] : []),
     hands('swap', `Change the chip, ${swap.length} steps`, 3 * swap.length),

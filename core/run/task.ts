@@ -4,6 +4,7 @@ import { linkPageMs, linkReads } from '../link'
 import {
   enterStep,
   keepsFaults,
+  planSwap,
   powerCyclePersonMs,
   readOutStep,
   step,
@@ -14,16 +15,22 @@ import {
 import type { Step } from './step'
 
 /**
- * What a job is for (PRACTICE G1, H2, J1). Only `write` changes the firmware; the others find out something and leave the
- * unit as it was.
+ * What a job is for (PRACTICE C7, G1, H2, J1). `write` changes the firmware, and so does `chip`: one that came ready
+ * programmed, with no image of it here. The others find out something and leave the unit as it was.
  */
-export const tasks = ['write', 'read-out', 'check', 'codes'] as const
+export const tasks = ['write', 'read-out', 'check', 'codes', 'chip'] as const
 export type Task = (typeof tasks)[number]
-/** A task that writes nothing. */
+/** A task without an image to be written. */
 export type LookTask = Exclude<Task, 'write'>
+/** A chip that came ready programmed: what stands on it, and the version it should show where the label says one. */
+export interface ReadyChip {
+  label: string
+  mark: string
+  version?: string | undefined
+}
 
 /** Whether a run changes the firmware; older records and jobs say nothing, and all of them wrote. */
-export const writes = ({ task = 'write' }: { task?: Task }): boolean => task === 'write'
+export const writes = ({ task = 'write' }: { task?: Task }): boolean => task === 'write' || task === 'chip'
 
 /** What the person reads of it, on a button and in the record. */
 export const taskText: Record<Task, string> = {
@@ -31,6 +38,7 @@ export const taskText: Record<Task, string> = {
   'read-out': 'Read out the original',
   check: 'Compare an image with the unit',
   codes: 'Read the fault codes',
+  chip: 'Fit a chip that came ready programmed',
 }
 
 /** Time a person takes to write codes down and decide whether they are cleared (common practice). */
@@ -44,9 +52,11 @@ export function planTask(
   task: LookTask,
   family: Family,
   component: Component,
-  link: DrivenLink,
+  link: DrivenLink | null,
   loads: readonly Load[] = [],
 ): Step[] {
+  if (task === 'chip') return planSwap(family, component, { ready: true })
+  if (!link) return []
   const talkMs = linkPageMs(link)
   const bytes = loads.reduce((sum, load) => sum + load.bytes.length, 0)
   const backOut = [
@@ -89,6 +99,7 @@ export function judgeTask(
   component: Component,
   link: DrivenLink | null,
   image: { chosen: boolean; trouble?: string | undefined },
+  chip: { socket: boolean; said?: ReadyChip | undefined } = { socket: false },
 ): Finding {
   const finding = (level: Finding['level'], says: string, because: string, remedy?: string): Finding => ({
     rule: 'task',
@@ -97,6 +108,30 @@ export function judgeTask(
     because,
     ...(remedy ? { remedy } : {}),
   })
+  if (task === 'chip') {
+    if (!chip.socket)
+      return finding(
+        'stop',
+        'This unit has no chip in a socket.',
+        'Its profile describes no way of changing one.',
+        'Write it over its link.',
+      )
+    const { label = '', mark = '', version } = chip.said ?? {}
+    if (!label.trim() || !mark.trim())
+      return finding(
+        'stop',
+        'What stands on the chip is not noted yet.',
+        'Without an image its label and its maker’s mark are all that tells which chip went in.',
+        'Note both before the unit is opened.',
+      )
+    return finding(
+      'go',
+      `The chip goes in as it came: ${label.trim()}, ${mark.trim()}.`,
+      version
+        ? `Its label says ${version}; the unit has to show that afterwards.`
+        : 'Its label says no version; what the unit shows afterwards is noted.',
+    )
+  }
   if (!link)
     return finding(
       'stop',

@@ -134,6 +134,10 @@ export const WakeBody = v.variant('type', [
         release: v.exactOptional(v.string()),
       }),
     ),
+    /** The chip that went in as it came; there is no image of it. */
+    chip: v.exactOptional(
+      v.object({ label: v.string(), mark: v.string(), version: v.exactOptional(v.string()) }),
+    ),
     /** How the unit is used, as it was answered. */
     answers: v.exactOptional(v.record(v.string(), v.string())),
     /** Version that the unit last said it had, before this run. */

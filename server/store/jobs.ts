@@ -192,10 +192,12 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
   const component = componentOf(family, next?.componentId ?? job.componentId)
   const bench: BenchSay = { ...said?.say, ...(laptop ? { laptop } : {}) }
   const link = drivenLink(family, linkOfJob(family, bench.wiring).id) ?? null
-  const byHand = writing && link === null && family.swap !== undefined
+  const byHand = (writing || job.task === 'chip') && link === null && family.swap !== undefined
   const known = knownOf(inside, component.id)
   const look =
-    job.task === 'write' ? null : await lookOf(shelf, { task: job.task, family, component, link, image })
+    job.task === 'write'
+      ? null
+      : await lookOf(shelf, { task: job.task, family, component, link, image, bench })
   const open = look ? look.open : next && (link || byHand) ? await shelf.open(next.imageId) : null
   const steps = look
     ? look.steps
@@ -293,15 +295,22 @@ async function stepsOf(
 /** A task that writes nothing: its steps, and whether it can be done. */
 async function lookOf(
   shelf: Shelf,
-  form: Pick<OpenJob, 'family' | 'component' | 'link' | 'image'> & { task: LookTask },
+  form: Pick<OpenJob, 'family' | 'component' | 'link' | 'image' | 'bench'> & { task: LookTask },
 ): Promise<{ steps: Step[]; finding: Finding; open: OpenImage | null }> {
-  const { task, family, component, link, image } = form
+  const { task, family, component, link, image, bench } = form
   const open = task === 'check' && image && link ? await shelf.open(image.id) : null
-  const judged = (trouble?: string) => judgeTask(task, component, link, { chosen: image !== null, trouble })
+  const judged = (trouble?: string) =>
+    judgeTask(
+      task,
+      component,
+      link,
+      { chosen: image !== null, trouble },
+      { socket: family.swap !== undefined, said: bench.chip },
+    )
   try {
     const loads = open ? loadsOf(component, open.memory) : []
     const finding = judged()
-    const steps = link && finding.level !== 'stop' ? planTask(task, family, component, link, loads) : []
+    const steps = finding.level !== 'stop' ? planTask(task, family, component, link, loads) : []
     return { steps, finding, open }
   } catch (error) {
     if (!isProblem(error)) throw error

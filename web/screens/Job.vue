@@ -9,6 +9,7 @@ import { computed, nextTick, onMounted, reactive, ref, watch } from 'vue'
 import { NButton } from 'naive-ui'
 import { useRoute } from 'vue-router'
 import BenchStation from '../parts/job/BenchStation.vue'
+import ChipStation from '../parts/job/ChipStation.vue'
 import CloseStation from '../parts/job/CloseStation.vue'
 import JobDeeds from '../parts/job/JobDeeds.vue'
 import StillFree from '../parts/job/StillFree.vue'
@@ -84,9 +85,10 @@ const keel = computed(() => {
       ? {
           verdict: 'go',
           says:
-            run.value.facts.task === 'check'
+            run.value.facts.chip?.label ??
+            (run.value.facts.task === 'check'
               ? (run.value.facts.image?.name ?? '')
-              : `${run.value.facts.component.id} ${run.value.facts.image?.version ?? ''}, fits`,
+              : `${run.value.facts.component.id} ${run.value.facts.image?.version ?? ''}, fits`),
         }
       : image && fit
         ? {
@@ -96,9 +98,11 @@ const keel = computed(() => {
                 ? 'does not fit'
                 : `${hop?.componentId} ${hop?.to ?? 'no version'}, ${fit.verdict === 'hold' ? 'held' : 'fits'}, ${writes}`,
           }
-        : image && job.task === 'check'
-          ? { verdict: view.value.need.finding.level, says: image.name }
-          : null,
+        : job.task === 'chip' && view.value.bench.chip
+          ? { verdict: view.value.need.finding.level, says: view.value.bench.chip.label }
+          : image && job.task === 'check'
+            ? { verdict: view.value.need.finding.level, says: image.name }
+            : null,
     run: run.value,
     closed: job.closedAt !== null,
   })
@@ -264,6 +268,12 @@ const ended = computed(() => run.value !== null && ['failed', 'cut', 'abandoned'
         @read="moved"
         @said="said"
         @judged="focusNext"
+      />
+      <ChipStation
+        v-else-if="open === 'image' && view.job.task === 'chip' && desk"
+        :view="view"
+        :desk="desk"
+        @said="moved"
       />
       <ImageStation v-else-if="open === 'image'" :view="view" @chosen="moved" />
       <BenchStation

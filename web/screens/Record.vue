@@ -257,6 +257,12 @@ function words({ seq, body }: WakeEvent): string {
               <dt>Result</dt>
               <dd>{{ row.foundOut }}</dd>
             </div>
+            <div v-if="state.facts.chip">
+              <dt>Chip</dt>
+              <dd>
+                {{ state.facts.chip.label }}, <span class="mono">{{ state.facts.chip.mark }}</span>
+              </dd>
+            </div>
             <template v-if="state.facts.image">
               <div>
                 <dt>Image</dt>

@@ -1,8 +1,9 @@
 import type { StepAct } from '../bench'
+import { swapSteps } from '../plan'
 
 /** A chip changed in its socket: one thing at a time, each with its caution. */
-export const swap: StepAct = async ({ family, ask }) => {
-  for (const { id, does, caution } of family.swap ?? []) {
+export const swap: StepAct = async ({ family, ask, chip }) => {
+  for (const { id, does, caution } of swapSteps(family, chip !== undefined)) {
     await ask({
       id: `swap.${id}`,
       says: does,

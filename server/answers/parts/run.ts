@@ -99,6 +99,9 @@ export const RunState = held<run.RunState>()(
           release: v.exactOptional(v.string()),
         }),
       ),
+      chip: v.exactOptional(
+        v.object({ label: v.string(), mark: v.string(), version: v.exactOptional(v.string()) }),
+      ),
       answers: v.exactOptional(v.record(v.string(), v.string())),
       from: v.exactOptional(v.string()),
       speed: v.number(),

@@ -114,7 +114,9 @@ const component = computed(
 const says = computed(() => {
   if (!gates) return 'Judging the bench…'
   if (open.value && view.job.task !== 'write')
-    return `Ready: ${taskText[view.job.task].toLowerCase()}. Nothing is written.`
+    return view.job.task === 'chip'
+      ? `Ready: ${desk.say.chip?.label ?? 'the chip'} goes in.`
+      : `Ready: ${taskText[view.job.task].toLowerCase()}. Nothing is written.`
   if (open.value) return `Ready: ${component.value} ${hop.value?.from ?? 'not known'} to ${hop.value?.to}.`
   if (verdict.value === 'hold') return 'Held. Mend it, or release it by name.'
   if (verdict.value === 'stop') return 'Stop. Not with the bench like this.'

@@ -55,13 +55,16 @@ const whyNot = computed(() => {
   const component = described.components.find(({ id }) => id === form.componentId) ?? described.components[0]!
   const told = (task: Task) => {
     if (task === 'write') return null
-    const { level, says } = judgeTask(task, component, link, { chosen: true })
+    const chip = { socket: described.swap !== undefined, said: { label: 'x', mark: 'x' } }
+    const { level, says } = judgeTask(task, component, link, { chosen: true }, chip)
     return level === 'stop' ? says : null
   }
   return Object.fromEntries(tasks.map((task) => [task, told(task)])) as Record<Task, string | null>
 })
 /** A read-out and the codes need no image. */
 const needsImage = computed(() => form.task === 'write' || form.task === 'check')
+/** A chip in a socket is offered where there is one. */
+const shownTasks = computed(() => tasks.filter((task) => task !== 'chip' || family.swap))
 const writing = computed(() => form.task === 'write')
 const ready = computed(
   () => form.reason.trim() !== '' || !writing.value || (form.kind === 'fault' && listed.value.length > 0),
@@ -93,7 +96,7 @@ const start = () =>
     <fieldset>
       <legend>What is to be done?</legend>
       <NRadioGroup v-model:value="form.task" name="task">
-        <NRadio v-for="task in tasks" :key="task" :value="task" :disabled="whyNot[task] !== null">
+        <NRadio v-for="task in shownTasks" :key="task" :value="task" :disabled="whyNot[task] !== null">
           {{ taskText[task] }}<small v-if="whyNot[task]" class="why">{{ whyNot[task] }}</small>
         </NRadio>
       </NRadioGroup>
