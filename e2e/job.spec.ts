@@ -167,7 +167,9 @@ test('the same version is held until a named person gives a reason, and the reco
   await page.goto(`${program.address}/units/fog-11`)
   await page.getByRole('button', { name: 'Start a job' }).click()
   await page.getByPlaceholder(/What it should cure/).fill('Settings page shows rubbish.')
-  await page.getByLabel('Image').selectOption({ label: 'Hold: fs20-main-2.48.hex, 2.48' })
+  await page
+    .getByRole('combobox', { name: /^Image/ })
+    .selectOption({ label: 'Hold: fs20-main-2.48.hex, 2.48' })
   await page.getByRole('button', { name: 'Open the job' }).click()
   await page.getByRole('button', { name: 'Read the unit' }).click()
   await expect(page.getByText(/Nothing to do: the unit already has 2\.48/).first()).toBeVisible()

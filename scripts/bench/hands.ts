@@ -104,6 +104,8 @@ async function nextMove(page: Page, goodSigns: readonly string[], hands: Hands):
     return press(page, 'Space', hands).then(() => true)
   for (const selector of [
     '.deck [data-closing] [data-next]',
+    // What the unit shows is what it should: the first answer of that question says the opposite.
+    '.deck [data-answer=wanted]',
     '.deck [data-primary]',
     '.deck [data-answer]',
   ]) {
@@ -157,13 +159,16 @@ export const hands: Bench = {
       executablePath: chromiumPath,
       args: ['--no-sandbox', '--disable-gpu'],
     })
-    for (const { id: familyId } of demoFamilyList) {
+    // Some families alone: BENCH_WAKE_HANDS=station-inverter,signal-desk.
+    const only = process.env['BENCH_WAKE_HANDS']?.split(',')
+    for (const { id: familyId } of demoFamilyList.filter(({ id }) => only?.includes(id) ?? true)) {
       const program = new Program()
       await program.start()
       try {
         const page = await browser.newPage()
         page.setDefaultTimeout(3000)
         const told = await work(page, program, familyId)
+        if (process.env['SHOT'] && typeof told === 'string') await page.screenshot({ path: process.env['SHOT'] })
         await page.close()
         if (typeof told === 'string') console.log(`hands, ${familyId}: stuck at “${told}”`)
         else {
