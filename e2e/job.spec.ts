@@ -103,7 +103,7 @@ test('a job that goes wrong: the laptop dies in the write, and the way back lead
   test.setTimeout(240_000)
   await page.goto(`${program.address}/jobs/job-fog-07`)
   await page.getByRole('button', { name: 'Read the unit' }).click()
-  await setSpeed(page, '10')
+  await setSpeed(page, '60')
   await page.getByRole('button', { name: 'Start the run' }).click()
   await powerUp(page)
   await expect(page.getByText(/\d{2}\d\s\d{3} of 262\s144 bytes/)).toBeVisible()

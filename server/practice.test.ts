@@ -23,13 +23,10 @@ afterAll(() => server.stop())
 const images: Record<string, string> = {
   'fog-signal': 'fs20-main-2.48.hex',
   'station-inverter': 'rel/img1.hex',
-  'buoy-battery': 'bp5_update.s19',
   'launch-motor': 'drive-3.6.elf',
   'beacon-receiver': 'for-77120-2.4.0.bin',
   'tide-logger': 'tide-2026-03-16.dfu',
-  'boat-davit': 'j0_520.hex',
   'mains-relay': 'quay-relay-2.1.uf2',
-  'marine-radio': 'RADIO.BIN',
 }
 
 /** Every hold released by name, as whoever practises would. */
