@@ -52,6 +52,8 @@ export const JobView = held<jobsTypes.JobView>()(
     came: v.nullable(v.object({ imageId: v.string(), imageName: v.string(), of: v.string() })),
     plan: v.array(TimedStep),
     time: PlanTime,
+    whole: PlanTime,
+    writeMs: v.array(v.number()),
     driven: v.boolean(),
     byHand: v.boolean(),
     kit: v.array(KitEntry),

@@ -52,6 +52,7 @@ import {
   legPlan,
   planTask,
   writes,
+  type Learned,
   type LookTask,
   type RunState,
   type Step,
@@ -104,6 +105,10 @@ export interface JobView {
   /** The next write step by step, each with its range. */
   plan: TimedStep[]
   time: PlanTime
+  /** Every write that is left, hands included: the one sum of time that a plan, a list and a live screen show. */
+  whole: PlanTime
+  /** Of each of them, in order, ms. */
+  writeMs: number[]
   /** True where this program carries the plan out itself. */
   driven: boolean
   /** True where the image goes in by hand, and the run leads through it. */
@@ -131,6 +136,8 @@ export interface OpenJob extends JobView {
   adapters: Adapter[]
   /** The link of the job, where this program drives it. */
   link: DrivenLink | null
+  /** Each write that is left, step by step. */
+  writes: PlannedWrite[]
   /** The run that a start goes on with, as its next leg; null where it begins a new one. */
   before: KeptRun | null
   /** What is known of the bytes in the component. */
@@ -207,6 +214,13 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
   const learned = await learnedFor(db, family, link)
   const before = legBefore(runs, { task: job.task, imageId: open?.image.id, componentId: component.id })
   const plan = timePlan(before ? legPlan(steps, before.state) : steps, learned)
+  const writes: PlannedWrite[] = next
+    ? [
+        { hop: next, componentName: component.name, steps: plan, time: timeOf(plan, learned) },
+        ...(await laterWrites(shelf, { family, link, byHand, house, known }, ahead, learned)),
+      ]
+    : []
+  const whole = timeOf(next ? writes.flatMap(({ steps: each }) => each) : plan, learned)
   const need: Need = look
     ? { answer: 'do', finding: look.finding, advisories: [] }
     : judgeNeed({
@@ -243,6 +257,8 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
     came: image === null ? await cameFor(shelf, job, requests) : null,
     plan,
     time: timeOf(plan, learned),
+    whole,
+    writeMs: writes.map(({ time }) => time.totalMs),
     driven: link !== null,
     byHand,
     kit,
@@ -263,6 +279,7 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
     adapters,
     known,
     before,
+    writes,
   }
 }
 
@@ -332,26 +349,28 @@ export async function wholePlan(
   shelf: Shelf,
   id: string,
 ): Promise<{ writes: PlannedWrite[]; time: PlanTime }> {
-  const job = await openJob(db, shelf, id)
-  const learned = await learnedFor(db, job.family, job.link)
+  const { writes, whole } = await openJob(db, shelf, id)
+  return { writes, time: whole }
+}
+
+/** The writes behind the next one: what is in a component by then is on the shelf, for this bench wrote it. */
+async function laterWrites(
+  shelf: Shelf,
+  job: Pick<OpenJob, 'family' | 'link' | 'byHand' | 'house' | 'known'>,
+  [next, ...later]: readonly Hop[],
+  learned: Learned,
+): Promise<PlannedWrite[]> {
+  const begun = new Set([next?.componentId])
   const writes: PlannedWrite[] = []
-  const begun = new Set<string>()
-  for (const hop of job.left) {
+  for (const hop of later) {
     const component = componentOf(job.family, hop.componentId)
     const open = job.link || job.byHand ? await shelf.open(hop.imageId) : null
-    // Behind the first write of a component what is in it is on the shelf.
     const known = begun.has(hop.componentId) ? { ...job.known, inside: hop.imageName } : job.known
     begun.add(hop.componentId)
     const steps = timePlan(await stepsOf(shelf, { ...job, component, open, known }, hop), learned)
     writes.push({ hop, componentName: component.name, steps, time: timeOf(steps, learned) })
   }
-  return {
-    writes,
-    time: timeOf(
-      writes.flatMap(({ steps }) => steps),
-      learned,
-    ),
-  }
+  return writes
 }
 
 /** Fit of an image on the shelf, for a unit, with the way there. */
@@ -461,6 +480,7 @@ export function viewOf({
   link: _link,
   known: _known,
   before: _before,
+  writes: _writes,
   ...view
 }: OpenJob): JobView {
   return view

@@ -235,6 +235,8 @@ const moved = () =>
     await load()
     again.value = null
   })
+/** What the writes behind this one take, hands included, ms. */
+const later = computed(() => (view.value?.writeMs ?? []).slice(1).reduce((sum, ms) => sum + ms, 0))
 const ended = computed(() => run.value !== null && ['failed', 'cut', 'abandoned'].includes(run.value.outcome))
 </script>
 
@@ -304,6 +306,7 @@ const ended = computed(() => run.value !== null && ['failed', 'cut', 'abandoned'
         :ended="ended"
         :restarting="starting.busy.value"
         :startable="view.byHand || bed.port !== null"
+        :later="{ count: Math.max(0, view.left.length - 1), ms: later }"
         v-bind="desk ? { desk } : {}"
         @again="start"
       >

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { durationText } from '@bench-wake/core/kernel'
+import { taskText } from '@bench-wake/core/run'
 import { logbookRow } from '@bench-wake/core/record'
 import { versionsText } from '@bench-wake/core/unit'
 import type { JobView } from '@bench-wake/server'
@@ -47,7 +48,8 @@ function versions({ fit, unit }: JobView): string {
   if (first && last) return `${last.componentId} ${first.from ?? 'not known'} to ${last.to ?? 'not known'}`
   return versionsText(unit.facts.versions) || 'not known'
 }
-function hops({ fit, need, requests }: JobView): string {
+function hops({ fit, need, requests, left, job }: JobView): string {
+  if (job.task !== 'write') return taskText[job.task]
   if (!fit)
     return requests.length > 0
       ? 'image awaited'
@@ -55,7 +57,7 @@ function hops({ fit, need, requests }: JobView): string {
         ? 'nothing to do'
         : 'no image chosen'
   if (fit.path.length === 0) return 'no way'
-  return fit.path.length === 1 ? 'one hop' : `${fit.path.length} writes, ${durationText(fit.totalMs)}`
+  return fit.path.length === 1 ? 'one hop' : `${left.length || fit.path.length} writes`
 }
 </script>
 
@@ -123,7 +125,7 @@ function hops({ fit, need, requests }: JobView): string {
             />
           </td>
           <td v-if="view.plan.length">
-            {{ durationText(view.time.personMs) }}, {{ durationText(view.time.aloneMs) }}
+            {{ durationText(view.whole.personMs) }}, {{ durationText(view.whole.aloneMs) }}
           </td>
           <td v-else class="soft">not known</td>
         </tr>

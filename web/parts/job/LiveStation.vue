@@ -1,6 +1,13 @@
 <script setup lang="ts">
 import type { FamilyDocument, StageName } from '@bench-wake/core/family'
-import { bytesText, clockText, groupedNumber, rateText, voltsText } from '@bench-wake/core/kernel'
+import {
+  bytesText,
+  clockText,
+  durationText,
+  groupedNumber,
+  rateText,
+  voltsText,
+} from '@bench-wake/core/kernel'
 import {
   bytesPerSecond,
   conditionOf,
@@ -41,6 +48,8 @@ const { id, run, events, family, ended, desk } = defineProps<{
   restarting: boolean
   /** False while the next leg lacks its port. */
   startable?: boolean
+  /** Writes that come behind this one, and what they take. */
+  later?: { count: number; ms: number }
   /** What is said of the bench meanwhile: settings that are kept at their question. */
   desk?: BenchDesk
 }>()
@@ -284,7 +293,12 @@ const abandon = () =>
           <span v-else>{{ progress.done }} of {{ progress.total }} sectors</span>
         </div>
         <div>
-          <b>{{ clockText(stepLeft) }}</b>left of this, {{ clockText(left) }} of all, done at {{ doneAt }}
+          <b>{{ clockText(stepLeft) }}</b>left of this, {{ clockText(left) }} of this write, done at
+          {{ doneAt
+          }}<template v-if="later?.count"
+            >; then {{ later.count }} more {{ later.count === 1 ? 'write' : 'writes' }},
+            {{ durationText(later.ms) }} with your hands</template
+          >
         </div>
         <div v-if="rate !== null && progress.unit === 'bytes'">
           <b>{{ rateText(rate) }}</b>acknowledged{{

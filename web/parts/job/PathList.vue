@@ -5,18 +5,28 @@ import { durationText } from '@bench-wake/core/kernel'
 import { computed } from 'vue'
 
 /** The way from what is on the unit to what is wanted, hop by hop. */
-const { fit, family } = defineProps<{ fit: Fit; family: FamilyDocument | undefined }>()
+const { fit, family, writeMs } = defineProps<{
+  fit: Fit
+  family: FamilyDocument | undefined
+  /** Of each write that is left, hands included, ms: the same sum that the plan shows. */
+  writeMs: readonly number[]
+}>()
+/** Where a write was proved already the way begins behind it; its times are those of what is left. */
+const times = computed(() =>
+  writeMs.length === fit.path.length ? writeMs : fit.path.map(({ predictedMs }) => predictedMs),
+)
+const total = computed(() => times.value.reduce((sum, ms) => sum + ms, 0))
 
 const nameOf = (hop: Hop) =>
   family?.components.find(({ id }) => id === hop.componentId)?.name ?? hop.componentId
-const widest = computed(() => Math.max(1, ...fit.path.map(({ predictedMs }) => predictedMs)))
+const widest = computed(() => Math.max(1, ...times.value))
 </script>
 
 <template>
   <section class="way" aria-label="The way">
     <h3>
       The way: {{ fit.path.length }} {{ fit.path.length === 1 ? 'write' : 'writes' }}, about
-      {{ durationText(fit.totalMs) }}
+      {{ durationText(total) }}
     </h3>
     <ol>
       <li v-for="(hop, index) in fit.path" :key="hop.imageId + index">
@@ -24,9 +34,9 @@ const widest = computed(() => Math.max(1, ...fit.path.map(({ predictedMs }) => p
         <span class="mono">{{ hop.from ?? 'not known' }} → {{ hop.to ?? 'no version' }}</span>
         <span class="mono soft small">{{ hop.imageName }}</span>
         <span class="bar" aria-hidden="true"
-          ><i :style="{ width: `${(hop.predictedMs / widest) * 100}%` }"
+          ><i :style="{ width: `${(times[index]! / widest) * 100}%` }"
         /></span>
-        <span class="time">{{ durationText(hop.predictedMs) }}</span>
+        <span class="time">{{ durationText(times[index]!) }}</span>
         <span v-if="hop.noWayBack" class="gate">no way back from here</span>
       </li>
     </ol>

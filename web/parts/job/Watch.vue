@@ -97,11 +97,17 @@ const sags = computed(() => {
       </div>
       <div>
         <dt>Your hands</dt>
-        <dd>{{ view.plan.length ? durationText(view.time.personMs) : 'not known' }}</dd>
+        <dd>
+          {{ view.plan.length ? durationText(view.time.personMs) : 'not known'
+          }}<small v-if="view.left.length > 1">, {{ durationText(view.whole.personMs) }} in all</small>
+        </dd>
       </div>
       <div>
         <dt>Alone</dt>
-        <dd>{{ view.plan.length ? durationText(view.time.aloneMs) : 'not known' }}</dd>
+        <dd>
+          {{ view.plan.length ? durationText(view.time.aloneMs) : 'not known'
+          }}<small v-if="view.left.length > 1">, {{ durationText(view.whole.aloneMs) }} in all</small>
+        </dd>
       </div>
     </dl>
     <template v-if="view.runs.length">
