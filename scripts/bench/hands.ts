@@ -168,7 +168,8 @@ export const hands: Bench = {
         const page = await browser.newPage()
         page.setDefaultTimeout(3000)
         const told = await work(page, program, familyId)
-        if (process.env['SHOT'] && typeof told === 'string') await page.screenshot({ path: process.env['SHOT'] })
+        if (process.env['SHOT'] && typeof told === 'string')
+          await page.screenshot({ path: process.env['SHOT'] })
         await page.close()
         if (typeof told === 'string') console.log(`hands, ${familyId}: stuck at “${told}”`)
         else {

@@ -3,6 +3,7 @@ import { BusScan } from './parts/link'
 import { Gate, KitEntry, Stretch } from './parts/ready'
 import { PlanTime, TimedStep } from './parts/run'
 import { Fit, Hop, Need, ReasonKind, SupplierRequest, Symptom } from './parts/fit'
+import type * as planTypes from '../store/job-plan'
 import type * as jobsTypes from '../store/jobs'
 import { KeptPolicy } from './house'
 import { ShelfImage } from './images'
@@ -66,7 +67,7 @@ export const JobView = held<jobsTypes.JobView>()(
   }),
 )
 
-export const PlannedWrite = held<jobsTypes.PlannedWrite>()(
+export const PlannedWrite = held<planTypes.PlannedWrite>()(
   'PlannedWrite',
   v.object({ hop: Hop, componentName: v.string(), steps: v.array(TimedStep), time: PlanTime }),
 )

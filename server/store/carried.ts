@@ -2,7 +2,7 @@ import { carriedBench, type BenchSay } from '@bench-wake/core/ready'
 import { and, desc, eq, ne } from 'drizzle-orm'
 import type { Database } from '../db/open'
 import { jobBenches, jobs, units } from '../db/schema'
-import { jobRow } from './jobs'
+import { jobRow } from './job-rows'
 
 /** What an earlier job's bench was, that this one may take over in one word. */
 export interface Carried {

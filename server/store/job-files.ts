@@ -4,7 +4,7 @@ import type { Database } from '../db/open'
 import { jobFiles } from '../db/schema'
 import { notFound } from '../problem'
 import { keepBlob, readBlob } from './blobs'
-import { jobRow, refuseClosed } from './jobs'
+import { jobRow, refuseClosed } from './job-rows'
 import { photoType } from './photo-type'
 
 /** A photograph or file of a unit's settings, kept with its job (PRACTICE G3). */

@@ -5,81 +5,60 @@ import {
   type Component,
   type DrivenLink,
   type Family,
-  type FamilyLink,
 } from '@bench-wake/core/family'
 import {
   judgeNeed,
-  judgeRequest,
   newestFor,
   versionsOf,
   type Fit,
   type Hop,
   type Need,
-  type ReasonKind,
   type SupplierRequest,
   type Symptom,
 } from '@bench-wake/core/fit'
 import { judgeWayLeft, leftBy, type LeftInUnit, type CameTo } from '@bench-wake/core/job'
-import { isProblem, Problem, verdictOf, type Finding, type Verdict } from '@bench-wake/core/kernel'
+import { type Verdict } from '@bench-wake/core/kernel'
 import {
   joinKits,
-  judgeDriven,
-  judgeOriginal,
-  readOnce,
   kitOf,
   linkOfJob,
   supplyField,
   supplyOf,
   type Adapter,
   type BenchSay,
-  type Gate,
   type KitEntry,
   type KnownInside,
   type Stretch,
 } from '@bench-wake/core/ready'
 import {
   hopMs,
-  loadsOf,
-  planRun,
-  planElsewhere,
-  planSwap,
   stretchesOf,
   timeOf,
   timePlan,
   type PlanTime,
-  cameToItsEnd,
-  judgeTask,
   legPlan,
-  planTask,
   writes,
-  type Learned,
-  type LookTask,
   type RunState,
-  type Step,
-  type Task,
   type TimedStep,
 } from '@bench-wake/core/run'
 import { lineOf, type UnitFacts } from '@bench-wake/core/unit'
 import { eq } from 'drizzle-orm'
 import type { Database } from '../db/open'
 import { jobBenches, jobs } from '../db/schema'
-import { newId } from '../new-id'
-import { notFound } from '../problem'
 import { listAdapters } from './adapters'
 import { getFamily, whereMissing } from './families'
 import { getHouse, type KeptPolicy } from './house'
 import { digestsOf, insideOf, knownOf } from './inside'
+import { laterWrites, learnedFor, legBefore, lookOf, stepsOf, type PlannedWrite } from './job-plan'
+import { jobRow, refuseClosed, type JobRow } from './job-rows'
 import { cameToOf, headlineOf } from './job-headline'
 import { packedFor } from './kit'
 import { laptopNow } from './laptop'
-import { learnedOf } from './learned'
 import type { ShelfImage } from './load-shelf'
 import { listRequests } from './requests'
 import { listRunsOf, type KeptRun } from './runs'
 import type { OpenImage, Shelf } from './shelf'
 import { getUnit, type KnownUnit } from './units'
-
-export type JobRow = typeof jobs.$inferSelect
 
 /** A job with all it rests on, judged now. */
 export interface JobView {
@@ -283,66 +262,6 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
   }
 }
 
-/** A second try is a new leg of the same run: of the same task, of the same image, for the same component. */
-function legBefore(
-  [last]: readonly KeptRun[],
-  form: { task: Task; imageId: string | undefined; componentId: string },
-): KeptRun | null {
-  if (!last || !['cut', 'failed', 'abandoned'].includes(last.state.outcome)) return null
-  const { task = 'write', image, component } = last.state.facts
-  return task === form.task && image?.id === form.imageId && component.id === form.componentId ? last : null
-}
-
-/** Times of the job's own link: where a family has one alone, every run went over it. */
-const learnedFor = (db: Database, { id, links }: Family, link: FamilyLink | null) =>
-  learnedOf(db, id, links.length > 1 ? link?.id : undefined)
-
-/** The steps of one write, by whoever carries it out. */
-async function stepsOf(
-  shelf: Shelf,
-  form: Pick<OpenJob, 'family' | 'component' | 'link' | 'byHand' | 'house' | 'open' | 'known'>,
-  hop: Hop,
-): Promise<Step[]> {
-  const { family, component, link, byHand, house, open, known } = form
-  if (open && link) return planRun(family, component, link, loadsOf(component, open.memory), house, known)
-  if (byHand) return planSwap(family, component)
-  return planElsewhere(family, component, (await shelf.image(hop.imageId)).segments)
-}
-
-/** A task that writes nothing: its steps, and whether it can be done. */
-async function lookOf(
-  shelf: Shelf,
-  form: Pick<OpenJob, 'family' | 'component' | 'link' | 'image' | 'bench'> & { task: LookTask },
-): Promise<{ steps: Step[]; finding: Finding; open: OpenImage | null }> {
-  const { task, family, component, link, image, bench } = form
-  const open = task === 'check' && image && link ? await shelf.open(image.id) : null
-  const judged = (trouble?: string) =>
-    judgeTask(
-      task,
-      component,
-      link,
-      { chosen: image !== null, trouble },
-      { socket: family.swap !== undefined, said: bench.chip },
-    )
-  try {
-    const loads = open ? loadsOf(component, open.memory) : []
-    const finding = judged()
-    const steps = finding.level !== 'stop' ? planTask(task, family, component, link, loads) : []
-    return { steps, finding, open }
-  } catch (error) {
-    if (!isProblem(error)) throw error
-    return { steps: [], finding: judged(`${image!.name}: ${error.facts.says}.`), open: null }
-  }
-}
-
-/** One write of the whole plan. */
-export interface PlannedWrite {
-  hop: Hop
-  componentName: string
-  steps: TimedStep[]
-  time: PlanTime
-}
-
 /** Everything a job has still to do, before the first byte: each write with its steps, in order. */
 export async function wholePlan(
   db: Database,
@@ -351,26 +270,6 @@ export async function wholePlan(
 ): Promise<{ writes: PlannedWrite[]; time: PlanTime }> {
   const { writes, whole } = await openJob(db, shelf, id)
   return { writes, time: whole }
-}
-
-/** The writes behind the next one: what is in a component by then is on the shelf, for this bench wrote it. */
-async function laterWrites(
-  shelf: Shelf,
-  job: Pick<OpenJob, 'family' | 'link' | 'byHand' | 'house' | 'known'>,
-  [next, ...later]: readonly Hop[],
-  learned: Learned,
-): Promise<PlannedWrite[]> {
-  const begun = new Set([next?.componentId])
-  const writes: PlannedWrite[] = []
-  for (const hop of later) {
-    const component = componentOf(job.family, hop.componentId)
-    const open = job.link || job.byHand ? await shelf.open(hop.imageId) : null
-    const known = begun.has(hop.componentId) ? { ...job.known, inside: hop.imageName } : job.known
-    begun.add(hop.componentId)
-    const steps = timePlan(await stepsOf(shelf, { ...job, component, open, known }, hop), learned)
-    writes.push({ hop, componentName: component.name, steps, time: timeOf(steps, learned) })
-  }
-  return writes
 }
 
 /** Fit of an image on the shelf, for a unit, with the way there. */
@@ -436,41 +335,6 @@ const newestWrite = (runs: readonly KeptRun[]): RunState | null =>
 const symptomsOf = ({ symptoms, reason }: JobRow): Symptom[] =>
   symptoms.length > 0 ? symptoms : [{ says: reason, often: '', since: '' }]
 
-/** The gates that rest on unit, image and shelf; the bench's own come behind them. */
-export function fitGates(open: OpenJob, today: string): Gate[] {
-  const { need, fit, family, runs, requests } = open
-  const gate = (id: string, name: string, findings: Finding[]): Gate => ({
-    id,
-    name,
-    verdict: verdictOf(findings),
-    findings,
-    numbers: {},
-  })
-  // Where nothing is written the task itself is judged, and no need, fit or original.
-  if (open.job.task !== 'write')
-    return [
-      gate('task', 'Task', [need.finding, ...readOnce(open.job.task)]),
-      judgeDriven(family, linkOfJob(family, open.bench.wiring).id),
-    ]
-  const awaited = fit
-    ? []
-    : requests.map((request): Finding => ({ rule: 'request-open', ...judgeRequest(request, today) }))
-  // A unit whose last run was cut has to be brought up again, whatever was said about need before; and a unit that
-  // is current is held once, by fit, not twice.
-  const begun = runs.some(({ state }) => !cameToItsEnd(state))
-  const saidByFit =
-    need.answer === 'nothing' &&
-    fit?.findings.some(({ rule, level }) => rule === 'version-direction' && level === 'hold')
-  return [
-    gate('need', 'Need', [need.finding]),
-    { ...gate('fit', 'Fit', fit?.findings ?? awaited), ...(fit ? {} : { unjudged: noImage }) },
-    judgeDriven(family, linkOfJob(family, open.bench.wiring).id),
-    ...(open.link ? [judgeOriginal(family, open.link, open.house, open.known)] : []),
-  ].filter(({ id }) => id !== 'need' || !(begun || saidByFit))
-}
-
-const noImage = { says: 'No image is chosen.', remedy: 'Choose an image for the job first.' }
-
 /** What goes over the wire: without the bytes. */
 export function viewOf({
   family: _family,
@@ -486,44 +350,6 @@ export function viewOf({
   return view
 }
 
-export interface JobForm {
-  id?: string
-  task?: Task
-  unitId: string
-  imageId: string | null
-  componentId?: string
-  kind: ReasonKind
-  reason: string
-  symptoms: Symptom[]
-  day: string
-}
-
-export async function addJob(db: Database, shelf: Shelf, form: JobForm): Promise<JobRow> {
-  const unit = await getUnit(db, form.unitId)
-  const family = await getFamily(db, unit.familyId)
-  const image = form.imageId === null ? null : await shelf.image(form.imageId)
-  const own = image?.identity?.familyId === family.id ? image.identity.componentId : undefined
-  const row: JobRow = {
-    id: form.id ?? newId('job'),
-    unitId: form.unitId,
-    imageId: form.imageId,
-    componentId: componentOf(family, form.componentId ?? own).id,
-    task: form.task ?? 'write',
-    kind: form.kind,
-    reason: form.reason,
-    symptoms: form.symptoms,
-    day: form.day,
-    addedAt: Date.now(),
-    closedAt: null,
-    closedBy: null,
-    closingNote: null,
-    releases: [],
-    history: [],
-  }
-  await db.insert(jobs).values(row)
-  return row
-}
-
 /** Chooses the wanted image; the job is then about that image's component. */
 export async function chooseImage(
   db: Database,
@@ -536,31 +362,4 @@ export async function chooseImage(
   const image = imageId === null ? null : await shelf.image(imageId)
   const own = image?.identity?.familyId === family.id ? image.identity.componentId : job.componentId
   await db.update(jobs).set({ imageId, componentId: own }).where(eq(jobs.id, id))
-}
-
-/** Keeps what a person says of the bench; what is not said stays as it was. */
-export async function sayBench(db: Database, id: string, say: BenchSay): Promise<void> {
-  const [known] = await db.select().from(jobBenches).where(eq(jobBenches.jobId, id))
-  const joined = { ...known?.say, ...say }
-  await db
-    .insert(jobBenches)
-    .values({ jobId: id, say: joined })
-    .onConflictDoUpdate({ target: jobBenches.jobId, set: { say: joined } })
-}
-
-/** @throws Problem `not-found`. */
-export async function jobRow(db: Database, id: string): Promise<JobRow> {
-  const [job] = await db.select().from(jobs).where(eq(jobs.id, id))
-  if (!job) throw notFound('job', id)
-  return job
-}
-
-export function refuseClosed(job: JobRow): void {
-  if (job.closedAt === null) return
-  throw new Problem({
-    kind: 'job-closed',
-    thing: job.id,
-    says: 'this job is closed',
-    remedy: 'Make a new job for the unit.',
-  })
 }

@@ -15,12 +15,12 @@ const form = reactive({
 const ready = computed(() => form.label.trim() !== '' && form.mark.trim() !== '')
 const keep = async () => {
   const version = form.version.trim()
-  desk.say.chip = {
+  const said = {
     label: form.label.trim(),
     mark: form.mark.trim(),
     ...(version ? { version } : {}),
   }
-  desk.keep('chip')
+  desk.tell('chip', said)
   await desk.flush()
   emit('said')
 }

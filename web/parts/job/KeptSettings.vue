@@ -60,11 +60,11 @@ const faultOf = (id: string) => {
 }
 /** Only what the unit will take again is kept. */
 const say = () => {
-  desk.say.settings = fields.value.flatMap(({ id: field }) => {
+  const said = fields.value.flatMap(({ id: field }) => {
     const value = typed[field]
     return value && faultOf(field) === null ? [{ field, value }] : []
   })
-  desk.keep('settings')
+  desk.tell('settings', said)
 }
 const shown = computed(() =>
   fields.value.flatMap(({ id, name }) => {

@@ -32,6 +32,12 @@ export function useBenchSay(jobId: string, bench: BenchSay, onSaid: () => void) 
     say,
     saving,
     flush,
+    /** Says one part of the bench anew, and keeps it. */
+    tell<P extends Part>(part: P, value: NonNullable<BenchSay[P]>) {
+      Object.assign(say, { [part]: value })
+      changed.add(part)
+      void send()
+    },
     keep(...parts: Part[]) {
       for (const part of parts) changed.add(part)
       void send()
