@@ -26,6 +26,7 @@ const statuses: Record<string, number> = {
   'not-taken-down': 409,
   'aftercare-left': 409,
   'request-open': 409,
+  'nothing-asked': 409,
   'practice-only': 409,
   'no-stand-in': 409,
   'wake-altered': 409,

@@ -247,6 +247,8 @@ export const WakeBody = v.variant('type', [
     note: v.string(),
     /** What it came to, in words. */
     cameTo: v.string(),
+    /** What became of the reported symptoms. */
+    symptoms: v.exactOptional(v.array(v.object({ says: v.string(), now: v.string() }))),
     /** What was put back, each in the words by which it was asked for. */
     back: v.array(v.string()),
   }),

@@ -10,6 +10,7 @@ import {
   WholePlan,
 } from '../answers/jobs'
 import { Done, gives, givesFile, takesFile } from './gives'
+import { symptomNow } from '@bench-wake/core/job'
 import { verdictOf, type Finding } from '@bench-wake/core/kernel'
 import { BenchSay } from '@bench-wake/core/ready'
 import { tasks } from '@bench-wake/core/run'
@@ -17,7 +18,14 @@ import { Hono } from 'hono'
 import * as v from 'valibot'
 import type { Services } from '../app'
 import { carriedTo } from '../store/carried'
-import { closeJob, moveJob, releaseHold, reopenJob, takeBackRelease } from '../store/job-deeds'
+import {
+  answerFollowUp,
+  closeJob,
+  moveJob,
+  releaseHold,
+  reopenJob,
+  takeBackRelease,
+} from '../store/job-deeds'
 import { addJobFile, getJobFile, listJobFiles, removeJobFile } from '../store/job-files'
 import { addJob, jobRow, sayBench } from '../store/job-rows'
 import { chooseImage, listJobs, openJob, viewOf, wholePlan } from '../store/jobs'
@@ -208,6 +216,24 @@ export const jobs = ({ db, shelf, runner, incoming }: Services) =>
       return c.json({ scan, scanned })
     })
     .post(
+      '/:id/asked',
+      gives(JobView),
+      valid(
+        'json',
+        v.object({
+          name: text(80),
+          now: v.picklist(['gone', 'there']),
+          note: v.optional(v.pipe(v.string(), v.maxLength(1000)), ''),
+        }),
+      ),
+      async (c) => {
+        const id = c.req.param('id')
+        const form = c.req.valid('json')
+        await answerFollowUp(db, id, { ...form, name: personOf(c, form.name) })
+        return c.json(viewOf(await openJob(db, shelf, id)))
+      },
+    )
+    .post(
       '/:id/close',
       gives(JobView),
       valid(
@@ -216,6 +242,10 @@ export const jobs = ({ db, shelf, runner, incoming }: Services) =>
           name: text(80),
           note: v.optional(v.pipe(v.string(), v.maxLength(2000)), ''),
           tookDown: v.optional(v.pipe(v.array(text(120)), v.maxLength(100)), []),
+          symptoms: v.exactOptional(
+            v.pipe(v.array(v.object({ says: text(), now: v.picklist(symptomNow) })), v.maxLength(40)),
+          ),
+          askAgain: v.exactOptional(day),
         }),
       ),
       async (c) => {

@@ -1,11 +1,15 @@
 import {
   closingLeft,
+  askAgainOn,
   closingList,
   endingText,
   foundOut,
   notWell,
+  symptomsText,
+  symptomText,
   withRelease,
   type KeptRelease,
+  type SymptomWord,
 } from '@bench-wake/core/job'
 import { Problem } from '@bench-wake/core/kernel'
 import { cameToItsEnd } from '@bench-wake/core/run'
@@ -26,7 +30,16 @@ export async function closeJob(
   db: Database,
   shelf: Shelf,
   id: string,
-  form: { name: string; note: string; at?: number; tookDown?: readonly string[] },
+  form: {
+    name: string
+    note: string
+    at?: number
+    tookDown?: readonly string[]
+    /** What became of each reported symptom. */
+    symptoms?: readonly SymptomWord[]
+    /** Day on which that is asked again. */
+    askAgain?: string
+  },
 ): Promise<void> {
   const { job, runs, need, family, bench, arrived, cameTo, left: ahead } = await openJob(db, shelf, id)
   refuseClosed(job)
@@ -76,6 +89,15 @@ export async function closeJob(
       remedy: 'Say of each whether it is well. What is not well needs a word on it.',
     })
   }
+  const still = (form.symptoms ?? []).filter(({ now }) => now === 'there')
+  if (still.length > 0 && form.note.trim() === '')
+    throw new Problem({
+      kind: 'input',
+      place: { at: 'note' },
+      says: 'what was reported is still there, so it needs a word on what becomes of it',
+      found: symptomsText(still),
+      remedy: 'Write what is done about it next.',
+    })
   const bad = proved && state ? notWell(state) : []
   const held = proved && state ? proofHolds(state.findings) : []
   if (held.length > 0 && form.note.trim() === '') {
@@ -100,6 +122,7 @@ export async function closeJob(
       by: form.name,
       note,
       cameTo: endingText[cameTo],
+      ...(form.symptoms?.length ? { symptoms: [...form.symptoms] } : {}),
       back: closingList(family, { said: bench, back, run: state ?? null })
         .filter(({ care, done }) => !care && done)
         .map(({ does }) => does),
@@ -110,8 +133,33 @@ export async function closeJob(
       closedAt: at,
       closedBy: form.name,
       closingNote: note,
-      history: [...job.history, { did, by: form.name, at, says: note }],
+      history: [
+        ...job.history,
+        { did, by: form.name, at, says: [note, symptomsText(form.symptoms ?? [])].filter(Boolean).join(' ') },
+        ...(form.askAgain ? [{ did: 'ask-again' as const, by: form.name, at, says: form.askAgain }] : []),
+      ],
     })
+    .where(eq(jobs.id, id))
+}
+
+/** Keeps what whoever uses the unit answered: whether it is gone. @throws Problem `job-open`, `nothing-asked`. */
+export async function answerFollowUp(
+  db: Database,
+  id: string,
+  { name, now, note }: { name: string; now: 'gone' | 'there'; note: string },
+): Promise<void> {
+  const job = await jobRow(db, id)
+  if (askAgainOn(job.history) === null)
+    throw new Problem({
+      kind: 'nothing-asked',
+      thing: id,
+      says: 'nothing of this job is to be asked again',
+      remedy: 'Open the job again where something has come back.',
+    })
+  const says = [`It is ${symptomText[now]}.`, note.trim()].filter(Boolean).join(' ')
+  await db
+    .update(jobs)
+    .set({ history: [...job.history, { did: 'asked', by: name, at: Date.now(), says }] })
     .where(eq(jobs.id, id))
 }
 

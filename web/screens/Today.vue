@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { askAgainOn } from '@bench-wake/core/job'
 import { durationText } from '@bench-wake/core/kernel'
 import { taskText } from '@bench-wake/core/run'
 import { logbookRow } from '@bench-wake/core/record'
@@ -7,6 +8,7 @@ import type { JobView } from '@bench-wake/server'
 import { NButton } from 'naive-ui'
 import { computed, onMounted } from 'vue'
 import { useRouter } from 'vue-router'
+import FollowUp from '../parts/job/FollowUp.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
 import VerdictMark from '../parts/VerdictMark.vue'
@@ -26,6 +28,14 @@ const open = computed(() =>
     .sort(
       (a, b) => a.job.day.localeCompare(b.job.day) || weight[a.headline.verdict] - weight[b.headline.verdict],
     ),
+)
+/** Closed jobs whose symptom is due to be asked after again. */
+const today = new Date().toISOString().slice(0, 10)
+const again = computed(() =>
+  (bench.jobs ?? []).filter(({ job }) => {
+    const day = job.closedAt === null ? null : askAgainOn(job.history)
+    return day !== null && day <= today
+  }),
 )
 const next = computed(() => open.value[0])
 /** What is to be taken along, day by day. */
@@ -88,6 +98,9 @@ function hops({ fit, need, requests, left, job }: JobView): string {
     </section>
     <p v-else class="soft" role="status">Looking up the day…</p>
 
+    <section v-if="again.length" class="again" aria-label="To be asked again">
+      <FollowUp v-for="view in again" :key="view.job.id" :view="view" named @done="bench.loadJobs()" />
+    </section>
     <p v-if="kits.length" class="kits">
       To take along:
       <RouterLink v-for="kit in kits" :key="kit.day" :to="{ name: 'kit', params: { day: kit.day } }"

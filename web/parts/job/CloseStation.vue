@@ -3,12 +3,21 @@ import { readFamily, type FamilyDocument } from '@bench-wake/core/family'
 import { durationText } from '@bench-wake/core/kernel'
 import { checkText, isEqual } from '@bench-wake/core/link'
 import { proofHolds } from '@bench-wake/core/proof'
-import { closingLeft, closingList, endingText, foundOut, notWell } from '@bench-wake/core/job'
+import {
+  closingLeft,
+  closingList,
+  endingText,
+  foundOut,
+  notWell,
+  askAgainOn,
+  usualFollowUpDays,
+  type SymptomWord,
+} from '@bench-wake/core/job'
 import { conditionOf, guidance, taskText, writes, type RunState } from '@bench-wake/core/run'
 import { logbookRow } from '@bench-wake/core/record'
 import type { JobView } from '@bench-wake/server'
 import { NButton, NInput } from 'naive-ui'
-import { computed, nextTick, reactive, watch } from 'vue'
+import { computed, nextTick, reactive, ref, watch } from 'vue'
 import { api, got } from '../../stores/api'
 import { useLook } from '../../stores/look'
 import ComparedTable from '../ComparedTable.vue'
@@ -17,7 +26,9 @@ import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
 import VerdictMark from '../VerdictMark.vue'
 import ClosingList from './ClosingList.vue'
+import FollowUp from './FollowUp.vue'
 import KeptSettings from './KeptSettings.vue'
+import SymptomsNow from './SymptomsNow.vue'
 import { useBenchSay } from './bench-say'
 import { whenText } from '../words'
 
@@ -29,6 +40,11 @@ const { view, run, family } = defineProps<{
 const emit = defineEmits<{ closed: []; said: [] }>()
 const look = useLook()
 const form = reactive({ name: look.name, note: '' })
+/** What was reported is asked here; what cannot be said yet is asked again (PRACTICE A6). */
+const symptoms = ref<SymptomWord[]>(view.job.symptoms.map(({ says }) => ({ says, now: 'not-known' })))
+const inDays = (days: number) => new Date(Date.now() + days * 86_400_000).toISOString().slice(0, 10)
+const askAgain = ref<string | null>(inDays(usualFollowUpDays))
+const stillThere = computed(() => symptoms.value.some(({ now }) => now === 'there'))
 const { busy, problem, ask } = useAsked()
 const proved = computed(() => run?.outcome === 'proved')
 /** A task that writes nothing came to its end: what it found out is the answer. */
@@ -55,7 +71,9 @@ const ready = computed(
   () =>
     form.name.trim() !== '' &&
     due.value === 0 &&
-    (found.value !== null || (proved.value && held.value.length === 0) || form.note.trim() !== ''),
+    (found.value !== null ||
+      (proved.value && held.value.length === 0 && !stillThere.value) ||
+      form.note.trim() !== ''),
 )
 /** Enter at the name goes on to the first thing that is due. */
 const named = (event: KeyboardEvent) => {
@@ -84,7 +102,14 @@ const close = () =>
     await got(
       api.jobs[':id'].close.$post({
         param: { id: view.job.id },
-        json: { name: form.name.trim(), note: form.note },
+        json: {
+          name: form.name.trim(),
+          note: form.note,
+          ...(run && symptoms.value.length ? { symptoms: symptoms.value } : {}),
+          ...(run && askAgain.value && symptoms.value.some(({ now }) => now === 'not-known')
+            ? { askAgain: askAgain.value }
+            : {}),
+        },
       }),
     )
     emit('closed')
@@ -98,6 +123,7 @@ const close = () =>
       <VerdictMark :verdict="view.headline.verdict" :size="24" /> {{ found ?? `${endingText[view.cameTo]}.` }}
     </h2>
     <p v-if="view.job.closingNote" class="lead">{{ view.job.closingNote }}</p>
+    <FollowUp v-if="askAgainOn(view.job.history)" :view="view" @done="emit('closed')" />
     <div class="acts">
       <RouterLink v-if="row" data-primary :to="{ name: 'record', params: { id: row.runId } }"
         >Open the record</RouterLink
@@ -174,20 +200,28 @@ const close = () =>
       <p v-if="run?.faults && !found" class="back small">
         Fault codes: {{ run.faults.before }} before clearing, {{ run.faults.after }} after.
       </p>
+      <SymptomsNow
+        v-if="view.job.symptoms.length && run"
+        v-model="symptoms"
+        v-model:day="askAgain"
+        class="back"
+      />
       <label
         >Last word
         <NInput
           v-model:value="form.note"
           :placeholder="
-            held.length
-              ? 'Why it may be so'
-              : bad.length
-                ? 'What becomes of the unit until it is well'
-                : proved || found
-                  ? found
-                    ? 'Anything left open; may stay empty'
-                    : 'Function test, anything left open'
-                  : 'What became of the unit, and who knows of it'
+            stillThere
+              ? 'What is done about it next'
+              : held.length
+                ? 'Why it may be so'
+                : bad.length
+                  ? 'What becomes of the unit until it is well'
+                  : proved || found
+                    ? found
+                      ? 'Anything left open; may stay empty'
+                      : 'Function test, anything left open'
+                    : 'What became of the unit, and who knows of it'
           "
           :input-props="{ name: 'note' }"
       /></label>

@@ -54,7 +54,14 @@ const practise = () =>
     )
     if (jobId) await router.push({ name: 'job', params: { id: jobId } })
   })
-const words = { closed: 'Closed', withdrawn: 'Withdrawn', reopened: 'Opened again', moved: 'Moved' }
+const words = {
+  closed: 'Closed',
+  withdrawn: 'Withdrawn',
+  reopened: 'Opened again',
+  moved: 'Moved',
+  'ask-again': 'To be asked again',
+  asked: 'Asked',
+}
 </script>
 
 <template>
@@ -81,8 +88,16 @@ const words = { closed: 'Closed', withdrawn: 'Withdrawn', reopened: 'Opened agai
     <ProblemNote v-if="practising.problem.value" :problem="practising.problem.value" />
     <ol v-if="view.job.history.length" class="small soft" aria-label="What was done with this job">
       <li v-for="deed in view.job.history" :key="deed.at">
-        {{ words[deed.did] }}{{ deed.did === 'moved' ? ` to ${dayText(deed.says)}` : '' }} by {{ deed.by }},
-        {{ whenText(deed.at) }}{{ deed.did === 'moved' || !deed.says ? '' : `: ${deed.says}` }}
+        {{ words[deed.did]
+        }}{{
+          deed.did === 'moved'
+            ? ` to ${dayText(deed.says)}`
+            : deed.did === 'ask-again'
+              ? ` on ${dayText(deed.says)}`
+              : ''
+        }}
+        by {{ deed.by }}, {{ whenText(deed.at)
+        }}{{ ['moved', 'ask-again'].includes(deed.did) || !deed.says ? '' : `: ${deed.says}` }}
       </li>
     </ol>
     <NModal

@@ -1,0 +1,47 @@
+<script setup lang="ts">
+import { symptomNow, symptomText, type SymptomWord } from '@bench-wake/core/job'
+import { NDatePicker, NRadio, NRadioGroup } from 'naive-ui'
+import { computed } from 'vue'
+
+/** What became of what was reported; what cannot be said yet is asked again on a day (PRACTICE A6). */
+const words = defineModel<SymptomWord[]>({ required: true })
+const day = defineModel<string | null>('day', { required: true })
+const open = computed(() => words.value.some(({ now }) => now === 'not-known'))
+</script>
+
+<template>
+  <section class="symptoms" aria-label="What was reported">
+    <div v-for="word in words" :key="word.says">
+      <p class="small soft">Reported: {{ word.says }}</p>
+      <NRadioGroup v-model:value="word.now" :name="`symptom ${word.says}`">
+        <NRadio v-for="now in symptomNow" :key="now" :value="now">It is {{ symptomText[now] }}</NRadio>
+      </NRadioGroup>
+    </div>
+    <label v-if="open" class="small soft"
+      >Ask again on
+      <NDatePicker
+        v-model:formatted-value="day"
+        type="date"
+        value-format="yyyy-MM-dd"
+        clearable
+        :input-readonly="false"
+    /></label>
+  </section>
+</template>
+
+<style scoped>
+.symptoms {
+  display: grid;
+  gap: 10px;
+}
+.symptoms :deep(.n-radio) {
+  min-height: 44px;
+  align-items: center;
+  margin-right: 20px;
+}
+label {
+  display: grid;
+  gap: 4px;
+  max-width: 220px;
+}
+</style>
