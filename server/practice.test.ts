@@ -97,6 +97,12 @@ describe('practice and work never meet', () => {
     expect(again).toEqual({ unitId: first.unitId, jobId: null })
     const units: any[] = await paths.get('/units')
     expect(units.filter(({ id }) => id === first.unitId)).toHaveLength(1)
+    // An image is not said to fit what is only practised on.
+    const images: any[] = await paths.get('/images')
+    const image = images.find(({ names }) => names.includes('fs20-main-2.48.hex'))
+    const fits: any[] = await paths.get(`/fit/image/${image.id}`)
+    expect(fits.map(({ unitId }) => unitId)).toContain(own)
+    expect(fits.map(({ unitId }) => unitId)).not.toContain(first.unitId)
     // Of practice no practice is made.
     expect((await paths.send('POST', `/units/${first.unitId}/practice`, {})).unitId).toBe(first.unitId)
   })

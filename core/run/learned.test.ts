@@ -27,7 +27,7 @@ const ran = (writeMs: number, outcome: RunState['outcome'] = 'proved') =>
   ({
     outcome,
     goesOnAt: null,
-    facts: {},
+    facts: { port: { standIn: true } },
     questions: [{ at: 4000, answeredAt: 9000, step: 1 }],
     steps: [
       { ...step('write', 10_000), state: 'done', startedAt: 0, endedAt: writeMs },
@@ -54,6 +54,19 @@ describe('times learned from past runs', () => {
     const learned = learnTimes([ran(9000), ran(11_000), ran(30_000)])
     expect(timePlan(plan, learned)[0]).toMatchObject({ likelyMs: 22_000, leastMs: 18_000, mostMs: 60_000 })
   })
+  // Common practice: what a simulated unit takes says nothing of a real one.
+  it('come from real units alone, once there is one', () => {
+    const real = (writeMs: number) => {
+      const run = ran(writeMs)
+      return { ...run, facts: { ...run.facts, port: { standIn: false } } } as RunState
+    }
+    const learned = learnTimes([ran(9000), real(13_000), ran(9000), ran(9000)])
+    expect(learned.ratios.write).toMatchObject({ median: 1.3, count: 1 })
+    expect(learned.count).toBe(1)
+    // A real one that was cut is none.
+    const cut = { ...real(50_000), outcome: 'cut' } as RunState
+    expect(learnTimes([ran(9000), cut]).ratios.write).toMatchObject({ median: 0.9, count: 1 })
+  })
   it('come from whole steps alone: a write that a leg went on with in the middle tells nothing', () => {
     const resumed = { ...ran(1000), goesOnAt: 90_000 } as RunState
     const learned = learnTimes([ran(9000), resumed])
@@ -63,7 +76,7 @@ describe('times learned from past runs', () => {
   })
   it('are learned for each link by itself', () => {
     const over = (id: string, ms: number) =>
-      ({ ...ran(ms), facts: { link: { id, name: id } } }) as unknown as RunState
+      ({ ...ran(ms), facts: { port: { standIn: true }, link: { id, name: id } } }) as unknown as RunState
     const runs = [over('bus', 10_000), over('line', 30_000), ran(50_000)]
     expect(learnTimes(runs, 'bus').ratios.write).toMatchObject({ median: 1, count: 1 })
     expect(learnTimes(runs, 'line').ratios.write).toMatchObject({ median: 3, count: 1 })

@@ -52,10 +52,13 @@ const hampel = { deviations: 3, scale: 1.4826 }
  * @param linkId only runs over this link; what is not known to have gone over it is left out.
  */
 export function learnTimes(runs: readonly RunState[], linkId?: string): Learned {
-  const proved = runs.filter(
+  const ended = runs.filter(
     ({ outcome, facts }) =>
       (outcome === 'proved' || outcome === 'done') && (linkId === undefined || facts.link?.id === linkId),
   )
+  // A stand-in keeps to the arithmetic; where a real unit was written once, that alone tells what is usual.
+  const real = ended.filter(({ facts }) => !facts.port.standIn)
+  const proved = real.length > 0 ? real : ended
   const seen = new Map<StepKind, number[]>()
   for (const run of proved) {
     run.steps.forEach((step, index) => {

@@ -10,6 +10,10 @@ export interface Unit {
   serial: string
 }
 
+/** Ids of units that only stand for another one in practice begin with this. */
+export const practicePrefix = 'practice-'
+export const isPractice = (unitId: string): boolean => unitId.startsWith(practicePrefix)
+
 /** What is known of a unit from its snapshots; a missing member is not known. */
 export interface UnitFacts {
   deviceIdentifier?: string

@@ -1,8 +1,5 @@
 import { Problem } from '@bench-wake/core/kernel'
-
-/** Units that stand for others in practice, and their stand-ins, are told by this. */
-export const practicePrefix = 'practice-'
-export const isPractice = (unitId: string): boolean => unitId.startsWith(practicePrefix)
+import { isPractice, practicePrefix } from '@bench-wake/core/unit'
 
 const standInOf = (unitId: string) => `stand-in:${unitId}`
 

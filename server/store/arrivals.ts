@@ -1,4 +1,4 @@
-import { compareVersions } from '@bench-wake/core/unit'
+import { compareVersions, isPractice } from '@bench-wake/core/unit'
 import { componentOf } from '@bench-wake/core/family'
 import { heaviestFirst, type Verdict } from '@bench-wake/core/kernel'
 import type { Database } from '../db/open'
@@ -22,7 +22,9 @@ export interface UnitFit {
 
 /** Every unit of the image's family, what fits first. */
 export async function fitsOfImage(db: Database, shelf: Shelf, image: ShelfImage): Promise<UnitFit[]> {
-  const units = (await listUnits(db)).filter(({ familyId }) => familyId === image.identity?.familyId)
+  const units = (await listUnits(db)).filter(
+    ({ id, familyId }) => familyId === image.identity?.familyId && !isPractice(id),
+  )
   const order: Verdict[] = ['go', 'note', 'hold', 'unknown', 'stop']
   const fits = await Promise.all(units.map((unit) => fitOfUnit(db, shelf, unit, image)))
   return fits.sort((a, b) => order.indexOf(a.verdict) - order.indexOf(b.verdict))

@@ -1,5 +1,6 @@
 import { drivenLink, type Family } from '@bench-wake/core/family'
 import { Problem } from '@bench-wake/core/kernel'
+import { isPractice, practicePrefix } from '@bench-wake/core/unit'
 import { practiceForm, standInOf, type StandIn } from '@bench-wake/standins'
 import { eq } from 'drizzle-orm'
 import type { Database } from '../db/open'
@@ -8,7 +9,6 @@ import { newId } from '../new-id'
 import { getFamily } from './families'
 import { addJob, jobRow, sayBench } from './job-rows'
 import type { Shelf } from './shelf'
-import { isPractice, practicePrefix } from '../ports/practice-port'
 import { getUnit, type FullUnit } from './units'
 
 /** What practice asks of the bench. */

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { isPractice } from '@bench-wake/core/unit'
 import type { JobView } from '@bench-wake/server'
 import { NButton, NDatePicker, NForm, NFormItem, NInput, NModal } from 'naive-ui'
 import { computed, reactive, ref } from 'vue'
@@ -44,7 +45,7 @@ const act = () =>
     emit('done')
   })
 /** The same job on a unit of its own that only stands in: nothing of it counts for this one. */
-const practised = computed(() => view.unit.id.startsWith('practice-'))
+const practised = computed(() => isPractice(view.unit.id))
 const practising = useAsked()
 const router = useRouter()
 const practise = () =>
