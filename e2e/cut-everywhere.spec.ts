@@ -50,10 +50,17 @@ test('a job that is cut in every phase comes to its proof, by keyboard alone', a
   for (const [index, { name, at, keep }] of phases.entries()) {
     await enterUntil(page, program, at)
     await program.end('SIGKILL')
+    if (name === 'write') await expect(page.getByText(/This page has lost the program/)).toBeVisible()
     await program.start()
     await page.reload()
     const heading = page.locator('.deck h2.say')
     await expect(heading, name).toHaveText(keep ? 'Do not power down.' : 'It did not reach its end.')
+    if (name === 'write') {
+      await expect(
+        page.locator('.deck').getByText(/Cut in write at byte \d+\s\d{3} of 262\s144/),
+      ).toBeVisible()
+      await expect(page.getByText(/Its bootloader is still there/)).toBeVisible()
+    }
     const on = page.getByRole('button', { name: 'Go on from here' })
     await expect(on, name).toBeFocused()
     await page.keyboard.press('Enter')

@@ -4,7 +4,7 @@ import { join } from 'node:path'
 import { pathToFileURL } from 'node:url'
 import { openDatabase } from '../server/db/open'
 import { standIns } from '../server/db/schema'
-import { expect, powerStands, powerUp, setSpeed, test } from './program'
+import { expect, powerUp, setSpeed, test } from './program'
 
 test('the demo job from today to the logbook, by keyboard alone', async ({ page, program }) => {
   await page.goto(program.address)
@@ -94,35 +94,6 @@ test('the demo job from today to the logbook, by keyboard alone', async ({ page,
   const [kept] = await db.select().from(standIns).where(eq(standIns.id, 'fog-07'))
   close()
   expect(Buffer.from(kept!.flash).equals(demoFirmware(demoImages[0]!.image))).toBe(true)
-})
-
-test('a job that goes wrong: the laptop dies in the write, and the way back leads to the proof', async ({
-  page,
-  program,
-}) => {
-  test.setTimeout(240_000)
-  await page.goto(`${program.address}/jobs/job-fog-07`)
-  await page.getByRole('button', { name: 'Read the unit' }).click()
-  await setSpeed(page, '60')
-  await page.getByRole('button', { name: 'Start the run' }).click()
-  await powerUp(page)
-  await expect(page.getByText(/\d{2}\d\s\d{3} of 262\s144 bytes/)).toBeVisible()
-  await program.end('SIGKILL')
-  await expect(page.getByText(/This page has lost the program/)).toBeVisible()
-
-  await program.start()
-  await page.reload()
-  await expect(page.getByRole('heading', { name: 'Do not power down.' })).toBeVisible()
-  await expect(page.locator('.deck').getByText(/Cut in write at byte \d+\s\d{3} of 262\s144/)).toBeVisible()
-  await expect(page.getByText(/Its bootloader is still there/)).toBeVisible()
-  await page.getByRole('button', { name: 'Go on from here' }).click()
-  await powerStands(page)
-  await expect(page.getByRole('heading', { name: /Switch the controller’s supply off/ })).toBeVisible({
-    timeout: 120_000,
-  })
-  await page.getByRole('button', { name: 'It is on again' }).click()
-  await expect(page.getByRole('heading', { name: /The unit says 2\.48 itself/ })).toBeVisible()
-  await expect(page.locator('[data-station=entry]')).toContainText('already in the bootloader')
 })
 
 test('the image of another hardware line is refused with its reason, and the right one is offered first', async ({
