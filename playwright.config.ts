@@ -5,7 +5,8 @@ export default defineConfig({
   testDir: 'e2e',
   timeout: 90_000,
   expect: { timeout: 15_000 },
-  workers: 2,
+  // Many of them wait on a paced stand-in, and leave a processor idle meanwhile.
+  workers: 3,
   // The machines are shared and noisy: what fails twice is wrong, what fails once is named in the report.
   retries: 1,
   globalSetup: './e2e/seed.ts',

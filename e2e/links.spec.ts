@@ -11,7 +11,6 @@ test.describe.configure({ mode: 'parallel' })
 
 const images: Record<string, string> = {
   'buoy-battery': 'bp5_update.s19',
-  'mains-relay': 'quay-relay-2.1.uf2',
 }
 
 for (const [familyId, image] of Object.entries(images)) {

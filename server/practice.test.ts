@@ -26,7 +26,6 @@ const images: Record<string, string> = {
   'launch-motor': 'drive-3.6.elf',
   'beacon-receiver': 'for-77120-2.4.0.bin',
   'tide-logger': 'tide-2026-03-16.dfu',
-  'mains-relay': 'quay-relay-2.1.uf2',
 }
 
 /** Every hold released by name, as whoever practises would. */
