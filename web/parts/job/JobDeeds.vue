@@ -77,7 +77,7 @@ const words = {
       >
       <NButton v-if="closed" size="small" quaternary @click="open('reopen')">Open it again</NButton>
       <NButton
-        v-if="!closed && view.driven && !practised"
+        v-if="!closed && !running && !view.arrived && view.driven && !practised"
         size="small"
         quaternary
         :loading="practising.busy.value"

@@ -293,7 +293,7 @@ const abandon = () =>
           <span v-else>{{ progress.done }} of {{ progress.total }} sectors</span>
         </div>
         <div>
-          <b>{{ clockText(stepLeft) }}</b>left of this, {{ clockText(left) }} of this write, done at
+          <b>{{ clockText(stepLeft) }}</b>left of this step, {{ clockText(left) }} of this run, done at
           {{ doneAt
           }}<template v-if="later?.count"
             >; then {{ later.count }} more {{ later.count === 1 ? 'write' : 'writes' }},
