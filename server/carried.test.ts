@@ -1,7 +1,7 @@
 /* eslint-disable @typescript-eslint/no-explicit-any -- tests read answers as an outside tool does: by member */
 import { demoBenches, demoUnits, firstUnitOf, rightBench, type Paths } from '@bench-wake/demo'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { demoServer, seededFolder } from './server.test-support'
+import { demoServer, pathsOf, seededFolder } from './server.test-support'
 
 /* PRACTICE C2, J3, J4, common practice: what is known is not asked twice, and the record holds what the bench was. */
 
@@ -9,14 +9,7 @@ let server: Awaited<ReturnType<typeof demoServer>>
 let paths: Paths
 beforeAll(async () => {
   server = await demoServer(seededFolder())
-  const content = ({ status, body }: { status: number; body: any }) => {
-    if (status >= 400) throw new Error(JSON.stringify(body))
-    return body
-  }
-  paths = {
-    get: async (path) => content(await server.get(path)),
-    send: async (method, path, form) => content(await server.send(method, path, form)),
-  }
+  paths = pathsOf(server)
 })
 afterAll(() => server.stop())
 

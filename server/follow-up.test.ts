@@ -1,7 +1,7 @@
 /* eslint-disable @typescript-eslint/no-explicit-any -- tests read answers as an outside tool does: by member */
 import { firstUnitOf, rightBench } from '@bench-wake/demo'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { demoServer, seededFolder } from './server.test-support'
+import { demoServer, pathsOf, seededFolder } from './server.test-support'
 
 /* PRACTICE A6, common practice: what was reported is asked at the end, and again when it had time to come back. */
 
@@ -15,10 +15,7 @@ const family = 'mains-relay'
 const reported = { says: 'The relay clicks at night.', often: 'twice a night', since: '2026-08-12' }
 /** A proved job with a symptom, ready to be closed. */
 async function provedJob(): Promise<{ id: string; form: object; runId: string }> {
-  const paths = {
-    get: async (path: string) => (await server.get(path)).body,
-    send: async (method: string, path: string, form: unknown) => (await server.send(method, path, form)).body,
-  }
+  const paths = pathsOf(server)
   const right = await rightBench(paths, family, 'quay-relay-2.1.uf2')
   const { bench, job } = await paths.get(`/jobs/${right}`)
   const { id } = await paths.send('POST', '/jobs', {

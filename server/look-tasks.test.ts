@@ -2,7 +2,7 @@
 import { takeDownOf } from '@bench-wake/core/ready'
 import { demoFamily, firstUnitOf, rightBench, type Paths } from '@bench-wake/demo'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { demoServer, seededFolder } from './server.test-support'
+import { demoServer, pathsOf, seededFolder } from './server.test-support'
 
 /* PRACTICE G1, G4, H2, J1, common practice: reading out, comparing and reading codes are jobs of their own. */
 
@@ -10,14 +10,7 @@ let server: Awaited<ReturnType<typeof demoServer>>
 let paths: Paths
 beforeAll(async () => {
   server = await demoServer(seededFolder())
-  const content = ({ status, body }: { status: number; body: any }) => {
-    if (status >= 400) throw new Error(JSON.stringify(body))
-    return body
-  }
-  paths = {
-    get: async (path) => content(await server.get(path)),
-    send: async (method, path, form) => content(await server.send(method, path, form)),
-  }
+  paths = pathsOf(server)
 })
 afterAll(() => server.stop())
 

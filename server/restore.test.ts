@@ -1,7 +1,7 @@
 /* eslint-disable @typescript-eslint/no-explicit-any -- tests read answers as an outside tool does: by member */
 import { firstUnitOf, rightBench, type Paths } from '@bench-wake/demo'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
-import { demoServer, seededFolder } from './server.test-support'
+import { demoServer, pathsOf, seededFolder } from './server.test-support'
 
 /* PRACTICE G1, G4, common practice: the original is read out before the first write; putting it back is a run like any other. */
 
@@ -9,14 +9,7 @@ let server: Awaited<ReturnType<typeof demoServer>>
 let paths: Paths
 beforeAll(async () => {
   server = await demoServer(seededFolder())
-  const content = ({ status, body }: { status: number; body: any }) => {
-    if (status >= 400) throw new Error(JSON.stringify(body))
-    return body
-  }
-  paths = {
-    get: async (path) => content(await server.get(path)),
-    send: async (method, path, form) => content(await server.send(method, path, form)),
-  }
+  paths = pathsOf(server)
 })
 afterAll(() => server.stop())
 

@@ -1,4 +1,5 @@
 /* eslint-disable @typescript-eslint/no-explicit-any -- tests read answers as an outside tool does: by member */
+import type { Paths } from '@bench-wake/demo'
 import { spawn, type ChildProcess } from 'node:child_process'
 import { cpSync, mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
@@ -77,6 +78,18 @@ export async function demoServer(folder: string, environment: Record<string, str
 /** Sequence number before the newest leg's opening. */
 const legStart = ({ body }: { body: any[] }): number =>
   body.filter((event) => event.body.type === 'leg.opened').at(-1).seq - 1
+
+/** The same server, as the demo's helpers ask it: a refusal fails the test. */
+export function pathsOf({ get, send }: Pick<ReturnType<typeof talker>, 'get' | 'send'>): Paths {
+  const content = ({ status, body }: { status: number; body: any }) => {
+    if (status >= 400) throw new Error(JSON.stringify(body))
+    return body
+  }
+  return {
+    get: async (path) => content(await get(path)),
+    send: async (method, path, form) => content(await send(method, path, form)),
+  }
+}
 
 /** Short ways to talk to a server. */
 export function talker(base: string) {

@@ -1,5 +1,5 @@
 import { applicationRegions, type Component, type DrivenLink, type Family } from '../family'
-import type { Finding } from '../kernel'
+import { inSentence, type Finding } from '../kernel'
 import { linkPageMs, linkReads } from '../link'
 import {
   enterStep,
@@ -166,7 +166,7 @@ export function judgeTask(
     'go',
     'Nothing is written: the unit stays as it is.',
     task === 'read-out'
-      ? `All that the ${component.name.toLowerCase()} may hold is read twice, ${applicationRegions(component).length === 1 ? 'from one region' : `from ${applicationRegions(component).length} regions`}.`
+      ? `All that the ${inSentence(component.name)} may hold is read twice, ${applicationRegions(component).length === 1 ? 'from one region' : `from ${applicationRegions(component).length} regions`}.`
       : task === 'check'
         ? 'The image is compared byte by byte, or by its checksum, as the link allows.'
         : 'Codes are read; they are cleared only if you say so.',
