@@ -12,7 +12,11 @@ export interface Told {
   goesOnAt: number | null
   open: number | null
   steps: { kind: string }[]
-  facts: { component: { id: string }; image?: { bytes: number } }
+  facts: {
+    component: { id: string }
+    image?: { bytes: number }
+    also?: { component: { id: string } }[]
+  }
   prompt: { prompt: string; says: string; answers: { id: string }[] } | null
   supply: { volts: number }[]
 }

@@ -185,12 +185,17 @@ describe('the whole plan', () => {
     const { unit, fit, left } = (await server.get('/jobs/job-davit-1')).body
     expect(unit.id).toBe('davit-1')
     const { writes, time } = (await server.get('/jobs/job-davit-1/plan')).body
-    expect(writes).toHaveLength(fit.path.length)
-    expect(writes.map((write: { hop: unknown }) => write.hop)).toEqual(left)
-    const joints = writes.map((write: { hop: { componentId: string } }) => write.hop.componentId)
-    expect([...new Set(joints)]).toEqual(['joint-0', 'joint-1', 'joint-2', 'joint-3', 'joint-4', 'joint-5'])
-    for (const { steps } of writes) {
+    const joints = ['joint-0', 'joint-1', 'joint-2', 'joint-3', 'joint-4', 'joint-5']
+    const hops = writes.flatMap((write: { hops: unknown[] }) => write.hops)
+    expect(hops).toHaveLength(fit.path.length)
+    expect(hops).toEqual(left)
+    for (const { steps, hops: together } of writes) {
+      // PRACTICE A5: all joints of a release in one stay, base to wrist.
+      expect(together.map(({ componentId }: { componentId: string }) => componentId)).toEqual(joints)
+      expect(new Set(together.map(({ to }: { to: string }) => to)).size).toBe(1)
       const kinds = steps.map(({ kind }: { kind: string }) => kind)
+      expect(kinds.filter((kind: string) => kind === 'enter')).toHaveLength(1)
+      expect(kinds.filter((kind: string) => kind === 'write')).toHaveLength(6)
       expect(kinds).toEqual(
         expect.arrayContaining(['compare', 'dry-run', 'erase', 'write', 'verify', 'prove']),
       )

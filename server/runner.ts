@@ -1,4 +1,10 @@
-import { componentOf, drivenLink, type DrivenLink, type Family } from '@bench-wake/core/family'
+import {
+  componentOf,
+  drivenLink,
+  type Component,
+  type DrivenLink,
+  type Family,
+} from '@bench-wake/core/family'
 import {
   isProblem,
   Problem,
@@ -46,6 +52,7 @@ import {
   foldEvent,
   foldWake,
   goesOnFrom,
+  goesOnWith,
   guidance,
   loadsOf,
   powerStood,
@@ -76,7 +83,7 @@ import { laptopNow } from './store/laptop'
 import { databaseTrouble } from './db/trouble'
 import { debtsOf } from './store/debts'
 import { appendEvent, getRun, lastEvent, openRun, payDebts, readWake } from './store/runs'
-import type { Shelf } from './store/shelf'
+import type { OpenImage, Shelf } from './store/shelf'
 import { keepStandIn } from './store/stand-ins'
 import { getUnit } from './store/units'
 
@@ -582,7 +589,7 @@ export class Runner {
     refuseShut(gates, releases)
     const { job, unit, family, component } = open
     if (!open.open && job.task === 'write') throw noWrite(open)
-    const { image, memory } = open.open ?? { image: null, memory: [] }
+    const also = open.pieces.slice(1).flatMap((piece) => (piece.open ? [{ ...piece, open: piece.open }] : []))
     const link = open.byHand ? null : linkOf(family, open.link?.id)
     const standIn = entry?.kind === 'stand-in'
     const speed: Speed = standIn ? (form.speed ?? 1) : 1
@@ -617,9 +624,8 @@ export class Runner {
       const joined = link ? this.ports.connect(portId, clock) : null
       const meter = joined?.meter
       const channel = joined && link ? this.traced(portId, joined.channel, clock, speechOf(link)) : null
-      const versionField = `version.${component.id}`
       const lastPage = knownPage(snapshots)
-      const from = lineOf(lastPage, versionField)
+      const from = lineOf(lastPage, `version.${component.id}`)
       const alreadyWritten =
         before !== null && !['as-it-was', 'in-bootloader'].includes(conditionOf(before.state))
       const leg = {
@@ -650,15 +656,13 @@ export class Runner {
           component: { id: component.id, name: component.name },
           ...(job.task === 'write' ? {} : { task: job.task }),
           ...(chip ? { chip } : {}),
-          ...(image
+          ...(open.open ? { image: imageOfRun(component, open.open) } : {}),
+          ...(also.length > 0
             ? {
-                image: {
-                  id: image.id,
-                  name: image.name,
-                  sha256: image.sha256,
-                  bytes: loadsOf(component, memory).reduce((sum, load) => sum + load.bytes.length, 0),
-                  ...said(image.identity, 'version', 'variant', 'options', 'release'),
-                },
+                also: also.map((piece) => ({
+                  component: { id: piece.component.id, name: piece.component.name },
+                  image: imageOfRun(piece.component, piece.open),
+                })),
               }
             : {}),
           ...(Object.keys(unit.answers).length > 0 ? { answers: unit.answers } : {}),
@@ -679,13 +683,14 @@ export class Runner {
           alreadyWritten,
           powerStood: powerStood(before?.state ?? null),
           firstPage: alreadyWritten ? (before?.state.before ?? null) : null,
-          image: image && {
-            name: image.name,
-            memory,
-            identity: image.identity,
-            claim: image.claim,
-            contentSha256: image.contentSha256,
-          },
+          image: open.open && errandImage(open.open),
+          also: also.map((piece) => ({
+            component: piece.component,
+            image: errandImage(piece.open),
+            firstHere: piece.known.first,
+            wrote: wroteOf(unit.facts, piece.component.id),
+          })),
+          ...(before ? { goesOnPiece: goesOnWith(before.state) } : {}),
           task: job.task,
           ...(chip ? { chip } : {}),
           firstHere: open.known.first,
@@ -1076,6 +1081,23 @@ function wroteOf({ versions, digests }: UnitFacts, componentId: string) {
   const [version, sha256] = [versions[componentId], digests?.[componentId]]
   return version !== undefined && sha256 !== undefined ? { version, sha256 } : null
 }
+
+/** An image as a run's record names it, with the bytes that go into a component. */
+const imageOfRun = (component: Component, { image, memory }: OpenImage) => ({
+  id: image.id,
+  name: image.name,
+  sha256: image.sha256,
+  bytes: loadsOf(component, memory).reduce((sum, load) => sum + load.bytes.length, 0),
+  ...said(image.identity, 'version', 'variant', 'options', 'release'),
+})
+
+const errandImage = ({ image, memory }: OpenImage) => ({
+  name: image.name,
+  memory,
+  identity: image.identity,
+  claim: image.claim,
+  contentSha256: image.contentSha256,
+})
 
 /** Those members of an identity that are known. */
 function said<Name extends 'version' | 'variant' | 'options' | 'release'>(

@@ -595,6 +595,14 @@ export const FamilyProfile = v.strictObject({
       v.boolean(),
       v.description('True when all components are brought to one version, in their order, hop by hop'),
     ),
+    oneEntry: v.exactOptional(
+      v.pipe(
+        v.boolean(),
+        v.description(
+          'True when all components of a release are written in one stay in the bootloader, with one restart behind the last',
+        ),
+      ),
+    ),
     stones: v.exactOptional(
       v.pipe(
         v.array(

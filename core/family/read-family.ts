@@ -12,6 +12,7 @@ import {
   type Region,
 } from './profile'
 import { checkScript } from './check-script'
+import { namesComponent } from './one-entry'
 import { fillTemplate, slotsOf } from './template'
 
 /** A fault in a profile: the field by its path (`components.0.identity.address`) and what is wrong with it. */
@@ -270,6 +271,11 @@ function checkReferences(family: Family, fault: Fault): void {
       fault(`snapshot.${index}.field`, `There is no component "${component}"`)
     }
   })
+  if (family.updates.oneEntry && !family.links.some(namesComponent))
+    fault(
+      'updates.oneEntry',
+      'No link names the component in erase and write; each needs an entry of its own',
+    )
   const fields = family.snapshot.map(({ field }) => field)
   family.links.forEach((link, index) => {
     const drive = link.kind === 'serial' ? undefined : link.drive

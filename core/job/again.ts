@@ -1,4 +1,4 @@
-import { cameToItsEnd, conditionOf, type RunState, type Station, type StationId } from '../run'
+import { cameToItsEnd, conditionOf, midway, type RunState, type Station, type StationId } from '../run'
 
 /** Stations that a person may open again; what comes behind them is the run's own. */
 const changeable: readonly StationId[] = ['unit', 'image', 'bench']
@@ -24,7 +24,7 @@ export function meaningOf(station: StationId, run: RunState | null): string {
     case 'unit':
       return 'A page that is read now is the newest: fit, way and gates are judged by it.'
     case 'image':
-      return run?.facts.image && ['half-written', 'written-not-verified'].includes(conditionOf(run))
+      return run?.facts.image && midway.has(conditionOf(run))
         ? `The unit holds a part of ${run.facts.image.name}. Another image is written from its first byte; nothing of this one is used.`
         : 'Fit, way and time follow the image. What was said of the bench stays.'
     case 'bench':

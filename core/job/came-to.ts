@@ -29,6 +29,7 @@ export function cameTo(last: RunState | null, needed = true): CameTo {
     case 'in-bootloader':
       return 'not-done'
     case 'half-written':
+    case 'between-components':
     case 'chip-out':
       return 'half-written'
     case 'written-not-verified':

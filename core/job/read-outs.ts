@@ -1,4 +1,4 @@
-import { conditionOf, writes, type RunState } from '../run'
+import { conditionOf, piecesOf, writes, type RunState, type UnitCondition } from '../run'
 
 /**
  * Runs whose read-outs hold what the unit came with (PRACTICE G1): of each component the first that kept one, and only
@@ -8,29 +8,39 @@ import { conditionOf, writes, type RunState } from '../run'
 export function originalsOf(runs: readonly RunState[]): Set<string> {
   const originals = new Set<string>()
   const settled = new Set<string>()
-  for (const run of runs) {
-    const { id } = run.facts.component
-    if (settled.has(id)) continue
-    if (run.backups.some(({ imageId }) => imageId !== undefined)) {
-      originals.add(run.facts.runId)
-      settled.add(id)
-    } else if (hasChanged(run)) settled.add(id)
-  }
+  for (const run of runs)
+    for (const [index, { component }] of piecesOf(run.facts).entries()) {
+      if (settled.has(component.id)) continue
+      if (keptOf(run, component.id)) {
+        originals.add(run.facts.runId)
+        settled.add(component.id)
+      } else if (hasChanged(run, index)) settled.add(component.id)
+    }
   return originals
 }
 
 /** True while nothing of a component was kept or written here: what is read out of it now is what the unit came with. */
 export function firstReadOut(runs: readonly RunState[], componentId: string): boolean {
-  return !runs.some(
-    (run) =>
-      run.facts.component.id === componentId &&
-      (run.backups.some(({ imageId }) => imageId !== undefined) || hasChanged(run)),
+  return !runs.some((run) =>
+    piecesOf(run.facts).some(
+      ({ component: { id } }, index) => id === componentId && (keptOf(run, id) || hasChanged(run, index)),
+    ),
   )
 }
 
-/** True where a run, or a leg of it, came to its erase or write. */
-const hasChanged = (run: RunState): boolean =>
-  writes(run.facts) && !['as-it-was', 'in-bootloader'].includes(conditionOf(run))
+/** Whether a run kept a reading of a component; where it is about one alone, its readings name none. */
+const keptOf = (run: RunState, componentId: string): boolean =>
+  run.backups.some(
+    ({ imageId, component = componentId }) => imageId !== undefined && component === componentId,
+  )
+
+/** True where a run, or a leg of it, came to the erase or write of a component. */
+const hasChanged = (run: RunState, piece: number): boolean =>
+  writes(run.facts) &&
+  !['as-it-was', 'in-bootloader'].includes(conditionOf(run)) &&
+  (run.pieces.length === 1 || run.pieces[piece] !== 'untouched' || startedNew.has(conditionOf(run)))
+/** Conditions behind which every component of the run was written. */
+const startedNew: ReadonlySet<UnitCondition> = new Set(['new-firmware-not-proved', 'proved'])
 
 /** One reading of a unit's memory that was kept. */
 interface Kept {

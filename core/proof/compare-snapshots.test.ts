@@ -35,7 +35,7 @@ const after = page({
 })
 const rowOf = (rows: Compared[], field: string) => rows.find((row) => row.field === field)
 const judge = (was: Snapshot | null, is: Snapshot, wanted: string | undefined = '2.48') =>
-  judgeProof(compareSnapshots(family, was, is, { componentId: 'main', wanted }), {
+  judgeProof(compareSnapshots(family, was, is, [{ componentId: 'main', wanted }]), {
     componentId: 'main',
     wanted,
     after: is,
@@ -93,7 +93,7 @@ describe('two pages compared', () => {
     const both = (main: string) => page({ ...linesOf(after), 'version.main': main, 'version.panel': '1.7' })
     const marks = (was: Snapshot, is: Snapshot, wanted: string) =>
       Object.fromEntries(
-        compareSnapshots(family, was, is, { componentId: 'main', wanted }).map(({ field, ok }) => [
+        compareSnapshots(family, was, is, [{ componentId: 'main', wanted }]).map(({ field, ok }) => [
           field,
           ok,
         ]),
@@ -116,7 +116,7 @@ describe('two pages compared', () => {
     } as Parameters<typeof compareSnapshots>[0]
     const [was, is] = [page({ 'options.main': 'watchdog' }), page({ 'options.main': 'watchdog+hold-last' })]
     const ok = (one: Snapshot, two: Snapshot, options?: string) =>
-      compareSnapshots(built, one, two, { componentId: 'main', wanted: '2.1', options })[0]!.ok
+      compareSnapshots(built, one, two, [{ componentId: 'main', wanted: '2.1', options }])[0]!.ok
     expect(ok(was, is, 'watchdog+hold-last')).toBe(true)
     expect(ok(was, was, 'watchdog+hold-last')).toBe(false)
     expect(ok(was, is, 'watchdog')).toBe(false)

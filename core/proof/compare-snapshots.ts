@@ -1,5 +1,5 @@
 import type { Family } from '../family'
-import type { Finding } from '../kernel'
+import { inSentence, type Finding } from '../kernel'
 import { lineOf, type Snapshot } from '../unit'
 
 /** One line of a unit's page, before and after. */
@@ -23,24 +23,25 @@ export interface Written extends Pick<ProofQuestion, 'componentId' | 'wanted'> {
 /**
  * PRACTICE A1, I1: the same page before and after. Some lines must have changed, others must not.
  * A line that was not readable before (the unit sat in its bootloader) cannot be judged and is shown as not known.
- * @param written what the second page is the proof of; null where nothing was written, and nothing that an update changes
+ * @param written what the second page is the proof of, component by component; null where nothing was written, and nothing that an update changes
  *   may have changed; two pages by themselves are compared by the profile alone.
  */
 export function compareSnapshots(
   family: Pick<Family, 'snapshot'>,
   before: Snapshot | null,
   after: Snapshot,
-  written?: Written | null,
+  written?: readonly Written[] | null,
 ): Compared[] {
-  const rewritten =
-    written?.wanted !== undefined &&
-    before !== null &&
-    lineOf(before, `version.${written.componentId}`) === written.wanted
+  /** Parts that hold another version now, by what was asked for. */
+  const renewed = (written ?? []).filter(
+    ({ componentId, wanted }) =>
+      wanted === undefined || before === null || lineOf(before, `version.${componentId}`) !== wanted,
+  )
   return family.snapshot.flatMap(({ field, label, change: usual }) => {
     const change =
       usual === 'must' && written === null
         ? 'must-not'
-        : usual === 'must' && written && (rewritten || !isAbout(field, written.componentId))
+        : usual === 'must' && written && !renewed.some(({ componentId }) => isAbout(field, componentId))
           ? 'may'
           : usual
     const was = before ? lineOf(before, field) : undefined
@@ -49,8 +50,8 @@ export function compareSnapshots(
     const row: Compared = { field, label, change, ok: null }
     if (was !== undefined) row.before = was
     if (is !== undefined) row.after = is
-    if (is !== undefined && written?.options !== undefined && field === `options.${written.componentId}`)
-      row.ok = is === written.options
+    const options = written?.find(({ componentId }) => field === `options.${componentId}`)?.options
+    if (is !== undefined && options !== undefined) row.ok = is === options
     else if (change === 'may') row.ok = true
     else if (was !== undefined && is !== undefined) row.ok = (was !== is) === (change === 'must')
     // What must not change and is not said any more has changed; a label beside a menu page simply shows other lines.
@@ -59,9 +60,11 @@ export function compareSnapshots(
   })
 }
 
-/** What a proof is about. */
+/** What a proof is about: one component. */
 export interface ProofQuestion {
   componentId: string
+  /** Its name, where others were written with it. */
+  name?: string
   /** The image's version; without one only the comparison is left. */
   wanted: string | undefined
   after: Snapshot
@@ -74,10 +77,10 @@ export interface ProofQuestion {
  */
 export function judgeProof(
   rows: readonly Compared[],
-  { componentId, wanted, after }: ProofQuestion,
+  asked: ProofQuestion | readonly ProofQuestion[],
 ): Finding[] {
-  const found = lineOf(after, `version.${componentId}`)
-  return [judgeVersion(found, wanted), ...judgeLines(rows)]
+  const each = 'componentId' in asked ? [asked] : asked
+  return [...each.map(judgeVersion), ...judgeLines(rows)]
 }
 
 /** What a page says behind a task that wrote nothing: the same as before. */
@@ -103,13 +106,15 @@ export function judgeUnchanged(rows: readonly Compared[]): Finding[] {
   ]
 }
 
-function judgeVersion(found: string | undefined, wanted: string | undefined): Finding {
+function judgeVersion({ componentId, name, wanted, after }: ProofQuestion): Finding {
   const rule = 'version-proved'
+  const found = lineOf(after, `version.${componentId}`)
+  const sentence = (says: string) => (name === undefined ? says : `${name}: ${inSentence(says)}`)
   if (wanted === undefined) {
     return {
       rule,
       level: 'hold',
-      says: 'The image has no version to compare with.',
+      says: sentence('The image has no version to compare with.'),
       because: `The unit now says ${found ?? 'nothing'}.`,
       remedy: 'Compare by hand, and say with the closing word what you saw.',
     }
@@ -118,13 +123,13 @@ function judgeVersion(found: string | undefined, wanted: string | undefined): Fi
     ? {
         rule,
         level: 'go',
-        says: `The unit says ${wanted} itself, after the power cycle.`,
+        says: sentence(`The unit says ${wanted} itself, after the power cycle.`),
         because: 'Read from the unit, not from the image.',
       }
     : {
         rule,
         level: 'stop',
-        says: `The unit says ${found ?? 'no version'}; it should say ${wanted}.`,
+        says: sentence(`The unit says ${found ?? 'no version'}; it should say ${wanted}.`),
         because: 'Read from the unit after the power cycle.',
         remedy: 'Do not hand it back. Read it again; if it stays so, write again.',
       }

@@ -51,6 +51,10 @@ const verifiedBy: Partial<Record<CheckOutcome, LogbookRow['verifiedBy']>> = {
   'equal-checksum': 'checksum',
 }
 
+/** One of several, with how many more went with it. */
+const andMore = (name: string, { also = [] }: RunState['facts']) =>
+  also.length > 0 ? `${name} and ${also.length} more` : name
+
 export function logbookRow(state: RunState): LogbookRow {
   const { facts } = state
   const versionField = `version.${facts.component.id}`
@@ -65,10 +69,10 @@ export function logbookRow(state: RunState): LogbookRow {
     place: facts.unit.place,
     serial: facts.unit.serial,
     family: facts.family.name,
-    component: facts.component.name,
+    component: andMore(facts.component.name, facts),
     task: facts.task ?? 'write',
     foundOut: foundOut(state),
-    imageName: facts.image?.name ?? '',
+    imageName: facts.image ? andMore(facts.image.name, facts) : '',
     imageSha256: facts.image?.sha256 ?? '',
     from: line(state.before) ?? facts.from ?? null,
     to: line(state.after),

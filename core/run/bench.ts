@@ -24,31 +24,39 @@ export interface ErrandImage {
   contentSha256?: string
 }
 
+/** One component of a run, and what goes into it. */
+export interface Piece {
+  component: Component
+  /** Null where nothing is written or compared from here. */
+  image: ErrandImage | null
+  /** What this bench wrote into the component before: the digest holds while the unit still says that version. */
+  wrote?: { version: string; sha256: string } | null
+  /** False where the original is kept already, or this bench wrote the component before: what is in it now is as found. */
+  firstHere?: boolean
+}
+
 /** What a run is about. */
-export interface Errand {
+export interface Errand extends Piece {
   /** What it is for; a write where nothing is said. */
   task?: Task
   family: Family
-  component: Component
+  /** Components that are written behind the first in the same stay in the bootloader, in their order. */
+  also?: readonly Piece[]
   /** Null where the image goes in by hand: with a chip in a socket. */
   link: DrivenLink | null
   unit: { id: string; serial: string; name?: string }
   /** What was known of the unit before, line by line: some lines a link cannot say, others not from the bootloader. */
   lastPage?: Snapshot | undefined
-  /** Null where nothing is written or compared from here. */
-  image: ErrandImage | null
   /** The chip that goes in as it came. */
   chip?: ReadyChip
-  /** What this bench wrote into the component before: the digest holds while the unit still says that version. */
-  wrote?: { version: string; sha256: string } | null
   /** How the unit is used: answers to the family's questions. */
   use?: UnitAnswers
   /** Byte that a leg goes on from, where an earlier one broke off and the loader can. */
   goesOnAt?: number | null
+  /** Which of the components that byte belongs to; the first where nothing is said. */
+  goesOnPiece?: number
   /** The page before the first leg, where earlier ones have changed the unit: the proof is held against that one. */
   firstPage?: Snapshot | null
-  /** False where the original is kept already, or this bench wrote the component before: what is in it now is as found. */
-  firstHere?: boolean
   /** True where the order of power was gone through for an earlier leg of this run. */
   powerStood?: boolean
   /** What earlier legs left of the unit: behind their erase its memory is no original any more. */
@@ -80,8 +88,17 @@ export interface World {
   halt: Abandon
 }
 
-/** The bench as the steps find it; what they learn of the unit they leave here for the next. */
+/**
+ * The bench as the steps find it; what they learn of the unit they leave here for the next. Component, image, loads and
+ * loader are those of the component that the open step is about.
+ */
 export interface Bench extends Errand, World {
+  /** All components of the run, in their order. */
+  pieces: readonly Piece[]
+  /** Which of them the open step is about. */
+  piece: number
+  /** Those that hold their image already and are left as they are. */
+  left: Set<number>
   loads: readonly Load[]
   talk: Talk
   loader: Loader
@@ -105,6 +122,10 @@ export interface Bench extends Errand, World {
     answers: { id: string; says: string }[]
   }): Promise<string>
 }
+
+/** Byte of its image that the component in hand goes on from; 0 where it begins at the first. */
+export const fromByte = ({ goesOnAt, goesOnPiece = 0, piece }: Bench): number =>
+  piece === goesOnPiece ? (goesOnAt ?? 0) : 0
 
 /** What a step of one kind does. Throws a Problem when it cannot be done. */
 export type StepAct = (bench: Bench) => Promise<void>

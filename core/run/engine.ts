@@ -1,6 +1,6 @@
 import { isProblem, Problem, type ProblemFacts } from '../kernel'
 import { talkOver, type Progress, type Talk } from '../link'
-import type { Bench, Errand, World } from './bench'
+import type { Bench, Errand, Piece, World } from './bench'
 import { holdForSupply } from './hold-for-supply'
 import { loadsOf } from './plan'
 import { progressRecord } from './progress-record'
@@ -50,6 +50,9 @@ export async function carryOut(plan: readonly Step[], errand: Errand, world: Wor
     if (kind === 'write') stopWrite = true
     return kind === 'write' ? 'go-on' : 'stop'
   })
+  const pieces = [errand, ...(errand.also ?? [])]
+  const loads = pieces.map(({ component, image }) => (image ? loadsOf(component, image.memory) : []))
+  const takeUp = (piece: number) => Object.assign(bench, inHand(talk, pieces, piece), { loads: loads[piece] })
   const bench: Bench = {
     ...errand,
     ...world,
@@ -58,7 +61,10 @@ export async function carryOut(plan: readonly Step[], errand: Errand, world: Wor
         return abandon.raised || stopWrite
       },
     },
-    loads: errand.image ? loadsOf(errand.component, errand.image.memory) : [],
+    pieces,
+    piece: 0,
+    left: new Set(),
+    loads: loads[0]!,
     talk,
     loader: talk.loader,
     step: 0,
@@ -67,7 +73,7 @@ export async function carryOut(plan: readonly Step[], errand: Errand, world: Wor
     changed: errand.alreadyWritten ?? false,
     before: null,
     planned: (from) => {
-      const end = plan.findIndex(({ kind }) => kind === 'write')
+      const end = plan.findLastIndex(({ kind }) => kind === 'write')
       return plan.slice(from, end + 1).reduce((sum, { predictedMs }) => sum + predictedMs, 0)
     },
     async report(now: Progress) {
@@ -99,6 +105,7 @@ export async function carryOut(plan: readonly Step[], errand: Errand, world: Wor
     for (let index = 0; index < plan.length; index++) {
       const step = plan[index]!
       bench.step = index
+      takeUp(step.piece ?? 0)
       begun = false
       await wake.record({ type: 'step.started', step: index })
       begun = true
@@ -165,6 +172,12 @@ export async function carryOut(plan: readonly Step[], errand: Errand, world: Wor
   } finally {
     await talk.close().catch(() => {})
   }
+}
+
+/** What the steps find on the bench of the component that they are about. */
+function inHand(talk: Talk, pieces: readonly Piece[], piece: number) {
+  const { component, image, wrote = null, firstHere = true } = pieces[piece]!
+  return { piece, component, image, wrote, firstHere, loader: talk.loaderOf?.(component) ?? talk.loader }
 }
 
 /** The way out of every question until the first byte. */

@@ -1,8 +1,8 @@
-import { groupedNumber, type Finding, type ProblemFacts } from '../kernel'
+import { groupedNumber, inSentence, type Finding, type ProblemFacts } from '../kernel'
 import { weakestCheck, type Verification } from '../link'
 import type { Compared } from '../proof'
 import type { Snapshot } from '../unit'
-import type { Step } from './step'
+import type { Step, StepKind } from './step'
 import { voltsAtLastByte } from './supply-trend'
 import { writes } from './task'
 import { checkOf, type BodyOf, type WakeEvent } from './wake'
@@ -12,10 +12,14 @@ export type UnitCondition =
   | 'as-it-was'
   | 'in-bootloader'
   | 'half-written'
+  | 'between-components'
   | 'chip-out'
   | 'written-not-verified'
   | 'new-firmware-not-proved'
   | 'proved'
+
+/** What of one component's image is in the unit, as far as this run had to do with it. */
+export type PieceState = 'untouched' | 'part' | 'whole' | 'checked'
 
 /** A leg of a run that is over: how it ended and how far it had come. */
 export interface PastLeg {
@@ -44,6 +48,8 @@ export interface RunState {
   pastLegs: PastLeg[]
   /** What the unit most likely is by what earlier legs did to it. */
   left: UnitCondition
+  /** Of each component that the run is about, in its order. */
+  pieces: PieceState[]
   /** Byte of the image this leg goes on from. */
   goesOnAt: number | null
   /** Sequence number and time of the last event folded in. */
@@ -105,6 +111,7 @@ export function foldEvent(before: RunState | null, event: WakeEvent): RunState |
       legAt: at,
       pastLegs: [],
       left: 'as-it-was',
+      pieces: piecesOf(facts).map(() => 'untouched'),
       goesOnAt: null,
       seq,
       at,
@@ -136,6 +143,7 @@ export function foldEvent(before: RunState | null, event: WakeEvent): RunState |
   const state: RunState = { ...before, seq, at }
   switch (body.type) {
     case 'leg.opened': {
+      const left = conditionOf(before)
       const { type: _type, leg, goesOnAt, plan, bench: _bench, gates: _gates, ...facts } = body
       const { cutWhy: _cutWhy, endedAt = at, ...rest } = before
       const { adapter: _adapter, shed: _shed, link: _link, ...runFacts } = before.facts
@@ -158,7 +166,9 @@ export function foldEvent(before: RunState | null, event: WakeEvent): RunState |
             retries: before.retries.length,
           },
         ],
-        left: conditionOf(before),
+        left,
+        // What was started, or never erased, is judged by the steps of the new leg alone.
+        pieces: midway.has(left) ? before.pieces : before.pieces.map(() => 'untouched'),
         goesOnAt: goesOnAt ?? null,
         steps: plan.map((step) => ({ ...step, state: 'waiting' })),
         open: null,
@@ -185,6 +195,7 @@ export function foldEvent(before: RunState | null, event: WakeEvent): RunState |
       if (before.steps[body.step]?.kind === 'verify') state.verified = null
       if (before.steps[body.step]?.kind === 'compare') state.heldAgainst = null
       state.steps = withStep(state.steps, body.step, { state: 'open', startedAt: at })
+      state.pieces = withPiece(before, body.step, pieceBegun)
       return state
     case 'progress':
       state.progress = { done: body.done, total: body.total, unit: body.unit, retries: body.retries, at }
@@ -192,6 +203,8 @@ export function foldEvent(before: RunState | null, event: WakeEvent): RunState |
         return state
       // What was erased is not in the unit any more.
       state.acknowledged = body.unit === 'bytes' ? body.done : 0
+      if (body.unit === 'bytes' && body.done === body.total)
+        state.pieces = withPiece(before, body.step, { write: 'whole' })
       if (body.retries > (before.progress?.retries ?? 0)) {
         state.retries = [...state.retries, { at, step: body.step, why: 'a block was sent again' }]
       }
@@ -256,6 +269,7 @@ export function foldEvent(before: RunState | null, event: WakeEvent): RunState |
     }
     case 'step.done':
       state.steps = withStep(state.steps, body.step, { state: 'done', endedAt: at })
+      state.pieces = withPiece(before, body.step, pieceDone)
       state.open = null
       return state
     case 'failed':
@@ -314,21 +328,28 @@ export interface SupplyNow {
   floor: number
 }
 
+/** When the last byte of the last component will be written, on the run's clock; null while none is being written. */
+function lastByteAt(state: RunState): number | null {
+  const { steps, open, at } = state
+  const step = open === null ? undefined : steps[open]
+  if (step?.kind !== 'write' || step.startedAt === undefined) return null
+  const end = steps.findLastIndex(({ kind }) => kind === 'write')
+  const behind = steps.slice(open! + 1, end + 1).reduce((sum, { predictedMs }) => sum + predictedMs, 0)
+  return at + openStepLeft(state, step, at) + behind
+}
+
 /** The supply as read, and where it is going; null when it was never read. */
 export function supplyNow(state: RunState): SupplyNow | null {
   const last = state.supply[state.supply.length - 1]
   if (!last) return null
-  const write = state.steps.find((step) => step.kind === 'write')
+  const first = state.steps.find((step) => step.kind === 'write')
   const readings =
-    write?.startedAt === undefined ? [] : state.supply.filter((reading) => reading.at >= write.startedAt!)
-  const endsAt =
-    write?.state === 'open' && write.startedAt !== undefined
-      ? state.at + openStepLeft(state, write, state.at)
-      : undefined
+    first?.startedAt === undefined ? [] : state.supply.filter((reading) => reading.at >= first.startedAt!)
+  const endsAt = lastByteAt(state)
   return {
     now: last.volts,
     lowest: Math.min(...state.supply.map((reading) => reading.volts)),
-    atLastByte: endsAt === undefined ? null : voltsAtLastByte(readings, endsAt),
+    atLastByte: endsAt === null ? null : voltsAtLastByte(readings, endsAt),
     floor: state.facts.floorVolts,
   }
 }
@@ -344,10 +365,8 @@ export function conditionOf(state: RunState): UnitCondition {
       ? 'in-bootloader'
       : state.left
   if (reached('restart')) return 'new-firmware-not-proved'
-  if (reached('verify')) return 'written-not-verified'
   if (reached('swap')) return 'chip-out'
-  if (wholeInUnit(state)) return 'written-not-verified'
-  if (reached('write') || reached('erase')) return 'half-written'
+  if (reached('write') || reached('erase') || reached('verify')) return conditionOfPieces(state.pieces)
   // Before its own erase a leg leaves what the legs before it left.
   if (state.left !== 'as-it-was' && state.left !== 'in-bootloader') return state.left
   return reached('enter') ? 'in-bootloader' : 'as-it-was'
@@ -364,21 +383,51 @@ const endOfLeg = (outcome: RunState['outcome']): PastLeg['outcome'] =>
 const isDone = ({ steps }: RunState, kind: Step['kind']) =>
   steps.some((step) => step.kind === kind && step.state === 'done')
 
-/** True where a write broke off behind its last byte: the unit has acknowledged the whole image. */
-function wholeInUnit({ steps, progress }: RunState): boolean {
-  return (
-    steps.some(({ kind, state }) => kind === 'write' && state === 'broken') &&
-    progress?.unit === 'bytes' &&
-    progress.done === progress.total
-  )
+/** Conditions in which what each component holds is worth more than what the next leg would begin with. */
+export const midway: ReadonlySet<UnitCondition> = new Set([
+  'half-written',
+  'between-components',
+  'written-not-verified',
+])
+/** What becomes of a component as a step of it begins, and as it ends. */
+const pieceBegun: Partial<Record<StepKind, PieceState>> = { erase: 'part', write: 'part', verify: 'whole' }
+const pieceDone: Partial<Record<StepKind, PieceState>> = { write: 'whole', verify: 'checked' }
+
+function withPiece(
+  { steps, pieces }: RunState,
+  step: number,
+  becomes: Partial<Record<StepKind, PieceState>>,
+): PieceState[] {
+  const { kind, piece = 0 } = steps[step]!
+  const now = becomes[kind]
+  return now === undefined ? pieces : pieces.map((was, index) => (index === piece ? now : was))
 }
+
+function conditionOfPieces(pieces: readonly PieceState[]): UnitCondition {
+  if (pieces.includes('part')) return 'half-written'
+  return pieces.includes('untouched') ? 'between-components' : 'written-not-verified'
+}
+
+/** What a run is about, component by component; without an image where nothing is written. */
+export function piecesOf({
+  component,
+  image,
+  also = [],
+}: Pick<BodyOf<'run.opened'>, 'component' | 'image' | 'also'>) {
+  return [{ component, ...(image ? { image } : {}) }, ...also]
+}
+
+const imageOf = ({ facts }: RunState, { piece = 0 }: Step) => piecesOf(facts)[piece]?.image
+/** Names the component of a step, where the run is about several. */
+const ofPiece = ({ facts }: RunState, { piece }: Step) =>
+  piece === undefined ? '' : ` of ${inSentence(piecesOf(facts)[piece]!.component.name)}`
 
 /** What stopped a run, in a sentence; in the write it says at which byte. Null for one that nothing stopped. */
 export function troubleAt(state: RunState): string | null {
   const broken = state.steps.find((step) => step.state === 'broken')
   const where =
     broken?.kind === 'write' || broken?.kind === 'verify'
-      ? ` at byte ${groupedNumber(state.acknowledged)} of ${groupedNumber(state.facts.image?.bytes ?? 0)}`
+      ? `${ofPiece(state, broken)} at byte ${groupedNumber(state.acknowledged)} of ${groupedNumber(imageOf(state, broken)?.bytes ?? 0)}`
       : ''
   const says = state.problem?.says ?? 'it failed'
   if (state.outcome === 'cut') return `Cut${broken ? ` in ${broken.kind}` : ''}${where}.`
@@ -398,11 +447,16 @@ export function troubleAt(state: RunState): string | null {
  */
 export function goesOnFrom(state: RunState): number | null {
   if (state.outcome === 'running' || cameToItsEnd(state)) return null
-  const whole = state.facts.image?.bytes ?? 0
+  const piece = piecesOf(state.facts)[goesOnWith(state)]
+  const whole = piece?.image?.bytes ?? 0
   return conditionOf(state) === 'half-written' && state.acknowledged > 0 && state.acknowledged < whole
     ? state.acknowledged
     : null
 }
+
+/** Which component a next leg goes on with: the one of which a part is in the unit; the first where there is none. */
+export const goesOnWith = ({ pieces }: Pick<RunState, 'pieces'>): number =>
+  Math.max(0, pieces.indexOf('part'))
 
 /** What a person is told about a unit in that condition (PRACTICE H7; NIST SP 800-193, 4.4 recovery, clause from memory). */
 export const guidance: Record<UnitCondition, { says: string; next: string; keepPowered: boolean }> = {
@@ -419,6 +473,11 @@ export const guidance: Record<UnitCondition, { says: string; next: string; keepP
   'half-written': {
     says: 'The unit holds a part of the image and cannot start it. Its bootloader is still there.',
     next: 'Do not power down. Check plug and supply, then start again: it is found in its bootloader and written again, from the byte it had reached where that is possible, else from the beginning.',
+    keepPowered: true,
+  },
+  'between-components': {
+    says: 'Some of its components hold the new firmware, the others still the old. Its bootloader waits.',
+    next: 'Do not power down. Start again from here: what is written is checked again, the rest is written.',
     keepPowered: true,
   },
   'chip-out': {

@@ -139,8 +139,9 @@ export function timeOf(steps: readonly TimedStep[], learned: Learned): PlanTime 
 
 /** The steps as a wake keeps them: what was predicted by arithmetic, so that the next run learns from that and not from a guess on a guess. */
 export function bareSteps(plan: readonly Step[]): Step[] {
-  return plan.map(({ kind, says, predictedMs, tailMs, personMs, handsOff }) => ({
+  return plan.map(({ kind, piece, says, predictedMs, tailMs, personMs, handsOff }) => ({
     kind,
+    ...(piece === undefined ? {} : { piece }),
     says,
     predictedMs,
     ...(tailMs === undefined ? {} : { tailMs }),

@@ -34,6 +34,7 @@ function brokeIn(kind: StepKind, more: Partial<RunState> = {}): RunState {
     facts: {} as RunState['facts'],
     outcome: 'cut',
     left: 'as-it-was',
+    pieces: [at < order.indexOf('erase') ? 'untouched' : at < order.indexOf('verify') ? 'part' : 'whole'],
     verified: null,
     progress: null,
     steps: plan.map((step, index) => ({

@@ -35,8 +35,12 @@ export function legPlan(plan: readonly Step[], before: RunState): Step[] {
   if (condition === 'in-bootloader') return steps
   if (condition === 'new-firmware-not-proved' && isChecked(before))
     return steps.filter(({ kind }) => proving.has(kind))
-  return steps.filter(({ kind }) => !ofTheOriginal.has(kind))
+  return steps.filter((step) => !ofTheOriginal.has(step.kind) && !isWritten(step, before))
 }
+
+/** Of several components one that was checked already is only checked again: its memory kept it. */
+const isWritten = ({ kind, piece }: Step, { pieces }: RunState) =>
+  piece !== undefined && pieces[piece] === 'checked' && (kind === 'erase' || kind === 'write')
 
 /** The check was equal, and no proof failed since: only the power cycle and the page are wanting. */
 function isChecked({ verified, steps, outcome }: RunState): boolean {

@@ -73,10 +73,11 @@ export function step(
   kind: Step['kind'],
   says: string,
   predictedMs: number,
-  form: { personMs?: number; handsOff?: boolean; tailMs?: number } = {},
+  form: { piece?: number; personMs?: number; handsOff?: boolean; tailMs?: number } = {},
 ): Step {
   return {
     kind,
+    ...(form.piece === undefined ? {} : { piece: form.piece }),
     says,
     predictedMs: Math.round(predictedMs),
     personMs: form.personMs ?? 0,
@@ -85,27 +86,79 @@ export function step(
   }
 }
 
-/** The typed steps of a run, with the time each should take by the link's own arithmetic. */
-export function planRun(
+/** One component of a run, with what goes into it. */
+export interface PlannedPiece {
+  component: Component
+  loads: readonly Load[]
+  known?: Partial<KnownInside>
+}
+
+/** The typed steps of a run of one component, with the time each should take by the link's own arithmetic. */
+export const planRun = (
   family: Family,
   component: Component,
   link: DrivenLink,
   loads: readonly Load[],
   house: Partial<Pick<HousePolicy, 'backup'>> = {},
   known: Partial<KnownInside> = {},
+): Step[] => planPieces(family, link, [{ component, loads, known }], house)
+
+/**
+ * The steps of a run: one entry, all its components, one restart, one proof (PRACTICE A5). Of several components each is
+ * read, compared and sent dry before the first of them is erased, so that what is wrong with any shows while nothing is
+ * written.
+ * @param pieces in the order in which they are written; more than one only where the family allows.
+ */
+export function planPieces(
+  family: Family,
+  link: DrivenLink,
+  pieces: readonly PlannedPiece[],
+  house: Partial<Pick<HousePolicy, 'backup'>> = {},
 ): Step[] {
-  const bytes = loads.reduce((sum, load) => sum + load.bytes.length, 0)
-  const sectors = loads.reduce((sum, load) => sum + load.sectors, 0)
-  const sum = (of: (load: Load) => number) => loads.reduce((total, load) => total + of(load), 0)
+  const steps = pieces.map((piece, index) =>
+    stepsOfPiece(family, link, piece, house, pieces.length > 1 ? index : undefined),
+  )
+  const names = pieces.map(({ component }) => inSentence(component.name))
   const talkMs = linkPageMs(link)
-  const erases = erasesFirst(link)
-  const eraseMs = sum((load) => load.eraseMs)
   return [
     ...untilRead(family, link),
     ...(family.backup?.settings
       ? [step('settings', 'Keep the settings that the update erases', 0, { personMs: settingsPersonMs })]
       : []),
     enterStep(family, link),
+    ...steps.flatMap(({ before }) => before),
+    ...steps.flatMap(({ changing }) => changing),
+    step('restart', 'Start the new firmware, then power off and on', 2 * family.restart.readyMs + talkMs, {
+      personMs: powerCyclePersonMs,
+    }),
+    step(
+      'prove',
+      names.length > 1
+        ? `Read ${names.length} versions from the unit: ${names.join(', ')}`
+        : `Read the ${names[0]}’s version from the unit`,
+      talkMs,
+    ),
+    ...(keepsFaults(link) ? [step('faults', 'Fault codes: read, clear, read again', 3 * talkMs)] : []),
+  ]
+}
+
+/** What is done to one component: as long as nothing is changed, and then. */
+function stepsOfPiece(
+  family: Family,
+  link: DrivenLink,
+  { component, loads, known = {} }: PlannedPiece,
+  house: Partial<Pick<HousePolicy, 'backup'>>,
+  piece: number | undefined,
+): { before: Step[]; changing: Step[] } {
+  const sum = (of: (load: Load) => number) => loads.reduce((total, load) => total + of(load), 0)
+  const bytes = sum((load) => load.bytes.length)
+  const sectors = sum((load) => load.sectors)
+  const eraseMs = sum((load) => load.eraseMs)
+  const talkMs = linkPageMs(link)
+  const erases = erasesFirst(link)
+  const named = (each: Step): Step =>
+    piece === undefined ? each : { ...each, piece, says: `${component.name}: ${inSentence(each.says)}` }
+  const before = [
     ...(linkReads(link) && wantsOriginal(family, house, known)
       ? [readOutStep(known.original ? 'Read out what is in it' : 'Read out the original', component, link)]
       : []),
@@ -119,6 +172,8 @@ export function planRun(
           ),
         ]
       : []),
+  ]
+  const changing = [
     ...(erases
       ? [step('erase', `Erase ${sectors} sectors`, eraseMs + sectors * sectorSaysMs, { handsOff: true })]
       : []),
@@ -129,12 +184,8 @@ export function planRun(
       { handsOff: true, tailMs: linkTailMs(link) },
     ),
     step('verify', verifyText(link), verifyMs(link, bytes) + talkMs, { handsOff: true }),
-    step('restart', 'Start the new firmware, then power off and on', 2 * family.restart.readyMs + talkMs, {
-      personMs: powerCyclePersonMs,
-    }),
-    step('prove', `Read the ${inSentence(component.name)}’s version from the unit`, talkMs),
-    ...(keepsFaults(link) ? [step('faults', 'Fault codes: read, clear, read again', 3 * talkMs)] : []),
   ]
+  return { before: before.map(named), changing: changing.map(named) }
 }
 
 /** Every run begins with this: power as ordered, the port, and what the unit says of itself. */
@@ -156,9 +207,15 @@ export function untilRead(family: Family, link: DrivenLink): Step[] {
 /** Into the bootloader, as this link gets there. */
 export function enterStep(family: Family, link: DrivenLink): Step {
   const entry = entryOf(family, link)
-  return step('enter', entry.name, entry.settleMs + 2 * linkPageMs(link), {
+  return step('enter', entryText(entry), entry.settleMs + 2 * linkPageMs(link), {
     personMs: entry.kind === 'by-hand' ? entry.steps.length * orderStepPersonMs : 0,
   })
+}
+
+/** An entry by its name, with how many acts of the hands it takes, where its script tells them one by one. */
+function entryText({ name, script }: Family['entry'][number]): string {
+  const hands = (script?.acts ?? []).filter(({ by }) => by !== 'program').length
+  return hands > 1 ? `${name}, ${hands} acts by hand` : name
 }
 
 /** All that the component may hold, read twice. */

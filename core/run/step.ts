@@ -22,6 +22,8 @@ export type StepKind = (typeof stepKinds)[number]
 /** One step of a plan: data only. What it does is in steps/<kind>.ts. */
 export interface Step {
   kind: StepKind
+  /** Which of the run's components it is about, counted from 0; absent where it is about the whole unit. */
+  piece?: number
   /** What happens, to a person: "Erase 64 sectors". */
   says: string
   /** Predicted time, ms; the person's own time is in `personMs`. */

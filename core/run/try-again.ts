@@ -44,7 +44,10 @@ export async function tryAgain(
   }
   const policy = bench.family.retries ?? usualRetries
   const { wake, step, talk, loader } = bench
-  const changing = plan.findIndex(({ kind }) => kind === 'erase' || kind === 'write')
+  // Of several components only the one that failed is begun again.
+  const changing = plan.findIndex(
+    ({ kind, piece }) => (kind === 'erase' || kind === 'write') && piece === failed.piece,
+  )
   const first = Math.min(step, changing)
   const why = error.facts.says
   // Whatever went wrong, nothing of what is in the unit is relied on.

@@ -12,11 +12,12 @@ import {
   foldEvent,
   foldWake,
   goesOnFrom,
+  goesOnWith,
   JournalLost,
   legPlan,
   loadsOf,
   openStepLeft,
-  planRun,
+  planPieces,
   powerStood,
   sealEvent,
   wakeWriter,
@@ -36,6 +37,8 @@ export interface Crossing {
   unitId: string
   linkId: string
   component: string
+  /** Components that go in behind it in the same stay in the bootloader. */
+  also?: string[]
   fields: DemoFirmware['fields']
 }
 
@@ -53,6 +56,13 @@ export const crossings: readonly Crossing[] = [
   { unitId: 'beacon-7', linkId: 'pads', component: 'radio', fields: { version: '2.4.0', sequence: 17 } },
   { unitId: 'tide-2', linkId: 'usb', component: 'logger', fields: { version: '2026-03-16' } },
   { unitId: 'davit-1', linkId: 'panel', component: 'joint-2', fields: { version: '5.2.0' } },
+  {
+    unitId: 'davit-1',
+    linkId: 'panel',
+    component: 'joint-0',
+    also: ['joint-1', 'joint-2', 'joint-3', 'joint-4', 'joint-5'],
+    fields: { version: '5.2.0' },
+  },
   { unitId: 'relay-2', linkId: 'header', component: 'relay', fields: { version: '2.1' } },
 ]
 
@@ -178,6 +188,8 @@ export async function sail(
   faults: readonly FaultKind[],
   seed: number,
   turn: () => Promise<void>,
+  /** How far on things go wrong, against a run of one component. */
+  farther = 1,
 ): Promise<Voyage> {
   const random = seeded(seed)
   const clock = virtualClock(turn, Date.UTC(2026, 10, 24, 8))
@@ -199,10 +211,23 @@ export async function sail(
   unit.unplug?.(family.isolation?.neighbours.map(({ id }) => id) ?? [])
   const link = drivenLink(family, crossing.linkId)!
   const resumes = linkResumes(link)
-  const fields = demoFieldsOf(family.id, component.id, { ...crossing.fields, serial: demo.serial })
-  const memory = placed(family, { ...fields, length: Math.min(fields.length, imageBytes) })
-  const image = memory[0]!.bytes
-  const plan = planRun(family, component, link, loadsOf(component, memory))
+  const pieces = [crossing.component, ...(crossing.also ?? [])].map((id) => {
+    const fields = demoFieldsOf(family.id, id, { ...crossing.fields, serial: demo.serial })
+    const memory = placed(family, { ...fields, length: Math.min(fields.length, imageBytes) })
+    const own = componentOf(family, id)
+    return {
+      component: own,
+      loads: loadsOf(own, memory),
+      bytes: memory[0]!.bytes,
+      image: { name: 'image', memory, identity: identifyImage(memory, [family]) },
+    }
+  })
+  const [, ...also] = pieces
+  const recorded = ({ component: { id, name }, bytes }: (typeof pieces)[number]) => ({
+    component: { id, name },
+    image: { id: `i-${id}`, name: 'image', sha256: '0', bytes: bytes.length },
+  })
+  const plan = planPieces(family, link, pieces)
   const lastPage = knownPage(
     demo.pages.map(({ source, at, lines: said }) => ({
       at: Date.parse(at),
@@ -220,7 +245,10 @@ export async function sail(
   /** Whatever the journal said it had kept. */
   const acknowledged = new Set<string>()
   const backups: Backup[] = []
-  const holds = () => equalBytes(unitMemoryOf(family, flash, component.id).subarray(0, image.length), image)
+  const holds = () =>
+    pieces.every(({ component: { id }, bytes }) =>
+      equalBytes(unitMemoryOf(family, flash, id).subarray(0, bytes.length), bytes),
+    )
   let legs = 0
   let state: RunState | null = null
 
@@ -228,8 +256,9 @@ export async function sail(
     const fault = faults[legs] ?? 'none'
     legs++
     // Most faults come early, where there is most to go wrong; some behind a long reading.
-    const at = 1 + Math.floor(random() * (random() < 0.3 ? 800 : 160))
-    let room = fault === 'program killed' || fault === 'disk full' ? 4 + Math.floor(random() * 30) : Infinity
+    const at = 1 + Math.floor(farther * random() * (random() < 0.3 ? 800 : 160))
+    let room =
+      fault === 'program killed' || fault === 'disk full' ? 4 + Math.floor(farther * random() * 30) : Infinity
     let offset = 0
     let events = 0
     const skewed: Clock = { ...clock, now: () => clock.now() + offset }
@@ -279,8 +308,8 @@ export async function sail(
           job: { id: 'job-1', reason: 'a voyage' },
           unit: { id: demo.id, name: demo.name, place: demo.place, serial: demo.serial },
           family: { id: family.id, revision: family.revision, name: family.name },
-          component: { id: component.id, name: component.name },
-          image: { id: 'i', name: 'image', sha256: '0', bytes: image.length },
+          ...recorded(pieces[0]!),
+          ...(also.length > 0 ? { also: also.map(recorded) } : {}),
           ...opened,
         })
       } else {
@@ -299,7 +328,9 @@ export async function sail(
           link,
           unit: { id: demo.id, serial: demo.serial, name: demo.name },
           lastPage,
-          image: { name: 'image', memory, identity: identifyImage(memory, [family]) },
+          image: pieces[0]!.image,
+          also,
+          ...(state ? { goesOnPiece: goesOnWith(state) } : {}),
           use: { 'signal-output': 'low-channel' },
           goesOnAt,
           alreadyWritten,

@@ -8,7 +8,9 @@ import { crossings, faultsOf, sail, type FaultKind } from './voyage.test-support
 const turn = () => new Promise<void>((done) => setImmediate(done))
 const over = (unitId: string, linkId = '') =>
   crossings.find((each) => each.unitId === unitId && (linkId === '' || each.linkId === linkId))!
-const named = crossings.map((each) => [`${each.unitId}, ${each.linkId}`, each] as const)
+const named = crossings.map(
+  (each) => [`${each.unitId}, ${each.linkId}${each.also ? ', all joints' : ''}`, each] as const,
+)
 
 /** The first seed from 1 on whose voyage with these faults is as asked. */
 async function sailUntil(

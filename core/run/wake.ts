@@ -70,6 +70,7 @@ const check = {
 const plan = v.array(
   v.object({
     kind: v.picklist(stepKinds),
+    piece: v.exactOptional(v.number()),
     says: v.string(),
     predictedMs: v.number(),
     tailMs: v.exactOptional(v.number()),
@@ -77,6 +78,18 @@ const plan = v.array(
     handsOff: v.boolean(),
   }),
 )
+const component = v.object({ id: v.string(), name: v.string() })
+const image = v.object({
+  id: v.string(),
+  name: v.string(),
+  sha256: v.string(),
+  version: v.exactOptional(v.string()),
+  bytes: v.number(),
+  /** Which form of the version it is, and what it was built with (PRACTICE B7, B9). */
+  variant: v.exactOptional(v.string()),
+  options: v.exactOptional(v.string()),
+  release: v.exactOptional(v.string()),
+})
 const releases = v.array(v.object({ rule: v.string(), name: v.string(), reason: v.string() }))
 /** What a leg of a run stands on: its port, what is joined and switched off for it, its plan. */
 const leg = {
@@ -117,23 +130,13 @@ export const WakeBody = v.variant('type', [
     job: v.object({ id: v.string(), reason: v.string() }),
     unit: v.object({ id: v.string(), name: v.string(), place: v.string(), serial: v.string() }),
     family: v.object({ id: v.string(), revision: v.number(), name: v.string() }),
-    component: v.object({ id: v.string(), name: v.string() }),
+    component,
     /** What it is for; absent for a write. */
     task: v.exactOptional(v.picklist(tasks)),
     /** Absent where nothing is written or compared. */
-    image: v.exactOptional(
-      v.object({
-        id: v.string(),
-        name: v.string(),
-        sha256: v.string(),
-        version: v.exactOptional(v.string()),
-        bytes: v.number(),
-        /** Which form of the version it is, and what it was built with (PRACTICE B7, B9). */
-        variant: v.exactOptional(v.string()),
-        options: v.exactOptional(v.string()),
-        release: v.exactOptional(v.string()),
-      }),
-    ),
+    image: v.exactOptional(image),
+    /** What is written after it in the same stay in the bootloader, where the family allows. */
+    also: v.exactOptional(v.array(v.object({ component, image }))),
     /** The chip that went in as it came; there is no image of it. */
     chip: v.exactOptional(
       v.object({ label: v.string(), mark: v.string(), version: v.exactOptional(v.string()) }),
@@ -192,6 +195,8 @@ export const WakeBody = v.variant('type', [
   v.object({
     type: v.literal('backup'),
     step,
+    /** Component it was read out of, where a run is about several. */
+    component: v.exactOptional(v.string()),
     name: v.string(),
     address: v.number(),
     bytes: v.number(),

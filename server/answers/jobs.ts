@@ -54,7 +54,7 @@ export const JobView = held<jobsTypes.JobView>()(
     plan: v.array(TimedStep),
     time: PlanTime,
     whole: PlanTime,
-    writeMs: v.array(v.number()),
+    stays: v.array(v.object({ hops: v.array(Hop), totalMs: v.number() })),
     driven: v.boolean(),
     byHand: v.boolean(),
     kit: v.array(KitEntry),
@@ -69,7 +69,12 @@ export const JobView = held<jobsTypes.JobView>()(
 
 export const PlannedWrite = held<planTypes.PlannedWrite>()(
   'PlannedWrite',
-  v.object({ hop: Hop, componentName: v.string(), steps: v.array(TimedStep), time: PlanTime }),
+  v.object({
+    hops: v.array(Hop),
+    componentNames: v.array(v.string()),
+    steps: v.array(TimedStep),
+    time: PlanTime,
+  }),
 )
 
 export const WholePlan = v.object({ writes: v.array(PlannedWrite), time: PlanTime })

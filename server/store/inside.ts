@@ -1,6 +1,6 @@
 import { firstReadOut, originalsOf } from '@bench-wake/core/job'
 import type { KnownInside } from '@bench-wake/core/ready'
-import type { RunState } from '@bench-wake/core/run'
+import { piecesOf, type RunState } from '@bench-wake/core/run'
 import { whereMissing } from './families'
 import type { ShelfImage } from './load-shelf'
 import type { Shelf } from './shelf'
@@ -18,12 +18,13 @@ export interface Inside {
 export async function insideOf(shelf: Shelf, unit: KnownUnit, states: readonly RunState[]): Promise<Inside> {
   const newest = new Map<string, RunState>()
   for (const state of states) {
-    const { task, component } = state.facts
-    if (task === undefined && !newest.has(component.id)) newest.set(component.id, state)
+    if (state.facts.task !== undefined) continue
+    for (const { component } of piecesOf(state.facts))
+      if (!newest.has(component.id)) newest.set(component.id, state)
   }
   const written = new Map<string, ShelfImage>()
   for (const [component, { outcome, facts }] of newest) {
-    const { version, id } = facts.image ?? {}
+    const { version, id } = piecesOf(facts).find((piece) => piece.component.id === component)?.image ?? {}
     if (outcome !== 'proved' || !id || version === undefined || unit.facts.versions[component] !== version)
       continue
     const image = await shelf.image(id).catch(whereMissing)
@@ -39,8 +40,10 @@ export const digestsOf = ({ written }: Inside): Record<string, string> =>
 export function knownOf({ written, runs }: Inside, componentId: string): KnownInside & { first: boolean } {
   const originals = originalsOf(runs)
   const original = runs
-    .filter(({ facts }) => facts.component.id === componentId && originals.has(facts.runId))
-    .flatMap(({ backups }) => backups)[0]
+    .filter(({ facts }) => originals.has(facts.runId))
+    .flatMap(({ facts, backups }) =>
+      backups.filter(({ component = facts.component.id }) => component === componentId),
+    )[0]
   return {
     inside: written.get(componentId)?.name ?? null,
     original: original?.name ?? null,

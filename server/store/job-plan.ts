@@ -1,11 +1,12 @@
-import { componentOf, type Family, type FamilyLink } from '@bench-wake/core/family'
+import { componentOf, type Component, type Family, type FamilyLink } from '@bench-wake/core/family'
 import type { Hop } from '@bench-wake/core/fit'
 import { isProblem, type Finding } from '@bench-wake/core/kernel'
 import {
   judgeTask,
   loadsOf,
+  piecesOf,
   planElsewhere,
-  planRun,
+  planPieces,
   planSwap,
   planTask,
   timeOf,
@@ -17,6 +18,7 @@ import {
   type Task,
   type TimedStep,
 } from '@bench-wake/core/run'
+import type { KnownInside } from '@bench-wake/core/ready'
 import type { Database } from '../db/open'
 import type { OpenJob } from './jobs'
 import { learnedOf } from './learned'
@@ -28,25 +30,60 @@ import type { OpenImage, Shelf } from './shelf'
 /** A second try is a new leg of the same run: of the same task, of the same image, for the same component. */
 export function legBefore(
   [last]: readonly KeptRun[],
-  form: { task: Task; imageId: string | undefined; componentId: string },
+  form: { task: Task; pieces: readonly { imageId: string | undefined; componentId: string }[] },
 ): KeptRun | null {
   if (!last || !['cut', 'failed', 'abandoned'].includes(last.state.outcome)) return null
-  const { task = 'write', image, component } = last.state.facts
-  return task === form.task && image?.id === form.imageId && component.id === form.componentId ? last : null
+  const { task = 'write' } = last.state.facts
+  const had = piecesOf(last.state.facts)
+  const same =
+    had.length === form.pieces.length &&
+    had.every(({ component, image }, index) => {
+      const { componentId, imageId } = form.pieces[index]!
+      return component.id === componentId && image?.id === imageId
+    })
+  return task === form.task && same ? last : null
 }
 
 /** Times of the job's own link: where a family has one alone, every run went over it. */
 export const learnedFor = (db: Database, { id, links }: Family, link: FamilyLink | null) =>
   learnedOf(db, id, links.length > 1 ? link?.id : undefined)
 
-/** The steps of one write, by whoever carries it out. */
+/** One component of a write, with the image that goes into it and what is known of what is in it. */
+export interface OpenPiece {
+  hop: Hop
+  component: Component
+  /** Null where neither this program nor hands carry the write out. */
+  open: OpenImage | null
+  known: KnownInside & { first: boolean }
+}
+
+/** Opens what one stay in the bootloader writes, component by component. */
+export const openPieces = (
+  shelf: Shelf,
+  { family, carried }: { family: Family; carried: boolean },
+  stay: readonly Hop[],
+  knownOf: (hop: Hop) => OpenPiece['known'],
+): Promise<OpenPiece[]> =>
+  Promise.all(
+    stay.map(async (hop) => ({
+      hop,
+      component: componentOf(family, hop.componentId),
+      open: carried ? await shelf.open(hop.imageId) : null,
+      known: knownOf(hop),
+    })),
+  )
+
+/** The steps of one stay in the bootloader, by whoever carries them out. */
 export async function stepsOf(
   shelf: Shelf,
-  form: Pick<OpenJob, 'family' | 'component' | 'link' | 'byHand' | 'house' | 'open' | 'known'>,
-  hop: Hop,
+  { family, link, byHand, house }: Pick<OpenJob, 'family' | 'link' | 'byHand' | 'house'>,
+  pieces: readonly OpenPiece[],
 ): Promise<Step[]> {
-  const { family, component, link, byHand, house, open, known } = form
-  if (open && link) return planRun(family, component, link, loadsOf(component, open.memory), house, known)
+  const opened = pieces.flatMap(({ open, component, known }) =>
+    open ? [{ component, known, loads: loadsOf(component, open.memory) }] : [],
+  )
+  if (link && opened.length === pieces.length) return planPieces(family, link, opened, house)
+  const [{ component, hop }] = pieces as [OpenPiece]
   if (byHand) return planSwap(family, component)
   return planElsewhere(family, component, (await shelf.image(hop.imageId)).segments)
 }
@@ -77,30 +114,42 @@ export async function lookOf(
   }
 }
 
-/** One write of the whole plan. */
+/** One write of the whole plan: all that goes into the unit in one stay in its bootloader. */
 export interface PlannedWrite {
-  hop: Hop
-  componentName: string
+  hops: Hop[]
+  componentNames: string[]
   steps: TimedStep[]
   time: PlanTime
 }
 
+export const plannedWrite = (
+  pieces: readonly OpenPiece[],
+  steps: TimedStep[],
+  learned: Learned,
+): PlannedWrite => ({
+  hops: pieces.map(({ hop }) => hop),
+  componentNames: pieces.map(({ component }) => component.name),
+  steps,
+  time: timeOf(steps, learned),
+})
+
 /** The writes behind the next one: what is in a component by then is on the shelf, for this bench wrote it. */
 export async function laterWrites(
   shelf: Shelf,
-  job: Pick<OpenJob, 'family' | 'link' | 'byHand' | 'house' | 'known'>,
-  [next, ...later]: readonly Hop[],
+  job: Pick<OpenJob, 'family' | 'link' | 'byHand' | 'house'>,
+  [next = [], ...later]: readonly (readonly Hop[])[],
+  knownOf: (hop: Hop) => OpenPiece['known'],
   learned: Learned,
 ): Promise<PlannedWrite[]> {
-  const begun = new Set([next?.componentId])
+  const begun = new Set(next.map(({ componentId }) => componentId))
+  const carried = job.link !== null || job.byHand
   const writes: PlannedWrite[] = []
-  for (const hop of later) {
-    const component = componentOf(job.family, hop.componentId)
-    const open = job.link || job.byHand ? await shelf.open(hop.imageId) : null
-    const known = begun.has(hop.componentId) ? { ...job.known, inside: hop.imageName } : job.known
-    begun.add(hop.componentId)
-    const steps = timePlan(await stepsOf(shelf, { ...job, component, open, known }, hop), learned)
-    writes.push({ hop, componentName: component.name, steps, time: timeOf(steps, learned) })
+  for (const stay of later) {
+    const pieces = await openPieces(shelf, { family: job.family, carried }, stay, (hop) =>
+      begun.has(hop.componentId) ? { ...knownOf(hop), inside: hop.imageName } : knownOf(hop),
+    )
+    for (const { componentId } of stay) begun.add(componentId)
+    writes.push(plannedWrite(pieces, timePlan(await stepsOf(shelf, job, pieces), learned), learned))
   }
   return writes
 }

@@ -37,6 +37,7 @@ import {
   timePlan,
   type PlanTime,
   legPlan,
+  staysOf,
   writes,
   type RunState,
   type TimedStep,
@@ -49,7 +50,17 @@ import { listAdapters } from './adapters'
 import { getFamily, whereMissing } from './families'
 import { getHouse, type KeptPolicy } from './house'
 import { digestsOf, insideOf, knownOf } from './inside'
-import { laterWrites, learnedFor, legBefore, lookOf, stepsOf, type PlannedWrite } from './job-plan'
+import {
+  laterWrites,
+  learnedFor,
+  legBefore,
+  lookOf,
+  openPieces,
+  plannedWrite,
+  stepsOf,
+  type OpenPiece,
+  type PlannedWrite,
+} from './job-plan'
 import { jobRow, refuseClosed, type JobRow } from './job-rows'
 import { cameToOf, headlineOf } from './job-headline'
 import { packedFor } from './kit'
@@ -86,8 +97,8 @@ export interface JobView {
   time: PlanTime
   /** Every write that is left, hands included: the one sum of time that a plan, a list and a live screen show. */
   whole: PlanTime
-  /** Of each of them, in order, ms. */
-  writeMs: number[]
+  /** Each of them in order: what goes into the unit in one stay in its bootloader, and how long that takes, ms. */
+  stays: { hops: Hop[]; totalMs: number }[]
   /** True where this program carries the plan out itself. */
   driven: boolean
   /** True where the image goes in by hand, and the run leads through it. */
@@ -112,6 +123,8 @@ export interface OpenJob extends JobView {
   component: Component
   /** The image of the next hop, with its bytes. */
   open: OpenImage | null
+  /** What the next stay in the bootloader writes, component by component; the first is that of the next hop. */
+  pieces: OpenPiece[]
   adapters: Adapter[]
   /** The link of the job, where this program drives it. */
   link: DrivenLink | null
@@ -179,24 +192,30 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
   const bench: BenchSay = { ...said?.say, ...(laptop ? { laptop } : {}) }
   const link = drivenLink(family, linkOfJob(family, bench.wiring).id) ?? null
   const byHand = (writing || job.task === 'chip') && link === null && family.swap !== undefined
+  const knownOfHop = ({ componentId }: Hop) => knownOf(inside, componentId)
   const known = knownOf(inside, component.id)
+  const stays = staysOf(family, link, ahead)
+  const [stay = []] = stays
   const look =
     job.task === 'write'
       ? null
       : await lookOf(shelf, { task: job.task, family, component, link, image, bench })
-  const open = look ? look.open : next && (link || byHand) ? await shelf.open(next.imageId) : null
-  const steps = look
-    ? look.steps
-    : next
-      ? await stepsOf(shelf, { family, component, link, byHand, house, open, known }, next)
-      : []
+  const carried = link !== null || byHand
+  const pieces = look ? [] : await openPieces(shelf, { family, carried }, stay, knownOfHop)
+  const open = look ? look.open : (pieces[0]?.open ?? null)
+  const steps = look ? look.steps : next ? await stepsOf(shelf, { family, link, byHand, house }, pieces) : []
   const learned = await learnedFor(db, family, link)
-  const before = legBefore(runs, { task: job.task, imageId: open?.image.id, componentId: component.id })
+  const before = legBefore(runs, {
+    task: job.task,
+    pieces: look
+      ? [{ componentId: component.id, imageId: open?.image.id }]
+      : pieces.map((piece) => ({ componentId: piece.component.id, imageId: piece.open?.image.id })),
+  })
   const plan = timePlan(before ? legPlan(steps, before.state) : steps, learned)
   const writes: PlannedWrite[] = next
     ? [
-        { hop: next, componentName: component.name, steps: plan, time: timeOf(plan, learned) },
-        ...(await laterWrites(shelf, { family, link, byHand, house, known }, ahead, learned)),
+        plannedWrite(pieces, plan, learned),
+        ...(await laterWrites(shelf, { family, link, byHand, house }, stays, knownOfHop, learned)),
       ]
     : []
   const whole = timeOf(next ? writes.flatMap(({ steps: each }) => each) : plan, learned)
@@ -237,7 +256,7 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
     plan,
     time: timeOf(plan, learned),
     whole,
-    writeMs: writes.map(({ time }) => time.totalMs),
+    stays: writes.map(({ hops: each, time }) => ({ hops: each, totalMs: time.totalMs })),
     driven: link !== null,
     byHand,
     kit,
@@ -258,6 +277,7 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
     adapters,
     known,
     before,
+    pieces,
     writes,
   }
 }
@@ -280,7 +300,7 @@ export function fitOf(
     entries: Awaited<ReturnType<Shelf['entriesOf']>>
     house: KeptPolicy
     /** What the unit's last run left in it. */
-    left: LeftInUnit | null
+    left: readonly LeftInUnit[]
   },
   wanted: ShelfImage,
   componentId?: string,
@@ -323,7 +343,7 @@ function otherBytesOf({ versions, digests }: UnitFacts, image: ShelfImage | null
 }
 
 /** What the newest run of a unit left in it, whatever job that was of. */
-export async function leftInUnit(db: Database, unitId: string): Promise<LeftInUnit | null> {
+export async function leftInUnit(db: Database, unitId: string): Promise<LeftInUnit[]> {
   return leftBy(newestWrite(await listRunsOf(db, unitId)))
 }
 
@@ -344,6 +364,7 @@ export function viewOf({
   link: _link,
   known: _known,
   before: _before,
+  pieces: _pieces,
   writes: _writes,
   ...view
 }: OpenJob): JobView {

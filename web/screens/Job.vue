@@ -236,7 +236,9 @@ const moved = () =>
     again.value = null
   })
 /** What the writes behind this one take, hands included, ms. */
-const later = computed(() => (view.value?.writeMs ?? []).slice(1).reduce((sum, ms) => sum + ms, 0))
+const later = computed(() =>
+  (view.value?.stays ?? []).slice(1).reduce((sum, { totalMs }) => sum + totalMs, 0),
+)
 const ended = computed(() => run.value !== null && ['failed', 'cut', 'abandoned'].includes(run.value.outcome))
 </script>
 
@@ -306,7 +308,7 @@ const ended = computed(() => run.value !== null && ['failed', 'cut', 'abandoned'
         :ended="ended"
         :restarting="starting.busy.value"
         :startable="view.byHand || bed.port !== null"
-        :later="{ count: Math.max(0, view.left.length - 1), ms: later }"
+        :later="{ count: Math.max(0, view.stays.length - 1), ms: later }"
         v-bind="desk ? { desk } : {}"
         @again="start"
       >

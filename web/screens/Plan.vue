@@ -45,6 +45,9 @@ function like(index: number): number | null {
   const first = writes.findIndex((_, at) => marks(at) === marks(index))
   return first < index ? first : null
 }
+/** A write by its component; several that go in with one entry by how many they are. */
+const titleOf = ({ componentNames }: PlannedWrite) =>
+  componentNames.length === 1 ? componentNames[0]! : `${componentNames.length} components, one entry`
 const print = () => window.print()
 </script>
 
@@ -75,20 +78,28 @@ const print = () => window.print()
           {{ durationText(whole.time.personMs) }} of your hands.
         </p>
         <ol v-if="whole.writes.length > 1" class="overview" aria-label="Every write in order">
-          <li v-for="(write, index) in whole.writes" :key="write.hop.imageId + index">
-            <span>{{ write.componentName }}</span>
-            <span class="mono">{{ write.hop.from ?? 'not known' }} → {{ write.hop.to ?? 'no version' }}</span>
-            <span class="mono soft small">{{ write.hop.imageName }}</span>
+          <li v-for="(write, index) in whole.writes" :key="index">
+            <span>{{ titleOf(write) }}</span>
+            <span class="mono"
+              >{{ write.hops[0]!.from ?? 'not known' }} → {{ write.hops[0]!.to ?? 'no version' }}</span
+            >
+            <span class="mono soft small">{{ write.hops[0]!.imageName }}</span>
             <span class="bar" aria-hidden="true"><i :style="{ width: share(write.time.totalMs) }" /></span>
             <span class="time">{{ clockText(write.time.totalMs) }}</span>
           </li>
         </ol>
-        <section v-for="(write, index) in whole.writes" :key="write.hop.imageId + index" class="write">
+        <section v-for="(write, index) in whole.writes" :key="index" class="write">
           <h2>
-            {{ index + 1 }}. {{ write.componentName }}, {{ write.hop.from ?? 'not known' }} to
-            {{ write.hop.to ?? 'no version' }}
+            {{ index + 1 }}. {{ titleOf(write) }}, {{ write.hops[0]!.from ?? 'not known' }} to
+            {{ write.hops[0]!.to ?? 'no version' }}
           </h2>
-          <p v-if="write.hop.noWayBack" class="caution">No way back from here. {{ write.hop.noWayBack }}</p>
+          <p v-if="write.hops.length > 1" class="soft">
+            In this order: {{ write.componentNames.join('; ') }}. One entry, one restart, and the unit says
+            each version itself.
+          </p>
+          <template v-for="hop in write.hops" :key="hop.imageId">
+            <p v-if="hop.noWayBack" class="caution">No way back from here. {{ hop.noWayBack }}</p>
+          </template>
           <p v-if="like(index) !== null" class="soft">Step by step as in {{ like(index)! + 1 }}.</p>
           <PlanList v-else :steps="write.steps" :time="write.time" />
         </section>

@@ -58,7 +58,7 @@ function versions({ fit, unit }: JobView): string {
   if (first && last) return `${last.componentId} ${first.from ?? 'not known'} to ${last.to ?? 'not known'}`
   return versionsText(unit.facts.versions) || 'not known'
 }
-function hops({ fit, need, requests, left, job }: JobView): string {
+function hops({ fit, need, requests, left, stays, job }: JobView): string {
   if (job.task !== 'write') return taskText[job.task]
   if (!fit)
     return requests.length > 0
@@ -67,7 +67,10 @@ function hops({ fit, need, requests, left, job }: JobView): string {
         ? 'nothing to do'
         : 'no image chosen'
   if (fit.path.length === 0) return 'no way'
-  return fit.path.length === 1 ? 'one hop' : `${left.length || fit.path.length} writes`
+  if (fit.path.length === 1) return 'one hop'
+  const writes = `${left.length || fit.path.length} writes`
+  if (stays.length === 0 || stays.length === left.length) return writes
+  return `${writes}, ${stays.length === 1 ? 'one entry' : `${stays.length} entries`}`
 }
 </script>
 

@@ -8,7 +8,6 @@ import { isSilence, type Talk } from './talk'
 
 /** A text console, and a bootloader with a console of its own. */
 export function consoleTalk(port: Port, link: Link, component: Component): Talk {
-  const bare = consoleLoader(port, link, component)
   const { speeds } = link.loader
   let speed = link.settings.baudRate
   const join = async (baudRate: number) => {
@@ -16,16 +15,21 @@ export function consoleTalk(port: Port, link: Link, component: Component): Talk 
     await port.open({ ...link.settings, baudRate })
     speed = baudRate
   }
-  const loader: Loader = {
-    ...bare,
-    async leave() {
-      await bare.leave()
-      // The firmware has one speed.
-      if (speed !== link.settings.baudRate) await join(link.settings.baudRate)
-    },
+  const loaderOf = (of: Component): Loader => {
+    const bare = consoleLoader(port, link, of)
+    return {
+      ...bare,
+      async leave() {
+        await bare.leave()
+        // The firmware has one speed.
+        if (speed !== link.settings.baudRate) await join(link.settings.baudRate)
+      },
+    }
   }
+  const loader = loaderOf(component)
   return {
     loader,
+    loaderOf,
     ...(speeds && {
       async slower() {
         const next = speeds.find((each) => each < speed)

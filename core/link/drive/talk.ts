@@ -1,3 +1,4 @@
+import type { Component } from '../../family'
 import { isProblem } from '../../kernel'
 import type { Loader } from '../loader'
 import type { Port } from '../port'
@@ -23,6 +24,8 @@ export interface Heard {
 /** A link as it is driven: joined, asked for the unit's page, with the bootloader behind it. One for each speech. */
 export interface Talk {
   readonly loader: Loader
+  /** The bootloader as it is asked for one of several components; absent where it knows one only. */
+  loaderOf?(component: Component): Loader
   open(): Promise<void>
   close(): Promise<void>
   /** @throws Problem for which `isSilence` holds when nobody answers. */

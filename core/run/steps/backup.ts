@@ -70,6 +70,7 @@ export const backup: StepAct = async (bench) => {
     const name = `${unit.name ?? unit.serial}, ${component.name.toLowerCase()}${version ? ` ${version}` : ''}${part}, ${what}, ${day}`
     const facts = {
       name,
+      ...(bench.pieces.length > 1 ? { component: component.id } : {}),
       address,
       bytes: first.length,
       ...(link ? { widthBits: linkWidthBits(link) } : {}),

@@ -39,15 +39,19 @@ export const compare: StepAct = async (bench) => {
   if (!writes(bench)) return
   // Whoever released writing the same version again has been asked already.
   if (!isEqual(whole) || releases.some(({ rule }) => rule === 'version-direction')) return
+  const several = bench.pieces.length > 1
   const answer = await ask({
-    id: 'same-image',
-    says: `The unit holds this image already: ${checkText(whole)}. Writing it again changes nothing but the risk.`,
+    id: several ? `same-image.${bench.component.id}` : 'same-image',
+    says: `${several ? `${bench.component.name}: the` : 'The'} unit holds this image already: ${checkText(whole)}. Writing it again changes nothing but the risk.`,
     answers: [
       { id: 'leave', says: 'Leave it as it is' },
       { id: 'write', says: 'Write it all the same' },
     ],
   })
   if (answer === 'write') return
+  bench.left.add(bench.piece)
+  // The others are still to be written.
+  if (bench.left.size < bench.pieces.length) return
   throw new Problem({
     kind: 'same-image',
     says: 'the unit holds this image already',

@@ -1,11 +1,16 @@
-import { groupedNumber } from '../../kernel'
-import type { StepAct } from '../bench'
+import { groupedNumber, inSentence } from '../../kernel'
+import { fromByte, type StepAct } from '../bench'
 
 /** Erases the sectors the image needs, and no others; nothing where a broken write goes on. */
 export const erase: StepAct = async (bench) => {
   const { loads, loader, report, wake, step } = bench
-  if (bench.goesOnAt) {
-    const says = `Nothing is erased: the write goes on at byte ${groupedNumber(bench.goesOnAt)}.`
+  if (bench.left.has(bench.piece)) {
+    const says = `Neither erased nor written: the ${inSentence(bench.component.name)} holds its image already.`
+    return wake.record({ type: 'note', step, says })
+  }
+  const from = fromByte(bench)
+  if (from > 0) {
+    const says = `Nothing is erased: the write goes on at byte ${groupedNumber(from)}.`
     return wake.record({ type: 'note', step, says })
   }
   bench.changed = true

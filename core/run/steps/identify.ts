@@ -1,8 +1,9 @@
 import { judgeFit } from '../../fit'
 import { rangesOf } from '../../image'
-import { Problem, verdictAfter, type Finding } from '../../kernel'
+import { inSentence, Problem, verdictAfter, type Finding } from '../../kernel'
 import { factsOf, type Snapshot, type UnitFacts } from '../../unit'
-import type { Bench, StepAct } from '../bench'
+import type { Component } from '../../family'
+import type { Bench, Piece, StepAct } from '../bench'
 import { readUnit } from '../read-unit'
 import { writes } from '../task'
 
@@ -11,7 +12,7 @@ import { writes } from '../task'
  * fit once more on that. A unit whose firmware does not answer may sit in its bootloader: that is asked next.
  */
 export const identify: StepAct = async (bench) => {
-  const { talk, family, unit, component, image, wake, step, clock, releases } = bench
+  const { talk, family, unit, wake, step, clock } = bench
   const { snapshot, inBootloader } = await readUnit(talk, family, clock.now)
   const now = inBootloader ? withLinesOf(snapshot, bench.lastPage) : snapshot
   bench.before = bench.firstPage ?? now
@@ -23,7 +24,7 @@ export const identify: StepAct = async (bench) => {
     await wake.record({ type: 'note', step, says: 'The unit is in its bootloader already.' })
   }
   // A line that this link cannot say is taken from what was known before; one that it says stands.
-  const facts = withDigest(factsOf(withLinesOf(snapshot, bench.lastPage), family), component.id, bench.wrote)
+  const facts = factsOf(withLinesOf(snapshot, bench.lastPage), family)
   const other = facts.serial !== undefined && facts.serial !== unit.serial
   // A page of another unit is kept, since it was read, and never counts as one of this unit's.
   const refused = other ? `serial ${facts.serial}, not ${unit.serial}` : undefined
@@ -44,17 +45,13 @@ export const identify: StepAct = async (bench) => {
     })
   }
   // A task that writes nothing asks no fit: whatever is in the unit may be read, compared and read out.
-  if (!writes(bench) || !image) return
-  const judged = judgeFit({
-    family,
-    component,
-    unit: facts,
-    image: { ...image, segments: rangesOf(image.memory) },
-    ...(bench.use ? { answers: bench.use } : {}),
-  })
-  const wanted = image.identity?.version
-  const same = wanted !== undefined && facts.versions[component.id] === wanted
-  const findings = bench.changed && same ? judged.findings.map(unproved) : judged.findings
+  if (writes(bench)) await judgeAll(bench, facts)
+}
+
+/** Judges every image against the unit as it is now. @throws Problem `does-not-fit` that names the first against it. */
+async function judgeAll(bench: Bench, facts: UnitFacts): Promise<void> {
+  const { wake, step, releases, pieces } = bench
+  const findings = pieces.flatMap((piece) => judgeOne(bench, facts, piece))
   await wake.record({ type: 'findings', step, findings })
   const verdict = verdictAfter(findings, releases)
   const refusal = findings.find(({ level }) => level === verdict)
@@ -68,8 +65,30 @@ export const identify: StepAct = async (bench) => {
   }
 }
 
+/** What the fit of one image is on this unit; where the run is about several, each finding names its component. */
+function judgeOne(bench: Bench, facts: UnitFacts, { component, image, wrote = null }: Piece): Finding[] {
+  if (!image) return []
+  const { family, use, changed, pieces } = bench
+  const { findings } = judgeFit({
+    family,
+    component,
+    unit: withDigest(facts, component.id, wrote),
+    image: { ...image, segments: rangesOf(image.memory) },
+    ...(use ? { answers: use } : {}),
+  })
+  const wanted = image.identity?.version
+  const same = wanted !== undefined && facts.versions[component.id] === wanted
+  const judged = changed && same ? findings.map(unproved) : findings
+  return pieces.length > 1 ? judged.map((each) => ofComponent(each, component)) : judged
+}
+
+const ofComponent = (finding: Finding, { name }: Component): Finding => ({
+  ...finding,
+  says: `${name}: ${inSentence(finding.says)}`,
+})
+
 /** What was written here before is known by its digest, as long as the unit says that version and no digest of its own. */
-function withDigest(facts: UnitFacts, componentId: string, wrote: Bench['wrote']): UnitFacts {
+function withDigest(facts: UnitFacts, componentId: string, wrote: Piece['wrote']): UnitFacts {
   if (!wrote || facts.versions[componentId] !== wrote.version || facts.digests?.[componentId]) return facts
   return { ...facts, digests: { ...facts.digests, [componentId]: wrote.sha256 } }
 }

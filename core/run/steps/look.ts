@@ -42,7 +42,7 @@ export const look: StepAct = async ({
   const page = before ?? lastPage ?? null
   const comparable = page && { ...page, lines: page.lines.filter((each) => each.field === field) }
   const asked = { componentId: component.id, wanted }
-  const rows = compareSnapshots(family, comparable, snapshot, asked)
+  const rows = compareSnapshots(family, comparable, snapshot, [asked])
   const findings = judgeProof(rows, { ...asked, after: snapshot })
   await wake.record({ type: 'compared', step, rows, findings })
   // Where nobody knows which version it should show, that it starts is what can be seen; the closing word says the rest.

@@ -14,7 +14,7 @@ const startsWithinMs = 500
  * written, nothing may have changed.
  */
 export const prove: StepAct = async (bench) => {
-  const { family, component, image, before, wake, step } = bench
+  const { family, pieces, before, wake, step } = bench
   if (!writes(bench) && bench.cameInBootloader)
     return wake.record({ type: 'note', step, says: 'Nothing to compare: it has no page in its bootloader.' })
   const snapshot = await readAfter(bench)
@@ -24,10 +24,15 @@ export const prove: StepAct = async (bench) => {
     ...before,
     lines: before.lines.filter(({ field, source }) => source === undefined || saysNow.has(field)),
   }
-  const { version: wanted, options } = image?.identity ?? {}
-  const asked = { componentId: component.id, wanted, options }
+  const asked = pieces.map(({ component, image }) => ({
+    componentId: component.id,
+    ...(pieces.length > 1 ? { name: component.name } : {}),
+    wanted: image?.identity?.version,
+    options: image?.identity?.options,
+    after: snapshot,
+  }))
   const rows = compareSnapshots(family, comparable, snapshot, writes(bench) ? asked : null)
-  const findings = writes(bench) ? judgeProof(rows, { ...asked, after: snapshot }) : judgeUnchanged(rows)
+  const findings = writes(bench) ? judgeProof(rows, asked) : judgeUnchanged(rows)
   await wake.record({ type: 'compared', step, rows, findings })
   const against = findings.find(({ level }) => level === 'stop')
   if (verdictOf(findings) === 'stop' && against) {

@@ -29,6 +29,9 @@ function benchOf(form: Form) {
   const bench = {
     step: 3,
     ...(form.task ? { task: form.task } : {}),
+    pieces: [{}],
+    piece: 0,
+    left: new Set(),
     changed: form.changed ?? false,
     releases: form.releases ?? [],
     loads: Array.from({ length: form.loads ?? outcomes.length }, () => ({

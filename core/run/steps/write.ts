@@ -1,9 +1,10 @@
-import type { StepAct } from '../bench'
+import { fromByte, type StepAct } from '../bench'
 
 /** Sends the image; progress counts bytes that the unit has acknowledged. */
 export const write: StepAct = async (bench) => {
   const { loads, loader, report, abandon } = bench
-  const from = bench.goesOnAt ?? 0
+  if (bench.left.has(bench.piece)) return
+  const from = fromByte(bench)
   bench.changed = true
   const total = loads.reduce((sum, load) => sum + load.bytes.length, 0)
   let before = 0

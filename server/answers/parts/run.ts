@@ -14,6 +14,7 @@ export const TimedStep = held<run.TimedStep>()(
     leastMs: v.number(),
     mostMs: v.number(),
     kind: v.picklist(stepKinds),
+    piece: v.exactOptional(v.number()),
     says: v.string(),
     predictedMs: v.number(),
     tailMs: v.exactOptional(v.number()),
@@ -55,6 +56,7 @@ export const UnitCondition = held<run.UnitCondition>()(
     'as-it-was',
     'in-bootloader',
     'half-written',
+    'between-components',
     'chip-out',
     'written-not-verified',
     'new-firmware-not-proved',
@@ -68,6 +70,7 @@ export const StepState = held<run.StepState>()(
     startedAt: v.exactOptional(v.number()),
     endedAt: v.exactOptional(v.number()),
     kind: v.picklist(stepKinds),
+    piece: v.exactOptional(v.number()),
     says: v.string(),
     predictedMs: v.number(),
     tailMs: v.exactOptional(v.number()),
@@ -76,29 +79,31 @@ export const StepState = held<run.StepState>()(
   }),
 )
 
+const component = v.object({ id: v.string(), name: v.string() })
+const image = v.object({
+  id: v.string(),
+  name: v.string(),
+  sha256: v.string(),
+  version: v.exactOptional(v.string()),
+  bytes: v.number(),
+  variant: v.exactOptional(v.string()),
+  options: v.exactOptional(v.string()),
+  release: v.exactOptional(v.string()),
+})
+
 export const RunState = held<run.RunState>()(
   'RunState',
   v.object({
     facts: v.object({
-      component: v.object({ id: v.string(), name: v.string() }),
+      component,
       family: v.object({ id: v.string(), revision: v.number(), name: v.string() }),
       shed: v.exactOptional(v.array(v.string())),
       port: v.object({ id: v.string(), name: v.string(), standIn: v.boolean() }),
       job: v.object({ id: v.string(), reason: v.string() }),
       unit: v.object({ id: v.string(), name: v.string(), place: v.string(), serial: v.string() }),
       task: v.exactOptional(v.picklist(tasks)),
-      image: v.exactOptional(
-        v.object({
-          id: v.string(),
-          name: v.string(),
-          sha256: v.string(),
-          version: v.exactOptional(v.string()),
-          bytes: v.number(),
-          variant: v.exactOptional(v.string()),
-          options: v.exactOptional(v.string()),
-          release: v.exactOptional(v.string()),
-        }),
-      ),
+      image: v.exactOptional(image),
+      also: v.exactOptional(v.array(v.object({ component, image }))),
       chip: v.exactOptional(
         v.object({ label: v.string(), mark: v.string(), version: v.exactOptional(v.string()) }),
       ),
@@ -122,6 +127,7 @@ export const RunState = held<run.RunState>()(
     legAt: v.number(),
     pastLegs: v.array(PastLeg),
     left: UnitCondition,
+    pieces: v.array(v.picklist(['untouched', 'part', 'whole', 'checked'])),
     goesOnAt: v.nullable(v.number()),
     seq: v.number(),
     at: v.number(),
@@ -163,6 +169,7 @@ export const RunState = held<run.RunState>()(
     backups: v.array(
       v.object({
         name: v.string(),
+        component: v.exactOptional(v.string()),
         bytes: v.number(),
         sha256: v.string(),
         step: v.number(),

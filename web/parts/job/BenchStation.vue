@@ -274,7 +274,7 @@ const takeBack = (rule: string) =>
     v-if="view.fit && (view.fit.path.length > 1 || !view.plan.length)"
     :fit="view.fit"
     :family="family"
-    :write-ms="view.writeMs"
+    :stays="view.stays"
   />
   <PlanList
     v-if="view.plan.length"

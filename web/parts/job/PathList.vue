@@ -5,40 +5,50 @@ import { durationText } from '@bench-wake/core/kernel'
 import { computed } from 'vue'
 
 /** The way from what is on the unit to what is wanted, hop by hop. */
-const { fit, family, writeMs } = defineProps<{
+const { fit, family, stays } = defineProps<{
   fit: Fit
   family: FamilyDocument | undefined
-  /** Of each write that is left, hands included, ms: the same sum that the plan shows. */
-  writeMs: readonly number[]
+  /** What is left, entry by entry, hands included, ms: the same sum that the plan shows. */
+  stays: readonly { hops: readonly Hop[]; totalMs: number }[]
 }>()
-/** Where a write was proved already the way begins behind it; its times are those of what is left. */
-const times = computed(() =>
-  writeMs.length === fit.path.length ? writeMs : fit.path.map(({ predictedMs }) => predictedMs),
+/** Before anything is planned each write stands alone, with the time of its link. */
+const shown = computed(() =>
+  stays.length > 0
+    ? stays
+    : fit.path.map((hop): (typeof stays)[number] => ({ hops: [hop], totalMs: hop.predictedMs })),
 )
-const total = computed(() => times.value.reduce((sum, ms) => sum + ms, 0))
+const total = computed(() => shown.value.reduce((sum, { totalMs }) => sum + totalMs, 0))
+const writes = computed(() => shown.value.reduce((sum, { hops }) => sum + hops.length, 0))
+const counted = (count: number, one: string, more: string) => `${count} ${count === 1 ? one : more}`
 
 const nameOf = (hop: Hop) =>
   family?.components.find(({ id }) => id === hop.componentId)?.name ?? hop.componentId
-const widest = computed(() => Math.max(1, ...times.value))
+const widest = computed(() => Math.max(1, ...shown.value.map(({ totalMs }) => totalMs)))
 </script>
 
 <template>
   <section class="way" aria-label="The way">
     <h3>
-      The way: {{ fit.path.length }} {{ fit.path.length === 1 ? 'write' : 'writes' }}, about
+      The way: {{ counted(writes, 'write', 'writes')
+      }}{{ shown.length < writes ? ` with ${counted(shown.length, 'entry', 'entries')}` : '' }}, about
       {{ durationText(total) }}
     </h3>
     <ol>
-      <li v-for="(hop, index) in fit.path" :key="hop.imageId + index">
-        <span>{{ nameOf(hop) }}</span>
-        <span class="mono">{{ hop.from ?? 'not known' }} → {{ hop.to ?? 'no version' }}</span>
-        <span class="mono soft small">{{ hop.imageName }}</span>
-        <span class="bar" aria-hidden="true"
-          ><i :style="{ width: `${(times[index]! / widest) * 100}%` }"
-        /></span>
-        <span class="time">{{ durationText(times[index]!) }}</span>
-        <span v-if="hop.noWayBack" class="gate">no way back from here</span>
-      </li>
+      <template v-for="({ hops, totalMs }, at) in shown" :key="at">
+        <li v-for="(hop, index) in hops" :key="hop.imageId" :class="{ same: index > 0 }">
+          <span>{{ nameOf(hop) }}</span>
+          <span class="mono">{{ hop.from ?? 'not known' }} → {{ hop.to ?? 'no version' }}</span>
+          <span class="mono soft small">{{ hop.imageName }}</span>
+          <template v-if="index === 0">
+            <span class="bar" aria-hidden="true"
+              ><i :style="{ width: `${(totalMs / widest) * 100}%` }"
+            /></span>
+            <span class="time">{{ durationText(totalMs) }}</span>
+          </template>
+          <span v-else class="soft small together">in the same entry</span>
+          <span v-if="hop.noWayBack" class="gate">no way back from here</span>
+        </li>
+      </template>
     </ol>
     <p v-if="fit.rollback?.length" class="small soft">
       Way back: {{ fit.rollback.map((hop) => `${nameOf(hop)} to ${hop.to}`).join(', then ') }}.
@@ -74,6 +84,13 @@ li {
   background: var(--hull);
 }
 .time {
+  text-align: right;
+}
+.same {
+  padding-top: 0;
+}
+.together {
+  grid-column: span 2;
   text-align: right;
 }
 .gate {

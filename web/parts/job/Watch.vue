@@ -99,14 +99,14 @@ const sags = computed(() => {
         <dt>Your hands</dt>
         <dd>
           {{ view.plan.length ? durationText(view.time.personMs) : 'not known'
-          }}<small v-if="view.left.length > 1">, {{ durationText(view.whole.personMs) }} in all</small>
+          }}<small v-if="view.stays.length > 1">, {{ durationText(view.whole.personMs) }} in all</small>
         </dd>
       </div>
       <div>
         <dt>Alone</dt>
         <dd>
           {{ view.plan.length ? durationText(view.time.aloneMs) : 'not known'
-          }}<small v-if="view.left.length > 1">, {{ durationText(view.whole.aloneMs) }} in all</small>
+          }}<small v-if="view.stays.length > 1">, {{ durationText(view.whole.aloneMs) }} in all</small>
         </dd>
       </div>
     </dl>

@@ -1,0 +1,10 @@
+import type { FamilyLink } from './profile'
+import { slotsOf } from './template'
+
+/**
+ * True where a bootloader takes images for several components one after the other, since erase and write each name the
+ * component they are for (PRACTICE A5).
+ */
+export const namesComponent = (link: FamilyLink): boolean =>
+  link.kind === 'serial' &&
+  [link.loader.erase, link.loader.write].every(({ send }) => slotsOf(send).includes('component'))
