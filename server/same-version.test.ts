@@ -38,6 +38,10 @@ it('what was written here is known by its digest: the same again is nothing to d
     'fs20-second.hex',
     hexOf(placed(demoFamily('fog-signal'), form)),
   )
+  // Where images are chosen for a unit, before there is a job, the same is said.
+  const fits = (await server.get('/fit/unit/fog-07')).body as { imageId: string; verdict: string }[]
+  const of = (id: string) => fits.find(({ imageId }) => imageId === id)?.verdict
+  expect([of(wrote), of(image.id)]).toEqual(['hold', 'note'])
   const other = await jobFor(image.id, 'The second calibration.')
   expect(other.need).toMatchObject({
     answer: 'do',

@@ -5,9 +5,7 @@ import { Hono } from 'hono'
 import * as v from 'valibot'
 import type { Services } from '../app'
 import { fitsOfImage } from '../store/arrivals'
-import { getFamily } from '../store/families'
-import { getHouse } from '../store/house'
-import { fitOf, leftInUnit } from '../store/jobs'
+import { askFits, fitOf } from '../store/fit-of'
 import { getUnit } from '../store/units'
 import { text, valid } from './validate'
 
@@ -20,15 +18,7 @@ export const fit = ({ db, shelf, heavy }: Services) =>
       async (c) => {
         const form = c.req.valid('json')
         const unit = await getUnit(db, form.unitId)
-        const family = await getFamily(db, unit.familyId)
-        const [entries, house, left] = await Promise.all([
-          shelf.entriesOf(family.id),
-          getHouse(db),
-          leftInUnit(db, unit.id),
-        ])
-        return c.json(
-          fitOf({ family, unit, entries, house, left }, await shelf.image(form.imageId), form.component),
-        )
+        return c.json(fitOf(await askFits(db, shelf, unit), await shelf.image(form.imageId), form.component))
       },
     )
     .get(
@@ -38,13 +28,7 @@ export const fit = ({ db, shelf, heavy }: Services) =>
       async (c) => {
         // Every image on the shelf for one unit, as the job's Image station lists them.
         const unit = await getUnit(db, c.req.param('id'))
-        const family = await getFamily(db, unit.familyId)
-        const [entries, house, left] = await Promise.all([
-          shelf.entriesOf(family.id),
-          getHouse(db),
-          leftInUnit(db, unit.id),
-        ])
-        const asked = { family, unit, entries, house, left }
+        const asked = await askFits(db, shelf, unit)
         return c.json(
           (await shelf.list()).map((image) => {
             const { verdict, findings, path } = fitOf(asked, image, c.req.valid('query').component)

@@ -3,8 +3,7 @@ import { componentOf } from '@bench-wake/core/family'
 import { heaviestFirst, type Verdict } from '@bench-wake/core/kernel'
 import type { Database } from '../db/open'
 import { getFamily } from './families'
-import { getHouse } from './house'
-import { fitOf, leftInUnit } from './jobs'
+import { askFits, fitOf } from './fit-of'
 import type { ShelfImage } from './load-shelf'
 import { closeRequest, listRequests } from './requests'
 import type { Shelf } from './shelf'
@@ -31,13 +30,7 @@ export async function fitsOfImage(db: Database, shelf: Shelf, image: ShelfImage)
 }
 
 async function fitOfUnit(db: Database, shelf: Shelf, unit: KnownUnit, image: ShelfImage): Promise<UnitFit> {
-  const [family, house, left, entries] = await Promise.all([
-    getFamily(db, unit.familyId),
-    getHouse(db),
-    leftInUnit(db, unit.id),
-    shelf.entriesOf(unit.familyId),
-  ])
-  const { verdict, findings } = fitOf({ family, unit, entries, house, left }, image)
+  const { verdict, findings } = fitOf(await askFits(db, shelf, unit), image)
   const says = heaviestFirst(findings)[0]?.says ?? ''
   return { unitId: unit.id, name: unit.name, place: unit.place, verdict, says }
 }

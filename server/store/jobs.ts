@@ -16,7 +16,7 @@ import {
   type SupplierRequest,
   type Symptom,
 } from '@bench-wake/core/fit'
-import { judgeWayLeft, leftBy, type LeftInUnit, type CameTo } from '@bench-wake/core/job'
+import { leftBy, type CameTo } from '@bench-wake/core/job'
 import { type Verdict } from '@bench-wake/core/kernel'
 import {
   joinKits,
@@ -31,15 +31,12 @@ import {
   type Stretch,
 } from '@bench-wake/core/ready'
 import {
-  hopMs,
   stretchesOf,
   timeOf,
   timePlan,
   type PlanTime,
   legPlan,
   staysOf,
-  writes,
-  type RunState,
   type TimedStep,
 } from '@bench-wake/core/run'
 import { lineOf, type UnitFacts } from '@bench-wake/core/unit'
@@ -49,7 +46,8 @@ import { jobBenches, jobs } from '../db/schema'
 import { listAdapters } from './adapters'
 import { getFamily, whereMissing } from './families'
 import { getHouse, type KeptPolicy } from './house'
-import { digestsOf, insideOf, knownOf } from './inside'
+import { fitOf, newestWrite, withDigests } from './fit-of'
+import { insideOf, knownOf } from './inside'
 import {
   laterWrites,
   learnedFor,
@@ -150,7 +148,7 @@ export async function listJobs(db: Database, shelf: Shelf): Promise<JobView[]> {
 export async function openJob(db: Database, shelf: Shelf, id: string): Promise<OpenJob> {
   const job = await jobRow(db, id)
   const [
-    { snapshots, answered: _answered, refused: _refused, clockJumps: _jumps, ...unit },
+    { snapshots, answered: _answered, refused: _refused, clockJumps: _jumps, ...page },
     house,
     requests,
     unitRuns,
@@ -165,21 +163,20 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
     db.select().from(jobBenches).where(eq(jobBenches.jobId, id)),
     listAdapters(db),
     packedFor(db, job.day),
-    getFamily(db, unit.familyId),
+    getFamily(db, page.familyId),
     laptopNow(db),
   ])
-  const family = onHardware(described, unit.facts.hardwareMajor)
+  const family = onHardware(described, page.facts.hardwareMajor)
   const entries = await shelf.entriesOf(family.id)
   // One that could not be read any more is no image; another is chosen.
   const image = job.imageId === null ? null : ((await shelf.image(job.imageId).catch(whereMissing)) ?? null)
   const left = leftBy(newestWrite(unitRuns))
   const inside = await insideOf(
     shelf,
-    unit,
+    page,
     unitRuns.map(({ state }) => state),
   )
-  if (inside.written.size > 0)
-    unit.facts = { ...unit.facts, digests: { ...digestsOf(inside), ...unit.facts.digests } }
+  const unit = withDigests(page, inside)
   const writing = job.task === 'write'
   const fit = image && writing ? fitOf({ family, unit, entries, house, left }, image, job.componentId) : null
   const hops = fit?.path ?? []
@@ -292,35 +289,6 @@ export async function wholePlan(
   return { writes, time: whole }
 }
 
-/** Fit of an image on the shelf, for a unit, with the way there. */
-export function fitOf(
-  asked: {
-    family: Family
-    unit: KnownUnit
-    entries: Awaited<ReturnType<Shelf['entriesOf']>>
-    house: KeptPolicy
-    /** What the unit's last run left in it. */
-    left: readonly LeftInUnit[]
-  },
-  wanted: ShelfImage,
-  componentId?: string,
-): Fit {
-  const { family, unit, entries, house, left } = asked
-  return judgeWayLeft(
-    {
-      family,
-      unit: unit.facts,
-      answers: unit.answers,
-      shelf: entries,
-      wanted,
-      house,
-      hopMs: (component, { segments }) => hopMs(family, component, segments),
-    },
-    componentId,
-    left,
-  )
-}
-
 /** The newest image that settled a request of this unit while the job was open. */
 async function cameFor(
   shelf: Shelf,
@@ -341,15 +309,6 @@ function otherBytesOf({ versions, digests }: UnitFacts, image: ShelfImage | null
   const has = digests?.[component]
   return has !== undefined && has !== image.contentSha256 ? { otherBytes: { component, version } } : {}
 }
-
-/** What the newest run of a unit left in it, whatever job that was of. */
-export async function leftInUnit(db: Database, unitId: string): Promise<LeftInUnit[]> {
-  return leftBy(newestWrite(await listRunsOf(db, unitId)))
-}
-
-/** The newest run that was to write; what only looked since then has left nothing. */
-const newestWrite = (runs: readonly KeptRun[]): RunState | null =>
-  runs.find(({ state }) => writes(state.facts))?.state ?? null
 
 /** A job's own words count as a symptom where none was listed. */
 const symptomsOf = ({ symptoms, reason }: JobRow): Symptom[] =>

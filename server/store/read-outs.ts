@@ -1,9 +1,8 @@
 import { tellReadOuts } from '@bench-wake/core/job'
 import { heaviestFirst, type Verdict } from '@bench-wake/core/kernel'
 import type { Database } from '../db/open'
-import { getFamily, whereMissing } from './families'
-import { getHouse } from './house'
-import { fitOf, leftInUnit } from './jobs'
+import { whereMissing } from './families'
+import { askFits, fitOf } from './fit-of'
 import { listBackups, type KeptBackup, type KeptRun } from './runs'
 import type { Shelf } from './shelf'
 import type { KnownUnit } from './units'
@@ -24,18 +23,13 @@ export async function readOutsOf(
 ): Promise<ReadOut[]> {
   const told = tellReadOuts(await listBackups(db, unit.id), runs.map(({ state }) => state).toReversed())
   if (told.length === 0) return []
-  const [family, house, left] = await Promise.all([
-    getFamily(db, unit.familyId),
-    getHouse(db),
-    leftInUnit(db, unit.id),
-  ])
-  const entries = await shelf.entriesOf(family.id)
+  const asked = await askFits(db, shelf, unit)
   return Promise.all(
     told.map(async (each): Promise<ReadOut> => {
       const image = await shelf.image(each.imageId).catch(whereMissing)
       if (!image)
         return { ...each, restore: { verdict: 'unknown', says: 'It is not on the shelf any more.' } }
-      const { verdict, findings } = fitOf({ family, unit, entries, house, left }, image)
+      const { verdict, findings } = fitOf(asked, image)
       const [first] = heaviestFirst(findings)
       return { ...each, restore: { verdict, says: verdict === 'go' ? null : (first?.says ?? null) } }
     }),
