@@ -52,8 +52,18 @@ test('a unit is added, its page typed from the label, and what is not known stay
   await page.getByRole('button', { name: 'Type its page' }).click()
   await page.getByLabel('Read from').selectOption({ label: 'its label' })
   await page.getByLabel('Hardware').fill('3.2')
+  // What was typed when the unit was added is confirmed with one key.
+  await expect(page.getByText('FS3-00611, as the unit was added')).toBeVisible()
+  await page.getByLabel('Serial', { exact: true }).press('ArrowUp')
+  await expect(page.getByLabel('Serial', { exact: true })).toHaveValue('FS3-00611')
   await page.getByRole('button', { name: 'Keep this page' }).click()
   await expect(page.getByText('from its label').first()).toBeVisible()
+  // A label is read once: it is shown, and asked for no more.
+  await page.getByRole('button', { name: 'Type its page' }).click()
+  await expect(page.getByRole('list', { name: 'Known already' })).toContainText('3.2, from its label')
+  await expect(page.getByLabel('Hardware', { exact: true })).toHaveCount(0)
+  await page.getByRole('button', { name: 'It says otherwise' }).first().click()
+  await page.getByRole('button', { name: 'Leave it' }).click()
   await page.goto(`${program.address}/units`)
   const row = page.locator('tr', { hasText: 'Fog signal 12' })
   await expect(row).toContainText('3.2')

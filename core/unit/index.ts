@@ -1,3 +1,4 @@
 export * from './snapshot'
 export * from './unit'
+export * from './last-said'
 export * from './version'

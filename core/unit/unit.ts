@@ -1,5 +1,5 @@
 import type { Family, Revision } from '../family'
-import { lineOf, type Snapshot, type SnapshotLine } from './snapshot'
+import { lineOf, type Snapshot, type SnapshotLine, type SnapshotSource } from './snapshot'
 
 /** One piece of equipment. What it is now is told by its snapshots, never kept a second time. */
 export interface Unit {
@@ -108,6 +108,8 @@ export function newestSnapshot<S extends Snapshot>(snapshots: readonly S[]): S |
 }
 
 const lasting: ReadonlySet<string> = new Set(['label', 'chip-marking'])
+/** True for what stays as it is whatever is written: a label, a chip's marking. */
+export const isLasting = (source: SnapshotSource): boolean => lasting.has(source)
 
 /**
  * What is known now: the newest page that the unit said of itself, and with it what labels and chips show, which
@@ -120,15 +122,15 @@ export function knownPage(recorded: readonly Snapshot[]): Snapshot | undefined {
   const snapshots = recorded.filter(
     ({ lines, inBootloader }) => inBootloader || lines.some(({ value }) => value.trim() !== ''),
   )
-  const isLasting = (page: Snapshot, line?: SnapshotLine) => lasting.has(line?.source ?? page.source)
-  const own = snapshots.filter((page) => !isLasting(page))
+  const own = snapshots.filter(({ source }) => !isLasting(source))
   const said = newestSnapshot(own)
   const newest = newestSnapshot(snapshots)
   if (!newest) return undefined
   const lines = new Map<string, SnapshotLine>()
   for (const page of snapshots) {
     for (const line of page.lines) {
-      if (isLasting(page, line)) lines.set(line.field, { ...line, source: line.source ?? page.source })
+      if (isLasting(line.source ?? page.source))
+        lines.set(line.field, { ...line, source: line.source ?? page.source })
     }
   }
   const told = [...(said?.lines ?? [])]

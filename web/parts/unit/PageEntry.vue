@@ -1,11 +1,13 @@
 <script setup lang="ts">
 import type { FamilyDocument, ReadingPlace } from '@bench-wake/core/family'
 import { NButton, NInput } from 'naive-ui'
-import { computed, nextTick, onMounted, reactive, ref } from 'vue'
+import { lastSaid, type LastSaid } from '@bench-wake/core/unit'
+import type { FullUnit } from '@bench-wake/server'
+import { computed, nextTick, onMounted, reactive, ref, shallowRef } from 'vue'
 import { api, got } from '../../stores/api'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
-import { sourceWords } from '../words'
+import { dayText, sourceWords } from '../words'
 
 type ByPerson = Exclude<ReadingPlace, 'link'>
 
@@ -33,6 +35,8 @@ const pasted = ref('')
 const photo = ref<File | null>(null)
 const form = ref<HTMLFormElement>()
 const { busy, problem, ask } = useAsked()
+/** That nothing is known of before keeps nobody from typing. */
+const before = useAsked()
 
 onMounted(() => form.value?.querySelector<HTMLElement>('input:not([type=file]), textarea')?.focus())
 
@@ -49,6 +53,32 @@ async function next(event: KeyboardEvent, index: number) {
 const filled = computed(() =>
   way === 'paste' ? pasted.value.trim() !== '' : Object.values(values).some((value) => value.trim()),
 )
+/** What each line said last; a page that is typed for the first time has nothing to lean on. */
+const said = shallowRef<ReadonlyMap<string, LastSaid>>(new Map())
+onMounted(async () => {
+  if (way === 'type')
+    await before.ask(async () => {
+      const { snapshots, serial } = await got<FullUnit>(api.units[':id'].$get({ param: { id: unitId } }))
+      said.value = lastSaid(snapshots.toReversed())
+      added.value = serial
+    })
+})
+/** Labels are read once: those that are known are shown, and typed only by who sees another. */
+const changed = reactive(new Set<string>())
+const isKnown = (field: string) => (said.value.get(field)?.lasts ?? false) && !changed.has(field)
+const typed = computed(() => family.snapshot.filter(({ field }) => !isKnown(field)))
+const known = computed(() => family.snapshot.filter(({ field }) => isKnown(field)))
+/** The serial that the unit was added with, as long as no page has said it. */
+const added = ref('')
+const toldText = (field: string) => {
+  const last = said.value.get(field)
+  if (last) return `${last.value}, ${sourceWords[last.source]}, ${dayText(last.at)}`
+  return field === 'serial' && added.value ? `${added.value}, as the unit was added` : undefined
+}
+const same = (field: string) => {
+  const value = said.value.get(field)?.value ?? (field === 'serial' ? added.value : '')
+  if (value) values[field] = value
+}
 
 const keep = () =>
   ask(async () => {
@@ -84,21 +114,35 @@ const keep = () =>
         </option>
       </select></label
     >
+    <ul v-if="way === 'type' && known.length" class="known" aria-label="Known already">
+      <li v-for="line in known" :key="line.field">
+        <span>{{ line.label }}</span> <span class="mono">{{ toldText(line.field) }}</span>
+        <NButton size="small" @click="changed.add(line.field)">It says otherwise</NButton>
+      </li>
+    </ul>
     <div v-if="way === 'type'" class="lines">
-      <label v-for="(line, index) in family.snapshot" :key="line.field"
+      <label v-for="(line, index) in typed" :key="line.field"
         ><span
           >{{ line.label
           }}<small v-if="line.by && line.by !== source && line.by !== 'link'">
             {{ sourceWords[line.by] }}</small
           ></span
         >
-        <NInput
-          :value="values[line.field] ?? ''"
-          class="mono"
-          :placeholder="line.example ?? ''"
-          @update:value="values[line.field] = $event"
-          @keydown.enter="next($event, index)"
-        />
+        <span class="value">
+          <NInput
+            :value="values[line.field] ?? ''"
+            class="mono"
+            :placeholder="line.example ?? ''"
+            :input-props="{ 'aria-label': line.label }"
+            @update:value="values[line.field] = $event"
+            @keydown.enter="next($event, index)"
+            @keydown.up.prevent="same(line.field)"
+          />
+          <small v-if="toldText(line.field) && !values[line.field]" class="last">
+            {{ toldText(line.field) }}
+            <NButton size="tiny" tabindex="-1" @click.prevent="same(line.field)">The same (↑)</NButton>
+          </small>
+        </span>
       </label>
     </div>
     <label v-else
@@ -146,6 +190,29 @@ label {
 .lines {
   display: grid;
   gap: 6px;
+}
+.known {
+  list-style: none;
+  padding: 0;
+  margin: 0;
+}
+.known li {
+  display: grid;
+  grid-template-columns: minmax(90px, auto) 1fr auto;
+  font-size: 13px;
+  gap: 6px 14px;
+  align-items: center;
+  margin: 0 0 6px;
+}
+.value {
+  display: grid;
+  gap: 2px;
+}
+.last {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 10px;
+  align-items: center;
 }
 .lines label {
   grid-template-columns: 180px 1fr;
