@@ -136,6 +136,9 @@ export function consoleUnit(form: UnitForm & { link: Link; disturb?: Disturb }):
           } else await refuse('unknown command')
         }
       }
+      /** The way into the bootloader that the running firmware takes at this word. */
+      const wayByCommand = (text: string) =>
+        family.entry.find((way) => way.kind === 'command' && way.send === text)
       const run = async (mine: number) => {
         while (life === mine) {
           const text = await command()
@@ -147,6 +150,11 @@ export function consoleUnit(form: UnitForm & { link: Link; disturb?: Disturb }):
               }),
             )
             await done()
+          } else if (wayByCommand(text)) {
+            await done()
+            await clock.sleep(wayByCommand(text)!.settleMs / 2)
+            state.inBootloader = true
+            return
           } else if (text !== '') await refuse('unknown command')
         }
       }

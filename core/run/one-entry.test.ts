@@ -56,7 +56,9 @@ describe('writes that go in with one entry', () => {
   })
   it('want a link that names the component in erase and in write', () => {
     expect(namesComponent(panel!)).toBe(true)
-    const document = structuredClone(demoFamilies.find(({ id }: { id: string }) => id === 'boat-davit')) as {
+    const document = structuredClone(
+      demoFamilies.find(({ id }: { id: string }) => id === 'boat-davit'),
+    ) as unknown as {
       links: { loader: Record<string, { send: string }> }[]
     }
     for (const exchange of ['erase', 'write']) {

@@ -1,6 +1,15 @@
 import { chromium, type Locator, type Page } from '@playwright/test'
-import { drivenLink } from '@bench-wake/core/family'
-import { demoBenches, demoFamily, demoFamilyList, firstUnitOf } from '@bench-wake/demo'
+import { copyFamily, drivenLink, readFamily, type FamilyDocument } from '@bench-wake/core/family'
+import {
+  demoBenches,
+  demoFamilies,
+  demoFamily,
+  demoFamilyList,
+  demoFieldsOf,
+  firstUnitOf,
+  hexOf,
+  placed,
+} from '@bench-wake/demo'
 import { rmSync } from 'node:fs'
 import { chromiumPath } from '../../e2e/chromium'
 import { Program } from '../../e2e/program'
@@ -8,7 +17,9 @@ import { needServer } from '../server.mjs'
 import type { Bench, Figure } from './figure'
 
 /** A job that takes more moves than this goes nowhere. */
-const mostMoves = 400
+const mostMoves = 900
+/** Looks at a screen on which there is nothing to do, before the hands count as stuck: a stand-in may run as in life. */
+const mostIdle = 400
 const today = () => new Date().toISOString().slice(0, 10)
 
 /** Keys that a person presses and characters that they type; what the mouse would do is not counted. */
@@ -41,6 +52,70 @@ async function jobFor(program: Program, familyId: string): Promise<string> {
   const { kit } = await program.get(`/jobs/${id}`)
   for (const item of kit) await program.send('PUT', `/kit/${today()}`, { item: item.id, packed: true })
   return id as string
+}
+
+/** What the copied family's units call themselves, so that its images are told from those of the family it was made from. */
+const ownIdentifier = (identifier: string) => `${identifier.slice(0, 6)}X`
+
+/** A profile made from a demo family's, as a technician would begin one of their own. */
+function madeFrom(familyId: string): FamilyDocument {
+  const { document } = copyFamily(demoFamilies.find(({ id }) => id === familyId)!)
+  const { deviceIdentifier } = document.hardware
+  const own = ownIdentifier(deviceIdentifier)
+  return { ...document, hardware: { ...document.hardware, deviceIdentifier: own } }
+}
+
+/** Versions that may go straight onto the first unit of a family whose newest may not. */
+const steppingStone: Record<string, { version: string; requiresFrom: string }> = {
+  'launch-motor': { version: '3.6', requiresFrom: '3.2' },
+}
+
+/**
+ * A family made from this one, a new unit of it with a page as it would say it, an image for each component, a job; on a
+ * stand-in of its own where this program drives the link.
+ */
+async function newJobFor(program: Program, familyId: string): Promise<string> {
+  const document = madeFrom(familyId)
+  await program.send('POST', '/families', document)
+  const family = readFamily(document)
+  const { deviceIdentifier } = document.hardware
+  const demo = firstUnitOf(familyId)
+  const form = { familyId: family.id, name: 'The new one', place: 'Workshop', serial: demo.serial }
+  const unit = await program.send('POST', '/units', form)
+  const said = Object.assign({}, ...demo.pages.map(({ lines }) => lines)) as Record<string, string>
+  await program.send('POST', `/units/${unit.id}/snapshots`, {
+    source: 'menu',
+    lines: family.snapshot.flatMap(({ field, label }) =>
+      said[field] === undefined
+        ? []
+        : [{ field, label, value: field === 'deviceIdentifier' ? deviceIdentifier : said[field] }],
+    ),
+  })
+  if (familyId === 'marine-radio') {
+    const answer = { question: 'signal-output', answer: 'low-channel', by: 'T. Reader' }
+    await program.send('POST', `/units/${unit.id}/answers`, answer)
+  }
+  let imageId = ''
+  for (const { id: component } of family.updates.together
+    ? family.components
+    : family.components.slice(0, 1)) {
+    const own = { deviceIdentifier, serial: demo.serial, ...steppingStone[familyId] }
+    const fields = demoFieldsOf(familyId, component, own)
+    const body = new FormData()
+    body.append('file', new Blob([hexOf(placed(family, fields))]), `new-${component}.hex`)
+    const sent = await fetch(`${program.address}/api/images`, { method: 'POST', body })
+    const image = (await sent.json()) as { id: string }
+    imageId ||= image.id
+  }
+  const asked = { unitId: unit.id, imageId, kind: 'feature', reason: 'Bring it up.', day: today() }
+  const job = await program.send('POST', '/jobs', asked)
+  await program.send('PUT', `/jobs/${job.id}/bench`, demoBenches[familyId])
+  const { kit } = await program.get(`/jobs/${job.id}`)
+  for (const item of kit) await program.send('PUT', `/kit/${today()}`, { item: item.id, packed: true })
+  if (!drivenLink(family)) return job.id as string
+  const practice = await program.send('POST', `/units/${unit.id}/practice`, { jobId: job.id })
+  await program.send('PUT', `/jobs/${practice.jobId}/bench`, demoBenches[familyId])
+  return practice.jobId as string
 }
 
 /** Goes to a control by Tab, the shorter way round, and counts each. */
@@ -125,15 +200,14 @@ async function nextMove(page: Page, goodSigns: readonly string[], hands: Hands):
 }
 
 /** Works one job from its first station to Closed; null where the hands got stuck, with what stood there then. */
-async function work(page: Page, program: Program, familyId: string): Promise<Hands | string> {
+async function work(page: Page, program: Program, familyId: string, id: string): Promise<Hands | string> {
   const hands: Hands = { presses: 0, typed: 0 }
-  const id = await jobFor(program, familyId)
   await page.goto(`${program.address}/jobs/${id}`)
   const goodSigns = (demoFamilyList.find((family) => family.id === familyId)?.entry ?? []).flatMap(
     ({ script }) => script?.signs.filter(({ tells }) => tells === 'in').map((sign) => sign.id) ?? [],
   )
   let idle = 0
-  for (let move = 0; move < mostMoves && idle < 60; move++) {
+  for (let move = 0; move < mostMoves && idle < mostIdle; move++) {
     await page.waitForTimeout(120)
     if ((await program.get(`/jobs/${id}`)).job.closedAt !== null) return hands
     const speed = page.getByLabel('Speed of the stand-in')
@@ -150,9 +224,13 @@ async function work(page: Page, program: Program, familyId: string): Promise<Han
     .catch(() => 'an empty screen')
 }
 
-export const hands: Bench = {
-  name: 'hands',
-  async measure() {
+/** Keys of a job of each demo family, and of one on equipment that was not there before. */
+export const hands = benchOf('hands', jobFor)
+export const handsNew = benchOf('hands on new equipment', newJobFor)
+
+function benchOf(name: string, jobOf: (program: Program, familyId: string) => Promise<string>): Bench {
+  return { name, measure }
+  async function measure() {
     await needServer()
     const figures: Figure[] = []
     const browser = await chromium.launch({
@@ -167,21 +245,21 @@ export const hands: Bench = {
       try {
         const page = await browser.newPage()
         page.setDefaultTimeout(3000)
-        const told = await work(page, program, familyId)
+        const told = await work(page, program, familyId, await jobOf(program, familyId))
         if (process.env['SHOT'] && typeof told === 'string')
           await page.screenshot({ path: process.env['SHOT'] })
         await page.close()
-        if (typeof told === 'string') console.log(`hands, ${familyId}: stuck at “${told}”`)
+        if (typeof told === 'string') console.log(`${name}, ${familyId}: stuck at “${told}”`)
         else {
-          figures.push({ name: `hands, ${familyId}, keys pressed`, value: told.presses, unit: 'keys' })
+          figures.push({ name: `${name}, ${familyId}, keys pressed`, value: told.presses, unit: 'keys' })
           figures.push({
-            name: `hands, ${familyId}, characters typed`,
+            name: `${name}, ${familyId}, characters typed`,
             value: told.typed,
             unit: 'characters',
           })
         }
       } catch (error) {
-        console.log(`hands, ${familyId}: ${String(error).split('\n')[0]}`)
+        console.log(`${name}, ${familyId}: ${String(error).split('\n')[0]}`)
       } finally {
         await program.end('SIGKILL')
         rmSync(program.folder, { recursive: true, force: true })
@@ -189,5 +267,5 @@ export const hands: Bench = {
     }
     await browser.close()
     return figures
-  },
+  }
 }

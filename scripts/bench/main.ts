@@ -8,7 +8,7 @@ import { diagnosis } from './diagnosis'
 import type { Figure } from './figure'
 import { many } from './many'
 import { fuzz } from './fuzz'
-import { hands } from './hands'
+import { hands, handsNew } from './hands'
 import { intelHex } from './intel-hex'
 import { rehearsal } from './rehearsal'
 import { disturbed, links } from './links'
@@ -26,6 +26,7 @@ const benches = [
   wrongMoment,
   fuzz,
   hands,
+  handsNew,
   many,
   disturbed,
   intelHex,

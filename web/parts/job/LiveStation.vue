@@ -184,8 +184,8 @@ const abandon = () =>
 
   <template v-else>
     <p class="where">
-      {{ run.facts.component.name }}. {{ step ? step.says : 'Starting' }}, step {{ (run.open ?? 0) + 1 }} of
-      {{ run.steps.length
+      {{ run.facts.also ? '' : `${run.facts.component.name}. ` }}{{ step ? step.says : 'Starting' }}, step
+      {{ (run.open ?? 0) + 1 }} of {{ run.steps.length
       }}<template v-if="run.facts.port.standIn"
         >, on a stand-in{{
           run.facts.speed === 1
