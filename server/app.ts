@@ -34,7 +34,8 @@ import { ports } from './routes/ports'
 import { requests } from './routes/requests'
 import { atMost } from './routes/uploads'
 import type { LentPorts } from './ports/lent'
-import type { Runner } from './runner'
+import type { PortRoom } from './ports/port-room'
+import type { Runs } from './runs/runs'
 import type { Shelf } from './store/shelf'
 import { keepRefusal } from './store/refusals'
 import { boundStreams } from './streams'
@@ -44,7 +45,8 @@ export interface Services {
   db: Database
   shelf: Shelf
   heavy: Heavy
-  runner: Runner
+  runs: Runs
+  room: PortRoom
   lentPorts: LentPorts
   care: Care
   /** Where files that are sent lie until they are read. */
@@ -93,7 +95,7 @@ const places: Record<string, string> = {
 
 /** The public paths, as docs/architecture.md lists them. */
 export function api(services: Services) {
-  const { runner, care } = services
+  const { runs: underWay, care } = services
   return new Hono()
     .route('/images', images(services))
     .route('/families', families(services))
@@ -130,7 +132,7 @@ export function api(services: Services) {
           ok: true,
           name: 'Bench Wake',
           version,
-          running: runner.running().length,
+          running: underWay.running().length,
           damaged: care.damagedRows(),
         }),
     )

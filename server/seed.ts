@@ -15,7 +15,8 @@ import { asciiBytes } from '@bench-wake/core/kernel'
 import type { Database } from './db/open'
 import { families, standIns } from './db/schema'
 import { Ports } from './ports/ports'
-import { Runner } from './runner'
+import { portRoom } from './ports/port-room'
+import { Runs } from './runs/runs'
 import { sayAftercare } from './store/aftercare'
 import { keepAdapter } from './store/adapters'
 import { addFamily } from './store/families'
@@ -119,14 +120,15 @@ async function workPast(
       return bytes.map((byte, index) => (index === 300 ? byte ^ 4 : byte))
     }
     const faults = { disturb, ...(powerFailsAtByte ? { powerFailsAtByte } : {}) }
-    const runner = new Runner(db, shelf, new Ports(await loadStandIns(db, new Map([[unitId, faults]]))))
-    const runId = await runner.start({ jobId, port: `stand-in:${unitId}`, speed: 0 }, at)
-    const end = runner.listen(runId, ({ body }) => {
+    const ports = new Ports(await loadStandIns(db, new Map([[unitId, faults]])))
+    const runs = new Runs(db, shelf, portRoom(db, ports))
+    const runId = await runs.start({ jobId, port: `stand-in:${unitId}`, speed: 0 }, at)
+    const end = runs.listen(runId, ({ body }) => {
       // Answered a turn later, when the run listens for it.
       if (body.type === 'prompt.asked')
-        setImmediate(() => runner.answer(runId, body.prompt, body.answers[0]!.id))
+        setImmediate(() => runs.answer(runId, body.prompt, body.answers[0]!.id))
     })
-    await runner.over(runId)
+    await runs.over(runId)
     end?.()
     at += 8 * 60_000
   }

@@ -15,7 +15,8 @@ import { databaseFile } from './care/place'
 import { hostTime } from './host-time'
 import { LentPorts } from './ports/lent'
 import { Ports } from './ports/ports'
-import { Runner } from './runner'
+import { portRoom } from './ports/port-room'
+import { Runs } from './runs/runs'
 import { seedDemo } from './seed'
 import { isLoopback, type Settings } from './settings'
 import { markCutRuns } from './store/runs'
@@ -90,7 +91,7 @@ export async function startServer(
       databaseUrl,
       databasePath,
       backupsFolder,
-      busy: () => runner.running().length > 0,
+      busy: () => runs.running().length > 0,
       restore: restore ?? (() => Promise.reject(new Error('this program cannot start anew by itself'))),
     })
     opened.push(() => care.end())
@@ -106,12 +107,8 @@ export async function startServer(
     // A database on a server is worked on by others too, whose runs are none of this one's.
     const program = `${hostname()}:${realpathSync(dataFolder)}`
     const cutRuns = await markCutRuns(db, databasePath === null ? program : undefined)
-    const runner = new Runner(
-      db,
-      shelf,
-      new Ports(await loadStandIns(db), lentPorts, settings.ports),
-      program,
-    )
+    const room = portRoom(db, new Ports(await loadStandIns(db), lentPorts, settings.ports))
+    const runs = new Runs(db, shelf, room, program)
     const open = !isLoopback(settings.host)
     const shownPassword = open ? await preparePassword(db, settings.password) : null
     const reach = {
@@ -123,7 +120,7 @@ export async function startServer(
     const incoming = join(dataFolder, 'incoming')
     await rm(incoming, { recursive: true, force: true })
     await mkdir(incoming)
-    const app = createApp({ db, shelf, heavy, runner, lentPorts, care, incoming, reach }, pageFolder)
+    const app = createApp({ db, shelf, heavy, runs, room, lentPorts, care, incoming, reach }, pageFolder)
     const server = await new Promise<ServerType>((resolve, reject) => {
       const { port, host: hostname, tls } = settings
       const form = { fetch: app.fetch, port, hostname }
@@ -150,7 +147,7 @@ export async function startServer(
       port,
       cutRuns,
       async stop() {
-        await runner.drain()
+        await runs.drain()
         if ('closeAllConnections' in server) server.closeAllConnections()
         await new Promise<void>((done) => server.close(() => done()))
         await closeAll()

@@ -176,6 +176,11 @@ export class Ports {
     return { ...rest, channel: throughCable(channel, this.cable(id)) }
   }
 
+  /** The person's hands on a stand-in's bus: these neighbours are off, all others on. Nothing at a real port. */
+  takeOff(id: string, neighbours: readonly string[]): void {
+    this.standIn(id)?.unplug?.(neighbours)
+  }
+
   /** The person's hand on a stand-in's cable. */
   plug(id: string, joined: boolean): void {
     this.standInAt(id)

@@ -45,7 +45,7 @@ const symptom = v.object({
 /** Of one photo or file of settings. */
 const settingsBytes = 12 * 1024 * 1024
 
-export const jobs = ({ db, shelf, runner, incoming }: Services) =>
+export const jobs = ({ db, shelf, runs, room, incoming }: Services) =>
   new Hono()
     .get('/', gives(v.array(JobView)), async (c) => c.json(await listJobs(db, shelf)))
     .post(
@@ -165,7 +165,7 @@ export const jobs = ({ db, shelf, runner, incoming }: Services) =>
       valid('query', v.object({ port: v.exactOptional(text()), supplyVolts: v.exactOptional(volts) })),
       async (c) => {
         const { port, supplyVolts } = c.req.valid('query')
-        const gates = await runner.ready(c.req.param('id'), port ?? null, supplyVolts ?? null)
+        const gates = await runs.readiness.ready(c.req.param('id'), port ?? null, supplyVolts ?? null)
         const findings: Finding[] = gates.flatMap((gate) => gate.findings)
         const unknown = gates.some((gate) => gate.verdict === 'unknown')
         const verdict = verdictOf(findings)
@@ -176,8 +176,8 @@ export const jobs = ({ db, shelf, runner, incoming }: Services) =>
       const open = await openJob(db, shelf, c.req.param('id'))
       const { family, link } = open
       const { port } = c.req.valid('json')
-      await runner.refuseShutLink(port, family, open)
-      return c.json(await runner.hearsBootloader(port, family, link?.id))
+      await runs.readiness.refuseShutLink(port, family, open)
+      return c.json(await room.readings.hearsBootloader(port, family, link?.id))
     })
     .post(
       '/:id/hands',
@@ -186,7 +186,7 @@ export const jobs = ({ db, shelf, runner, incoming }: Services) =>
       async (c) => {
         await openJob(db, shelf, c.req.param('id'))
         const { port, did } = c.req.valid('json')
-        runner.hands(port, did)
+        room.readings.hands(port, did)
         return c.json({ ok: true })
       },
     )
@@ -198,8 +198,8 @@ export const jobs = ({ db, shelf, runner, incoming }: Services) =>
         const open = await openJob(db, shelf, c.req.param('id'))
         const { family, link } = open
         const { port, ...asked } = c.req.valid('json')
-        await runner.refuseShutLink(port, family, open)
-        return c.json(await runner.entryAct(port, family, link?.id, asked))
+        await runs.readiness.refuseShutLink(port, family, open)
+        return c.json(await room.readings.entryAct(port, family, link?.id, asked))
       },
     )
     .post('/:id/scan', gives(Scanned), valid('json', v.object({ port: text() })), async (c) => {
@@ -207,8 +207,8 @@ export const jobs = ({ db, shelf, runner, incoming }: Services) =>
       const open = await openJob(db, shelf, id)
       const { family, bench } = open
       const { port } = c.req.valid('json')
-      await runner.refuseShutLink(port, family, open, { scanning: true })
-      const scan = await runner.scan(port, family, bench.isolation?.unplugged ?? [])
+      await runs.readiness.refuseShutLink(port, family, open, { scanning: true })
+      const scan = await room.readings.scan(port, family, bench.isolation?.unplugged ?? [])
       // Noise at an address is more than one unit there: it counts twice.
       const found = [...scan.found.map(({ address }) => address), ...scan.garbled.flatMap((at) => [at, at])]
       const scanned = { at: Date.now(), found, silent: scan.silent }

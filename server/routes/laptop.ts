@@ -6,10 +6,10 @@ import type { Services } from '../app'
 import { sayLaptop } from '../store/laptop'
 import { valid } from './validate'
 
-export const laptop = ({ db, runner }: Services) =>
+export const laptop = ({ db, runs }: Services) =>
   new Hono()
-    .get('/', gives(Laptop), async (c) => c.json(await runner.laptop()))
+    .get('/', gives(Laptop), async (c) => c.json(await runs.laptop()))
     .put('/', gives(Laptop), valid('json', LaptopSay), async (c) => {
       await sayLaptop(db, c.req.valid('json'))
-      return c.json(await runner.laptop())
+      return c.json(await runs.laptop())
     })

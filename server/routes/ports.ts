@@ -19,9 +19,9 @@ const settings = v.object({
   stopBits: v.picklist([1, 2]),
 })
 
-export const ports = ({ runner }: Services) =>
+export const ports = ({ room }: Services) =>
   new Hono()
-    .get('/', gives(v.array(PortEntry)), async (c) => c.json(await runner.listPorts()))
+    .get('/', gives(v.array(PortEntry)), async (c) => c.json(await room.ports.list(room.holds.by)))
     .get(
       '/cables',
       gives(
@@ -34,7 +34,7 @@ export const ports = ({ runner }: Services) =>
           }),
         ),
       ),
-      (c) => c.json(runner.cables()),
+      (c) => c.json(room.ports.standInCables()),
     )
     .put(
       '/cables',
@@ -51,8 +51,8 @@ export const ports = ({ runner }: Services) =>
       valid('json', v.object({ port: text(), joined: v.boolean() })),
       (c) => {
         const { port, joined } = c.req.valid('json')
-        runner.plug(port, joined)
-        return c.json(runner.cables())
+        room.ports.plug(port, joined)
+        return c.json(room.ports.standInCables())
       },
     )
     .put(
@@ -70,17 +70,17 @@ export const ports = ({ runner }: Services) =>
       valid('json', v.object({ port: text(), on: v.boolean() })),
       (c) => {
         const { port, on } = c.req.valid('json')
-        runner.light(port, on)
-        return c.json(runner.cables())
+        room.ports.light(port, on)
+        return c.json(room.ports.standInCables())
       },
     )
     .post('/listen', gives(Done), valid('json', v.object({ port: text(), settings })), async (c) => {
       const { port, settings: wanted } = c.req.valid('json')
-      await runner.listenTo(port, wanted)
+      await room.listening.begin(port, wanted)
       return c.json({ ok: true })
     })
     .post('/listen/end', gives(Done), valid('json', v.object({ port: text() })), async (c) => {
-      await runner.stopListening(c.req.valid('json').port)
+      await room.listening.stop(c.req.valid('json').port)
       return c.json({ ok: true })
     })
     .get(
@@ -89,14 +89,14 @@ export const ports = ({ runner }: Services) =>
       valid('query', v.object({ port: text() })),
       (c) => {
         const name = `trace-${new Date().toISOString().slice(0, 16).replace(/[:T]/g, '-')}.jsonl`
-        return c.body(writeTrace(runner.traceOf(c.req.valid('query').port).trace()), 200, {
+        return c.body(writeTrace(room.traces.of(c.req.valid('query').port).trace()), 200, {
           'content-type': 'application/jsonl',
           'content-disposition': `attachment; filename="${name}"`,
         })
       },
     )
     .get('/trace/head', gives(TraceHead), valid('query', v.object({ port: text() })), (c) =>
-      c.json(runner.traceOf(c.req.valid('query').port).head),
+      c.json(room.traces.of(c.req.valid('query').port).head),
     )
     .get(
       '/trace/live',
@@ -104,7 +104,7 @@ export const ports = ({ runner }: Services) =>
       valid('query', v.object({ port: text() })),
       (c) => {
         const { port } = c.req.valid('query')
-        const first = runner.traceOf(port)
+        const first = room.traces.of(port)
         return streamSSE(c, async (stream) => {
           let log = first
           let waiting: TraceEvent[] = []
@@ -125,8 +125,8 @@ export const ports = ({ runner }: Services) =>
           while (!stream.aborted) {
             await stream.sleep(batchMs)
             // Opened anew, the port has a new trace.
-            if (runner.traceOf(port) !== log) {
-              log = runner.traceOf(port)
+            if (room.traces.of(port) !== log) {
+              log = room.traces.of(port)
               await join()
             }
             const batch = waiting

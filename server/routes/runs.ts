@@ -6,7 +6,7 @@ import { Hono } from 'hono'
 import { streamSSE } from 'hono/streaming'
 import * as v from 'valibot'
 import type { Services } from '../app'
-import { speeds } from '../runner'
+import { speeds } from '../ports/port-clock'
 import { sayAftercare } from '../store/aftercare'
 import { getRun, readWake } from '../store/runs'
 import { personOf } from '../access/guard'
@@ -15,9 +15,11 @@ import { release, text, valid } from './validate'
 /** A stream that is silent this long gets a comment, so that proxies and sleeping laptops notice. */
 const keepAliveMs = 15_000
 
-export const runs = ({ db, runner }: Services) =>
+export const runs = ({ db, runs: underWay }: Services) =>
   new Hono()
-    .get('/', gives(v.array(v.object({ id: v.string(), state: RunState }))), (c) => c.json(runner.running()))
+    .get('/', gives(v.array(v.object({ id: v.string(), state: RunState }))), (c) =>
+      c.json(underWay.running()),
+    )
     .post(
       '/',
       gives(v.object({ id: v.string() }), 201),
@@ -34,7 +36,7 @@ export const runs = ({ db, runner }: Services) =>
       async (c) => {
         const { releases, ...form } = c.req.valid('json')
         const signed = releases?.map((each) => ({ ...each, name: personOf(c, each.name) }))
-        return c.json({ id: await runner.start({ ...form, ...(signed ? { releases: signed } : {}) }) }, 201)
+        return c.json({ id: await underWay.start({ ...form, ...(signed ? { releases: signed } : {}) }) }, 201)
       },
     )
     .get('/:id', gives(KeptRun), async (c) => c.json(await getRun(db, c.req.param('id'))))
@@ -51,7 +53,7 @@ export const runs = ({ db, runner }: Services) =>
         let wakeUp: () => void = () => {}
         const queue: WakeEvent[] = []
         // Listen first, then read what is on disk: nothing can fall between the two.
-        const end = runner.listen(id, (event) => {
+        const end = underWay.listen(id, (event) => {
           queue.push(event)
           wakeUp()
         })
@@ -66,7 +68,7 @@ export const runs = ({ db, runner }: Services) =>
         }
         for (const event of await readWake(db, id, sent)) await send(event)
         let over = end === undefined
-        const finished = runner.over(id).then(() => {
+        const finished = underWay.over(id).then(() => {
           over = true
           wakeUp()
         })
@@ -116,7 +118,7 @@ export const runs = ({ db, runner }: Services) =>
       valid('json', v.object({ prompt: text(80), answer: text(80) })),
       (c) => {
         const { prompt, answer } = c.req.valid('json')
-        runner.answer(c.req.param('id'), prompt, answer)
+        underWay.answer(c.req.param('id'), prompt, answer)
         return c.json({ ok: true })
       },
     )
@@ -124,5 +126,5 @@ export const runs = ({ db, runner }: Services) =>
       '/:id/abandon',
       gives(v.nullable(v.object({ token: v.string(), leaves: v.string(), next: v.string() }))),
       valid('json', v.object({ token: v.exactOptional(text(80)) })),
-      async (c) => c.json(await runner.abandon(c.req.param('id'), c.req.valid('json').token)),
+      async (c) => c.json(await underWay.abandon(c.req.param('id'), c.req.valid('json').token)),
     )

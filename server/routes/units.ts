@@ -68,7 +68,7 @@ const photoBytes = 12 * 1024 * 1024
 
 /** Reads over a link whose bench stands; a failed reading names its likely cause. */
 async function readOver(
-  { db, shelf, runner }: Services,
+  { db, shelf, runs, room }: Services,
   unitId: string,
   family: Family,
   { port, jobId, looked }: { port: string; jobId?: string; looked?: string[] },
@@ -76,9 +76,9 @@ async function readOver(
   const job = jobId === undefined ? null : await openJob(db, shelf, jobId)
   if (job && job.unit.id !== unitId) throw notFound('job of this unit', job.job.id)
   refusePractice(port, unitId)
-  const gates = await runner.refuseShutLink(port, family, job, { looked: looked ?? [] })
+  const gates = await runs.readiness.refuseShutLink(port, family, job, { looked: looked ?? [] })
   try {
-    return await runner.read(port, family, job?.bench.wiring?.linkId)
+    return await room.readings.read(port, family, job?.bench.wiring?.linkId)
   } catch (error) {
     throw isProblem(error) ? withLikelyCause(error, gates) : error
   }

@@ -13,18 +13,18 @@ import { getUnit, type FullUnit } from './units'
 
 /** What practice asks of the bench. */
 interface Bench {
-  busyWith(unitId: string): boolean
-  putStandIn(unit: StandIn): void
+  runs: { busyWith(unitId: string): boolean }
+  room: { ports: { putStandIn(unit: StandIn): void } }
 }
 
 /**
  * A unit on a stand-in of its own, made after another one, with a copy of a job of that one: any job can be tried before it
  * is worked. What is done there is another unit's record; nothing of it counts for the unit it stands for. A second time it
  * begins from the same state again.
- * @throws Problem `not-found`; `no-stand-in` where this program does not drive the unit's link; `run-under-way` by the runner.
+ * @throws Problem `not-found`; `no-stand-in` where this program does not drive the unit's link; `run-under-way` while it is practised on.
  */
 export async function practise(
-  { db, shelf, runner }: { db: Database; shelf: Shelf; runner: Bench },
+  { db, shelf, runs, room }: { db: Database; shelf: Shelf } & Bench,
   unitId: string,
   jobId?: string,
 ): Promise<{ unitId: string; jobId: string | null }> {
@@ -41,21 +41,21 @@ export async function practise(
     })
   const job = jobId === undefined ? null : await jobRow(db, jobId)
   const id = practicePrefix + unitId
-  if (runner.busyWith(id))
+  if (runs.busyWith(id))
     throw new Problem({
       kind: 'run-under-way',
       thing: `Practice: ${unit.name}`,
       says: 'a practice run of this unit is under way',
       remedy: 'Bring it to its end first.',
     })
-  await makeUnit(db, runner, family, unit, id)
+  await makeUnit(db, room, family, unit, id)
   return { unitId: id, jobId: job && (await copyJob(db, shelf, job, id)) }
 }
 
 /** The unit and its stand-in, as the one it stands for is now. */
 async function makeUnit(
   db: Database,
-  runner: Bench,
+  { ports }: Bench['room'],
   family: Family,
   unit: FullUnit,
   id: string,
@@ -91,7 +91,7 @@ async function makeUnit(
   for (const { question, answer, by, at } of answered)
     await db.insert(unitAnswers).values({ unitId: id, question, answer, by, at })
   const state = { flash, usedAh: 0, inBootloader: false, lines }
-  runner.putStandIn(standInOf({ id, name, family, hardware, serial, state }))
+  ports.putStandIn(standInOf({ id, name, family, hardware, serial, state }))
 }
 
 /** The job over again, with all that was said of its bench but what came back behind it. */

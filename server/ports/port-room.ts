@@ -1,0 +1,27 @@
+import type { Database } from '../db/open'
+import { PortHolds } from './holds'
+import { Listening } from './listening'
+import type { Ports } from './ports'
+import { Readings } from './readings'
+import { PortTraces } from './traces'
+
+/** The ports with all that goes on at them outside of a run. */
+export interface PortRoom {
+  ports: Ports
+  holds: PortHolds
+  traces: PortTraces
+  listening: Listening
+  readings: Readings
+}
+
+export function portRoom(db: Database, ports: Ports): PortRoom {
+  const holds = new PortHolds()
+  const traces = new PortTraces()
+  return {
+    ports,
+    holds,
+    traces,
+    listening: new Listening(ports, holds, traces),
+    readings: new Readings(db, ports, holds, traces),
+  }
+}

@@ -1,0 +1,163 @@
+import { componentOf, type Family } from '@bench-wake/core/family'
+import { isProblem, Problem, type Clock } from '@bench-wake/core/kernel'
+import {
+  scanBus,
+  scpiMeter,
+  speechOf,
+  talkOver,
+  type BusScan,
+  type SerialSettings,
+  type Talk,
+} from '@bench-wake/core/link'
+import { readUnit } from '@bench-wake/core/run'
+import type { Snapshot } from '@bench-wake/core/unit'
+import type { Database } from '../db/open'
+import { keepStandIn } from '../store/stand-ins'
+import { linkOf } from './driven-link'
+import { doEntryAct, type EntryActAsked } from './entry-act'
+import type { PortHolds } from './holds'
+import { portClock } from './port-clock'
+import type { Ports } from './ports'
+import type { PortTraces } from './traces'
+import { wrongChannel } from './wrong-channel'
+
+/** A unit that does not answer within this is not there, ms. */
+const scanAnswerMs = 200
+export const meterSettings: SerialSettings = { baudRate: 9600, dataBits: 8, parity: 'none', stopBits: 1 }
+
+/** What is asked of a unit outside of a run: a port is opened for one question and closed again. */
+export class Readings {
+  constructor(
+    private readonly db: Database,
+    private readonly ports: Ports,
+    private readonly holds: PortHolds,
+    private readonly traces: PortTraces,
+  ) {}
+
+  /** Reads what a unit says of itself now. */
+  async read(portId: string, family: Family, linkId?: string): Promise<Snapshot> {
+    // The page bears the time of the person's clock, whatever clock the line runs in.
+    return this.talking(
+      portId,
+      family,
+      linkId,
+      async (talk) => (await readUnit(talk, family, () => Date.now())).snapshot,
+    )
+  }
+
+  /** Volts at a stand-in's terminals with the unit idle, by its meter; null when it does not answer. */
+  async volts(portId: string): Promise<number | null> {
+    return this.holds.reading(portId, async () => {
+      const clock = portClock(0)
+      const { channel, meter } = this.ports.connect(portId, clock)
+      if (!meter) return null
+      await meter.open(meterSettings)
+      try {
+        return await scpiMeter(meter).volts()
+      } finally {
+        await meter.close()
+        await channel.port.close()
+      }
+    })
+  }
+
+  /** Counts the units on a family's bus by asking every address who is there (PRACTICE F4). */
+  async scan(portId: string, family: Family, unplugged: readonly string[]): Promise<BusScan> {
+    const range = family.isolation?.scan
+    const link = family.links.find((each) => each.kind === 'rs485' && each.line)
+    if (!range || link?.kind !== 'rs485' || !link.line) {
+      throw new Problem({
+        kind: 'input',
+        thing: family.name,
+        says: 'this link cannot ask who is there',
+        remedy: 'Look whether anything else is joined, and say so.',
+      })
+    }
+    const entry = await this.ports.find(portId, this.holds.by)
+    const { line } = link
+    return this.holds.reading(portId, async () => {
+      this.ports.takeOff(portId, unplugged)
+      const clock = portClock(entry.kind === 'stand-in' ? 0 : 1)
+      const bare = this.ports.connect(portId, clock).channel
+      const channel = this.traces.traced(portId, bare, clock, { speaks: 'modbus' })
+      if (channel.kind !== 'serial') throw wrongChannel(portId)
+      const { port } = channel
+      await port.open(line)
+      try {
+        return await scanBus(port, range.from, range.to, { answerMs: scanAnswerMs })
+      } finally {
+        await port.close()
+      }
+    })
+  }
+
+  /** Whether the bootloader answers now; asking changes nothing. False too where the link cannot tell. */
+  async hearsBootloader(
+    portId: string,
+    family: Family,
+    linkId?: string,
+  ): Promise<{ answered: boolean; heard?: string }> {
+    return this.talking(portId, family, linkId, async (talk) => {
+      try {
+        const { bootloader, text } = await talk.hears()
+        return { answered: bootloader ?? false, ...(text ? { heard: text } : {}) }
+      } catch (error) {
+        if (isProblem(error)) return { answered: false }
+        throw error
+      }
+    })
+  }
+
+  /**
+   * Does over the link what an entry asks of the program: the command to the running firmware, the question whether the
+   * bootloader is there, the adapter's own halt. Resolves when it was done, and not before.
+   * @throws Problem `not-found`, and whatever the link says against it.
+   */
+  async entryAct(portId: string, family: Family, linkId: string | undefined, asked: EntryActAsked) {
+    const way = family.entry.find(({ id }) => id === asked.way)
+    const act = way?.script?.acts.find(({ id, by }) => id === asked.act && by === 'program')
+    if (!way || !act) {
+      throw new Problem({
+        kind: 'not-found',
+        thing: family.name,
+        place: { at: `${asked.way}, ${asked.act}` },
+        says: 'this entry asks nothing like that of the program',
+        remedy: 'Look at the entry of the profile as it stands now.',
+      })
+    }
+    return this.talking(portId, family, linkId, (talk, clock) => doEntryAct(talk, clock, way))
+  }
+
+  /** What the person's hands did to the stand-in at this port: its supply off and on, or all that its entry wants. */
+  hands(portId: string, did: 'off' | 'entry'): void {
+    this.holds.refuseHeld(portId)
+    const unit = this.ports.standIn(portId)
+    if (did === 'off') unit?.powerCycle()
+    else unit?.enter?.()
+  }
+
+  /** Opens a family's link over a port for one reading. */
+  private async talking<T>(
+    portId: string,
+    family: Family,
+    linkId: string | undefined,
+    act: (talk: Talk, clock: Clock) => Promise<T>,
+  ): Promise<T> {
+    const entry = await this.ports.find(portId, this.holds.by)
+    return this.holds.reading(portId, async () => {
+      const clock = portClock(entry.kind === 'stand-in' ? 0 : 1)
+      const unit = this.ports.standIn(portId)
+      const link = linkOf(family, unit?.familyId === family.id ? unit.linkId : linkId)
+      const bare = this.ports.connect(portId, clock).channel
+      const channel = this.traces.traced(portId, bare, clock, speechOf(link))
+      const talk = talkOver(channel, clock, family, link, componentOf(family))
+      await talk.open()
+      try {
+        return await act(talk, clock)
+      } finally {
+        await talk.close()
+        if (unit) await keepStandIn(this.db, unit)
+      }
+    })
+  }
+}
