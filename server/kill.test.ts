@@ -46,7 +46,13 @@ describe('the program ends in the middle of a write', () => {
 
     // A record that was altered on disk meanwhile takes no further leg: refused, and said.
     const { db, close } = await openDatabase(readSettings({ BENCH_WAKE_DATA: folder }).databaseUrl)
-    const [event] = await db.select().from(wakeEvents).where(eq(wakeEvents.runId, id)).limit(1).offset(9)
+    const [event] = await db
+      .select()
+      .from(wakeEvents)
+      .where(eq(wakeEvents.runId, id))
+      .orderBy(wakeEvents.seq)
+      .limit(1)
+      .offset(9)
     const at = (when: number) =>
       db.update(wakeEvents).set({ at: when }).where(eq(wakeEvents.hash, event!.hash))
     await at(event!.at + 1)

@@ -1,4 +1,4 @@
-import type { Component, Family } from './profile'
+import type { Component, Family } from './schema'
 
 /** Two profiles that claim the same images: nobody can tell from the bytes which of them an image is of. */
 export interface SharedClaim {

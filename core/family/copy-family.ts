@@ -1,4 +1,4 @@
-import type { FamilyDocument } from './profile'
+import type { FamilyDocument } from './schema'
 
 /**
  * A profile to begin another from. What is known of the units of the one it is copied from (faults by serial or batch, what they

@@ -1,5 +1,5 @@
 import { toJsonSchema } from '@valibot/to-json-schema'
-import { FamilyProfile } from './profile'
+import { FamilyProfile } from './schema'
 
 /**
  * The JSON Schema (draft 2020-12) of a family profile as it is written, addresses as text, made from the program's

@@ -1,4 +1,4 @@
-export * from './profile'
+export * from './schema'
 export * from './entry-script'
 export * from './check-script'
 export * from './version-schemes'

@@ -1,4 +1,4 @@
-import type { Family, FamilyLink } from './profile'
+import type { Family, FamilyLink } from './schema'
 
 /** The links that hardware of this major revision has; all of them while it is not known, or none is said to be its own. */
 export function linksOn(family: Pick<Family, 'links'>, major: number | undefined): FamilyLink[] {

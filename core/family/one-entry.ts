@@ -1,4 +1,4 @@
-import type { FamilyLink } from './profile'
+import type { FamilyLink } from './schema'
 import { slotsOf } from './template'
 
 /**

@@ -10,7 +10,7 @@ import {
   type FamilyLink,
   type OtherLink,
   type Region,
-} from './profile'
+} from './schema'
 import { checkScript } from './check-script'
 import { namesComponent } from './one-entry'
 import { fillTemplate, slotsOf } from './template'

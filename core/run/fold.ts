@@ -88,6 +88,12 @@ export interface RunState {
   cutWhy?: string
 }
 
+/**
+ * Which way a wake is folded: what was folded another way before is folded anew. Raise it with every change of what an
+ * event comes to.
+ */
+export const foldForm = 1
+
 /** The run after a whole wake; null for an empty one. */
 export function foldWake(wake: readonly WakeEvent[]): RunState | null {
   let state: RunState | null = null

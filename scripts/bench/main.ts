@@ -10,6 +10,7 @@ import { many } from './many'
 import { fuzz } from './fuzz'
 import { hands, handsNew } from './hands'
 import { intelHex } from './intel-hex'
+import { pastRunsBench } from './past-runs'
 import { rehearsal } from './rehearsal'
 import { disturbed, links } from './links'
 import { large, matrix, verdict } from './shelf'
@@ -28,6 +29,7 @@ const benches = [
   hands,
   handsNew,
   many,
+  pastRunsBench,
   disturbed,
   intelHex,
   rehearsal,

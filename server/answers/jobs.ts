@@ -8,7 +8,7 @@ import type * as jobsTypes from '../store/jobs'
 import { KeptPolicy } from './house'
 import { ShelfImage } from './images'
 import { KnownUnit } from './units'
-import { KeptRun } from './runs'
+import { ListedRun } from './runs'
 import { BenchSay } from '@bench-wake/core/ready'
 import { endings, jobDeeds } from '@bench-wake/core/job'
 import { tasks } from '@bench-wake/core/run'
@@ -58,7 +58,7 @@ export const JobView = held<jobsTypes.JobView>()(
     driven: v.boolean(),
     byHand: v.boolean(),
     kit: v.array(KitEntry),
-    runs: v.array(KeptRun),
+    runs: v.array(ListedRun),
     supplySaid: v.nullable(v.object({ volts: v.number(), at: v.number() })),
     bench: BenchSay,
     stretches: v.array(Stretch),

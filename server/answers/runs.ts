@@ -8,6 +8,11 @@ export const KeptRun = held<runsTypes.KeptRun>()(
   v.object({ id: v.string(), jobId: v.string(), state: RunState, brokenAt: v.nullable(v.number()) }),
 )
 
+export const ListedRun = held<runsTypes.ListedRun>()(
+  'ListedRun',
+  v.object({ id: v.string(), jobId: v.string(), state: RunState }),
+)
+
 export const KeptBackup = held<runsTypes.KeptBackup>()(
   'KeptBackup',
   v.object({

@@ -3,7 +3,7 @@ import { statfs, stat } from 'node:fs/promises'
 import type { Database } from '../db/open'
 import { Heavy } from '../worker/heavy'
 import { clearSurplus, listBackupFiles, type BackupFile } from './backups'
-import { listDamage, setAside, type Damage } from './damage'
+import { setAside, type Damage } from './damage'
 
 /** A backup is made a while after the start, and then as soon as the newest is this old, ms. */
 const firstAfterMs = 5 * 60_000
@@ -51,12 +51,14 @@ export class Care {
   /** Sets aside what cannot be read. @returns how many rows. */
   async setAside(): Promise<number> {
     const count = await setAside(this.db)
-    await this.look()
+    this.damaged = Math.max(this.damaged, count)
+    // A long record takes seconds to look through; nobody waits for it. A thread that was ended had no more to say.
+    void this.look().catch(() => {})
     return count
   }
 
   private async look(): Promise<Damage[]> {
-    const damage = await listDamage(this.db)
+    const damage = await this.heavy.ask('damage', undefined)
     this.damaged = damage.length
     return damage
   }
@@ -113,8 +115,10 @@ export class Care {
     await this.form.restore(name)
   }
 
-  /** Backups by themselves, from now on. */
+  /** Backups by themselves, from now on, and lists that nobody waits for. */
   begin(): void {
+    // Behind an update all past runs are folded once. A thread that is ended goes on with it at the next start.
+    void this.heavy.ask('foldPast', undefined).catch(() => {})
     if (this.form.databasePath === null) return
     const next = (ms: number) => {
       this.timer = setTimeout(() => void this.maybe().then(() => next(lookEveryMs)), ms)

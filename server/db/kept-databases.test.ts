@@ -51,7 +51,7 @@ it.each(readdirSync(kept))('the database of %s is brought to this form with noth
     expect((await get(`/units/${unit.id}`)).body.snapshots.length).toBeGreaterThan(0)
     const [job] = (await get('/jobs')).body
     expect(job.job.unitId).toBe('fog-11')
-    expect(job.runs[0]).toMatchObject({ brokenAt: null, state: { outcome: 'cut' } })
+    expect(job.runs[0]).toMatchObject({ state: { outcome: 'cut' } })
     const [image] = (await get('/images')).body
     const bytes = await (await fetch(`${server.address}/api/images/${image.id}/bytes?format=file`)).text()
     // Intel Hexadecimal Object File Format Specification, revision A: four bytes and the end record.

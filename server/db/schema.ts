@@ -317,11 +317,26 @@ export const wakeEvents = sqliteTable(
     prev: text().notNull(),
     hash: text().notNull(),
   },
-  (table) => [primaryKey({ columns: [table.runId, table.seq] }), index('wake_by_type').on(table.type)],
+  (table) => [
+    primaryKey({ columns: [table.runId, table.seq] }),
+    index('wake_by_type').on(table.type),
+    index('wake_of_run_by_type').on(table.runId, table.type),
+  ],
 )
 
 /** Events whose body can be read at all; the others say where a record broke, and take no list with them. */
 export const readable = sql`json_valid(${wakeEvents.body})`
+
+/**
+ * What each run that is over came to: a cache that can be thrown away. `hash` is that of the last event it was
+ * made from; `mark` is a digest of all of it and of the program's own form.
+ */
+export const runSummaries = sqliteTable('run_summaries', {
+  runId: text().primaryKey(),
+  hash: text().notNull(),
+  mark: text().notNull(),
+  state: text().notNull(),
+})
 
 /** Simulated units keep their memory between sessions, as real ones do. */
 export const standIns = sqliteTable('stand_ins', {

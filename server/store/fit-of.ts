@@ -7,7 +7,7 @@ import { getFamily } from './families'
 import { getHouse, type KeptPolicy } from './house'
 import { digestsOf, insideOf, type Inside } from './inside'
 import type { ShelfImage } from './load-shelf'
-import { listRunsOf, type KeptRun } from './runs'
+import { listRunsOf, type ListedRun } from './runs'
 import type { Shelf } from './shelf'
 import type { KnownUnit } from './units'
 
@@ -45,7 +45,7 @@ export const withDigests = (unit: KnownUnit, inside: Inside): KnownUnit =>
     : { ...unit, facts: { ...unit.facts, digests: { ...digestsOf(inside), ...unit.facts.digests } } }
 
 /** The newest run that was to write; what only looked since then has left nothing. */
-export const newestWrite = (runs: readonly KeptRun[]): RunState | null =>
+export const newestWrite = (runs: readonly ListedRun[]): RunState | null =>
   runs.find(({ state }) => writes(state.facts))?.state ?? null
 
 /** Fit of an image on the shelf, for a unit, with the way there. */

@@ -22,16 +22,16 @@ import type { KnownInside } from '@bench-wake/core/ready'
 import type { Database } from '../db/open'
 import type { OpenJob } from './jobs'
 import { learnedOf } from './learned'
-import type { KeptRun } from './runs'
+import type { ListedRun } from './runs'
 import type { OpenImage, Shelf } from './shelf'
 
 /* What a job has still to do, in steps: the write that comes next, the writes behind it, a task that writes nothing. */
 
 /** A second try is a new leg of the same run: of the same task, of the same image, for the same component. */
 export function legBefore(
-  [last]: readonly KeptRun[],
+  [last]: readonly ListedRun[],
   form: { task: Task; pieces: readonly { imageId: string | undefined; componentId: string }[] },
-): KeptRun | null {
+): ListedRun | null {
   if (!last || !['cut', 'failed', 'abandoned'].includes(last.state.outcome)) return null
   const { task = 'write' } = last.state.facts
   const had = piecesOf(last.state.facts)

@@ -65,7 +65,7 @@ import { packedFor } from './kit'
 import { laptopNow } from './laptop'
 import type { ShelfImage } from './load-shelf'
 import { listRequests } from './requests'
-import { listRunsOf, type KeptRun } from './runs'
+import { listRunsOf, type ListedRun } from './runs'
 import type { OpenImage, Shelf } from './shelf'
 import { getUnit, type KnownUnit } from './units'
 
@@ -103,7 +103,7 @@ export interface JobView {
   byHand: boolean
   /** What the job takes along, and what of it is packed. */
   kit: KitEntry[]
-  runs: KeptRun[]
+  runs: ListedRun[]
   /** Volts that the unit last said of its own supply. */
   supplySaid: { volts: number; at: number } | null
   /** What was said of the bench. */
@@ -129,7 +129,7 @@ export interface OpenJob extends JobView {
   /** Each write that is left, step by step. */
   writes: PlannedWrite[]
   /** The run that a start goes on with, as its next leg; null where it begins a new one. */
-  before: KeptRun | null
+  before: ListedRun | null
   /** What is known of the bytes in the component. */
   known: KnownInside & { first: boolean }
 }

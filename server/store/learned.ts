@@ -1,8 +1,9 @@
 import { learnTimes, type Learned } from '@bench-wake/core/run'
-import { desc, eq, inArray, max } from 'drizzle-orm'
+import { desc, eq, inArray } from 'drizzle-orm'
 import type { Database } from '../db/open'
-import { runs, units, wakeEvents } from '../db/schema'
-import { getRun } from './runs'
+import { runs, units } from '../db/schema'
+import { runHeads } from './run-summaries'
+import { runsWhere } from './runs'
 
 /** Times change with firmware and adapters: only the newest runs of a family tell. */
 const newestRuns = 12
@@ -22,20 +23,20 @@ export async function learnedOf(db: Database, familyId: string, linkId?: string)
     .orderBy(desc(runs.addedAt))
     .limit(newestRuns)
   if (newest.length === 0) return learnTimes([])
-  const ids = newest.map(({ id }) => id)
-  const reach = await db
-    .select({ id: wakeEvents.runId, seq: max(wakeEvents.seq) })
-    .from(wakeEvents)
-    .where(inArray(wakeEvents.runId, ids))
-    .groupBy(wakeEvents.runId)
-  const mark = reach.map(({ id, seq }) => `${id}:${seq}`).join()
+  const these = inArray(
+    runs.id,
+    newest.map(({ id }) => id),
+  )
+  const mark = (await runHeads(db, these)).map(({ hash }) => hash).join()
   const families = kept.get(db) ?? new Map<string, { mark: string; learned: Learned }>()
   kept.set(db, families)
   const place = `${familyId} ${linkId ?? ''}`
   const known = families.get(place)
   if (known?.mark === mark) return known.learned
-  const states = await Promise.all(reach.map(async ({ id }) => (await getRun(db, id)).state))
-  const learned = learnTimes(states, linkId)
+  const learned = learnTimes(
+    (await runsWhere(db, these)).map(({ state }) => state),
+    linkId,
+  )
   families.set(place, { mark, learned })
   return learned
 }

@@ -3,7 +3,7 @@ import { heaviestFirst, type Verdict } from '@bench-wake/core/kernel'
 import type { Database } from '../db/open'
 import { whereMissing } from './families'
 import { askFits, fitOf } from './fit-of'
-import { listBackups, type KeptBackup, type KeptRun } from './runs'
+import { listBackups, type KeptBackup, type ListedRun } from './runs'
 import type { Shelf } from './shelf'
 import type { KnownUnit } from './units'
 
@@ -19,7 +19,7 @@ export interface ReadOut extends KeptBackup {
 export async function readOutsOf(
   { db, shelf }: { db: Database; shelf: Shelf },
   unit: KnownUnit,
-  runs: readonly KeptRun[],
+  runs: readonly ListedRun[],
 ): Promise<ReadOut[]> {
   const told = tellReadOuts(await listBackups(db, unit.id), runs.map(({ state }) => state).toReversed())
   if (told.length === 0) return []

@@ -1,10 +1,12 @@
-import { sealEvent, WakeEvent, type RunState, type WakeBody } from '@bench-wake/core/run'
+import { foldWake, sealEvent, WakeEvent, type RunState, type WakeBody } from '@bench-wake/core/run'
 import { and, desc, eq, inArray, sql, type SQL } from 'drizzle-orm'
 import * as v from 'valibot'
 import type { Database } from '../db/open'
 import { readable, runs, wakeEvents } from '../db/schema'
+import { nextTurn } from '../host-time'
 import { notFound } from '../problem'
 import { debtsOf, withDebts } from './debts'
+import { keepSummary, runHeads, summariesOf } from './run-summaries'
 import { tellWake, wakeMemoOf, type KeptWake, type WakeRow } from './wake-memo'
 
 /** A run with its first event: both or neither. */
@@ -197,34 +199,48 @@ function keptRun(
   }
 }
 
+/** A run in a list: what it came to. Whether its record was altered is asked of the run itself. */
+export type ListedRun = Omit<KeptRun, 'brokenAt'>
+
 /** Every run, newest first, with its state; `jobId` narrows it. */
-export async function listRuns(db: Database, jobId?: string): Promise<KeptRun[]> {
-  const rows = await db
-    .select()
-    .from(runs)
-    .where(jobId === undefined ? undefined : eq(runs.jobId, jobId))
-    .orderBy(desc(runs.addedAt))
-  return readRuns(db, rows)
+export function listRuns(db: Database, jobId?: string): Promise<ListedRun[]> {
+  return runsWhere(db, jobId === undefined ? undefined : eq(runs.jobId, jobId))
 }
 
 /** Every run of a unit, of whatever job, newest first. */
-export async function listRunsOf(db: Database, unitId: string): Promise<KeptRun[]> {
-  return readRuns(db, await db.select().from(runs).where(eq(runs.unitId, unitId)).orderBy(desc(runs.addedAt)))
+export function listRunsOf(db: Database, unitId: string): Promise<ListedRun[]> {
+  return runsWhere(db, eq(runs.unitId, unitId))
 }
 
-async function readRuns(db: Database, rows: readonly (typeof runs.$inferSelect)[]): Promise<KeptRun[]> {
-  if (rows.length === 0) return []
-  const wakes = await wakesOf(
-    db,
-    inArray(
-      wakeEvents.runId,
-      rows.map(({ id }) => id),
-    ),
-  )
-  return rows.flatMap((row) => {
-    const { wake, unreadable } = wakes.get(row.id) ?? { wake: [], unreadable: null }
-    const kept = keptRun(row, { wake: withDebts(wake, debtsOf(db).of(row.id)), unreadable })
-    return kept ? [kept] : []
+/** Wakes that are read at once, so that a long list takes no more memory than a short one. */
+const foldedAtOnce = 16
+
+/** Runs, newest first, each by its summary; one without is folded, and its summary kept. @param where on `runs`. */
+export async function runsWhere(db: Database, where: SQL | undefined): Promise<ListedRun[]> {
+  const heads = await runHeads(db, where)
+  const debts = debtsOf(db)
+  const known = await summariesOf(db, heads)
+  const states = new Map(heads.map(({ id }) => [id, debts.of(id).length > 0 ? undefined : known.get(id)]))
+  const unknown = heads.filter(({ id }) => states.get(id) === undefined)
+  for (let at = 0; at < unknown.length; at += foldedAtOnce) {
+    // A long record is folded for seconds, once; whatever is under way goes on meanwhile.
+    if (at > 0) await nextTurn()
+    const some = unknown.slice(at, at + foldedAtOnce)
+    const ids = some.map(({ id }) => id)
+    const wakes = await wakesOf(db, inArray(wakeEvents.runId, ids))
+    for (const head of some) {
+      const { wake, unreadable } = wakes.get(head.id) ?? { wake: [], unreadable: null }
+      const owed = debts.of(head.id)
+      const state = foldWake(withDebts(wake, owed))
+      if (!state) continue
+      states.set(head.id, state)
+      // What is owed is not on disk, and what cannot be read may be mended.
+      if (owed.length === 0 && unreadable === null) await keepSummary(db, head, state)
+    }
+  }
+  return heads.flatMap(({ id, jobId }) => {
+    const state = states.get(id)
+    return state ? [{ id, jobId, state }] : []
   })
 }
 
@@ -235,14 +251,13 @@ async function readRuns(db: Database, rows: readonly (typeof runs.$inferSelect)[
  */
 export async function markCutRuns(db: Database, program?: string): Promise<string[]> {
   const cut: string[] = []
-  const own =
-    program === undefined
-      ? null
-      : new Set(
-          (await db.select({ id: runs.id }).from(runs).where(eq(runs.program, program))).map(({ id }) => id),
-        )
-  for (const { id, state } of await listRuns(db)) {
-    if (state.outcome !== 'running' || (own && !own.has(id))) continue
+  for (const { id } of await runHeads(
+    db,
+    program === undefined ? undefined : eq(runs.program, program),
+    true,
+  )) {
+    const { wake } = await keptWake(db, id)
+    if (tellWake(wake).state?.outcome !== 'running') continue
     const last = await lastEvent(db, id)
     const body: WakeBody = { type: 'cut', why: 'The program ended in the middle of it.' }
     // Behind an event that cannot be read nothing is written; the run shows where its record broke.

@@ -1,7 +1,7 @@
 import type { Family } from '@bench-wake/core/family'
 import type { UnitAnswers } from '@bench-wake/core/fit'
 import { Problem } from '@bench-wake/core/kernel'
-import type { BodyOf } from '@bench-wake/core/run'
+import type { BodyOf, WakeBody } from '@bench-wake/core/run'
 import {
   clockJumps,
   factsOf,
@@ -19,6 +19,7 @@ import { notFound } from '../problem'
 import { keepBlob, readBlob } from './blobs'
 import { getFamily, listFamilies } from './families'
 import { photoType } from './photo-type'
+import { runHeads } from './run-summaries'
 
 export interface KeptSnapshot extends Snapshot {
   /** Absent for a page that a run read: that one stays in its wake. */
@@ -250,6 +251,49 @@ export function otherUnit(unit: Unit, snapshot: Snapshot): Problem | undefined {
   })
 }
 
+/** A page that a run read, as it stands in its wake. */
+interface PageInRun {
+  unitId: string
+  runId: string
+  body: WakeBody
+  row: number
+}
+
+const pagesBefore = new WeakMap<Database, Map<string, { mark: string; pages: PageInRun[] }>>()
+
+/** Pages that runs read; of one unit they are read anew only when one of its runs has grown. */
+async function pagesInRuns(db: Database, unitId: string | undefined): Promise<PageInRun[]> {
+  if (unitId === undefined) return readPagesInRuns(db)
+  const mark = (await runHeads(db, eq(runs.unitId, unitId))).map(({ hash }) => hash).join()
+  const before = pagesBefore.get(db) ?? new Map<string, { mark: string; pages: PageInRun[] }>()
+  pagesBefore.set(db, before)
+  const known = before.get(unitId)
+  if (known?.mark === mark) return known.pages
+  const pages = await readPagesInRuns(db, unitId)
+  before.set(unitId, { mark, pages })
+  return pages
+}
+
+const readPagesInRuns = (db: Database, unitId?: string): Promise<PageInRun[]> =>
+  db
+    .select({
+      unitId: runs.unitId,
+      runId: runs.id,
+      body: wakeEvents.body,
+      row: sql<number>`"wake_events"."rowid"`,
+    })
+    // From the unit's runs, and not through every page that any unit ever said: SQLite keeps the order of a cross join.
+    .from(runs)
+    .crossJoin(wakeEvents)
+    .where(
+      and(
+        eq(runs.id, wakeEvents.runId),
+        eq(wakeEvents.type, 'snapshot'),
+        readable,
+        unitId === undefined ? undefined : eq(runs.unitId, unitId),
+      ),
+    )
+
 /** Pages by unit in the order they were recorded: those read by themselves and those that runs read, which stay in their wakes. */
 async function allSnapshots(db: Database, unitId?: string): Promise<Map<string, KeptSnapshot[]>> {
   const alone = await db
@@ -257,22 +301,7 @@ async function allSnapshots(db: Database, unitId?: string): Promise<Map<string, 
     .from(snapshots)
     .where(unitId === undefined ? undefined : eq(snapshots.unitId, unitId))
     .orderBy(snapshots.id)
-  const inRuns = await db
-    .select({
-      unitId: runs.unitId,
-      runId: runs.id,
-      body: wakeEvents.body,
-      row: sql<number>`"wake_events"."rowid"`,
-    })
-    .from(wakeEvents)
-    .innerJoin(runs, eq(runs.id, wakeEvents.runId))
-    .where(
-      and(
-        eq(wakeEvents.type, 'snapshot'),
-        readable,
-        unitId === undefined ? undefined : eq(runs.unitId, unitId),
-      ),
-    )
+  const inRuns = await pagesInRuns(db, unitId)
   const placed = [
     ...alone.map(
       ({ unitId: owner, id, at, source, lines, photoSha256, inBootloader, refused, afterEvent }) => ({

@@ -20,11 +20,13 @@ import {
 import { isProblem, Problem } from '@bench-wake/core/kernel'
 import { readFile as readBytes } from 'node:fs/promises'
 import { makeBackup, type BackupFile } from '../care/backups'
+import { listDamage, type Damage } from '../care/damage'
 import type { Database } from '../db/open'
 import type { ImageFacts } from '../db/schema'
 import { digestOf, keepBlob } from '../store/blobs'
 import { listFamilies } from '../store/families'
 import { matrixRows } from '../store/load-shelf'
+import { listRuns } from '../store/runs'
 import { listUnits } from '../store/units'
 
 /** What the shelf keeps of an image that was read. */
@@ -56,6 +58,10 @@ const mostReadMs = 20_000
 /** Work that takes longer than a turn of the server may: done in a thread of its own. */
 export function tasks(db: Database) {
   return {
+    /** Folds what no list has folded yet, so that nobody waits for it. */
+    foldPast: async (_form: undefined): Promise<number> => (await listRuns(db)).length,
+    /** What was set aside, and the events of wakes that cannot be read: every event is looked at. */
+    damage: (_form: undefined): Promise<Damage[]> => listDamage(db),
     /**
      * Reads a file or an archive, tells what is in it, and of each image what it says of itself. The bytes of what reads
      * are kept from here: writing them would stop the server for as long as the disk takes.

@@ -1,0 +1,35 @@
+import * as v from 'valibot'
+import { slug, text } from './fields'
+
+/** What is due behind a proof. */
+export const careKinds = [
+  'scare',
+  'function-test',
+  'fault-codes',
+  're-learn',
+  'bind',
+  'settings',
+  'options',
+  'network',
+] as const
+
+export const Aftercare = v.pipe(
+  v.array(
+    v.strictObject({
+      id: slug('Short name'),
+      kind: v.pipe(v.picklist(careKinds), v.description('`scare`: alarming and normal; tick it off')),
+      does: text('One thing to do: "Relay on and off, cover on"'),
+      expect: v.exactOptional(text('What shows that it is well')),
+      caution: v.exactOptional(text('Danger at this very step, and who may do it')),
+      undoes: v.exactOptional(slug('What it brings back, such as a neighbour that was taken off')),
+      needs: v.exactOptional(
+        v.pipe(
+          v.array(slug('A step, a neighbour, or another item of this list')),
+          v.description('What has to be done or back before it; all that comes back where nothing is said'),
+        ),
+      ),
+    }),
+  ),
+  v.description('Behind the proof, in order: function tests, re-learn, settings back, scares'),
+)
+export type CareItem = v.InferOutput<typeof Aftercare>[number]

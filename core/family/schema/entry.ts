@@ -1,0 +1,37 @@
+import * as v from 'valibot'
+import { EntryScript } from '../entry-script'
+import { amount, slug, text, whole } from './fields'
+import { powerState } from './power'
+
+const EntryPower = v.pipe(
+  v.strictObject({
+    begins: v.pipe(powerState, v.description('How the unit stands when the entry begins')),
+    ends: v.pipe(powerState, v.description('How it stands when it is in')),
+  }),
+  v.description('Key and switch belong to the entry: the order of power leads to where it begins'),
+)
+
+/** A way into the bootloader: by command, or by hand. */
+export const EntryWay = v.variant('kind', [
+  v.strictObject({
+    id: slug('Short name'),
+    name: text('How, to a person'),
+    kind: v.literal('command'),
+    send: text('Command to the running firmware'),
+    power: v.exactOptional(EntryPower),
+    script: v.exactOptional(EntryScript),
+    settleMs: amount('Usual time until the bootloader answers, ms'),
+    tries: whole('How often it is worth trying', 1),
+  }),
+  v.strictObject({
+    id: slug('Short name'),
+    name: text('How, to a person'),
+    kind: v.literal('by-hand'),
+    steps: v.pipe(v.array(text('One thing to do')), v.minLength(1)),
+    power: v.exactOptional(EntryPower),
+    script: v.exactOptional(EntryScript),
+    settleMs: amount('Usual time until the bootloader answers, ms'),
+    tries: whole('How often it is worth trying', 1),
+  }),
+])
+export type EntryWay = v.InferOutput<typeof EntryWay>

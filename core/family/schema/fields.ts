@@ -1,0 +1,30 @@
+import * as v from 'valibot'
+
+/* Kinds of field that a profile is made of, each with what an editor says of it. */
+
+export const text = (says: string) => v.pipe(v.string(), v.trim(), v.minLength(1), v.description(says))
+export const whole = (says: string, least = 0) =>
+  v.pipe(v.number(), v.integer(), v.minValue(least), v.description(says))
+export const amount = (says: string) => v.pipe(v.number(), v.minValue(0), v.description(says))
+export const slug = (says: string) =>
+  v.pipe(
+    v.string(),
+    v.regex(/^[a-z0-9]+(-[a-z0-9]+)*$/, 'Use lower-case letters, digits and single hyphens: "fog-signal"'),
+    v.description(says),
+  )
+export const hexadecimal = (says: string) =>
+  v.pipe(
+    v.string(),
+    v.regex(/^0x[0-9A-Fa-f]{1,8}$/, 'Write it as hexadecimal of up to 32 bits: "0x08008000"'),
+    v.transform(Number),
+    v.description(says),
+  )
+export const uuid = (says: string) =>
+  v.pipe(
+    v.string(),
+    v.regex(
+      /^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$/,
+      'Write a UUID in lower case (RFC 9562)',
+    ),
+    v.description(says),
+  )

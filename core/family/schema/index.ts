@@ -1,0 +1,20 @@
+export { FamilyProfile, type Family, type FamilyDocument } from './family-profile'
+export { readingPlaces, type ReadingPlace, type Revision } from './hardware'
+export { identityFields, type Component, type IdentityFieldName, type Region } from './component'
+export type { SnapshotLineRule } from './snapshot'
+export { Pin, pinRoles, type PinRole, type Wiring } from './wiring'
+export { supplyKinds, type OrderItem, type PowerOrder } from './power'
+export type { Drive, DriveOf, Speech } from './drive'
+export {
+  LineClock,
+  type DrivenLink,
+  type Exchange,
+  type FamilyLink,
+  type Link,
+  type OtherLink,
+} from './links'
+export type { EntryWay } from './entry'
+export type { Advisory, Question } from './updates'
+export { kitKinds, type Isolation, type KitItem } from './bench'
+export type { RetryPolicy, StageName } from './run'
+export { careKinds, type CareItem } from './aftercare'

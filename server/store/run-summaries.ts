@@ -1,0 +1,106 @@
+import { foldForm, type RunState, type WakeBody } from '@bench-wake/core/run'
+import { and, desc, inArray, notInArray, sql, type SQL } from 'drizzle-orm'
+import { createHash } from 'node:crypto'
+import { RunState as RunStateAnswer } from '../answers/parts/run'
+import type { Database } from '../db/open'
+import { runs, runSummaries, wakeEvents } from '../db/schema'
+
+/*
+ * What each run came to, so that a list folds no wake twice. It can be thrown away: whatever is missing, of another
+ * program or of an older last event, is made anew from the wake. The record of one run is always read whole.
+ */
+
+/** A run with the last event that lies on disk. */
+export interface RunHead {
+  id: string
+  jobId: string
+  hash: string
+}
+
+/** As many are kept in memory, about 20 MB. */
+const mostInMemory = 3000
+
+const digestOf = (text: string) => createHash('sha256').update(text).digest('base64')
+/** Which program made a summary: the shape of a state, and how it is folded. */
+const form = digestOf(`${foldForm} ${shapeOf(RunStateAnswer)}`)
+const markOf = (hash: string, text: string) => digestOf(`${form} ${hash} ${text}`)
+
+/** The members of a schema, however deep. */
+function shapeOf(schema: unknown): string {
+  return JSON.stringify(schema, (_, value: unknown) => (typeof value === 'function' ? undefined : value))
+}
+
+const memories = new WeakMap<Database, Map<string, { hash: string; state: RunState }>>()
+const memoryOf = (db: Database) => {
+  const own = memories.get(db) ?? new Map<string, { hash: string; state: RunState }>()
+  memories.set(db, own)
+  return own
+}
+
+/** What a run's last leg, and whatever is said behind it, ends with. */
+const endings: WakeBody['type'][] = ['failed', 'cut', 'run.closed', 'aftercare', 'job.closed', 'job.reopened']
+
+/**
+ * Runs, newest first, each with its last event; one without any is none.
+ * @param where on `runs`.
+ * @param open only those whose last event is no ending.
+ */
+export async function runHeads(db: Database, where: SQL | undefined, open = false): Promise<RunHead[]> {
+  const last = sql`${wakeEvents.runId} = ${runs.id} and ${wakeEvents.seq} = (select max(${wakeEvents.seq}) from ${wakeEvents} where ${wakeEvents.runId} = ${runs.id})`
+  // A cross join is what SQLite takes in the order in which it is written: from the runs, and not through every event.
+  return db
+    .select({ id: runs.id, jobId: runs.jobId, hash: wakeEvents.hash })
+    .from(runs)
+    .crossJoin(wakeEvents)
+    .where(and(last, where, open ? notInArray(wakeEvents.type, endings) : undefined))
+    .orderBy(desc(runs.addedAt))
+}
+
+/** States of runs that are known at their last event, from memory or from disk; the others are not in it. */
+export async function summariesOf(db: Database, heads: readonly RunHead[]): Promise<Map<string, RunState>> {
+  const memory = memoryOf(db)
+  const known = new Map<string, RunState>()
+  const asked = new Map<string, RunHead>()
+  for (const head of heads) {
+    const before = memory.get(head.id)
+    if (before?.hash === head.hash) known.set(head.id, before.state)
+    else asked.set(head.id, head)
+  }
+  if (asked.size === 0) return known
+  const rows = await db
+    .select()
+    .from(runSummaries)
+    .where(inArray(runSummaries.runId, [...asked.keys()]))
+  for (const { runId, hash, mark, state: text } of rows) {
+    // Of an older last event, of another program, or written into by somebody: made anew.
+    if (asked.get(runId)!.hash !== hash || markOf(hash, text) !== mark) continue
+    const state = JSON.parse(text) as RunState
+    known.set(runId, state)
+    remember(db, runId, hash, state)
+  }
+  return known
+}
+
+function remember(db: Database, id: string, hash: string, state: RunState): void {
+  const memory = memoryOf(db)
+  memory.delete(id)
+  memory.set(id, { hash, state })
+  for (const oldest of memory.keys()) {
+    if (memory.size <= mostInMemory) break
+    memory.delete(oldest)
+  }
+}
+
+/** Keeps what a run that is over came to; one under way changes with each event. */
+export async function keepSummary(db: Database, { id, hash }: RunHead, state: RunState): Promise<void> {
+  if (state.outcome === 'running') return
+  remember(db, id, hash, state)
+  const text = JSON.stringify(state)
+  const row = { runId: id, hash, mark: markOf(hash, text), state: text }
+  await db
+    .insert(runSummaries)
+    .values(row)
+    .onConflictDoUpdate({ target: runSummaries.runId, set: row })
+    // A disk that takes no more takes no cache either; it is made anew the next time.
+    .catch(() => {})
+}
