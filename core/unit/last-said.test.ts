@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { lastSaid, type Snapshot } from '.'
+import { hintOf, lastSaid, type Snapshot } from '.'
 
 /* PRACTICE A1, common practice: what stands on a label is read once; what a menu shows is read each time. */
 
@@ -13,6 +13,12 @@ const line = (field: string, value: string, source?: Snapshot['source']) => ({
   label: field,
   value,
   ...(source ? { source } : {}),
+})
+
+it('a grey hint tells the form of a serial, and never another unit’s', () => {
+  expect(hintOf({ field: 'serial', example: 'FS3-00417' })).toBe('FS0-00000')
+  expect(hintOf({ field: 'version.main', example: '2.41' })).toBe('2.41')
+  expect(hintOf({ field: 'hours' })).toBe('')
 })
 
 describe('what was read last', () => {

@@ -1,3 +1,4 @@
+import type { SnapshotLineRule } from '../family'
 import type { Snapshot, SnapshotSource } from './snapshot'
 import { isLasting } from './unit'
 
@@ -9,6 +10,12 @@ export interface LastSaid {
   /** True for what a label or a chip shows: it does not change with the firmware, and is read once. */
   lasts: boolean
 }
+
+/**
+ * The form of a line as a grey hint: its example. Of a serial only the form is shown, for the example may be another unit's.
+ */
+export const hintOf = ({ field, example = '' }: Pick<SnapshotLineRule, 'field' | 'example'>): string =>
+  field === 'serial' ? example.replace(/\d/g, '0') : example
 
 /**
  * Of each line of a unit what was read last, for whoever reads its page again: nobody types a label twice (PRACTICE A1).

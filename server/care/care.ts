@@ -1,14 +1,18 @@
 import { isProblem, Problem } from '@bench-wake/core/kernel'
 import { statfs, stat } from 'node:fs/promises'
+import { sql } from 'drizzle-orm'
 import type { Database } from '../db/open'
+import { wakeEvents } from '../db/schema'
 import { Heavy } from '../worker/heavy'
 import { clearSurplus, listBackupFiles, type BackupFile } from './backups'
-import { setAside, type Damage } from './damage'
+import { listDamage, setAside, type Damage } from './damage'
 
 /** A backup is made a while after the start, and then as soon as the newest is this old, ms. */
 const firstAfterMs = 5 * 60_000
 const lookEveryMs = 15 * 60_000
 const dayMs = 86_400_000
+/** From so many events on it takes longer to look through them than a start may. */
+const manyEvents = 20_000
 /** A copy of a large database takes its time, ms. */
 const copyMs = 30 * 60_000
 
@@ -53,12 +57,15 @@ export class Care {
     const count = await setAside(this.db)
     this.damaged = Math.max(this.damaged, count)
     // A long record takes seconds to look through; nobody waits for it. A thread that was ended had no more to say.
-    void this.look().catch(() => {})
+    const looked = this.look().catch(() => {})
+    if (!(await this.isLong())) await looked
     return count
   }
 
   private async look(): Promise<Damage[]> {
-    const damage = await this.heavy.ask('damage', undefined)
+    const damage = (await this.isLong())
+      ? await this.heavy.ask('damage', undefined)
+      : await listDamage(this.db)
     this.damaged = damage.length
     return damage
   }
@@ -117,14 +124,24 @@ export class Care {
 
   /** Backups by themselves, from now on, and lists that nobody waits for. */
   begin(): void {
-    // Behind an update all past runs are folded once. A thread that is ended goes on with it at the next start.
-    void this.heavy.ask('foldPast', undefined).catch(() => {})
+    void this.foldPast()
     if (this.form.databasePath === null) return
     const next = (ms: number) => {
       this.timer = setTimeout(() => void this.maybe().then(() => next(lookEveryMs)), ms)
       this.timer.unref()
     }
     next(firstAfterMs)
+  }
+
+  /** Whether the wakes on disk are worth a thread of their own. */
+  private async isLong(): Promise<boolean> {
+    const [last] = await this.db.select({ row: sql<number | null>`max(rowid)` }).from(wakeEvents)
+    return (last?.row ?? 0) > manyEvents
+  }
+
+  /** Behind an update all past runs are folded once. A thread that is ended goes on with it at the next start. */
+  private async foldPast(): Promise<void> {
+    if (await this.isLong().catch(() => false)) await this.heavy.ask('foldPast', undefined).catch(() => {})
   }
 
   private async maybe(): Promise<void> {

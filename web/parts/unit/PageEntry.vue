@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { FamilyDocument, ReadingPlace } from '@bench-wake/core/family'
 import { NButton, NInput } from 'naive-ui'
-import { lastSaid, type LastSaid } from '@bench-wake/core/unit'
+import { hintOf, lastSaid, type LastSaid } from '@bench-wake/core/unit'
 import type { FullUnit } from '@bench-wake/server'
 import { computed, nextTick, onMounted, reactive, ref, shallowRef } from 'vue'
 import { api, got } from '../../stores/api'
@@ -132,7 +132,7 @@ const keep = () =>
           <NInput
             :value="values[line.field] ?? ''"
             class="mono"
-            :placeholder="line.example ?? ''"
+            :placeholder="hintOf(line)"
             :input-props="{ 'aria-label': line.label }"
             @update:value="values[line.field] = $event"
             @keydown.enter="next($event, index)"
@@ -152,7 +152,7 @@ const keep = () =>
         type="textarea"
         class="mono"
         :autosize="{ minRows: 7, maxRows: 16 }"
-        :placeholder="family.snapshot.map(({ label, example }) => `${label}: ${example ?? '…'}`).join('\n')"
+        :placeholder="family.snapshot.map((line) => `${line.label}: ${hintOf(line) || '…'}`).join('\n')"
     /></label>
     <label class="photo"
       >Photo of the label or page, if you took one
