@@ -426,7 +426,7 @@ export function piecesOf({
 const imageOf = ({ facts }: RunState, { piece = 0 }: Step) => piecesOf(facts)[piece]?.image
 /** Names the component of a step, where the run is about several. */
 const ofPiece = ({ facts }: RunState, { piece }: Step) =>
-  piece === undefined ? '' : ` of ${inSentence(piecesOf(facts)[piece]!.component.name)}`
+  piece === undefined ? '' : ` (${inSentence(piecesOf(facts)[piece]!.component.name)})`
 
 /** What stopped a run, in a sentence; in the write it says at which byte. Null for one that nothing stopped. */
 export function troubleAt(state: RunState): string | null {

@@ -134,7 +134,7 @@ describe('what a unit is between its joints', () => {
     expect(goesOnWith(writing)).toBe(2)
     expect(goesOnFrom(writing)).toBe(1024)
     expect(troubleAt(writing)).toBe(
-      `Cut in write of joint 2, elbow at byte ${groupedNumber(1024)} of ${groupedNumber(6144)}.`,
+      `Cut in write (joint 2, elbow) at byte ${groupedNumber(1024)} of ${groupedNumber(6144)}.`,
     )
     const between = {
       ...writing,

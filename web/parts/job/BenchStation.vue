@@ -111,13 +111,21 @@ const firstPart = computed(
 const component = computed(
   () => family.value?.components.find(({ id }) => id === hop.value?.componentId)?.name ?? '',
 )
+/** What goes in with the next entry: one component by its name, several by how many they are. */
+const count = computed(() => view.stays[0]?.hops.length ?? 1)
+const together = computed(() => (count.value > 1 ? `${count.value} components` : component.value))
+/** Which plan this is, where it is not the only one. */
+const ofWhich = computed(() => {
+  if ((view.fit?.path.length ?? 0) < 2) return ''
+  return count.value > 1 ? ' of the next entry' : ` of the next write, ${hop.value?.imageName}`
+})
 const says = computed(() => {
   if (!gates) return 'Judging the bench…'
   if (open.value && view.job.task !== 'write')
     return view.job.task === 'chip'
       ? `Ready: ${desk.say.chip?.label ?? 'the chip'} goes in.`
       : `Ready: ${taskText[view.job.task].toLowerCase()}. Nothing is written.`
-  if (open.value) return `Ready: ${component.value} ${hop.value?.from ?? 'not known'} to ${hop.value?.to}.`
+  if (open.value) return `Ready: ${together.value} ${hop.value?.from ?? 'not known'} to ${hop.value?.to}.`
   if (verdict.value === 'hold') return 'Held. Mend it, or release it by name.'
   if (verdict.value === 'stop') return 'Stop. Not with the bench like this.'
   const silent = all.value.find((gate) => gate.verdict === 'unknown')
@@ -276,12 +284,7 @@ const takeBack = (rule: string) =>
     :family="family"
     :stays="view.stays"
   />
-  <PlanList
-    v-if="view.plan.length"
-    :steps="view.plan"
-    :time="view.time"
-    :of="view.fit && view.fit.path.length > 1 ? ` of the next write, ${hop?.imageName}` : ''"
-  />
+  <PlanList v-if="view.plan.length" :steps="view.plan" :time="view.time" :of="ofWhich" />
   <KeptSettings
     v-if="family?.backup?.settings && view.job.task === 'write'"
     :job-id="view.job.id"
