@@ -1,4 +1,5 @@
 import type { Page } from '@playwright/test'
+import { byMouse, type Use } from './keys'
 import { expect, type Program } from './program'
 
 export { rightBench } from '@bench-wake/demo'
@@ -34,27 +35,26 @@ export async function work(
   program: Program,
   jobId: string,
   when: (told: Told) => boolean,
+  use: Use = byMouse,
 ): Promise<Told> {
   for (;;) {
     const told = await newest(program, jobId)
     if (told.id !== undefined && when(told)) return told
-    if (told.prompt)
-      await answerOf(page)
-        .click({ timeout: 1000 })
-        .catch(() => {})
+    // A question that went meanwhile is answered by nobody.
+    if (told.prompt) await use(answerOf(page), 1000).catch(() => {})
     else await page.waitForTimeout(15)
   }
 }
 
 /** Works the one list behind the proof in its order, each thing as soon as it is its turn. */
-export async function workClosing(page: Page): Promise<string[]> {
+export async function workClosing(page: Page, use: Use = byMouse): Promise<string[]> {
   const list = page.getByRole('region', { name: 'Back in order' })
   const worked: string[] = []
   await expect(list.locator('[data-closing]').first()).toBeVisible()
   for (let next = list.locator('[data-closing]:has([data-next])'); (await next.count()) > 0;) {
     const id = (await next.first().getAttribute('data-closing'))!
     const own = list.locator(`[data-closing="${id}"]`)
-    await own.locator('[data-next]').click()
+    await use(own.locator('[data-next]').first())
     await expect(own.locator('[data-next]')).toHaveCount(0)
     worked.push(id)
   }
@@ -62,10 +62,15 @@ export async function workClosing(page: Page): Promise<string[]> {
 }
 
 /** Starts the next run of a job and works it to its end. */
-export async function workNext(page: Page, program: Program, jobId: string): Promise<Told> {
+export async function workNext(
+  page: Page,
+  program: Program,
+  jobId: string,
+  use: Use = byMouse,
+): Promise<Told> {
   const before = (await newest(program, jobId)).id
-  await page.getByRole('button', { name: 'Start the run' }).click()
-  return work(page, program, jobId, ({ id, outcome }) => id !== before && outcome !== 'running')
+  await use(page.getByRole('button', { name: 'Start the run' }))
+  return work(page, program, jobId, ({ id, outcome }) => id !== before && outcome !== 'running', use)
 }
 
 /** Releases by name what is only the owner's to agree to, such as a way that leads no way back. */

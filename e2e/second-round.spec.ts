@@ -1,4 +1,5 @@
 import { demoFamily, demoFieldsOf, hexOf, placed } from '@bench-wake/demo'
+import { byKeys, chooseByKeys } from './keys'
 import { expect, setSpeed, test } from './program'
 import { releaseHolds, rightBench, workClosing, workNext } from './right-bench'
 
@@ -18,10 +19,10 @@ test('a second round of the same version with other bytes is a job, written and 
   await page.goto(`${program.address}/jobs/${first}`)
   await releaseHolds(page)
   await setSpeed(page, '0')
-  expect((await workNext(page, program, first)).outcome).toBe('proved')
+  expect((await workNext(page, program, first, byKeys)).outcome).toBe('proved')
   await page.getByLabel('Your name').fill('T. Reader')
-  await workClosing(page)
-  await page.getByRole('button', { name: 'Close the job' }).click()
+  await workClosing(page, byKeys)
+  await byKeys(page.getByRole('button', { name: 'Close the job' }))
   await expect(page.getByRole('heading', { name: 'Proved and fit for use.' })).toBeVisible()
 
   // The second file says the same version, built on another day.
@@ -35,28 +36,28 @@ test('a second round of the same version with other bytes is a job, written and 
   await expect(page.locator('tr.fresh')).toContainText('2.48')
 
   await page.goto(`${program.address}/units/fog-07`)
-  await page.getByRole('button', { name: 'Start a job' }).click()
-  await page.getByText('A feature', { exact: true }).click()
+  await byKeys(page.getByRole('button', { name: 'Start a job' }))
+  await byKeys(page.getByRole('radio', { name: 'A feature' }))
   const image = page.getByRole('combobox', { name: /^Image/ })
-  await image.selectOption({ label: `Note: ${name}, 2.48` })
+  await chooseByKeys(image, `Note: ${name}, 2.48`)
   await page.getByRole('textbox', { name: /In a sentence/ }).fill('The second calibration.')
-  await page.getByRole('button', { name: 'Open the job' }).click()
+  await byKeys(page.getByRole('button', { name: 'Open the job' }))
   await expect(page).toHaveURL(/\/jobs\//)
   const second = page.url().split('/').at(-1)!
   await expect(page.getByText('Yes: 2.48 with other bytes is asked for.').first()).toBeVisible()
 
   // Cable and supply of the first round are taken over in one press; what was measured is measured again.
-  await page.getByRole('button', { name: 'It is the same again' }).click()
+  await byKeys(page.getByRole('button', { name: 'It is the same again' }))
   await expect
     .poll(async () => (await program.get(`/jobs/${second}`)).bench.wiring?.adapterId)
     .toBe('fog-cable')
   expect((await program.get(`/jobs/${second}`)).bench.measured).toBeUndefined()
   await releaseHolds(page)
   await setSpeed(page, '0')
-  const told = await workNext(page, program, second)
+  const told = await workNext(page, program, second, byKeys)
   expect(told.outcome).toBe('proved')
-  await workClosing(page)
-  await page.getByRole('button', { name: 'Close the job' }).click()
+  await workClosing(page, byKeys)
+  await byKeys(page.getByRole('button', { name: 'Close the job' }))
   await expect(page.getByRole('heading', { name: 'Proved and fit for use.' })).toBeVisible()
   await page.goto(`${program.address}/logbook`)
   await expect(page.getByRole('row').filter({ hasText: name }).first()).toContainText('2.48')
