@@ -1,6 +1,7 @@
 import type { Verdict } from '../kernel'
 import { checkText } from '../link'
-import { cameToItsEnd, troubleAt, type RunState } from './fold'
+import { cameToItsEnd, troubleAt } from './condition'
+import { type RunState } from './fold'
 import type { StepKind } from './step'
 import type { Task } from './task'
 

@@ -1,5 +1,6 @@
 import { isEqual } from '../link'
-import { conditionOf, type RunState } from './fold'
+import { conditionOf } from './condition'
+import { type RunState } from './fold'
 import { orderStepPersonMs } from './plan'
 import type { Step, StepKind } from './step'
 
