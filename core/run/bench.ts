@@ -40,7 +40,7 @@ export interface Errand extends Piece {
   /** What it is for; a write where nothing is said. */
   task?: Task
   family: Family
-  /** Components that are written behind the first in the same stay in the bootloader, in their order. */
+  /** Components that are written after the first in the same stay in the bootloader, in their order. */
   also?: readonly Piece[]
   /** Null where the image goes in by hand: with a chip in a socket. */
   link: DrivenLink | null

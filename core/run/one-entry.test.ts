@@ -17,7 +17,7 @@ import {
 import { crossings, sail } from './voyage.test-support'
 
 /*
- * PRACTICE A5, common practice: six joints in one stay on the service page, base to wrist, one restart behind the last, and
+ * PRACTICE A5, common practice: six joints in one stay on the service page, base to wrist, one restart after the last, and
  * each says its version.
  */
 

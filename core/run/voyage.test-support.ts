@@ -37,7 +37,7 @@ export interface Crossing {
   unitId: string
   linkId: string
   component: string
-  /** Components that go in behind it in the same stay in the bootloader. */
+  /** Components that go in after it in the same stay in the bootloader. */
   also?: string[]
   fields: DemoFirmware['fields']
 }

@@ -29,7 +29,7 @@ export interface LegForm {
   snapshots: readonly Snapshot[]
 }
 
-/** Components behind the first, as far as this program carries their write out. */
+/** Components after the first, as far as this program carries their write out. */
 const alsoOf = ({ pieces }: OpenJob) =>
   pieces.slice(1).flatMap((piece) => (piece.open ? [{ ...piece, open: piece.open }] : []))
 

@@ -20,7 +20,7 @@ export const Updates = v.strictObject({
     v.pipe(
       v.boolean(),
       v.description(
-        'True when all components of a release are written in one stay in the bootloader, with one restart behind the last',
+        'True when all components of a release are written in one stay in the bootloader, with one restart after the last',
       ),
     ),
   ),
