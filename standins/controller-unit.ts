@@ -1,17 +1,9 @@
 import type { DriveOf, OtherLink } from '@bench-wake/core/family'
 import type { Clock } from '@bench-wake/core/kernel'
-import {
-  bytesShown,
-  isoTp,
-  kwpUnit,
-  serveSlcan,
-  serveUds,
-  type Edge,
-  type Port,
-  type Transport,
-  type UdsUnit,
-} from '@bench-wake/core/link'
+import { bytesShown, isoTp, serveSlcan, type Edge, type Port, type Transport } from '@bench-wake/core/link'
 import { canBus, type DisturbFrame } from './can-bus'
+import { serveUds, type UdsUnit } from './protocols/services-unit'
+import { kwpUnit } from './protocols/single-line-unit'
 import { serialLine, type Disturb } from './line'
 import type { StandIn } from './stand-in'
 import { unitMemory, type UnitForm, type UnitMemory } from './unit-memory'
@@ -54,7 +46,7 @@ export function controllerUnit(form: ControllerForm): StandIn {
         return bytesShown(value, item.as, item.as === 'ascii' ? value.length : 4)
       },
       write: () => false,
-      secret: drive.secret,
+      key: drive.key ?? [],
       routines: { erase: drive.eraseRoutine, check: drive.checkRoutine },
       memory: { covers: (address, length) => memory.covers(component.id, address, length) },
       async erase(address, length) {

@@ -1,5 +1,5 @@
 import { concatBytes, type Clock } from '@bench-wake/core/kernel'
-import { dapProbe, type WireTarget } from '@bench-wake/core/link'
+import { dapProbe, type WireTarget } from './protocols/wire-target'
 import type { UsbConfiguration } from './usb-device'
 
 /** A debug adapter as a USB device: packets in bulk transfers, or in reports of a human interface device. */

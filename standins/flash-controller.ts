@@ -1,5 +1,6 @@
 import type { Clock } from '@bench-wake/core/kernel'
-import type { FlashController, TargetMemory } from '@bench-wake/core/link'
+import type { FlashController } from '@bench-wake/core/link'
+import type { TargetMemory } from './protocols/wire-target'
 
 /**
  * A microcontroller's memory as its debug port sees it: flash behind a controller with keys, a processor that halts, and

@@ -1,6 +1,7 @@
 import type { DriveOf, OtherLink } from '@bench-wake/core/family'
 import { concatBytes } from '@bench-wake/core/kernel'
-import { dfuMachine, writeFunction, type DfuFunction, type DfuMachine } from '@bench-wake/core/link'
+import { writeFunction, type DfuFunction } from '@bench-wake/core/link'
+import { dfuMachine, type DfuMachine } from './protocols/update-device'
 import type { StandIn } from './stand-in'
 import { unitMemory, type UnitForm } from './unit-memory'
 import { usbDevice, type UsbConfiguration } from './usb-device'

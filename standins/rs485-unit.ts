@@ -1,18 +1,15 @@
 import type { DriveOf, OtherLink } from '@bench-wake/core/family'
 import { crc32, type Clock } from '@bench-wake/core/kernel'
 import {
-  answerIdentity,
   answerRecords,
   bytesShown,
   readRecordRequest,
   recordsPerFile,
-  refuseModbus,
-  serveModbus,
   updateState,
-  type ModbusUnit,
   type Port,
 } from '@bench-wake/core/link'
 import { serialLine, type Disturb, type Line } from './line'
+import { answerIdentity, refuseModbus, serveModbus, type ModbusUnit } from './protocols/modbus-unit'
 import type { StandIn } from './stand-in'
 import { unitMemory, type UnitForm } from './unit-memory'
 

@@ -145,6 +145,29 @@ describe('the ten demo families', () => {
   })
 })
 
+describe('a profile of an earlier form', () => {
+  it('with a secret in place of key steps is read as turning by seven and mixing', () => {
+    const document = structuredClone(
+      demoFamilies.find((each) => (each as { id: string }).id === 'launch-motor'),
+    ) as unknown as { links: { drive?: Record<string, unknown> }[] }
+    for (const { drive } of document.links) {
+      if (!drive || !('key' in drive)) continue
+      delete drive['key']
+      drive['secret'] = '0x0F0F0F0F'
+    }
+    const { links } = readFamily(document)
+    const keys = links.flatMap((link) =>
+      'drive' in link && link.drive && 'key' in link.drive ? [link.drive.key] : [],
+    )
+    expect(keys).toHaveLength(2)
+    for (const key of keys)
+      expect(key).toEqual([
+        { do: 'rotate', left: 7 },
+        { do: 'xor', by: 0x0f0f0f0f },
+      ])
+  })
+})
+
 describe('two revisions of a profile', () => {
   it('differ at named places, an inserted line being one change', () => {
     const after = structuredClone(demoFamilies[0]!)

@@ -12,6 +12,7 @@ import {
   type Region,
 } from './schema'
 import { checkScript } from './check-script'
+import { carryOver } from './older-profiles'
 import { namesComponent } from './one-entry'
 import { fillTemplate, slotsOf } from './template'
 
@@ -27,7 +28,7 @@ export interface ProfileFault {
  * nothing). Every fault is listed, so that an editor can point at each field.
  */
 export function checkFamily(document: unknown): { family: Family | null; faults: ProfileFault[] } {
-  const parsed = v.safeParse(FamilyProfile, document)
+  const parsed = v.safeParse(FamilyProfile, carryOver(document))
   if (!parsed.success) {
     const faults = parsed.issues.map((issue) => ({
       at: v.getDotPath(issue) ?? 'the document',

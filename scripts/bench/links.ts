@@ -1,15 +1,8 @@
 import { applicationRegions, componentOf, drivenLink } from '@bench-wake/core/family'
 import { virtualClock } from '@bench-wake/core/kernel'
-import {
-  dapAdapter,
-  isoTp,
-  openDebugPort,
-  talkOver,
-  wireTarget,
-  type SerialSettings,
-} from '@bench-wake/core/link'
+import { dapAdapter, isoTp, openDebugPort, talkOver, type SerialSettings } from '@bench-wake/core/link'
 import { demoFamily } from '@bench-wake/demo'
-import { canBus, dapAdapterDevice, memoryBytes, standInOf, usbDevice } from '@bench-wake/standins'
+import { canBus, dapAdapterDevice, memoryBytes, standInOf, usbDevice, wireTarget } from '@bench-wake/standins'
 import { disturbedWrite, opponents } from '../../core/link/disturbed.test-support'
 import type { Bench, Figure } from './figure'
 

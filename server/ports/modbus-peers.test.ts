@@ -1,12 +1,10 @@
+import { answerIdentity, refuseModbus, serveModbus } from '@bench-wake/standins'
 import { realClock } from '@bench-wake/core/kernel'
 import {
-  answerIdentity,
   askIdentity,
   askModbus,
   readIdentity,
   readRegisters,
-  refuseModbus,
-  serveModbus,
   writeRegisters,
   type Port,
   type SerialSettings,

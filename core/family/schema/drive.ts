@@ -1,5 +1,6 @@
 import * as v from 'valibot'
 import { amount, hexadecimal, slug, text, whole } from './fields'
+import { KeyStep } from './key-steps'
 
 /** How the bytes of a value are shown: as text, as a whole number high byte first, or as hexadecimal digits. */
 const shownAs = v.picklist(['ascii', 'number', 'hex'])
@@ -17,7 +18,15 @@ const Diagnostics = {
     as: shownAs,
   }),
   securityLevel: whole('Level of security access (service 27)', 1),
-  secret: hexadecimal('Secret of the demo seed and key'),
+  key: v.exactOptional(
+    v.pipe(
+      v.array(KeyStep),
+      v.minLength(1),
+      v.description(
+        'How a seed is answered; absent where the unit asks for no key, or nobody has its papers',
+      ),
+    ),
+  ),
   eraseRoutine: hexadecimal('Routine that erases (service 31)'),
   checkRoutine: hexadecimal('Routine that gives the CRC-32 over a range'),
 }

@@ -4,6 +4,7 @@ export { identityFields, type Component, type IdentityFieldName, type Region } f
 export type { SnapshotLineRule } from './snapshot'
 export { Pin, pinRoles, type PinRole, type Wiring } from './wiring'
 export { supplyKinds, type OrderItem, type PowerOrder } from './power'
+export { KeyStep } from './key-steps'
 export type { Drive, DriveOf, Speech } from './drive'
 export {
   LineClock,

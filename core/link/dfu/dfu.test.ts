@@ -1,4 +1,4 @@
-import { usbDevice, type UsbConfiguration } from '@bench-wake/standins'
+import { usbDevice, type UsbConfiguration, dfuMachine, type DfuMachine } from '@bench-wake/standins'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { concatBytes, equalBytes, isProblem, virtualClock } from '../../kernel'
@@ -6,7 +6,6 @@ import { deviceDescriptor, interfacesOf, readInterfaces, stringOf } from '../usb
 import {
   dfuInterface,
   dfuLoader,
-  dfuMachine,
   dfuStates,
   dfuStep,
   readFunction,
@@ -16,7 +15,6 @@ import {
   type DfuContext,
   type DfuEvent,
   type DfuFunction,
-  type DfuMachine,
   type DfuState,
 } from '.'
 

@@ -1,4 +1,3 @@
 export * from './states'
 export * from './messages'
 export * from './loader'
-export * from './device'

@@ -1,4 +1,3 @@
 export * from './frame'
 export * from './wake-up'
 export * from './client'
-export * from './unit'

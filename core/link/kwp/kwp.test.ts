@@ -1,10 +1,10 @@
-import { serialLine, type Disturb } from '@bench-wake/standins'
+import { serialLine, type Disturb, kwpUnit } from '@bench-wake/standins'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { asciiBytes, isProblem, virtualClock } from '../../kernel'
 import type { SerialSettings } from '../port'
 import { udsClient } from '../uds'
-import { decodeKwp, encodeKwp, kwpLength, kwpTransport, kwpUnit, readWakeUp, type Edge } from '.'
+import { decodeKwp, encodeKwp, kwpLength, kwpTransport, readWakeUp, type Edge } from '.'
 
 const turn = () => new Promise<void>((done) => setImmediate(done))
 const settings: SerialSettings = { baudRate: 10_400, dataBits: 8, parity: 'none', stopBits: 1 }

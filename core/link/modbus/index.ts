@@ -1,6 +1,5 @@
 export * from './rtu'
 export * from './client'
 export * from './scan'
-export * from './server'
 export * from './file-records'
 export * from './loader'

@@ -1,9 +1,8 @@
 import { demoFamily } from '@bench-wake/demo'
-import { rs485Unit, type Rs485UnitForm } from '@bench-wake/standins'
+import { answerIdentity, rs485Unit, type Rs485UnitForm } from '@bench-wake/standins'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import {
-  answerIdentity,
   answerLength,
   answerRecords,
   readRecordAnswer,

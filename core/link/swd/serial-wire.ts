@@ -71,3 +71,6 @@ export const accessControl = (bytes: 1 | 2 | 4): number =>
   0x23000010 | (bytes === 4 ? 2 : bytes === 2 ? 1 : 0)
 /** Auto-increment is certain within the low ten bits of the address only (C2.2.2). */
 export const incrementSpan = 0x400
+
+/** Bits of an access on the wire: request 8, turn 1, acknowledge 3, turn 1, data 32, parity 1. */
+export const accessBits = 46

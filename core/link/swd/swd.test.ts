@@ -1,4 +1,11 @@
-import { dapAdapterDevice, microcontroller, usbDevice } from '@bench-wake/standins'
+import {
+  dapAdapterDevice,
+  microcontroller,
+  usbDevice,
+  dapProbe,
+  wireTarget,
+  type TargetMemory,
+} from '@bench-wake/standins'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { equalBytes, isProblem, virtualClock } from '../../kernel'
@@ -6,7 +13,6 @@ import {
   ap,
   accessControl,
   dapAdapter,
-  dapProbe,
   dapRequestByte,
   dataParity,
   debugLoader,
@@ -20,9 +26,7 @@ import {
   openDebugPort,
   toSerialWire,
   wireAck,
-  wireTarget,
   type FlashController,
-  type TargetMemory,
 } from '.'
 
 const turn = () => new Promise<void>((done) => setImmediate(done))

@@ -1,6 +1,5 @@
 export * from './words'
 export * from './client'
-export * from './seed-key'
-export * from './server'
+export * from './security-key'
 export * from './loader'
 export * from './upload-time'

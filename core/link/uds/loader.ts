@@ -1,16 +1,18 @@
+import type { KeyStep } from '../../family'
 import { hexNumber, isProblem, Problem, type Clock } from '../../kernel'
 import { insist } from '../insist'
 import { checksumVerification } from '../check'
 import { writeAbandoned, type Loader } from '../loader'
 import type { Transport } from '../isotp'
 import { udsClient, usualUdsTiming } from './client'
-import { demoKey } from './seed-key'
+import { keyOfSeed } from './security-key'
 import { session } from './words'
 
 /** What a family's papers say of its controller beyond the standard. */
 export interface UdsPapers {
   securityLevel: number
-  secret: number
+  /** How a seed is answered; absent where no papers say it. */
+  key?: readonly KeyStep[]
   eraseRoutine: number
   checkRoutine: number
 }
@@ -52,7 +54,10 @@ export function udsLoader(
       await unit.faultSetting(false)
       await unit.quiet(true)
       await unit.session(session.programming)
-      await unit.unlock(papers.securityLevel, (seed) => demoKey(seed, papers.secret))
+      await unit.unlock(papers.securityLevel, (seed) => {
+        if (papers.key) return keyOfSeed(seed, papers.key)
+        throw noKey(transport.name, papers.securityLevel)
+      })
     })
   /** Ends a transfer whose every block is acknowledged. Ended already, its answer was lost: the check says the rest. */
   const end = async () => {
@@ -155,6 +160,16 @@ export function udsLoader(
       await unit.reset(1)
     },
   }
+}
+
+function noKey(thing: string, level: number): Problem {
+  return new Problem({
+    kind: 'uds-no-key',
+    thing,
+    says: `the controller asks for a key at level ${level}, and the profile does not say how a seed is answered`,
+    remedy:
+      'The unit is unchanged. Whoever holds the maker’s papers has the steps; they are written in the profile, at the link’s "key".',
+  })
 }
 
 function shortOf(thing: string, offset: number): Problem {

@@ -1,23 +1,22 @@
-import { canBus, type DisturbFrame } from '@bench-wake/standins'
+import { canBus, serveUds, type DisturbFrame, type UdsUnit } from '@bench-wake/standins'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import type { KeyStep } from '../../family'
 import { asciiBytes, crc32, equalBytes, isProblem, virtualClock } from '../../kernel'
 import { isoTp, type Transport } from '../isotp'
-import {
-  askUds,
-  demoKey,
-  refusalText,
-  serveUds,
-  service,
-  udsClient,
-  udsLoader,
-  type UdsPapers,
-  type UdsUnit,
-} from '.'
+import { askUds, keyOfSeed, refusalText, service, udsClient, udsLoader, type UdsPapers } from '.'
 
 const turn = () => new Promise<void>((done) => setImmediate(done))
 const patterned = (length: number) => Uint8Array.from({ length }, (_, at) => (at * 31 + (at >> 8)) & 255)
-const papers: UdsPapers = { securityLevel: 1, secret: 0x5eac0a57, eraseRoutine: 0xff00, checkRoutine: 0x0202 }
+const papers: UdsPapers = {
+  securityLevel: 1,
+  key: [
+    { do: 'rotate', left: 7 },
+    { do: 'xor', by: 0x5eac0a57 },
+  ],
+  eraseRoutine: 0xff00,
+  checkRoutine: 0x0202,
+}
 const base = 0x10000
 
 /** A controller with 64 KiB on a bus, and a tester beside it. */
@@ -30,7 +29,7 @@ function bench(form: { ready?: boolean; disturb?: DisturbFrame; eraseMs?: number
   const unit: UdsUnit = {
     read: (identifier) => (identifier === 0xf189 ? asciiBytes('4.2.0') : null),
     write: () => false,
-    secret: papers.secret,
+    key: papers.key!,
     routines: { erase: papers.eraseRoutine, check: papers.checkRoutine },
     memory: { covers: (address, length) => address >= base && address + length <= base + memory.length },
     async erase(address, length) {
@@ -149,14 +148,66 @@ describe('services as they go over the wire', () => {
 })
 
 describe('access', () => {
-  // Source: worked by hand: 0x12345678 turned left by 7 is 0x1A2B3C09; XOR 0x0F0F0F0F is 0x15243306.
-  it('is by the demo’s own key', () => {
-    expect([...demoKey(Uint8Array.of(0x12, 0x34, 0x56, 0x78), 0x0f0f0f0f)]).toEqual([0x15, 0x24, 0x33, 0x06])
+  // Source: each worked by hand; the first two steps: 0x12345678 turned left by 7 is 0x1A2B3C09, and XOR 0x0F0F0F0F
+  // that is 0x15243306.
+  it.each<[string, number[], KeyStep[], number[]]>([
+    [
+      'rotate and xor',
+      [0x12, 0x34, 0x56, 0x78],
+      [
+        { do: 'rotate', left: 7 },
+        { do: 'xor', by: 0x0f0f0f0f },
+      ],
+      [0x15, 0x24, 0x33, 0x06],
+    ],
+    [
+      'right is left below zero',
+      [0x12, 0x34, 0x56, 0x78],
+      [{ do: 'rotate', left: -8 }],
+      [0x78, 0x12, 0x34, 0x56],
+    ],
+    ['no turn at all', [0x82, 0x34, 0x56, 0x78], [{ do: 'rotate', left: 0 }], [0x82, 0x34, 0x56, 0x78]],
+    ['add runs over', [0xff, 0xff, 0xff, 0xff], [{ do: 'add', by: 2 }], [0, 0, 0, 1]],
+    [
+      'multiply keeps the low 32 bits',
+      [0x80, 0, 0, 3],
+      [{ do: 'multiply', by: 0xffffffff }],
+      [0x7f, 0xff, 0xff, 0xfd],
+    ],
+    ['swap', [1, 2, 3, 4], [{ do: 'swap' }], [4, 3, 2, 1]],
+    [
+      'a seed of two bytes has sums of 16 bits',
+      [0xff, 0xfe],
+      [
+        { do: 'add', by: 3 },
+        { do: 'rotate', left: 4 },
+      ],
+      [0x00, 0x10],
+    ],
+    ['xor of three bytes leaves what is beyond', [1, 2, 3], [{ do: 'xor', by: 0xff000001 }], [1, 2, 2]],
+    [
+      'table',
+      [0, 1, 255],
+      [{ do: 'table', values: Array.from({ length: 256 }, (_, at) => 255 - at) }],
+      [255, 254, 0],
+    ],
+  ])('answers a seed by the steps of its papers: %s', (_, seed, steps, key) => {
+    expect([...keyOfSeed(Uint8Array.from(seed), steps)]).toEqual(key)
+  })
+  it('refuses a seed that no sum of 32 bits is for', () => {
+    expect(() => keyOfSeed(new Uint8Array(5), [])).toThrow(RangeError)
+    expect(() => keyOfSeed(new Uint8Array(0), [])).toThrow(RangeError)
+  })
+  it('sends no key where the profile has no steps, and says who has them', async () => {
+    const { transport, clock } = bench()
+    const { key: _, ...without } = papers
+    const loader = udsLoader(transport, clock, without, async () => [])
+    await expect(loader.attach()).rejects.toMatchObject({ facts: { kind: 'uds-no-key' } })
   })
   // Source: ISO 14229-1, clause 10.4: security only outside the default session; three wrong keys lock for a time.
   it('is by session first, then key; three wrong keys lock it for ten seconds', async () => {
     const { client, clock } = bench()
-    const right = (seed: Uint8Array) => demoKey(seed, papers.secret)
+    const right = (seed: Uint8Array) => keyOfSeed(seed, papers.key!)
     await expect(client.unlock(1, right)).rejects.toMatchObject(code('uds-refused', 'not in this session'))
     await client.session(3)
     for (const words of ['the key is wrong', 'the key is wrong', 'too many wrong keys'])

@@ -1,7 +1,6 @@
-import { concatBytes, crc32, type Clock } from '../../kernel'
-import type { Transport } from '../isotp'
-import { demoKey } from './seed-key'
-import { pending, service, session } from './words'
+import type { KeyStep } from '@bench-wake/core/family'
+import { concatBytes, crc32, type Clock } from '@bench-wake/core/kernel'
+import { type Transport, keyOfSeed, pending, service, session } from '@bench-wake/core/link'
 
 /** What a controller does behind the services: its memory, its identity, its fault codes. */
 export interface UdsUnit {
@@ -9,7 +8,8 @@ export interface UdsUnit {
   read(identifier: number): Uint8Array | null
   /** False where it may not be written. */
   write(identifier: number, value: Uint8Array): boolean
-  readonly secret: number
+  /** How it wants its seed answered. */
+  readonly key: readonly KeyStep[]
   /** Routines of this controller's papers. */
   readonly routines: { erase: number; check: number }
   /** The memory that may be written, or null where the range lies outside. */
@@ -100,7 +100,7 @@ export async function serveUds(transport: Transport, clock: Clock, unit: UdsUnit
       }
       if (level !== 2) return no(service.security, 0x12)
       if (!seed) return no(service.security, 0x24)
-      const due = demoKey(seed, unit.secret)
+      const due = keyOfSeed(seed, unit.key)
       seed = undefined
       if (!due.every((byte, at) => rest[1 + at] === byte)) {
         if (++wrongKeys < 3) return no(service.security, 0x35)

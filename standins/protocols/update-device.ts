@@ -1,7 +1,15 @@
-import type { Clock } from '../../kernel'
-import { usbStall, type ControlSetup } from '../usb'
-import { writeStatus, type DfuFunction } from './messages'
-import { dfuRequest, dfuStates, dfuStep, type DfuEvent, type DfuState } from './states'
+import type { Clock } from '@bench-wake/core/kernel'
+import {
+  type ControlSetup,
+  type DfuEvent,
+  type DfuFunction,
+  type DfuState,
+  dfuRequest,
+  dfuStates,
+  dfuStep,
+  usbStall,
+  writeStatus,
+} from '@bench-wake/core/link'
 
 /** What a device does behind the requests. */
 export interface DfuDevice {

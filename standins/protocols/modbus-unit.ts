@@ -1,6 +1,5 @@
-import { asciiBytes, isProblem } from '../../kernel'
-import type { Port } from '../port'
-import { readRtu, receiveFrame, silenceMs, writeRtu } from './rtu'
+import { asciiBytes, isProblem } from '@bench-wake/core/kernel'
+import { type Port, readRtu, receiveFrame, silenceMs, writeRtu } from '@bench-wake/core/link'
 
 /** A unit's own half of the protocol: what it answers to a request, function code first; null where it stays silent. */
 export interface ModbusUnit {

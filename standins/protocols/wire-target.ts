@@ -1,15 +1,20 @@
-import type { Clock } from '../../kernel'
-import { dapCommand, dapInfo, readDapRequestByte, word32, wordsOf } from './dap-packets'
+import type { Clock } from '@bench-wake/core/kernel'
 import {
+  accessBits,
   ap,
   clearErrors,
   controlBits,
+  dapCommand,
+  dapInfo,
   decodeRequest,
   dp,
   encodeRequest,
   incrementSpan,
+  readDapRequestByte,
   wireAck,
-} from './serial-wire'
+  word32,
+  wordsOf,
+} from '@bench-wake/core/link'
 
 /** A unit's memory as its bus has it. */
 export interface TargetMemory {
@@ -134,9 +139,6 @@ export function wireTarget(identity: number, memory: TargetMemory): WireTarget {
     },
   }
 }
-
-/** Bits of an access on the wire: request 8, turn 1, acknowledge 3, turn 1, data 32, parity 1. */
-export const accessBits = 46
 
 /**
  * The adapter's half: packets of CMSIS-DAP to requests on the wire, "wait" repeated as often as it was told. A packet

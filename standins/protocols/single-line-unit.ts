@@ -1,8 +1,14 @@
-import { isProblem, type Clock } from '../../kernel'
-import type { Transport } from '../isotp'
-import { readExactly, type Port } from '../port'
-import { decodeKwp, encodeKwp, kwpLength } from './frame'
-import { readWakeUp, type Edge } from './wake-up'
+import { isProblem, type Clock } from '@bench-wake/core/kernel'
+import {
+  type Edge,
+  type Port,
+  type Transport,
+  decodeKwp,
+  encodeKwp,
+  kwpLength,
+  readExactly,
+  readWakeUp,
+} from '@bench-wake/core/link'
 
 export interface KwpUnitForm {
   address: number
