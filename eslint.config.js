@@ -1,5 +1,7 @@
 import js from '@eslint/js'
+import { createTypeScriptImportResolver } from 'eslint-import-resolver-typescript'
 import prettier from 'eslint-config-prettier'
+import importX from 'eslint-plugin-import-x'
 import vue from 'eslint-plugin-vue'
 import globals from 'globals'
 import tseslint from 'typescript-eslint'
@@ -19,6 +21,9 @@ const noSystem = [
   'crypto',
   'navigator',
 ].map((name) => ({ name, message: 'Core and stand-ins get this as an argument.' }))
+
+/** Each screen makes the types begin anew, five minutes in all: `npm run lint:screens` asks for them. */
+const screensToo = process.env.LINT_SCREENS === '1'
 
 export default tseslint.config(
   {
@@ -47,6 +52,32 @@ export default tseslint.config(
         { argsIgnorePattern: '^_', varsIgnorePattern: '^_', ignoreRestSiblings: true },
       ],
     },
+  },
+  {
+    // What only the types can tell: a promise that nobody waits for, a case that nobody thought of.
+    files: ['{core,standins,demo,server,web,e2e,scripts}/**/*.ts', ...(screensToo ? ['web/**/*.vue'] : [])],
+    languageOptions: {
+      parserOptions: { projectService: true, ...(screensToo && { extraFileExtensions: ['.vue'] }) },
+    },
+    rules: {
+      '@typescript-eslint/no-floating-promises': 'error',
+      '@typescript-eslint/no-misused-promises': ['error', { checksVoidReturn: { attributes: false } }],
+      '@typescript-eslint/switch-exhaustiveness-check': [
+        'error',
+        { considerDefaultExhaustiveForUnions: true },
+      ],
+    },
+  },
+  {
+    // An arrow that comes back to where it began makes two files one.
+    files: ['{core,standins,demo,server,web}/**/*.ts'],
+    plugins: { 'import-x': importX },
+    settings: {
+      'import-x/resolver-next': [createTypeScriptImportResolver({ alwaysTryTypes: false })],
+      'import-x/parsers': { '@typescript-eslint/parser': ['.ts'] },
+      'import-x/extensions': ['.ts'],
+    },
+    rules: { 'import-x/no-cycle': ['error', { ignoreExternal: true }] },
   },
   {
     files: ['core/**/*.ts', 'standins/**/*.ts', 'demo/**/*.ts'],

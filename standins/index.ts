@@ -1,3 +1,4 @@
+export * from './protocols/can-adapter'
 export * from './protocols/modbus-unit'
 export * from './protocols/services-unit'
 export * from './protocols/single-line-unit'

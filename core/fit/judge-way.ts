@@ -2,7 +2,8 @@ import { componentOf, type Component } from '../family'
 import { heaviestFirst, verdictOf, type Finding, type Verdict } from '../kernel'
 import type { UnitFacts } from '../unit'
 import { judgeBelonging, judgeSteps } from './judge-fit'
-import { planPath, type Hop, type Path, type PathQuestion, type ShelfEntry } from './path'
+import type { Hop, PathQuestion, ShelfEntry } from './hop'
+import { planPath, type Path } from './path'
 import type { FitQuestion } from './question'
 
 /** The whole answer about an image and a unit: does it belong there, and how does one get there. */

@@ -1,7 +1,7 @@
 import { componentsOn, type Family } from '../family'
 import { compareVersions, type UnitFacts } from '../unit'
 import { judgeBelonging } from './judge-fit'
-import type { ShelfEntry } from './path'
+import type { ShelfEntry } from './hop'
 import type { UnitAnswers } from './question'
 
 /**

@@ -1,6 +1,6 @@
 import { asciiBytes, bytesText, Problem } from '../kernel'
 import { writeDfuSuffix, type DfuSuffix } from './dfu-suffix'
-import { writeIntelHex } from './intel-hex'
+import { writeIntelHex } from './write-intel-hex'
 import { bytesAt, spanOf, type MemoryMap } from './memory-map'
 import { writeSRecord } from './s-record'
 import { writeUf2 } from './uf2'

@@ -1,5 +1,6 @@
 export * from './memory-map'
 export * from './intel-hex'
+export * from './write-intel-hex'
 export * from './s-record'
 export * from './elf'
 export * from './uf2'

@@ -1,4 +1,24 @@
-import { addressText, asciiText, hexNumber, Problem } from '../kernel'
+import { hexNumber, Problem } from '../kernel'
+import {
+  afterEnd,
+  badRecord,
+  emptyFile,
+  noData,
+  notARecord,
+  overlap,
+  pastEnd,
+  tooLong,
+  wrongLength,
+} from './intel-hex-faults'
+import {
+  dataRecord,
+  endRecord,
+  linearBase,
+  linearStart,
+  segmentBase,
+  segmentStart,
+  type StartRecord,
+} from './intel-hex-records'
 import type { MemoryMap, Segment } from './memory-map'
 
 /*
@@ -7,17 +27,10 @@ import type { MemoryMap, Segment } from './memory-map'
  * bytes of a record is 0 modulo 256.
  */
 
-const dataRecord = 0
-const endRecord = 1
-const segmentBase = 2
-const segmentStart = 3
-const linearBase = 4
-const linearStart = 5
-
 export interface IntelHex {
   memory: MemoryMap
   /** Where the program starts, by a type 03 or 05 record. */
-  start?: { kind: 'segment' | 'linear'; address: number }
+  start?: StartRecord
   /** Records read, end record included. */
   records: number
 }
@@ -67,7 +80,7 @@ export function readIntelHex(text: Uint8Array): IntelHex {
   let used = 0
   let base = 0
   let wraps = false
-  let start: IntelHex['start']
+  let start: StartRecord | undefined
   let line = 1
   let records = 0
   let ended = false
@@ -173,59 +186,6 @@ export function readIntelHex(text: Uint8Array): IntelHex {
   return start ? { memory, start, records } : { memory, records }
 }
 
-export interface IntelHexForm {
-  /** Data bytes a record, 1 to 255; 16 where nothing is said. */
-  recordBytes?: number
-  lineEnd?: '\n' | '\r\n'
-  start?: IntelHex['start']
-}
-
-/**
- * Writes a memory map as Intel HEX with linear addresses (type 04), in rising order, no record across a 64 KiB
- * boundary. The first base record is left out while addresses are below 64 KiB.
- */
-export function writeIntelHex(memory: MemoryMap, form: IntelHexForm = {}): string {
-  const { recordBytes = 16, lineEnd = '\n', start } = form
-  if (!(recordBytes >= 1 && recordBytes <= 255)) throw new RangeError('A record holds 1 to 255 bytes')
-  const lines: string[] = []
-  let upper = 0
-  for (const { address, bytes } of memory) {
-    for (let at = 0; at < bytes.length;) {
-      const here = address + at
-      const wanted = Math.floor(here / 0x1_0000)
-      if (wanted !== upper) {
-        upper = wanted
-        lines.push(record(linearBase, 0, [upper >> 8, upper & 255]))
-      }
-      const length = Math.min(recordBytes, bytes.length - at, 0x1_0000 - (here % 0x1_0000))
-      lines.push(record(dataRecord, here % 0x1_0000, bytes.subarray(at, at + length)))
-      at += length
-    }
-  }
-  if (start?.kind === 'linear') {
-    const entry = start.address
-    lines.push(record(linearStart, 0, [entry >>> 24, (entry >>> 16) & 255, (entry >>> 8) & 255, entry & 255]))
-  } else if (start) {
-    // CS and IP are not kept apart; the same place is written with the paragraph in CS.
-    const paragraph = start.address >>> 4
-    lines.push(record(segmentStart, 0, [paragraph >> 8, paragraph & 255, 0, start.address & 15]))
-  }
-  lines.push(record(endRecord, 0, []))
-  return lines.join(lineEnd) + lineEnd
-}
-
-const pairs = Array.from({ length: 256 }, (_, byte) => hexNumber(byte, 2))
-
-function record(type: number, offset: number, bytes: ArrayLike<number>): string {
-  let sum = bytes.length + (offset >> 8) + (offset & 255) + type
-  let line = `:${pairs[bytes.length]}${pairs[offset >> 8]}${pairs[offset & 255]}${pairs[type]}`
-  for (let at = 0; at < bytes.length; at++) {
-    sum += bytes[at]!
-    line += pairs[bytes[at]!]
-  }
-  return line + pairs[-sum & 255]
-}
-
 /** The used part: as it lies where it is most of the buffer, else cut out, so that no empty buffer is kept. */
 function fitting(data: Uint8Array, used: number): Uint8Array {
   return used * 2 >= data.length ? data.subarray(0, used) : data.slice(0, used)
@@ -260,172 +220,4 @@ function joinRuns(text: Uint8Array, runs: Run[], data: Uint8Array): Segment[] {
     first = behind
   }
   return segments
-}
-
-/** The text of the line that `at` stands in, cut to what a person can read. */
-function lineAt(text: Uint8Array, at: number): string {
-  let end = at
-  while (end < text.length && text[end] !== LF && text[end] !== CR) end++
-  return asciiText(text.subarray(at, Math.min(end, at + 600))).trimEnd()
-}
-
-const fetchAgain = 'The file was damaged on its way. Fetch it again and compare size and digest.'
-
-/** Finds out what is wrong with a record that did not read, slowly and exactly. */
-function badRecord(text: Uint8Array, at: number, line: number): Problem {
-  const record = lineAt(text, at)
-  const wrong = /[^0-9A-Fa-f]/.exec(record.slice(1))
-  if (wrong) {
-    return new Problem({
-      kind: 'hex-digit',
-      place: { line, at: `column ${wrong.index + 2}` },
-      says: 'a character is not a hexadecimal digit',
-      expected: '0 to 9 or A to F',
-      found: printable(wrong[0]),
-      remedy: fetchAgain,
-    })
-  }
-  const count = record.length < 3 ? undefined : parseInt(record.slice(1, 3), 16)
-  if (count === undefined || record.length < 11 + 2 * count) {
-    return new Problem({
-      kind: 'hex-truncated',
-      place: { line },
-      says: 'the line is cut short',
-      expected: count === undefined ? 'at least 11 characters' : `${11 + 2 * count} characters`,
-      found: `${record.length}`,
-      remedy: fetchAgain,
-    })
-  }
-  let sum = 0
-  for (let from = 1; from < 9 + 2 * count; from += 2) sum += parseInt(record.slice(from, from + 2), 16)
-  return new Problem({
-    kind: 'hex-checksum',
-    place: { line },
-    says: 'the checksum does not belong to the line',
-    expected: hexNumber(-sum & 255, 2),
-    found: record.slice(9 + 2 * count, 11 + 2 * count).toUpperCase(),
-    remedy: fetchAgain,
-  })
-}
-
-function tooLong(text: Uint8Array, at: number, line: number, count: number): Problem {
-  return new Problem({
-    kind: 'hex-too-long',
-    place: { line },
-    says: 'the line goes on behind its checksum',
-    expected: `the line to end after ${11 + 2 * count} characters`,
-    found: printable(lineAt(text, at).slice(0, 12)),
-    remedy: fetchAgain,
-  })
-}
-
-function notARecord(text: Uint8Array, at: number, line: number): Problem {
-  return new Problem({
-    kind: 'hex-not-a-record',
-    place: { line },
-    says: 'the line does not begin like an Intel HEX record',
-    expected: 'a colon',
-    found: printable(lineAt(text, at).slice(0, 12)),
-    remedy: 'Take the colon lines alone, or ask for the file again as Intel HEX.',
-  })
-}
-
-function afterEnd(text: Uint8Array, at: number, line: number): Problem {
-  return new Problem({
-    kind: 'hex-after-end',
-    place: { line },
-    says: 'a record stands behind the end record',
-    expected: 'the end of the file',
-    found: printable(lineAt(text, at).slice(0, 44)),
-    remedy: 'Two files were joined. Split them and load each by itself.',
-  })
-}
-
-function wrongLength(line: number, type: number, expected: number, found: number): Problem {
-  return new Problem({
-    kind: 'hex-length',
-    place: { line },
-    says: `a record of type ${hexNumber(type, 2)} has the wrong length`,
-    expected: `${expected} bytes`,
-    found: `${found}`,
-    remedy: fetchAgain,
-  })
-}
-
-function pastEnd(line: number, address: number, count: number): Problem {
-  return new Problem({
-    kind: 'hex-past-32-bits',
-    place: { line },
-    says: 'the data runs past the last 32-bit address',
-    expected: `${0x1_0000_0000 - address} bytes at most from ${addressText(address)}`,
-    found: `${count}`,
-    remedy: 'This is no image for a 32-bit controller. Ask for the right file.',
-  })
-}
-
-function emptyFile(size: number): Problem {
-  return new Problem({
-    kind: 'hex-empty',
-    place: { line: 1 },
-    says: 'the file is empty',
-    expected: 'Intel HEX records',
-    found: size === 0 ? '0 bytes' : 'only blank lines',
-    remedy: 'Fetch the file again; the download was not finished.',
-  })
-}
-
-function noData(): Problem {
-  return new Problem({
-    kind: 'hex-no-data',
-    says: 'the file has its end record but no data',
-    expected: 'at least one data record',
-    found: 'none',
-    remedy: 'Ask for the file again.',
-  })
-}
-
-/** Names both lines that set the same byte. Only reached for a file that is refused, so it may be slow. */
-function overlap(text: Uint8Array, address: number): Problem {
-  const lines = recordsSetting(text, address)
-  return new Problem({
-    kind: 'hex-overlap',
-    place: lines[1] === undefined ? {} : { line: lines[1] },
-    says: `the byte at ${addressText(address)} is set twice, first in line ${lines[0] ?? 'unknown'}`,
-    expected: 'each byte once',
-    found: 'overlapping data',
-    remedy: 'Nobody can know which is meant. Ask for the file again.',
-  })
-}
-
-function recordsSetting(text: Uint8Array, wanted: number): number[] {
-  const lines: number[] = []
-  let base = 0
-  let wraps = false
-  asciiLines(text).forEach((record, index) => {
-    const field = (from: number, digits: number) => parseInt(record.slice(from, from + digits), 16)
-    const type = field(7, 2)
-    if (type === segmentBase || type === linearBase) {
-      wraps = type === segmentBase
-      base = field(9, 4) * (wraps ? 16 : 0x1_0000)
-    } else if (type === dataRecord) {
-      const offset = field(3, 4)
-      const behind = wanted - base - offset
-      const into =
-        wraps && wanted >= base && wanted < base + 0x1_0000 ? (behind + 0x1_0000) % 0x1_0000 : behind
-      if (into >= 0 && into < field(1, 2)) lines.push(index + 1)
-    }
-  })
-  return lines
-}
-
-function asciiLines(text: Uint8Array): string[] {
-  return asciiText(text)
-    .split(/\r\n|\n|\r/)
-    .map((line) => line.trim())
-}
-
-function printable(found: string): string {
-  return /^[\x20-\x7e]+$/.test(found)
-    ? `"${found}"`
-    : `bytes ${[...found].map((character) => hexNumber(character.charCodeAt(0), 2)).join(' ')}`
 }

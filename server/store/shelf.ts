@@ -1,4 +1,4 @@
-import type { Family, FamilyDocument } from '@bench-wake/core/family'
+import type { Family } from '@bench-wake/core/family'
 import type { ShelfEntry } from '@bench-wake/core/fit'
 import {
   closeness,
@@ -10,23 +10,15 @@ import {
 import { isProblem, Problem } from '@bench-wake/core/kernel'
 import { and, desc, eq, inArray, isNotNull, lt, sql } from 'drizzle-orm'
 import type { Database } from '../db/open'
-import {
-  bundles,
-  imageFiles,
-  images,
-  imageSights,
-  jobs,
-  readable,
-  requests,
-  wakeEvents,
-  type BundleRow,
-} from '../db/schema'
+import { bundles, imageFiles, images, imageSights, type BundleRow } from '../db/schema'
 import { newId } from '../new-id'
 import { notFound } from '../problem'
 import type { Heavy } from '../worker/heavy'
 import type { ReadEntry, ReadSummary } from '../worker/tasks'
 import { digestOf, readBlob, sweepBlobs } from './blobs'
 import { listFamilies } from './families'
+import { identifyAnew, sketchBytes } from './identify-anew'
+import { usesOf } from './image-uses'
 import { loadShelf, profilesMark, type ShelfImage } from './load-shelf'
 
 export interface OpenImage {
@@ -58,8 +50,6 @@ interface Standing {
 
 /** Files that were read lately, by digest; reading is cheap, but not for each look at a job. */
 const keepLately = 32
-/** Bytes that are identified anew in one go. */
-const goBytes = 64 * 1024 * 1024
 
 /** The shelf: images by their content. What it knows is kept in memory until something on it changes. */
 export class Shelf {
@@ -309,7 +299,7 @@ export class Shelf {
     const mark = profilesMark(documents)
     let shelf = await loadShelf(this.db, families, mark)
     if (shelf.stale.length > 0) {
-      await this.refresh(shelf.stale, documents, mark)
+      await identifyAnew(this.db, this.heavy, shelf.stale, documents, mark)
       shelf = await loadShelf(this.db, families, mark)
     }
     const byFamily = new Map<string, ShelfEntry[]>()
@@ -328,46 +318,6 @@ export class Shelf {
     }
   }
 
-  /** Reads images anew under the present profiles, some at a time; one whose bytes were altered keeps what it was. */
-  private async refresh(ids: readonly string[], families: FamilyDocument[], mark: string) {
-    for (let at = 0; at < ids.length;) {
-      const items: { imageId: string; file: Uint8Array; address?: number }[] = []
-      for (let size = 0; at < ids.length && size < goBytes; at++) {
-        const imageId = ids[at]!
-        const [row] = await this.db.select().from(images).where(eq(images.id, imageId))
-        const [file] = await this.db
-          .select()
-          .from(imageFiles)
-          .where(eq(imageFiles.imageId, imageId))
-          .orderBy(imageFiles.id)
-          .limit(1)
-        if (!row || !file) continue
-        const bytes = await readBlob(this.db, file.sha256)
-        if (!bytes) continue
-        size += bytes.length
-        const address = row.facts?.placed === 'not-known' ? undefined : row.facts?.address
-        items.push({ imageId, file: bytes, ...(address === undefined ? {} : { address }) })
-      }
-      for (const { imageId, seen } of await this.heavy.ask('identify', { items, families })) {
-        const identity = seen?.identity ?? null
-        await this.db.batch([
-          this.db
-            .update(images)
-            .set(
-              seen
-                ? { facts: seen.facts, sketch: sketchBytes(seen.sketch) }
-                : { facts: { format: 'bin', segments: [], placed: 'not-known' } },
-            )
-            .where(eq(images.id, imageId)),
-          this.db
-            .insert(imageSights)
-            .values({ imageId, profiles: mark, identity })
-            .onConflictDoUpdate({ target: imageSights.imageId, set: { profiles: mark, identity } }),
-        ])
-      }
-    }
-  }
-
   private async blob(sha256: string, name: string): Promise<Uint8Array> {
     const bytes = await readBlob(this.db, sha256)
     if (!bytes) throw notFound('image file', name)
@@ -383,31 +333,6 @@ export class Shelf {
     })
   }
 }
-
-/** What of this bench's work names an image, to a person. */
-async function usesOf(db: Database, id: string): Promise<string[]> {
-  const [own, asked, written] = await Promise.all([
-    db.select({ id: jobs.id, reason: jobs.reason }).from(jobs).where(eq(jobs.imageId, id)),
-    db.select({ asked: requests.asked }).from(requests).where(eq(requests.imageId, id)),
-    db
-      .selectDistinct({ runId: wakeEvents.runId })
-      .from(wakeEvents)
-      .where(
-        and(
-          readable,
-          inArray(wakeEvents.type, ['run.opened', 'backup']),
-          sql`${id} in (json_extract(${wakeEvents.body}, '$.image.id'), json_extract(${wakeEvents.body}, '$.imageId'))`,
-        ),
-      ),
-  ])
-  return [
-    ...own.map(({ reason }) => `a job: ${reason}`),
-    ...asked.map((request) => `a request: ${request.asked}`),
-    ...written.map(({ runId }) => `the record of ${runId}`),
-  ]
-}
-
-const sketchBytes = (sketch: Uint32Array) => Buffer.from(sketch.buffer, sketch.byteOffset, sketch.byteLength)
 
 /** Where a plain binary was put; other formats carry their addresses. */
 function addressOf({ format, segments }: ShelfImage): { address?: number } {

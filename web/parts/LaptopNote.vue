@@ -18,7 +18,7 @@ async function look() {
   told.value = await got<{ say: LaptopSay | null; gate: Gate }>(api.laptop.$get()).catch(() => null)
 }
 void look()
-useIntervalFn(look, lookEveryMs)
+useIntervalFn(() => void look(), lookEveryMs)
 const onMains = () =>
   ask(async () => {
     told.value = await got<{ say: LaptopSay | null; gate: Gate }>(

@@ -17,20 +17,17 @@ const left = ref(0)
 const found = ref<PortEntry | null>(null)
 const nothing = ref(false)
 
-const { pause, resume } = useIntervalFn(
-  async () => {
-    left.value -= everyMs
-    await bench.loadPorts().catch(() => {})
-    const fresh = bench.ports?.find(({ id }) => before.value && !before.value.has(id))
-    if (fresh) {
-      found.value = fresh
-      emit('found', fresh.id)
-    } else if (left.value <= 0) nothing.value = true
-    if (fresh || nothing.value) stop()
-  },
-  everyMs,
-  { immediate: false },
-)
+const { pause, resume } = useIntervalFn(() => void look(), everyMs, { immediate: false })
+async function look() {
+  left.value -= everyMs
+  await bench.loadPorts().catch(() => {})
+  const fresh = bench.ports?.find(({ id }) => before.value && !before.value.has(id))
+  if (fresh) {
+    found.value = fresh
+    emit('found', fresh.id)
+  } else if (left.value <= 0) nothing.value = true
+  if (fresh || nothing.value) stop()
+}
 function stop() {
   pause()
   before.value = null

@@ -20,7 +20,7 @@ const ports = computed(() =>
 )
 
 onMounted(() => bench.loadPorts().catch(() => {}))
-useIntervalFn(() => bench.loadPorts().catch(() => {}), 4000)
+useIntervalFn(() => void bench.loadPorts().catch(() => {}), 4000)
 
 watch(
   ports,

@@ -89,40 +89,37 @@ const heard = ref<string | null>(null)
 const came = ref<{ usb?: UsbIds } | null>(null)
 const port = ref<string | null>(null)
 const listening = ref(false)
-const { pause, resume } = useIntervalFn(
-  async () => {
-    if (!view.value || answered.value || stuck.value || listening.value) return
-    listening.value = true
-    const asked = attempt
-    try {
-      if (view.value.driven) {
-        if (!port.value || shut.value.length > 0) return
-        const told = await got<{ answered: boolean; heard?: string }>(
-          api.jobs[':id'].listen.$post({ param: { id }, json: { port: port.value } }),
-        )
-        if (asked !== attempt) return
-        answered.value = told.answered
-        heard.value = told.heard ?? null
-      } else if (portsBefore.value && family.value?.links.some(({ kind }) => kind === 'usb')) {
-        const before = portsBefore.value
-        await bench.loadPorts()
-        const fresh = (bench.ports ?? []).find(({ id, kind }) => kind !== 'stand-in' && !before.has(id))
-        const { vendorId, productId } = fresh?.usb ?? {}
-        const ids =
-          vendorId && productId
-            ? { usb: { vendorId: parseInt(vendorId, 16), productId: parseInt(productId, 16) } }
-            : {}
-        came.value = fresh ? ids : null
-      }
-    } catch {
-      // Nobody answers yet; it is asked again.
-    } finally {
-      listening.value = false
+const { pause, resume } = useIntervalFn(() => void hear(), 1500, { immediate: false })
+async function hear() {
+  if (!view.value || answered.value || stuck.value || listening.value) return
+  listening.value = true
+  const asked = attempt
+  try {
+    if (view.value.driven) {
+      if (!port.value || shut.value.length > 0) return
+      const told = await got<{ answered: boolean; heard?: string }>(
+        api.jobs[':id'].listen.$post({ param: { id }, json: { port: port.value } }),
+      )
+      if (asked !== attempt) return
+      answered.value = told.answered
+      heard.value = told.heard ?? null
+    } else if (portsBefore.value && family.value?.links.some(({ kind }) => kind === 'usb')) {
+      const before = portsBefore.value
+      await bench.loadPorts()
+      const fresh = (bench.ports ?? []).find(({ id, kind }) => kind !== 'stand-in' && !before.has(id))
+      const { vendorId, productId } = fresh?.usb ?? {}
+      const ids =
+        vendorId && productId
+          ? { usb: { vendorId: parseInt(vendorId, 16), productId: parseInt(productId, 16) } }
+          : {}
+      came.value = fresh ? ids : null
     }
-  },
-  1500,
-  { immediate: false },
-)
+  } catch {
+    // Nobody answers yet; it is asked again.
+  } finally {
+    listening.value = false
+  }
+}
 watch(answered, (heard) => heard && pause())
 // A port that is chosen in the middle of a try: the try begins from power off there too.
 watch(port, (now, before) => {

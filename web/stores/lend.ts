@@ -75,8 +75,8 @@ export const useLend = defineStore('lend', () => {
     }
     const calls = make((bytes) => heard.push(bytes), end)
     const stream = new EventSource(`/api/lent/${id}/calls`)
-    stream.addEventListener('call', async (message) => {
-      const { seq, call, args } = JSON.parse((message as MessageEvent<string>).data)
+    const answerCall = async (message: MessageEvent<string>) => {
+      const { seq, call, args } = JSON.parse(message.data)
       const answer: { seq: number; value?: unknown; problem?: ProblemFacts } = { seq }
       try {
         answer.value = (await calls[call]!(...(args as never[]))) ?? null
@@ -86,7 +86,8 @@ export const useLend = defineStore('lend', () => {
           : portLost(form.name, error instanceof Error ? error.message : String(error)).facts
       }
       await got(api.lent[':id'].answers.$post({ param: { id }, json: answer as never })).catch(() => {})
-    })
+    }
+    stream.addEventListener('call', (message) => void answerCall(message as MessageEvent<string>))
     // Broken off, the server has taken the port for lost: it is lent anew by hand.
     stream.onerror = end
     lent.set(id, { id, name: form.name, kind: form.kind })

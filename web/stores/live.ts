@@ -80,7 +80,7 @@ export const useLive = defineStore('live', () => {
     damaged.value = (await got<{ damaged: number }>(api.health.$get()).catch(() => null))?.damaged ?? 0
   }
   void lookForRuns()
-  useIntervalFn(lookForRuns, lookEveryMs)
+  useIntervalFn(() => void lookForRuns(), lookEveryMs)
 
   const running = computed(() =>
     [...followed].flatMap(([id, { state }]) =>

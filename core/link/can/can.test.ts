@@ -1,18 +1,9 @@
-import { canBus, serialLine } from '@bench-wake/standins'
+import { canBus, serialLine, serveSlcan } from '@bench-wake/standins'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { asciiBytes, asciiText, virtualClock } from '../../kernel'
 import type { SerialSettings } from '../port'
-import {
-  canFrameBits,
-  canFrameBitsSent,
-  crc15,
-  decodeSlcan,
-  encodeSlcan,
-  serveSlcan,
-  slcanPort,
-  type CanFrame,
-} from '.'
+import { canFrameBits, canFrameBitsSent, crc15, decodeSlcan, encodeSlcan, slcanPort, type CanFrame } from '.'
 
 const turn = () => new Promise<void>((done) => setImmediate(done))
 
