@@ -1,4 +1,4 @@
-import { isProblem, Problem, type ProblemFacts } from '@bench-wake/core/kernel'
+import { isProblem, Problem, type ProblemFacts, asSentence } from '@bench-wake/core/kernel'
 import type { Context } from 'hono'
 import { HTTPException } from 'hono/http-exception'
 import type { ContentfulStatusCode } from 'hono/utils/http-status'
@@ -73,7 +73,7 @@ export function problemDocument(error: unknown): ProblemDocument {
         }
   return {
     type: `urn:bench-wake:problem:${facts.kind}`,
-    title: facts.says.charAt(0).toUpperCase() + facts.says.slice(1),
+    title: asSentence(facts.says),
     status: Object.hasOwn(statuses, facts.kind) ? statuses[facts.kind]! : 422,
     detail: new Problem(facts).message,
     ...facts,

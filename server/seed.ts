@@ -1,3 +1,4 @@
+import { standInPort } from '@bench-wake/core/link'
 import {
   demoAdapters,
   demoFamilies,
@@ -122,7 +123,7 @@ async function workPast(
     const faults = { disturb, ...(powerFailsAtByte ? { powerFailsAtByte } : {}) }
     const ports = new Ports(await loadStandIns(db, new Map([[unitId, faults]])))
     const runs = new Runs(db, shelf, portRoom(db, ports))
-    const runId = await runs.start({ jobId, port: `stand-in:${unitId}`, speed: 0 }, at)
+    const runId = await runs.start({ jobId, port: standInPort(unitId), speed: 0 }, at)
     const end = runs.listen(runId, ({ body }) => {
       // Answered a turn later, when the run listens for it.
       if (body.type === 'prompt.asked')

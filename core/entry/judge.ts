@@ -119,6 +119,27 @@ export function windowOf(state: EntryState): { opensAt: number; closesAt: number
   return { opensAt: state.lastAt + within.leastMs, closesAt: state.lastAt + within.mostMs }
 }
 
+/**
+ * The window of the next act as a bar from the last act to the window's end: where it opens and where one is, from 0 to
+ * 1; whether it is open; and ms until it opens, or until it shuts. Null where there is no window.
+ */
+export function windowBar(
+  state: EntryState,
+  now: number,
+): { opens: number; at: number; open: boolean; leftMs: number } | null {
+  const window = windowOf(state)
+  if (!window) return null
+  const { opensAt, closesAt } = window
+  const span = Math.max(1, closesAt - state.lastAt)
+  const share = (at: number) => Math.max(0, Math.min(1, (at - state.lastAt) / span))
+  return {
+    opens: share(opensAt),
+    at: share(now),
+    open: now >= opensAt && now <= closesAt,
+    leftMs: now < opensAt ? opensAt - now : closesAt - now,
+  }
+}
+
 /** When the absence of a sign counts as one; null while acts are left. */
 export function signDueAt(state: EntryState): number | null {
   return state.step < state.acts.length ? null : state.lastAt + state.script.signWithinMs + patienceMs

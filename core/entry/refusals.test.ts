@@ -20,6 +20,7 @@ import {
   signShown,
   spacingDays,
   standingsOf,
+  windowBar,
   windowOf,
   type EntryEvent,
   type EntryState,
@@ -100,6 +101,13 @@ describe('an entry', () => {
     expect(windowOf(beginEntry(own, 0))).toBeNull()
     expect(play(own, did(9000, 'press', 'a')).step).toBe(1)
     expect(windowOf(play(button, ...right))).toEqual({ opensAt: 1500, closesAt: 3500 })
+    // Of a window from 1.5 s to 3.5 s after an act at 0 the zone opens at 3/7; at 2.5 s one is at 5/7, with 1 s left.
+    const bar = windowBar(play(button, ...right), 2500)!
+    expect(bar).toMatchObject({ open: true, leftMs: 1000 })
+    expect(bar.at - bar.opens).toBeGreaterThan(0)
+    expect(windowBar(play(button, ...right), 1499)).toMatchObject({ open: false, leftMs: 1 })
+    expect(windowBar(play(button, ...right), 3501)).toMatchObject({ open: false, leftMs: -1, at: 1 })
+    expect(windowBar(play(button, right[0]!), 0)).toBeNull()
     expect(windowOf(play(button, right[0]!))).toBeNull()
   })
   it('keeps what is held, and by which hand', () => {

@@ -1,3 +1,4 @@
+import { hexNumber } from '../kernel'
 /*
  * Texts a unit says and hears, written in a profile as `main {value}` or `erase {address:hex8} {length:hex8}`.
  * A slot takes what stands between the literals around it. No regular expressions: a technician can write
@@ -28,7 +29,7 @@ export function fillTemplate(template: string, values: Readonly<Record<string, s
       const value = values[slot.name]
       if (value === undefined) throw new RangeError(`No value for {${slot.name}} in "${template}"`)
       const hex = /^hex(\d+)$/.exec(slot.format)
-      return literal + (hex ? Number(value).toString(16).toUpperCase().padStart(Number(hex[1]), '0') : value)
+      return literal + (hex ? hexNumber(Number(value), Number(hex[1])) : value)
     })
     .join('')
 }

@@ -1,4 +1,4 @@
-import { verdictOf, type Finding, type Verdict } from '../kernel'
+import { verdictOf, type Finding, type Verdict, weighs } from '../kernel'
 import type { FitQuestion, FitRule } from './question'
 import { fitRules, standingRules, stepRules } from './rules'
 
@@ -27,11 +27,10 @@ export function judgeSteps(question: FitQuestion): Finding[] {
 /** The heaviest finding alone, for a matrix: the rules are asked until one says stop. */
 export function worstOf(question: FitQuestion, rules: readonly FitRule[] = fitRules): Finding {
   let worst: Finding | undefined
-  const weigh = { go: 0, note: 1, hold: 2, stop: 3 }
   for (const rule of rules) {
     const finding = rule.judge(question)
     if (!finding) continue
-    if (!worst || weigh[finding.level] > weigh[worst.level]) worst = { rule: rule.id, ...finding }
+    if (!worst || weighs(finding.level, worst.level) > 0) worst = { rule: rule.id, ...finding }
     if (worst.level === 'stop') break
   }
   return worst!

@@ -1,4 +1,4 @@
-import { inSentence } from '../kernel'
+import { inSentence, asSentence } from '../kernel'
 import { componentsOn, type Advisory, type Family } from '../family'
 import type { Finding } from '../kernel'
 import { compareVersions, type UnitFacts } from '../unit'
@@ -154,7 +154,7 @@ export function judgeNeed(question: NeedQuestion): Need {
       'do',
       'go',
       `Yes: ${cured.map(({ curedIn, says }) => `${curedIn} cures it: ${says}`).join(' ')}`,
-      `${capital(step)}. ${scopeText(cured[0]!)}`,
+      `${asSentence(step)}. ${scopeText(cured[0]!)}`,
     )
   }
   const spared = (family.advisories ?? []).filter(
@@ -174,7 +174,7 @@ export function judgeNeed(question: NeedQuestion): Need {
       'do',
       'go',
       `Yes: a newer release is on the shelf.`,
-      `${capital(step)}. The house keeps everything current.`,
+      `${asSentence(step)}. The house keeps everything current.`,
     )
   }
   if (reason === 'currency') {
@@ -182,7 +182,7 @@ export function judgeNeed(question: NeedQuestion): Need {
       'ask',
       'hold',
       'The house updates only to cure something, and nothing is named.',
-      `${capital(step)} would only make it current.`,
+      `${asSentence(step)} would only make it current.`,
       own.length > 0
         ? `Known for this unit: ${own.map(({ says }) => says).join(' ')} Name the fault, or leave the unit alone.`
         : 'Name the fault or the feature, or leave the unit alone.',
@@ -196,14 +196,14 @@ export function judgeNeed(question: NeedQuestion): Need {
       brings.length > 0
         ? `Yes: ${brings.map(({ curedIn, says }) => `${curedIn} brings it: ${says}`).join(' ')}`
         : 'It may be done: a feature is asked for that the notes on the shelf do not name.',
-      `${capital(step)}.`,
+      `${asSentence(step)}.`,
     )
   }
   return answer(
     'do',
     'note',
     'It may help, but no release is known to cure this.',
-    `${capital(step)}. None of the family’s advisories names the symptom.`,
+    `${asSentence(step)}. None of the family’s advisories names the symptom.`,
     'Rule out supply, wiring and sensor first; write down the symptom, so that it can be looked for afterwards.',
   )
 }
@@ -273,5 +273,3 @@ function scopeText({ serials, batches }: Advisory): string {
   ]
   return which.length > 0 ? `Affected are ${which.join(', ')}.` : 'All units are affected.'
 }
-
-const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1)

@@ -1,5 +1,5 @@
 import { componentsOn, type Component, type Family } from '../family'
-import { verdictOf, type Finding, type Verdict, inSentence } from '../kernel'
+import { verdictOf, type Finding, type Verdict, inSentence, asSentence } from '../kernel'
 import { compareVersions } from '../unit'
 import { candidates, hopOf, inSequence, type Hop, type PathQuestion } from './hop'
 import { whatWouldHelp } from './no-way'
@@ -165,7 +165,7 @@ function howMany({ family, house }: PathQuestion, hops: readonly Hop[]): Finding
   return {
     rule: 'path',
     level: 'note',
-    says: `${releases.length === 1 ? 'One hop' : `${capital(counted(releases.length))} hops`}${writes}: ${releases.join(', then ')}.`,
+    says: `${releases.length === 1 ? 'One hop' : `${asSentence(counted(releases.length))} hops`}${writes}: ${releases.join(', then ')}.`,
     because,
     numbers,
   }
@@ -173,5 +173,3 @@ function howMany({ family, house }: PathQuestion, hops: readonly Hop[]): Finding
 
 const counted = (count: number) =>
   ['no', 'one', 'two', 'three', 'four', 'five', 'six'][count] ?? String(count)
-
-const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1)

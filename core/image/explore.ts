@@ -1,5 +1,5 @@
 import { applicationRegions, type Family } from '../family'
-import { asciiBytes, asciiText, inSentence } from '../kernel'
+import { asciiBytes, asciiText, inSentence, asSentence } from '../kernel'
 import { byteCount, holdsRange, type MemoryMap } from './memory-map'
 
 /*
@@ -140,7 +140,7 @@ export function vectorTableOf(memory: MemoryMap): VectorTable | null {
       because:
         faults.length === 0
           ? 'Stack in memory, reset routine within the image.'
-          : `${capital(faults.join('; '))}.`,
+          : `${asSentence(faults.join('; '))}.`,
     }
   }
   return null
@@ -168,7 +168,7 @@ export function possibleFamilies(memory: MemoryMap, families: readonly Family[])
         found.push({
           familyId: family.id,
           componentId: component.id,
-          because: `${capital(reasons.join('; '))}.`,
+          because: `${asSentence(reasons.join('; '))}.`,
           weight,
         })
     }
@@ -218,5 +218,3 @@ export function exploreImage(memory: MemoryMap, families: readonly Family[]): Ex
     possible: possibleFamilies(memory, families),
   }
 }
-
-const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1)

@@ -1,6 +1,6 @@
 import type { Family } from '../family'
 import { applicationRegions } from '../family'
-import { asciiBytes, bytesText, equalBytes, isProblem, Problem } from '../kernel'
+import { asciiBytes, bytesText, equalBytes, isProblem, Problem, hexNumber } from '../kernel'
 import { hasDfuSuffix, readDfuSuffix, type DfuSuffix } from './dfu-suffix'
 import { readElf } from './elf'
 import { readIntelHex } from './intel-hex'
@@ -222,8 +222,7 @@ function isText(file: Uint8Array): boolean {
 function textOf(bytes: Uint8Array): string {
   let escaped = ''
   for (const byte of bytes)
-    escaped +=
-      byte < 0x80 && byte !== 0x25 ? String.fromCharCode(byte) : `%${byte.toString(16).padStart(2, '0')}`
+    escaped += byte < 0x80 && byte !== 0x25 ? String.fromCharCode(byte) : `%${hexNumber(byte, 2)}`
   try {
     return decodeURIComponent(escaped)
   } catch {
@@ -231,8 +230,7 @@ function textOf(bytes: Uint8Array): string {
   }
 }
 
-const hexStart = (file: Uint8Array) =>
-  [...file.subarray(0, 4)].map((byte) => byte.toString(16).toUpperCase().padStart(2, '0')).join(' ')
+const hexStart = (file: Uint8Array) => [...file.subarray(0, 4)].map((byte) => hexNumber(byte, 2)).join(' ')
 
 function refused(says: string, found: string): Problem {
   return new Problem({

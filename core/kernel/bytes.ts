@@ -58,6 +58,9 @@ export function hexNumber(value: number, digits: number): string {
   return value.toString(16).toUpperCase().padStart(digits, '0')
 }
 
+/** `0x5A`: a number that stands by itself, with its prefix. */
+export const hexText = (value: number, digits = 2): string => `0x${hexNumber(value, digits)}`
+
 /** `0x08008000`: an address as technicians write it. */
 export function addressText(address: number): string {
   return `0x${hexNumber(address, 8)}`

@@ -21,18 +21,25 @@ export interface Finding {
 
 const weight: Record<Level, number> = { go: 0, note: 1, hold: 2, stop: 3 }
 
+/** Above zero where the first level weighs more than the second; for sorting and for the worst of several. */
+export const weighs = (a: Level, b: Level): number => weight[a] - weight[b]
+
+/** The order in which a person chooses: what is clear first, what nobody judged behind a hold, a stop last. */
+const choiceOrder: Record<Verdict, number> = { go: 0, note: 1, hold: 2, unknown: 3, stop: 4 }
+export const bestFirst = (a: Verdict, b: Verdict): number => choiceOrder[a] - choiceOrder[b]
+
 /** The worst level among the findings; `unknown` for none at all. */
 export function verdictOf(findings: readonly Finding[]): Verdict {
   let worst: Verdict = 'unknown'
   for (const { level } of findings) {
-    if (worst === 'unknown' || weight[level] > weight[worst]) worst = level
+    if (worst === 'unknown' || weighs(level, worst) > 0) worst = level
   }
   return worst
 }
 
 /** The findings, heaviest first; equal levels keep their order. */
 export function heaviestFirst<F extends Finding>(findings: readonly F[]): F[] {
-  return [...findings].sort((a, b) => weight[b.level] - weight[a.level])
+  return [...findings].sort((a, b) => weighs(b.level, a.level))
 }
 
 /** A named person's word that lets one `hold` pass. A `stop` cannot be released. */

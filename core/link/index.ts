@@ -1,4 +1,5 @@
 export * from './port'
+export * from './port-id'
 export * from './inbox'
 export * from './check'
 export * from './loader'

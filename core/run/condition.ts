@@ -1,4 +1,4 @@
-import { groupedNumber, inSentence } from '../kernel'
+import { groupedNumber, inSentence, asSentence } from '../kernel'
 import type { PastLeg, PieceState, RunState } from './fold'
 import type { Step } from './step'
 import { writes } from './task'
@@ -80,7 +80,7 @@ export function troubleAt(state: RunState): string | null {
       : ''
   const says = state.problem?.says ?? 'it failed'
   if (state.outcome === 'cut') return `Cut${broken ? ` in ${broken.kind}` : ''}${where}.`
-  if (state.outcome === 'failed') return `${says.charAt(0).toUpperCase()}${says.slice(1)}${where}.`
+  if (state.outcome === 'failed') return `${asSentence(says)}${where}.`
   if (state.outcome === 'abandoned') {
     const condition = conditionOf(state)
     return condition === 'as-it-was' || condition === 'in-bootloader'

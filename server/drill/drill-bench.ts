@@ -13,6 +13,7 @@ import {
   isProblem,
   virtualClock,
   type VirtualClock,
+  asSentence,
 } from '@bench-wake/core/kernel'
 import { portLost, talkOver, type Channel, type Port, type Talk } from '@bench-wake/core/link'
 import { loadsOf, type Load } from '@bench-wake/core/run'
@@ -196,7 +197,7 @@ export class DrillBench {
   wordsOf(error: unknown): string {
     if (!isProblem(error)) throw error
     const { says, found } = error.facts
-    return `${says.charAt(0).toUpperCase()}${says.slice(1)}${found ? ` (${found})` : ''}.`
+    return `${asSentence(says)}${found ? ` (${found})` : ''}.`
   }
 
   /** The cable with its faults. */

@@ -1,3 +1,4 @@
+import { standInPort, standInOf } from '@bench-wake/core/link'
 import { Problem, type Clock } from '@bench-wake/core/kernel'
 import type { Channel, Port } from '@bench-wake/core/link'
 import type { StandIn } from '@bench-wake/standins'
@@ -46,7 +47,6 @@ const notListed = {
   productId: undefined,
   vendorId: undefined,
 }
-const standInPrefix = 'stand-in:'
 const serialPrefix = 'serial:'
 const usbPrefix = 'usb:'
 const lentPrefix = 'lent:'
@@ -73,7 +73,7 @@ export class Ports {
 
   async list(heldBy: (portId: string) => string | undefined): Promise<PortEntry[]> {
     const simulated = [...this.standIns.values()].map((unit): PortEntry => ({
-      id: standInPrefix + unit.id,
+      id: standInPort(unit.id),
       name: `Stand-in, ${unit.name}`,
       kind: 'stand-in',
       channel: unit.channel,
@@ -197,16 +197,17 @@ export class Ports {
   /** Stand-ins, those too whose cable is pulled. */
   standInCables(): { id: string; name: string; joined: boolean; lamp?: boolean }[] {
     return [...this.standIns.values()].map(({ id, name, lamp }) => ({
-      id: standInPrefix + id,
+      id: standInPort(id),
       name,
-      joined: this.cable(standInPrefix + id).joined,
+      joined: this.cable(standInPort(id)).joined,
       ...(lamp ? { lamp: lamp.on } : {}),
     }))
   }
 
   /** The stand-in behind a port, for the person's hand on its switch; undefined for real ports. */
   standIn(id: string): StandIn | undefined {
-    return id.startsWith(standInPrefix) ? this.standIns.get(id.slice(standInPrefix.length)) : undefined
+    const unitId = standInOf(id)
+    return unitId === null ? undefined : this.standIns.get(unitId)
   }
 
   private cable(id: string): Cable {

@@ -1,7 +1,6 @@
 import { Problem } from '@bench-wake/core/kernel'
+import { standInPort } from '@bench-wake/core/link'
 import { isPractice, practicePrefix } from '@bench-wake/core/unit'
-
-const standInOf = (unitId: string) => `stand-in:${unitId}`
 
 /**
  * Practice and work never meet: a unit that is only practised on is reached over its own stand-in alone, and that stand-in
@@ -10,17 +9,17 @@ const standInOf = (unitId: string) => `stand-in:${unitId}`
  */
 export function refusePractice(portId: string, unitId: string): void {
   const practised = isPractice(unitId)
-  if (portId === standInOf(unitId)) return
+  if (portId === standInPort(unitId)) return
   if (practised)
     throw new Problem({
       kind: 'practice-only',
       thing: unitId,
       says: 'this unit is only practised on, and is never written over another port',
-      expected: standInOf(unitId),
+      expected: standInPort(unitId),
       found: portId,
       remedy: 'Choose its own stand-in, or open the job of the unit itself.',
     })
-  if (portId.startsWith(standInOf(practicePrefix)))
+  if (portId.startsWith(standInPort(practicePrefix)))
     throw new Problem({
       kind: 'practice-only',
       thing: portId,

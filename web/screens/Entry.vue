@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { standInOf } from '@bench-wake/core/link'
 import {
   expectsOf,
   type CauseId,
@@ -35,6 +36,7 @@ const found = (cause: CauseId) =>
     await got(api.causes.$post({ json: { familyId, jobId: id, cause } }))
   })
 
+const atStandIn = computed(() => port.value !== null && standInOf(port.value) !== null)
 /** What stands in the way of opening the link; the coach leads all the same, and the program keeps off it. */
 const shut = computed(() => {
   if (!view.value || !family.value) return []
@@ -44,7 +46,7 @@ const shut = computed(() => {
     adapters: adapters.value,
     house: view.value.house,
     now: Date.now(),
-    standIn: port.value?.startsWith('stand-in:') ?? false,
+    standIn: atStandIn.value,
   })
   return shutLinkOf(gates, view.value.job.releases)
 })
@@ -60,7 +62,7 @@ const perform = computed(() => {
 
 /** A stand-in at the port follows the hands: off when a try begins, into its bootloader when all was done in time. */
 const hands = async (did: 'off' | 'entry') => {
-  if (!port.value?.startsWith('stand-in:')) return
+  if (!atStandIn.value) return
   await ask(async () => {
     await got(api.jobs[':id'].hands.$post({ param: { id }, json: { port: port.value!, did } }))
   })

@@ -1,5 +1,5 @@
 import type { Api, ProblemDocument } from '@bench-wake/server'
-import { isProblem } from '@bench-wake/core/kernel'
+import { isProblem, asSentence } from '@bench-wake/core/kernel'
 import { hc } from 'hono/client'
 
 /** The server's paths, typed from its routes. */
@@ -54,7 +54,7 @@ export function problemOf(error: unknown): ProblemDocument {
   if (error instanceof ServerProblem) return error.document
   if (isProblem(error)) {
     const { facts, message } = error
-    const title = facts.says.charAt(0).toUpperCase() + facts.says.slice(1)
+    const title = asSentence(facts.says)
     return { type: `urn:bench-wake:problem:${facts.kind}`, title, status: 0, detail: message, ...facts }
   }
   return {

@@ -1,4 +1,4 @@
-import { equalBytes, isProblem, Problem, type Clock } from '../../kernel'
+import { equalBytes, isProblem, Problem, type Clock, hexText } from '../../kernel'
 import type { Transport } from '../isotp'
 import { discardInput, readExactly, wireMs, type Port } from '../port'
 import { decodeKwp, encodeKwp, kwpLength } from './frame'
@@ -146,7 +146,7 @@ async function keyBytes(port: Port, clock: Clock, address: number): Promise<void
   await discardInput(port)
   // W1: 60 to 300 ms until the 55; W2 and W3: 5 to 20 ms between the others.
   const sync = await port.read(1, 300)
-  if (sync?.[0] !== 0x55) throw noWake(port.name, sync ? `0x${sync[0]!.toString(16)}` : 'silence')
+  if (sync?.[0] !== 0x55) throw noWake(port.name, sync ? hexText(sync[0]!) : 'silence')
   const keys = await readExactly(port, 2, 50)
   if (!keys) throw noWake(port.name, 'no key bytes')
   // W4: 25 to 50 ms.

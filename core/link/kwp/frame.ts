@@ -1,4 +1,4 @@
-import { concatBytes, Problem } from '../../kernel'
+import { concatBytes, Problem, hexText } from '../../kernel'
 
 /*
  * ISO 14230-2, clause 4: a message is format byte, target, source, perhaps a length, up to 255 bytes of data, and the
@@ -37,14 +37,15 @@ export function decodeKwp(frame: Uint8Array): KwpFrame {
     throw badFrame('this is no whole message', `${frame.length} bytes`)
   const sum = sum8(frame.subarray(0, -1))
   if (sum !== frame[frame.length - 1]) {
-    throw badFrame('the sum does not hold', `${hex(frame[frame.length - 1]!)} where ${hex(sum)} was due`)
+    throw badFrame(
+      'the sum does not hold',
+      `${hexText(frame[frame.length - 1]!)} where ${hexText(sum)} was due`,
+    )
   }
-  if (frame[0]! >> 6 !== 2) throw badFrame('the message is not addressed to one unit', hex(frame[0]!))
+  if (frame[0]! >> 6 !== 2) throw badFrame('the message is not addressed to one unit', hexText(frame[0]!))
   const from = frame[0]! & 63 ? 3 : 4
   return { target: frame[1]!, source: frame[2]!, data: frame.slice(from, -1) }
 }
-
-const hex = (byte: number) => `0x${byte.toString(16).padStart(2, '0')}`
 
 function sum8(bytes: Uint8Array): number {
   let sum = 0

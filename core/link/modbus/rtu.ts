@@ -1,4 +1,4 @@
-import { crc16Modbus, Problem } from '../../kernel'
+import { crc16Modbus, Problem, hexText } from '../../kernel'
 import { bitsPerCharacter, type Port, type SerialSettings } from '../port'
 
 /*
@@ -51,12 +51,10 @@ export function readRtu(frame: Uint8Array): RtuFrame {
   const said = frame[frame.length - 2]! | (frame[frame.length - 1]! << 8)
   const crc = crc16Modbus(body)
   if (said !== crc) {
-    throw bad('the frame’s CRC does not hold', `${hex(said)} where ${hex(crc)} was due`)
+    throw bad('the frame’s CRC does not hold', `${hexText(said, 4)} where ${hexText(crc, 4)} was due`)
   }
   return { address: frame[0]!, pdu: body.slice(1) }
 }
-
-const hex = (value: number) => `0x${value.toString(16).padStart(4, '0')}`
 
 /** Bytes that an answer beginning so will have with its CRC; null while too little is there to tell. */
 export function answerLength(head: Uint8Array): number | null {

@@ -1,4 +1,4 @@
-import { Problem } from '../../kernel'
+import { Problem, hexText } from '../../kernel'
 import { interfacesOf, stringOf, type UsbPort } from '../usb'
 import { dapCommand, dapInfo } from './dap-packets'
 
@@ -46,7 +46,7 @@ export async function dapAdapter(usb: UsbPort): Promise<DapAdapter> {
     thing: usb.name,
     says: 'this is no debug adapter that this program knows',
     expected: 'an interface named CMSIS-DAP',
-    found: interfaces.map(({ class: kind }) => `class 0x${kind.toString(16)}`).join(', ') || 'none',
+    found: interfaces.map(({ class: kind }) => `class ${hexText(kind)}`).join(', ') || 'none',
     remedy: 'Choose the adapter’s own port; update the adapter where its papers say so.',
   })
 }
@@ -62,8 +62,8 @@ function odd(thing: string, expected: number, found: number | undefined): Proble
     kind: 'dap-answer',
     thing,
     says: 'the adapter answers something else than was asked',
-    expected: `0x${expected.toString(16)}`,
-    found: found === undefined ? 'nothing' : `0x${found.toString(16)}`,
+    expected: hexText(expected),
+    found: found === undefined ? 'nothing' : hexText(found),
     remedy: 'Unplug the adapter, count to five, plug it in again; close other programs that use it.',
   })
 }

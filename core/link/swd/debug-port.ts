@@ -1,4 +1,4 @@
-import { hexNumber, Problem, type Clock } from '../../kernel'
+import { hexNumber, Problem, type Clock, hexText } from '../../kernel'
 import type { DapAdapter } from './adapter'
 import {
   blockWords,
@@ -215,7 +215,7 @@ function refusedByAdapter(thing: string, command: number): Problem {
     kind: 'dap-refused',
     thing,
     says: 'the adapter refuses a command',
-    found: `0x${command.toString(16)}`,
+    found: hexText(command),
     remedy: 'Unplug it, count to five, plug it in again; close other programs that use it.',
   })
 }

@@ -1,8 +1,8 @@
-import { asciiText, concatBytes, hexOf, isProblem } from '../../kernel'
+import { asciiText, concatBytes, hexOf, isProblem, hexNumber, hexText } from '../../kernel'
 import { decodeSlcan } from '../can'
 import { decodeTp } from '../isotp'
 import { decodeKwp, kwpLength } from '../kwp'
-import { hex16, pending, refusalText, service, serviceText } from '../uds'
+import { pending, refusalText, service, serviceText } from '../uds'
 import type { TraceReader, TraceRow } from './rows'
 
 /** A message of the diagnostic services in words. */
@@ -26,13 +26,13 @@ export function serviceRow(at: number, direction: 'out' | 'in', message: Uint8Ar
       }
     case service.readData:
     case service.writeData:
-      return { ...row, says: `${name} ${hex16((second << 8) | third)}${mark}` }
+      return { ...row, says: `${name} ${hexText((second << 8) | third, 4)}${mark}` }
     case service.security:
       return { ...row, says: `${name}, ${second % 2 === 1 ? 'seed' : 'key'} of level ${second}${mark}` }
     case service.routine:
       return {
         ...row,
-        says: `${name}, ${hex16((third << 8) | (message[3] ?? 0))}${mark}`,
+        says: `${name}, ${hexText((third << 8) | (message[3] ?? 0))}${mark}`,
       }
     case service.transferData:
       return { ...row, says: `${name}, block ${second}${positive ? mark : `, ${rest - 1} bytes`}` }
@@ -69,7 +69,7 @@ export function canRows(ids: { requestId: number; answerId: number }): TraceRead
       return setting ? [marker(at, direction, `${setting} (${line})`, raw)] : []
     }
     const tp = frame.id === ids.requestId || frame.id === ids.answerId ? decodeTp(frame.data) : null
-    const id = frame.id.toString(16).toUpperCase()
+    const id = hexNumber(frame.id, 1)
     if (!tp) return [marker(at, direction, `${id}: ${frame.data.length} bytes`, frame.data)]
     const open = building[direction]
     switch (tp.kind) {

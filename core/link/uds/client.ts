@@ -1,6 +1,6 @@
-import { asciiText, concatBytes, Problem, type Clock } from '../../kernel'
+import { asciiText, concatBytes, Problem, type Clock, hexNumber, hexText } from '../../kernel'
 import type { Transport } from '../isotp'
-import { hex16, pending, refusalText, service, serviceText } from './words'
+import { pending, refusalText, service, serviceText } from './words'
 
 export interface UdsTiming {
   /** P2: longest wait for an answer, ms (ISO 14229-2, table 4: 50 in the unit, the network's time on top). */
@@ -140,9 +140,15 @@ export function udsClient(
       await echoed('reset', [kind], service.reset, kind)
     },
     readData: (identifier) =>
-      echoed(hex16(identifier), bytes16(identifier), service.readData, ...bytes16(identifier)),
+      echoed(hexText(identifier, 4), bytes16(identifier), service.readData, ...bytes16(identifier)),
     async writeData(identifier, value) {
-      await echoed(hex16(identifier), bytes16(identifier), service.writeData, ...bytes16(identifier), value)
+      await echoed(
+        hexText(identifier, 4),
+        bytes16(identifier),
+        service.writeData,
+        ...bytes16(identifier),
+        value,
+      )
     },
     async unlock(level, keyOf) {
       const seed = await echoed('seed', [level], service.security, level)
@@ -175,7 +181,7 @@ export function udsClient(
         (answer) => {
           const [kind, high, low] = answer
           if (kind !== 0x01 || ((high! << 8) | low!) !== identifier) {
-            throw odd(transport.name, 'routine', hex16(identifier), hexList([...answer.subarray(0, 3)]))
+            throw odd(transport.name, 'routine', hexText(identifier, 4), hexList([...answer.subarray(0, 3)]))
           }
           return answer.subarray(3)
         },
@@ -199,9 +205,7 @@ const bytes16 = (value: number) => [value >> 8, value & 255]
 const word32 = (value: number) =>
   Uint8Array.of(value >>> 24, (value >> 16) & 255, (value >> 8) & 255, value & 255)
 const hexList = (bytes: readonly number[]) =>
-  bytes.length === 0
-    ? 'nothing'
-    : bytes.map((byte) => byte.toString(16).toUpperCase().padStart(2, '0')).join(' ')
+  bytes.length === 0 ? 'nothing' : bytes.map((byte) => hexNumber(byte, 2)).join(' ')
 
 /** A data identifier's bytes as a line of the page shows them. */
 export const udsText = (bytes: Uint8Array): string => asciiText(bytes).replace(/\0+$/, '').trim()

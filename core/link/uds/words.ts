@@ -1,3 +1,4 @@
+import { hexText } from '../../kernel'
 /*
  * ISO 14229-1: services, sessions and negative response codes. A positive answer carries the service identifier plus
  * 0x40, a negative one 7F, the service and a code (clause 8). Numbers and names from memory of the published tables.
@@ -88,7 +89,5 @@ export const refusalWords: Readonly<Record<number, string>> = {
 export const pending = 0x78
 
 /** `0xF189`. */
-export const hex16 = (value: number): string => `0x${value.toString(16).toUpperCase().padStart(4, '0')}`
-const hex8 = (value: number): string => `0x${value.toString(16).toUpperCase().padStart(2, '0')}`
-export const serviceText = (id: number): string => serviceNames[id] ?? `service ${hex8(id)}`
-export const refusalText = (code: number): string => refusalWords[code] ?? `code ${hex8(code)}`
+export const serviceText = (id: number): string => serviceNames[id] ?? `service ${hexText(id)}`
+export const refusalText = (code: number): string => refusalWords[code] ?? `code ${hexText(code)}`

@@ -1,4 +1,4 @@
-import { durationText, verdictOf, voltsText, type Finding } from '../../kernel'
+import { durationText, verdictOf, voltsText, type Finding, asSentence } from '../../kernel'
 import type { Gate } from '../gate'
 import { judgeChargeUsed } from './charge-used'
 import { chargerVoltsOf, isChargeable } from './charging'
@@ -156,7 +156,7 @@ export function judgePower(question: PowerQuestion): PowerAnswer {
       because: `${voltsText(nowVolts)} at the start, ${voltsText(lastByteVolts)} at the last byte, ${took} of run. A brown-out in the write is the classic way to kill a unit.`,
       remedy:
         ways.length > 0
-          ? `${capital(ways.join(', or '))}.`
+          ? `${asSentence(ways.join(', or '))}.`
           : chargeable
             ? 'Charge or change the battery; no load and no charger alone holds it.'
             : freshSupply(setup.source.chemistry),
@@ -224,5 +224,3 @@ function missingIn({ source }: SupplySetup): string[] {
     !facts.restVolts && source.setVolts === undefined ? 'its volts' : '',
   ].filter(Boolean)
 }
-
-const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1)

@@ -1,24 +1,29 @@
 <script setup lang="ts">
-import type { ActRole, EntryAct, EntryScript, EntrySign, Panel, Shown } from '@bench-wake/core/family'
+import type { EntryAct, EntryScript, EntrySign, Panel, Shown } from '@bench-wake/core/family'
 import {
   beginEntry,
   judgeEntry,
   offText,
   signShown,
-  windowOf,
+  windowBar,
   type EntryEvent,
   type EntryExpects,
   type EntryState,
   type Help,
   type UsbIds,
 } from '@bench-wake/core/entry'
-import { useEventListener, useRafFn } from '@vueuse/core'
+import { useRafFn } from '@vueuse/core'
+import { inSentence } from '@bench-wake/core/kernel'
 import { NButton } from 'naive-ui'
 import { computed, nextTick, onMounted, ref, watch } from 'vue'
 import { cue } from '../../stores/cue'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
+import HandKeys from './HandKeys.vue'
 import PanelPicture from './PanelPicture.vue'
+import { roleNames } from './roles'
+import SignChoice from './SignChoice.vue'
+import WindowBar from './WindowBar.vue'
 
 /**
  * Leads through a timed entry: one instruction, the window drawn as it runs, what the unit should show. Enter or Space
@@ -128,20 +133,7 @@ async function performDue() {
 }
 watch(() => [due.value, perform, started.value] as const, performDue, { immediate: true })
 
-const window = computed(() => windowOf(state.value))
-const bar = computed(() => {
-  if (!window.value) return null
-  const from = state.value.lastAt
-  const { opensAt, closesAt } = window.value
-  const span = Math.max(1, closesAt - from)
-  const share = (at: number) => Math.max(0, Math.min(1, (at - from) / span))
-  return {
-    opens: share(opensAt),
-    at: share(now.value),
-    open: now.value >= opensAt && now.value <= closesAt,
-    left: now.value < opensAt ? opensAt - now.value : closesAt - now.value,
-  }
-})
+const bar = computed(() => windowBar(state.value, now.value))
 watch(
   () => bar.value?.open,
   (open) => {
@@ -156,58 +148,6 @@ const advance = () => {
   if (!act || (act.by === 'program' && (drill || perform))) return
   take({ at: performance.now(), type: 'did', act: act.act, what: act.what })
 }
-/** Keys that stand for what hands do: held as the hand holds. */
-const keys: Partial<Record<string, ActRole>> = { f: 'left', j: 'right', h: 'helper', b: 'foot' }
-const roleKeys: Partial<Record<ActRole, string>> = { left: 'F', right: 'J', helper: 'H', foot: 'B' }
-const roleNames: Record<ActRole, string> = {
-  left: 'Left hand',
-  right: 'Right hand',
-  foot: 'Foot',
-  helper: 'Helper',
-  program: 'Program',
-}
-const roles = computed<ActRole[]>(() =>
-  [...new Set(state.value.acts.map(({ by }) => by))].filter((by) => by !== 'program'),
-)
-/** What each role's key is held down for. */
-const pressed = ref<Partial<Record<ActRole, string>>>({})
-function down(role: ActRole) {
-  if (role in pressed.value) return
-  const act = due.value
-  if (!act || act.by !== role || act.act === 'release') {
-    // Another thing than is due: the judge says so.
-    const own = state.value.acts.find(
-      (each, index) => index >= state.value.step && each.by === role && each.act !== 'release',
-    )
-    if (own && state.value.outcome === 'going')
-      take({ at: performance.now(), type: 'did', act: own.act, what: own.what })
-    return
-  }
-  if (act.act === 'hold') pressed.value = { ...pressed.value, [role]: act.what }
-  take({ at: performance.now(), type: 'did', act: act.act, what: act.what })
-}
-function up(role: ActRole) {
-  const what = pressed.value[role]
-  if (what === undefined) return
-  const { [role]: _gone, ...rest } = pressed.value
-  pressed.value = rest
-  take({ at: performance.now(), type: 'did', act: 'release', what })
-}
-useEventListener('keydown', (event: KeyboardEvent) => {
-  if (event.repeat || event.ctrlKey || event.metaKey || event.altKey) return
-  const target = event.target as HTMLElement | null
-  if (target?.closest('input, select, textarea')) return
-  const role = keys[event.key.toLowerCase()]
-  if (role && started.value && roles.value.includes(role)) {
-    event.preventDefault()
-    down(role)
-  }
-})
-useEventListener('keyup', (event: KeyboardEvent) => {
-  const role = keys[event.key.toLowerCase()]
-  if (role) up(role)
-})
-
 function sawSign(sign: EntrySign) {
   if (drill && shown.value && sign.id !== shown.value.id) {
     misread.value = true
@@ -217,13 +157,11 @@ function sawSign(sign: EntrySign) {
   if (state.value.outcome === 'going') take({ at: performance.now(), type: 'sign', id: sign.id })
   if (drill) emit('over', state.value, misread.value)
 }
-const lower = (text: string) => text.charAt(0).toLowerCase() + text.slice(1)
 function again() {
   tried.value++
   emit('begun')
   shown.value = null
   misread.value = false
-  pressed.value = {}
   state.value = beginEntry(script, performance.now(), expects)
 }
 
@@ -292,24 +230,12 @@ watch([started, () => state.value.step, () => state.value.outcome, shown], focus
         <template v-else>What does it show now?</template>
       </h2>
 
-      <div v-if="bar && help !== 'none' && due" class="window" :class="{ open: bar.open }">
-        <svg
-          viewBox="0 0 600 40"
-          role="img"
-          :aria-label="bar.open ? 'The window is open' : 'The window is not open yet'"
-          preserveAspectRatio="none"
-        >
-          <rect x="0" y="8" width="600" height="24" class="track" />
-          <rect :x="600 * bar.opens" y="8" :width="600 * (1 - bar.opens)" height="24" class="zone" />
-          <path :d="`M${600 * bar.at} 0V40`" class="hand" />
-        </svg>
-        <p class="mono">{{ bar.open ? 'now' : 'wait' }}, {{ (bar.left / 1000).toFixed(1) }} s</p>
-      </div>
+      <WindowBar v-if="bar && help !== 'none' && due" :bar="bar" />
 
       <p v-if="help === 'full' && due && goodSign" class="soft">
         When all is done: <b>{{ goodSign.says.toLowerCase() }}</b> is success.
         <template v-for="sign in script.signs.filter(({ tells }) => tells === 'not-in')" :key="sign.id">
-          {{ sign.says }}: {{ lower(sign.means) }}
+          {{ sign.says }}: {{ inSentence(sign.means) }}
         </template>
       </p>
       <template v-if="state.outcome === 'going' && due?.by === 'program'">
@@ -338,43 +264,21 @@ watch([started, () => state.value.step, () => state.value.outcome, shown], focus
             {{ help === 'full' ? 'Done, now' : 'Now' }}
           </NButton>
         </div>
-        <div class="hands">
-          <button
-            v-for="role in roles"
-            :key="role"
-            type="button"
-            class="hand-key"
-            :class="{ down: role in pressed }"
-            :aria-label="`${roleNames[role]}: hold as the hand holds, key ${roleKeys[role]}`"
-            @pointerdown.prevent="down(role)"
-            @pointerup="up(role)"
-            @pointerleave="up(role)"
-          >
-            {{ roleNames[role] }} <kbd>{{ roleKeys[role] }}</kbd>
-          </button>
-        </div>
-        <p class="small soft">
-          Enter, Space or a foot pedal says “now”. Or hold
-          {{ roles.map((role) => roleKeys[role]).join(' and ') }} as your hands hold.
-        </p>
       </template>
-      <div v-if="asksSign" class="signs">
-        <p v-if="!drill && goodSign && help === 'full'" class="small soft">
-          It should: {{ goodSign.says.toLowerCase() }}.
-        </p>
-        <button
-          v-for="(sign, index) in script.signs"
-          :key="sign.id"
-          type="button"
-          class="sign"
-          :data-primary="index === 0 || undefined"
-          :data-sign="sign.id"
-          @click="sawSign(sign)"
-        >
-          {{ sign.says }}
-        </button>
-        <p v-if="misread" class="fault" role="status">Look again: that is not what it shows.</p>
-      </div>
+      <HandKeys
+        v-if="state.outcome === 'going'"
+        v-show="due && due.by !== 'program'"
+        :key="tried"
+        :state="state"
+        @act="take"
+      />
+      <SignChoice
+        v-if="asksSign"
+        :signs="script.signs"
+        :expected="!drill && help === 'full' ? goodSign : undefined"
+        :misread="misread"
+        @saw="sawSign"
+      />
 
       <div v-if="state.outcome === 'failed' && !drill" class="failed">
         <p v-if="failure && offText(failure)" class="off">{{ offText(failure) }}</p>
@@ -441,80 +345,17 @@ watch([started, () => state.value.step, () => state.value.outcome, shown], focus
 .beforehand small {
   display: block;
 }
-.window {
-  margin: 16px 0;
-}
-.window svg {
-  width: 100%;
-  height: 40px;
-  display: block;
-}
-.window p {
-  font-size: 24px;
-}
-.track {
-  fill: var(--sheet);
-  stroke: var(--edge);
-}
-.zone {
-  fill: var(--water);
-}
-.window.open .zone {
-  fill: var(--brass);
-}
-.hand {
-  stroke: var(--ink);
-  stroke-width: 3;
-}
 .acts {
   display: flex;
   flex-wrap: wrap;
   gap: 12px;
   margin: 16px 0 10px;
 }
-.hands {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 10px;
-}
-.hand-key,
-.sign {
-  font: inherit;
-  color: inherit;
-  background: var(--sheet);
-  border: 1.5px solid var(--edge);
-  border-radius: 3px;
-  min-height: 56px;
-  min-width: 140px;
-  padding: 8px 16px;
-  cursor: pointer;
-  touch-action: none;
-  user-select: none;
-}
-.hand-key.down {
-  background: var(--brass);
-  color: var(--brass-ink);
-}
-kbd {
-  font: 13px var(--mono);
-  border: 1px solid var(--edge);
-  border-radius: 3px;
-  padding: 1px 6px;
-  margin-left: 6px;
-}
-.signs {
-  display: grid;
-  gap: 10px;
-  margin-top: 16px;
-}
 .sign {
   font-size: 24px;
   min-height: 64px;
   text-align: left;
   touch-action: auto;
-}
-.sign:hover {
-  border-color: var(--brass);
 }
 .failed {
   margin-top: 12px;

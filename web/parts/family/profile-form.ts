@@ -1,3 +1,4 @@
+import { asSentence } from '@bench-wake/core/kernel'
 import { familySchema } from '@bench-wake/core/family'
 import type { InjectionKey, Ref } from 'vue'
 
@@ -92,7 +93,7 @@ export function chosenOf(schema: FieldSchema, value: unknown): FieldSchema {
 /** `deviceIdentifier` as a person reads it: "Device identifier". */
 export function labelOf(key: string): string {
   const words = key.replace(/([a-z])([A-Z])/g, '$1 $2').toLowerCase()
-  return words.charAt(0).toUpperCase() + words.slice(1)
+  return asSentence(words)
 }
 
 /** What an entry of a list is called, by its most telling member. */

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { type Fit } from '@bench-wake/core/fit'
-import { heaviestFirst, verdictOf } from '@bench-wake/core/kernel'
+import { heaviestFirst, verdictOf, bestFirst } from '@bench-wake/core/kernel'
 import type { JobView, ShelfImage } from '@bench-wake/server'
 import { NButton } from 'naive-ui'
 import { computed, onMounted, ref } from 'vue'
@@ -36,16 +36,19 @@ const partOf = (image: ShelfImage) =>
   family.value && family.value.components.length > 1 && image.identity?.familyId === family.value.id
     ? `${family.value.components.find(({ id }) => id === image.identity?.componentId)?.name}: `
     : ''
-const order = { go: 0, note: 1, hold: 2, unknown: 3, stop: 4 }
-const sorted = computed(() => [...(bench.images ?? [])].sort((a, b) => weight(a) - weight(b) || newer(a, b)))
+const sorted = computed(() =>
+  [...(bench.images ?? [])].sort(
+    (a, b) => bestFirst(verdict(a), verdict(b)) || Number(isTest(a)) - Number(isTest(b)) || newer(a, b),
+  ),
+)
 /** Images of other equipment are out of the way until somebody looks for them. */
 const own = computed(() =>
   sorted.value.filter(({ identity }) => !identity || identity.familyId === view.unit.familyId),
 )
 const listed = computed(() => (all.value || own.value.length === 0 ? sorted.value : own.value))
 /** What fits first; a test release behind every production release (PRACTICE B4). */
-const weight = (image: ShelfImage) =>
-  order[fits.value.get(image.id)?.verdict ?? 'unknown'] + (image.identity?.release === 'test' ? 0.5 : 0)
+const verdict = (image: ShelfImage) => fits.value.get(image.id)?.verdict ?? 'unknown'
+const isTest = (image: ShelfImage) => image.identity?.release === 'test'
 const newer = (a: ShelfImage, b: ShelfImage) => (b.identity?.buildTime ?? 0) - (a.identity?.buildTime ?? 0)
 /** Any image of this kind of unit may be compared with it; onto it goes only what fits. */
 const comparing = computed(() => view.job.task === 'check')

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { bestFirst } from '@bench-wake/core/kernel'
 import type { Fit, ReasonKind, Symptom } from '@bench-wake/core/fit'
 import { drivenLink, readFamily, type FamilyDocument } from '@bench-wake/core/family'
 import { judgeTask, tasks, taskText, type Task } from '@bench-wake/core/run'
@@ -35,7 +36,6 @@ onMounted(() =>
     fits.value = await got(api.fit.unit[':id'].$get({ param: { id: unit.id }, query: {} }))
   }),
 )
-const weight = { go: 0, note: 1, hold: 2, unknown: 3, stop: 4 }
 const choices = computed(() =>
   (bench.images ?? [])
     .map((image) => ({
@@ -43,7 +43,7 @@ const choices = computed(() =>
       verdict: fits.value.find((each) => each.imageId === image.id)?.verdict ?? 'unknown',
     }))
     .filter(({ verdict }) => verdict !== 'stop')
-    .sort((a, b) => weight[a.verdict] - weight[b.verdict]),
+    .sort((a, b) => bestFirst(a.verdict, b.verdict)),
 )
 /** Components one may choose between; where all go together there is nothing to choose. */
 const parts = computed(() => (family.updates.together ? [] : family.components))

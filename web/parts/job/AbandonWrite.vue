@@ -1,0 +1,52 @@
+<script setup lang="ts">
+import { NButton } from 'naive-ui'
+import { ref } from 'vue'
+import { api, got } from '../../stores/api'
+import ProblemNote from '../ProblemNote.vue'
+import { useAsked } from '../useAsked'
+
+/** Leaves a write half way: first it says what that leaves behind, and only a second word does it. */
+const { id } = defineProps<{ id: string }>()
+const abandoning = useAsked()
+const leaving = ref<{ token: string; leaves: string; next: string } | null>(null)
+const abandon = () =>
+  abandoning.ask(async () => {
+    leaving.value = await got(
+      api.runs[':id'].abandon.$post({
+        param: { id },
+        json: leaving.value ? { token: leaving.value.token } : {},
+      }),
+    )
+  })
+</script>
+
+<template>
+  <div class="abandon">
+    <template v-if="leaving">
+      <p><b>This leaves it behind:</b> {{ leaving.leaves }} {{ leaving.next }}</p>
+      <div class="acts">
+        <NButton :loading="abandoning.busy.value" @click="abandon">Abandon it half written</NButton>
+        <NButton type="primary" @click="leaving = null">Keep writing</NButton>
+      </div>
+    </template>
+    <button v-else class="quiet" type="button" @click="abandon">Abandon this write…</button>
+    <ProblemNote v-if="abandoning.problem.value" :problem="abandoning.problem.value" />
+  </div>
+</template>
+
+<style scoped>
+.abandon {
+  margin-top: 12px;
+}
+.quiet {
+  font: inherit;
+  font-size: 13px;
+  color: var(--soft);
+  background: none;
+  border: 0;
+  padding: 0;
+  min-height: 44px;
+  text-decoration: underline;
+  cursor: pointer;
+}
+</style>
