@@ -3,7 +3,8 @@ import { demoFirmware, demoImages } from '@bench-wake/demo'
 import { describe, expect, it } from 'vitest'
 import { checksumVerification } from '../link'
 import { rehearse, turn } from './rehearsal.test-support'
-import { crossings, sail } from './voyage.test-support'
+import { crossings } from './crossings.test-support'
+import { sail } from './voyage.test-support'
 import type { WakeEvent } from '.'
 
 const over = (unitId: string) => crossings.find((each) => each.unitId === unitId)!

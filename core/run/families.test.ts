@@ -16,7 +16,8 @@ import {
 } from '../link'
 import { knownPage } from '../unit'
 import { carryOut, foldWake, loadsOf, planRun, wakeWriter, type RunState, type WakeEvent } from '.'
-import { crossings, worstTimeLeft, type Crossing } from './voyage.test-support'
+import { crossings, type Crossing } from './crossings.test-support'
+import { worstTimeLeft } from './voyage.test-support'
 
 const turn = () => new Promise<void>((done) => setImmediate(done))
 

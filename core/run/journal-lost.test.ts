@@ -12,7 +12,8 @@ import {
 } from '.'
 import { progressRecord } from './progress-record'
 import { rehearse, turn } from './rehearsal.test-support'
-import { crossings, sail } from './voyage.test-support'
+import { crossings } from './crossings.test-support'
+import { sail } from './voyage.test-support'
 
 /** A journal on a disk that fills up: at an event of one's choice it takes no more; what it is owed stands apart. */
 function fillingDisk(

@@ -9,7 +9,7 @@ import { verdictOf, type Finding } from '../kernel'
 import { benchGates, judgeDriven, judgeOriginal, type BenchSay, type Gate } from '../ready'
 import { factsOf } from '../unit'
 import { hopMs, loadsOf, planElsewhere, planRun, planSwap, stretchesOf } from '.'
-import { crossings } from './voyage.test-support'
+import { crossings } from './crossings.test-support'
 
 /*
  * Profiles with every optional part left out, one at a time, all together, and by chance, for every protocol the demo has:

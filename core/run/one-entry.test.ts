@@ -14,7 +14,8 @@ import {
   type PieceState,
   type WakeEvent,
 } from '.'
-import { crossings, sail } from './voyage.test-support'
+import { crossings } from './crossings.test-support'
+import { sail } from './voyage.test-support'
 
 /*
  * PRACTICE A5, common practice: six joints in one stay on the service page, base to wrist, one restart after the last, and

@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { flashOf241, rehearse, turn } from './rehearsal.test-support'
-import { crossings, sail } from './voyage.test-support'
+import { crossings } from './crossings.test-support'
+import { sail } from './voyage.test-support'
 import { conditionOf, troubleAt, type WakeEvent } from '.'
 
 type Asked = Extract<WakeEvent['body'], { type: 'prompt.asked' }>

@@ -1,6 +1,6 @@
 import { componentOf, drivenLink } from '@bench-wake/core/family'
 import { identifyImage } from '@bench-wake/core/image'
-import { demoFamily, demoFieldsOf, demoStandIn, demoUnits, placed, type DemoFirmware } from '@bench-wake/demo'
+import { demoFamily, demoFieldsOf, demoStandIn, demoUnits, placed } from '@bench-wake/demo'
 import { seeded, standInOf, unitMemoryOf } from '@bench-wake/standins'
 import { equalBytes, virtualClock, type Clock } from '../kernel'
 import { linkResumes, portLost, usbStall, type Channel, type Port, type UsbPort } from '../link'
@@ -26,45 +26,12 @@ import {
   type WakeBody,
   type WakeEvent,
 } from '.'
+import type { Crossing } from './crossings.test-support'
 
 /*
  * A voyage: one unit brought from its old image to the new one over as many legs as it takes, with a fault in each of the
  * first legs. The stand-in is the opponent; the truth is what lies in its memory.
  */
-
-/** A unit, the link it stands on, and the image it gets. */
-export interface Crossing {
-  unitId: string
-  linkId: string
-  component: string
-  /** Components that go in after it in the same stay in the bootloader. */
-  also?: string[]
-  fields: DemoFirmware['fields']
-}
-
-export const crossings: readonly Crossing[] = [
-  { unitId: 'radio-3', linkId: 'cable', component: 'main', fields: { version: '4.08' } },
-  { unitId: 'inverter-1', linkId: 'bus', component: 'power', fields: { version: '3.6' } },
-  { unitId: 'battery-14', linkId: 'bus', component: 'bms', fields: { version: '31.09' } },
-  { unitId: 'launch-2', linkId: 'bus', component: 'drive', fields: { version: '4.1', requiresFrom: '3.2' } },
-  {
-    unitId: 'launch-1',
-    linkId: 'line',
-    component: 'drive',
-    fields: { version: '4.1', requiresFrom: '3.2', hardwareMajor: 1, layout: 'L-101' },
-  },
-  { unitId: 'beacon-7', linkId: 'pads', component: 'radio', fields: { version: '2.4.0', sequence: 17 } },
-  { unitId: 'tide-2', linkId: 'usb', component: 'logger', fields: { version: '2026-03-16' } },
-  { unitId: 'davit-1', linkId: 'panel', component: 'joint-2', fields: { version: '5.2.0' } },
-  {
-    unitId: 'davit-1',
-    linkId: 'panel',
-    component: 'joint-0',
-    also: ['joint-1', 'joint-2', 'joint-3', 'joint-4', 'joint-5'],
-    fields: { version: '5.2.0' },
-  },
-  { unitId: 'relay-2', linkId: 'header', component: 'relay', fields: { version: '2.1' } },
-]
 
 export const faultKinds = [
   'none',

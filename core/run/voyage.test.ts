@@ -3,7 +3,8 @@ import { componentOf } from '@bench-wake/core/family'
 import { demoFamily, demoUnits } from '@bench-wake/demo'
 import { describe, expect, it } from 'vitest'
 import { careLeft, careOf, conditionOf, goesOnFrom, planSwap, type RunState, type WakeEvent } from '.'
-import { crossings, faultsOf, sail, type FaultKind } from './voyage.test-support'
+import { crossings } from './crossings.test-support'
+import { faultsOf, sail, type FaultKind } from './voyage.test-support'
 
 const turn = () => new Promise<void>((done) => setImmediate(done))
 const over = (unitId: string, linkId = '') =>

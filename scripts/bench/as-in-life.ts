@@ -7,7 +7,8 @@ import { demoFamily, demoFieldsOf, demoStandIn, demoUnits, placed } from '@bench
 import { standInOf } from '@bench-wake/standins'
 import { monitorEventLoopDelay } from 'node:perf_hooks'
 import { hostTime, nextTurn, paceOf } from '../../server/host-time'
-import { crossings, worstTimeLeft, type Crossing } from '../../core/run/voyage.test-support'
+import { crossings, type Crossing } from '../../core/run/crossings.test-support'
+import { worstTimeLeft } from '../../core/run/voyage.test-support'
 import type { Bench, Figure } from './figure'
 
 /** Largest error of the time left, as a share of the truth, over all runs. */

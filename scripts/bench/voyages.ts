@@ -1,4 +1,5 @@
-import { crossings, faultsOf, sail, type FaultKind } from '../../core/run/voyage.test-support'
+import { crossings } from '../../core/run/crossings.test-support'
+import { faultsOf, sail, type FaultKind } from '../../core/run/voyage.test-support'
 import { nextTurn } from '../../server/host-time'
 import type { Bench, Figure } from './figure'
 

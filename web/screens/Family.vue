@@ -13,12 +13,15 @@ import { NButton } from 'naive-ui'
 import { computed, nextTick, onMounted, provide, ref, shallowRef, toRaw, watch } from 'vue'
 import { onBeforeRouteLeave, useRoute, useRouter } from 'vue-router'
 import {
-  labelOf,
   profileForm,
+  profileParts,
+  shown,
   profileSchema,
   withChange,
   type FieldSchema,
 } from '../parts/family/profile-form'
+import { saveJson } from '../parts/family/save-json'
+import { showField } from '../parts/family/show-field'
 import ProfileField from '../parts/family/ProfileField.vue'
 import PartNav from '../parts/PartNav.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
@@ -100,20 +103,13 @@ useEventListener('keydown', (event) => {
 })
 
 const schema = profileSchema.properties as Record<string, FieldSchema>
-const single = ['id', 'name', 'summary']
-const parts = computed(() => [
-  { id: 'general', says: 'General', keys: single },
-  ...Object.keys(schema)
-    .filter((key) => ![...single, 'format', 'formatVersion', 'revision'].includes(key))
-    .map((key) => ({ id: key, says: labelOf(key), keys: [key] })),
-])
-const open = computed(() => parts.value.find(({ id }) => id === part.value)!)
+const open = computed(() => profileParts.find(({ id }) => id === part.value)!)
 const wrong = (keys: string[]) =>
   faults.value.filter(({ at }) => keys.some((key) => at === key || at.startsWith(`${key}.`))).length
 /** A part of its own has its name above it already. */
 const valueIsThere = (key: string) => (document.value as Record<string, unknown> | null)?.[key] !== undefined
 const listed = computed(() =>
-  parts.value.map(({ id, says, keys }) => {
+  profileParts.map(({ id, says, keys }) => {
     const count = wrong(keys)
     return { id, says, ...(count ? { wrong: `${count} to mend` } : {}) }
   }),
@@ -143,28 +139,11 @@ watch(against, async (revision) => {
 const compared = computed(() =>
   other.value && document.value ? compareProfiles(other.value, document.value) : [],
 )
-const shown = (value: unknown) =>
-  value === undefined ? 'not there' : typeof value === 'string' ? value : JSON.stringify(value)
-
 async function showFault(at: string) {
   const first = at.split('.')[0]!
-  part.value = single.includes(first)
-    ? 'general'
-    : (parts.value.find(({ id }) => id === first)?.id ?? 'general')
+  part.value = profileParts.find(({ keys }) => keys.includes(first))?.id ?? 'general'
   await nextTick()
-  const places = at.split('.')
-  while (places.length > 0) {
-    const field = window.document.getElementById(`field-${places.join('.')}`)
-    if (field) {
-      field.scrollIntoView({ block: 'center' })
-      ;(field.matches('input, select, textarea')
-        ? field
-        : field.querySelector<HTMLElement>('input, select')
-      )?.focus()
-      return
-    }
-    places.pop()
-  }
+  showField(at)
 }
 
 const keep = () =>
@@ -184,14 +163,7 @@ async function duplicate() {
   kept.value = document.value
   await router.push({ name: 'family', params: { id: 'new' } })
 }
-function save() {
-  const text = `${JSON.stringify(document.value, null, 2)}\n`
-  const link = window.document.createElement('a')
-  link.href = URL.createObjectURL(new Blob([text], { type: 'application/json' }))
-  link.download = `${(document.value as { id?: string }).id ?? 'family'}.json`
-  link.click()
-  URL.revokeObjectURL(link.href)
-}
+const save = () => saveJson(document.value, `${(document.value as { id?: string }).id ?? 'family'}.json`)
 const field = ref<HTMLInputElement>()
 const unread = ref('')
 async function take(event: Event) {

@@ -1,8 +1,7 @@
 <script setup lang="ts">
 import type { Gate } from '@bench-wake/core/ready'
 import { meaningOf, openable } from '@bench-wake/core/job'
-import { keelOf, type RunState, type StationId } from '@bench-wake/core/run'
-import { factsOf, versionsText } from '@bench-wake/core/unit'
+import type { RunState, StationId } from '@bench-wake/core/run'
 import type { JobView } from '@bench-wake/server'
 import { useDebounceFn, useEventListener, useWakeLock } from '@vueuse/core'
 import { computed, nextTick, onMounted, reactive, ref, watch } from 'vue'
@@ -20,9 +19,9 @@ import LiveStation from '../parts/job/LiveStation.vue'
 import UnitStation from '../parts/job/UnitStation.vue'
 import Watch from '../parts/job/Watch.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
+import { keelOfJob } from '../parts/job/keel-of-job'
 import { useBenchSay } from '../parts/job/bench-say'
 import { useAsked } from '../parts/useAsked'
-import { agoText } from '../parts/words'
 import { api, got } from '../stores/api'
 import { useBench } from '../stores/bench'
 import { useLive } from '../stores/live'
@@ -62,51 +61,7 @@ const run = computed<RunState | null>(() => {
 })
 const followed = computed(() => (lastRun.value ? live.followed.get(lastRun.value.id) : undefined))
 
-const keel = computed(() => {
-  if (!view.value) return []
-  const { unit, image, fit, job } = view.value
-  // Once a run has begun, the keel tells what it rested on, not what the unit has become since.
-  const before = run.value?.before ? factsOf(run.value.before) : unit.facts
-  const versions = versionsText(before.versions)
-  const hop = fit?.path.at(-1)
-  const writes = fit && fit.path.length > 1 ? `${fit.path.length} writes` : 'one hop'
-  return keelOf({
-    task: job.task,
-    now: Date.now(),
-    unitReadAt: unit.facts.readAt ?? null,
-    unitSays: before.readAt
-      ? [
-          versions || 'version not known',
-          `hardware ${before.hardware ?? 'not known'}`,
-          `read ${agoText(before.readAt)}`,
-        ].join(', ')
-      : 'never read',
-    image: run.value
-      ? {
-          verdict: 'go',
-          says:
-            run.value.facts.chip?.label ??
-            (run.value.facts.task === 'check'
-              ? (run.value.facts.image?.name ?? '')
-              : `${run.value.facts.component.id} ${run.value.facts.image?.version ?? ''}, fits`),
-        }
-      : image && fit
-        ? {
-            verdict: fit.verdict,
-            says:
-              fit.verdict === 'stop'
-                ? 'does not fit'
-                : `${hop?.componentId} ${hop?.to ?? 'no version'}, ${fit.verdict === 'hold' ? 'held' : 'fits'}, ${writes}`,
-          }
-        : job.task === 'chip' && view.value.bench.chip
-          ? { verdict: view.value.need.finding.level, says: view.value.bench.chip.label }
-          : image && job.task === 'check'
-            ? { verdict: view.value.need.finding.level, says: image.name }
-            : null,
-    run: run.value,
-    closed: job.closedAt !== null,
-  })
-})
+const keel = computed(() => (view.value ? keelOfJob(view.value, run.value, Date.now()) : []))
 const stands = computed(() => keel.value.find(({ state }) => state === 'open')?.id ?? 'close')
 /** A station that a person opened again; null while the screen shows where the job stands. */
 const again = ref<StationId | null>(null)

@@ -12,6 +12,7 @@ import WhereItFits from '../parts/shelf/WhereItFits.vue'
 import { dayText, verdictWords } from '../parts/words'
 import { api, got, problemOf } from '../stores/api'
 import { useBench } from '../stores/bench'
+import { sendImage } from '../stores/send-image'
 
 const bench = useBench()
 const router = useRouter()
@@ -44,40 +45,17 @@ const named = query['image']
 if (typeof named === 'string') void router.replace({ name: 'image', params: { id: named } })
 onMounted(() => loading.ask(() => Promise.all([bench.loadImages(), bench.loadFamilies(), loadOff()])))
 
-/** Sends a file with its progress, which a plain fetch does not tell. */
-function send(file: File): Promise<AddedAnswer> {
-  const body = new FormData()
-  body.append('file', file)
-  if (from.value.trim()) body.append('from', from.value.trim())
-  if (address.value.trim()) body.append('address', address.value.trim())
-  const request = new XMLHttpRequest()
-  request.upload.onprogress = ({ loaded, total }) => {
-    sending.value = { name: file.name, share: total > 0 ? loaded / total : null }
-  }
-  const answer = new Promise<{ ok: boolean; status: number; headers: Headers; json(): Promise<unknown> }>(
-    (resolve, reject) => {
-      request.onload = () =>
-        resolve({
-          ok: request.status < 300,
-          status: request.status,
-          headers: new Headers({ 'content-type': request.getResponseHeader('content-type') ?? '' }),
-          json: async () => JSON.parse(request.responseText),
-        })
-      request.onerror = () => reject(new Error('no answer'))
-    },
-  )
-  request.open('POST', '/api/images')
-  request.send(body)
-  return got<AddedAnswer>(answer)
-}
-
 async function take(files: Iterable<File>) {
   refused.value = []
   arrived.value = []
   for (const file of files) {
     sending.value = { name: file.name, share: null }
     try {
-      arrived.value.push(await send(file))
+      arrived.value.push(
+        await sendImage(file, { from: from.value, address: address.value }, (share) => {
+          sending.value = { name: file.name, share }
+        }),
+      )
     } catch (error) {
       refused.value.push(problemOf(error))
     }

@@ -105,3 +105,16 @@ export function entryName(value: unknown, index: number): string {
   }
   return `${index + 1}`
 }
+
+/** The parts of a profile as its editor turns them: what is said once in general, then each list and group by itself. */
+const general = ['id', 'name', 'summary']
+export const profileParts: readonly { id: string; says: string; keys: string[] }[] = [
+  { id: 'general', says: 'General', keys: general },
+  ...Object.keys(profileSchema.properties ?? {})
+    .filter((key) => ![...general, 'format', 'formatVersion', 'revision'].includes(key))
+    .map((key) => ({ id: key, says: labelOf(key), keys: [key] })),
+]
+
+/** A value of a profile as a comparison shows it. */
+export const shown = (value: unknown) =>
+  value === undefined ? 'not there' : typeof value === 'string' ? value : JSON.stringify(value)

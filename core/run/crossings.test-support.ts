@@ -1,0 +1,35 @@
+import type { DemoFirmware } from '@bench-wake/demo'
+
+/** A unit, the link it stands on, and the image it gets. */
+export interface Crossing {
+  unitId: string
+  linkId: string
+  component: string
+  /** Components that go in after it in the same stay in the bootloader. */
+  also?: string[]
+  fields: DemoFirmware['fields']
+}
+
+export const crossings: readonly Crossing[] = [
+  { unitId: 'radio-3', linkId: 'cable', component: 'main', fields: { version: '4.08' } },
+  { unitId: 'inverter-1', linkId: 'bus', component: 'power', fields: { version: '3.6' } },
+  { unitId: 'battery-14', linkId: 'bus', component: 'bms', fields: { version: '31.09' } },
+  { unitId: 'launch-2', linkId: 'bus', component: 'drive', fields: { version: '4.1', requiresFrom: '3.2' } },
+  {
+    unitId: 'launch-1',
+    linkId: 'line',
+    component: 'drive',
+    fields: { version: '4.1', requiresFrom: '3.2', hardwareMajor: 1, layout: 'L-101' },
+  },
+  { unitId: 'beacon-7', linkId: 'pads', component: 'radio', fields: { version: '2.4.0', sequence: 17 } },
+  { unitId: 'tide-2', linkId: 'usb', component: 'logger', fields: { version: '2026-03-16' } },
+  { unitId: 'davit-1', linkId: 'panel', component: 'joint-2', fields: { version: '5.2.0' } },
+  {
+    unitId: 'davit-1',
+    linkId: 'panel',
+    component: 'joint-0',
+    also: ['joint-1', 'joint-2', 'joint-3', 'joint-4', 'joint-5'],
+    fields: { version: '5.2.0' },
+  },
+  { unitId: 'relay-2', linkId: 'header', component: 'relay', fields: { version: '2.1' } },
+]
