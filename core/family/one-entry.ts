@@ -6,5 +6,9 @@ import { slotsOf } from './template'
  * component they are for (PRACTICE A5).
  */
 export const namesComponent = (link: FamilyLink): boolean =>
-  link.kind === 'serial' &&
-  [link.loader.erase, link.loader.write].every(({ send }) => slotsOf(send).includes('component'))
+  link.kind === 'serial'
+    ? [link.loader.erase, link.loader.write].every(({ send }) => slotsOf(send).includes('component'))
+    : link.drive?.speaks === 'script' &&
+      [link.drive.operations.erase, link.drive.operations.write].every((operation) =>
+        JSON.stringify(operation ?? null).includes('{component'),
+      )

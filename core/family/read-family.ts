@@ -14,6 +14,7 @@ import {
 import { checkScript } from './check-script'
 import { carryOver } from './older-profiles'
 import { namesComponent } from './one-entry'
+import { linkScriptFaults, type ScriptMemory } from './script'
 import { fillTemplate, slotsOf } from './template'
 
 /** A fault in a profile: the field by its path (`components.0.identity.address`) and what is wrong with it. */
@@ -43,7 +44,7 @@ export function checkFamily(document: unknown): { family: Family | null; faults:
     noTwins(family[place] ?? [], place, fault)
   }
   family.components.forEach((component, index) => checkComponent(component, `components.${index}`, fault))
-  family.links.forEach((link, index) => checkLink(link, `links.${index}`, fault))
+  family.links.forEach((link, index) => checkLink(link, `links.${index}`, largestMemory(family), fault))
   checkHardware(family, fault)
   checkReferences(family, fault)
   checkBench(family, fault)
@@ -181,10 +182,13 @@ function checkComponent(component: Component, place: string, fault: Fault): void
   }
 }
 
-function checkLink(link: FamilyLink, place: string, fault: Fault): void {
+function checkLink(link: FamilyLink, place: string, memory: ScriptMemory, fault: Fault): void {
   if (link.kind !== 'serial') {
     if (link.kind === 'media' && !link.medium) fault(`${place}.medium`, 'A medium needs its package of files')
     if (link.drive) checkDrive(link.drive, link, `${place}.drive`, fault)
+    if (link.drive?.speaks === 'script') {
+      for (const { at, says } of linkScriptFaults(link.drive, memory)) fault(`${place}.drive.${at}`, says)
+    }
     return
   }
   const needs: [string, string | undefined, string[]][] = [
@@ -200,18 +204,38 @@ function checkLink(link: FamilyLink, place: string, fault: Fault): void {
   }
 }
 
+/** The largest application region, and the smallest units that any is erased and programmed in. */
+function largestMemory({ components }: Family): ScriptMemory {
+  const regions = components.flatMap(applicationRegions)
+  const least = (sizes: (number | undefined)[], usual: number) =>
+    Math.min(...sizes.map((size) => size ?? usual), usual)
+  return {
+    bytes: Math.max(1, ...regions.map(({ length }) => length)),
+    sectorBytes: least(
+      regions.map(({ sectorBytes }) => sectorBytes),
+      1024,
+    ),
+    pageBytes: least(
+      regions.map(({ pageBytes }) => pageBytes),
+      256,
+    ),
+  }
+}
+
 /** Which kind of link carries which speech, and whether it needs a serial line beneath it. */
-const carriers: Record<Drive['speaks'], { kind: FamilyLink['kind']; line: boolean }> = {
-  modbus: { kind: 'rs485', line: true },
-  dfu: { kind: 'usb', line: false },
-  uds: { kind: 'can', line: true },
-  kwp: { kind: 'kline', line: true },
-  debug: { kind: 'debug', line: false },
+const carriers: Record<Drive['speaks'], { kinds: FamilyLink['kind'][]; line: boolean }> = {
+  modbus: { kinds: ['rs485'], line: true },
+  dfu: { kinds: ['usb'], line: false },
+  uds: { kinds: ['can'], line: true },
+  kwp: { kinds: ['kline'], line: true },
+  debug: { kinds: ['debug'], line: false },
+  script: { kinds: ['wire', 'rs485'], line: true },
 }
 
 function checkDrive(drive: Drive, link: OtherLink, place: string, fault: Fault): void {
-  const { kind, line } = carriers[drive.speaks]
-  if (link.kind !== kind) fault(`${place}.speaks`, `"${drive.speaks}" goes over a link of kind "${kind}"`)
+  const { kinds, line } = carriers[drive.speaks]
+  if (!kinds.includes(link.kind))
+    fault(`${place}.speaks`, `"${drive.speaks}" goes over a link of kind "${kinds.join('" or "')}"`)
   if (line && !link.line) fault(`${place}.speaks`, 'The settings of the serial line are missing (`line`)')
 }
 
@@ -280,6 +304,7 @@ function checkReferences(family: Family, fault: Fault): void {
   const fields = family.snapshot.map(({ field }) => field)
   family.links.forEach((link, index) => {
     const drive = link.kind === 'serial' ? undefined : link.drive
+    if (drive?.speaks === 'script') return
     drive?.page.forEach(({ field }, at) => {
       if (!family.snapshot.some((rule) => rule.field === field && rule.reads)) {
         fault(`links.${index}.drive.page.${at}.field`, `The snapshot has no line "${field}" with its form`)

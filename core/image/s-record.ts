@@ -183,13 +183,14 @@ export function readSRecord(text: Uint8Array): SRecord {
 }
 
 /**
- * Writes a memory map as S-records of 32 data bytes, with the narrowest address that reaches its end, an S5 or S6
+ * Writes a memory map as S-records of 32 data bytes or as many as are asked for, with the narrowest address that reaches its end, an S5 or S6
  * count and the end record that goes with the address.
  */
 export function writeSRecord(
   memory: MemoryMap,
-  form: { header?: string; start?: number; lineEnd?: string } = {},
+  form: { header?: string; start?: number; lineEnd?: string; dataBytes?: number } = {},
 ): string {
+  const { dataBytes = 32 } = form
   const lines: string[] = []
   const top = memory.reduce(
     (most, { address, bytes }) => Math.max(most, address + bytes.length - 1),
@@ -215,8 +216,9 @@ export function writeSRecord(
   )
   let count = 0
   for (const { address, bytes } of memory) {
-    for (let at = 0; at < bytes.length; at += 32) {
-      record(width - 1, address + at, bytesAt(memory, address + at, Math.min(32, bytes.length - at), 0))
+    for (let at = 0; at < bytes.length; at += dataBytes) {
+      const length = Math.min(dataBytes, bytes.length - at)
+      record(width - 1, address + at, bytesAt(memory, address + at, length, 0))
       count++
     }
   }

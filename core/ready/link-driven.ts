@@ -44,6 +44,8 @@ export function speechText(link: DrivenLink): string {
   }
   const { drive, line } = link
   switch (drive.speaks) {
+    case 'script':
+      return `By the script of its profile at ${groupedNumber(line!.baudRate)} baud`
     case 'modbus':
       return `Modbus file records at ${groupedNumber(line!.baudRate)} baud, address ${drive.address}`
     case 'dfu':

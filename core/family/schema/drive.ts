@@ -1,6 +1,7 @@
 import * as v from 'valibot'
 import { amount, hexadecimal, slug, text, whole } from './fields'
 import { KeyStep } from './key-steps'
+import { LinkScript } from './script'
 
 /** How the bytes of a value are shown: as text, as a whole number high byte first, or as hexadecimal digits. */
 const shownAs = v.picklist(['ascii', 'number', 'hex'])
@@ -110,6 +111,7 @@ export const Drive = v.variant('speaks', [
       v.description('The flash controller, by the unit’s papers'),
     ),
   }),
+  LinkScript,
 ])
 export type Drive = v.InferOutput<typeof Drive>
 export type Speech = Drive['speaks']

@@ -4,6 +4,20 @@ export { identityFields, type Component, type IdentityFieldName, type Region } f
 export type { SnapshotLineRule } from './snapshot'
 export { Pin, pinRoles, type PinRole, type Wiring } from './wiring'
 export { supplyKinds, type OrderItem, type PowerOrder } from './power'
+export {
+  Checksum,
+  CrcModel,
+  FrameForm,
+  LinkScript,
+  LinkStep,
+  meanings,
+  operations,
+  plainSums,
+  type LinkStepOf,
+  type Operation,
+  type OperationName,
+  type Pattern,
+} from './script'
 export { KeyStep } from './key-steps'
 export type { Drive, DriveOf, Speech } from './drive'
 export {

@@ -6,7 +6,8 @@ import type { DrivenLink } from '../../family'
  */
 
 /** The memory can be read out before it is written. */
-export const linkReads = (link: DrivenLink): boolean => link.kind !== 'serial'
+export const linkReads = (link: DrivenLink): boolean =>
+  link.kind !== 'serial' && (link.drive.speaks !== 'script' || link.drive.operations.read !== undefined)
 
 /** Bits that a link reads at once: registers of Modbus, words of the debug port, bytes of the others. */
 export const linkWidthBits = (link: DrivenLink): number =>
@@ -14,4 +15,6 @@ export const linkWidthBits = (link: DrivenLink): number =>
 
 /** A write that broke off may go on in the middle: a profile or its protocol says so. */
 export const linkResumes = (link: DrivenLink): boolean =>
-  link.kind === 'serial' ? (link.loader.resumes ?? false) : link.drive.speaks === 'modbus'
+  link.kind === 'serial'
+    ? (link.loader.resumes ?? false)
+    : link.drive.speaks === 'modbus' || (link.drive.speaks === 'script' && (link.drive.resumes ?? false))

@@ -4,6 +4,7 @@ import { consoleTalk } from './console-talk'
 import { debugTalk } from './debug-talk'
 import { dfuTalk } from './dfu-talk'
 import { modbusTalk } from './modbus-talk'
+import { scriptTalk } from './script-talk'
 import type { Channel, Talk } from './talk'
 import { canTalk, lineTalk } from './uds-talk'
 
@@ -40,6 +41,7 @@ export function talkOver(
     if (drive.speaks === 'modbus') return modbusTalk(port, clock, family, link, drive, component)
     if (drive.speaks === 'uds') return canTalk(port, clock, family, link, drive)
     if (drive.speaks === 'kwp') return lineTalk(port, clock, family, link, drive)
+    if (drive.speaks === 'script') return scriptTalk(port, clock, family, link, drive, component)
   } else if (link.kind !== 'serial') {
     const { drive } = link
     if (drive.speaks === 'dfu') return dfuTalk(port, clock, family, drive)

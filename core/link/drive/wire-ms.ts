@@ -1,8 +1,9 @@
-import type { DrivenLink } from '../../family'
+import type { Drive, DrivenLink, DriveOf, OtherLink } from '../../family'
 import { recordWireMs } from '../modbus'
 import { bitsPerCharacter, wireMs } from '../port'
 import { accessBits, blockWords } from '../swd'
 import { uploadTime } from '../uds'
+import { scriptLikelyMs, type ScriptTimeForm } from '../script'
 import { usbBulkMs, usbControlMs } from '../usb'
 import { xmodemWireMs } from '../xmodem'
 
@@ -13,6 +14,15 @@ const debugPacketBytes = 512
 const dfuBlockBytes = 1024
 /** Manifestation: the unit tries what it was given, for the time that it names itself (DFU 1.1, A.1, A.2.3), ms. */
 const dfuManifestMs = 40
+
+/** Erase and program units that a script's pieces are taken to have where no memory is told. */
+const usualPieces = { sectorBytes: 1024, pageBytes: 256 }
+const scriptForm = (link: OtherLink & { drive: Drive }, bytes: number): ScriptTimeForm => ({
+  script: link.drive as DriveOf<'script'>,
+  settings: link.line!,
+  bytes,
+  ...usualPieces,
+})
 
 /**
  * What a link itself needs to carry an image, ms, by its own arithmetic and without the unit's memory: blocks and answers
@@ -27,6 +37,8 @@ export function linkWireMs(link: DrivenLink, bytes: number): number {
   }
   const { drive, line } = link
   switch (drive.speaks) {
+    case 'script':
+      return scriptLikelyMs(drive.operations.write, scriptForm(link, bytes))
     case 'modbus':
       return recordWireMs(bytes, line!)
     case 'uds':
@@ -80,6 +92,8 @@ export function linkPageMs(link: DrivenLink): number {
   if (link.kind === 'serial') return wireMs(220, link.settings) + 30
   const { drive, line } = link
   switch (drive.speaks) {
+    case 'script':
+      return scriptLikelyMs(drive.operations.page ?? drive.operations.identify, scriptForm(link, 0)) || 200
     case 'modbus':
       return (
         drive.page.length * (wireMs(40, line!) + (7 * bitsPerCharacter(line!) * 1000) / line!.baudRate + 10)
@@ -98,4 +112,5 @@ export function linkPageMs(link: DrivenLink): number {
 
 /** Whether erasing is an act of its own, or the unit's own affair while it is written. */
 export const erasesFirst = (link: DrivenLink): boolean =>
-  link.kind === 'serial' || link.drive.speaks !== 'dfu'
+  link.kind === 'serial' ||
+  (link.drive.speaks === 'script' ? link.drive.operations.erase !== undefined : link.drive.speaks !== 'dfu')

@@ -14,6 +14,8 @@ export function speechOf(link: DrivenLink): TraceSpeech {
   if (drive.speaks === 'uds') {
     return { speaks: 'uds', requestId: drive.requestId, answerId: drive.answerId }
   }
+  // Most scripts are texts; what is none is shown as bytes.
+  if (drive.speaks === 'script') return { speaks: drive.frame ? 'bytes' : 'console' }
   return { speaks: drive.speaks }
 }
 

@@ -1,0 +1,3 @@
+export * from './template'
+export * from './pattern'
+export * from './link-script-faults'

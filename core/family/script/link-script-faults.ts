@@ -1,0 +1,356 @@
+import {
+  operations,
+  type LinkScript,
+  type LinkStep,
+  type LinkStepOf,
+  type OperationName,
+  type Pattern,
+} from '../schema'
+import { compilePattern, hides } from './pattern'
+import { fixedWidth, isFormat, isSlot, readBytes, readEither, readText, type Token } from './template'
+
+/** A fault in a script: the place by its path, and what is wrong with it. */
+export interface LinkScriptFault {
+  at: string
+  says: string
+}
+
+/** Slots that an operation about a range of memory has. */
+const rangeSlots = ['address', 'length', 'offset', 'end', 'last', 'size']
+const pieceSlots = ['index', 'number', 'count']
+/** Slots that are there from the beginning. */
+const givenSlots: Record<OperationName, readonly string[]> = {
+  page: [],
+  enter: ['command'],
+  attach: [],
+  identify: [],
+  unlock: [],
+  read: rangeSlots,
+  erase: rangeSlots,
+  dryRun: [...rangeSlots, 'data'],
+  write: [...rangeSlots, 'data'],
+  check: [...rangeSlots, 'data'],
+  start: [],
+}
+/** An operation that could go on for longer is none that anybody would wait for, ms. */
+const mostOperationMs = 24 * 3_600_000
+
+/**
+ * What is wrong with a script, found before it is ever run: a slot that nothing fills, an answer that can never be reached,
+ * a loop that sends nothing, a frame that is not described, an operation without an end.
+ * @param memory what its operations are about: the largest range, and the units it is erased and programmed in, bytes.
+ */
+export function linkScriptFaults(script: LinkScript, memory: ScriptMemory): LinkScriptFault[] {
+  const faults: LinkScriptFault[] = []
+  const fault = (at: string, says: string) => void faults.push({ at, says })
+  if (script.frame) frameFaults(script.frame, fault)
+  for (const name of operations) {
+    const operation = script.operations[name]
+    if (!operation) continue
+    const at = `operations.${name}`
+    const filled = new Set([
+      ...givenSlots[name],
+      'component',
+      ...(script.staging === undefined ? [] : ['staging']),
+    ])
+    stepFaults(operation.steps, `${at}.steps`, { script, name, filled, inPiece: false }, fault)
+    if (faults.length > 0) continue
+    const longest = waitsMs(operation.steps, script, memory, rangeIn(name) ? memory.bytes : 0)
+    if (longest > mostOperationMs) {
+      fault(at, `It could go on for ${Math.round(longest / 3_600_000)} hours; 24 are the most`)
+    }
+    if (name === 'check' && !contains(operation.steps, ({ do: does }) => does === 'compare'))
+      fault(at, 'It compares nothing: a check ends with a step `compare`')
+    if (name === 'page' && !contains(operation.steps, ({ do: does }) => does === 'page' || does === 'tell'))
+      fault(at, 'It gathers no line: `page` takes all lines, `tell` one value')
+    if (name === 'read' && !contains(operation.steps, givesData))
+      fault(at, 'It takes no bytes: capture {data}, or take them with `transfer` or `dump`')
+    if ((name === 'write' || name === 'dryRun') && !contains(operation.steps, takesData))
+      fault(at, 'It sends no byte of the image: {data}, or a step `transfer`')
+  }
+  return faults
+}
+
+const rangeIn = (name: OperationName) => givenSlots[name].includes('address')
+
+function contains(steps: readonly LinkStep[], test: (step: LinkStep) => boolean): boolean {
+  return steps.some(
+    (step) =>
+      test(step) || ('steps' in step && step.do !== 'key' && contains(step.steps as LinkStep[], test)),
+  )
+}
+const patternsIn = (step: LinkStep): readonly Pattern[] =>
+  step.do === 'expect'
+    ? step.patterns
+    : step.do === 'frame'
+      ? step.answer
+      : step.do === 'page' || step.do === 'repeat'
+        ? step.until
+        : step.do === 'transfer'
+          ? (step.answer ?? [])
+          : []
+const givesData = (step: LinkStep) =>
+  step.do === 'transfer' ||
+  step.do === 'dump' ||
+  patternsIn(step).some((each) => compilePattern(each).slots.includes('data'))
+const takesData = (step: LinkStep) =>
+  step.do === 'transfer' ||
+  ((step.do === 'send' || step.do === 'frame') &&
+    readEither(step as { text?: string; bytes?: string }).some(
+      (token) => isSlot(token) && token.slot === 'data',
+    ))
+const goesOut = ({ do: does }: LinkStep) =>
+  ['send', 'frame', 'transfer', 'lines', 'expect', 'dump', 'page'].includes(does)
+
+interface Standing {
+  script: LinkScript
+  name: OperationName
+  /** Slots that have a value by now. */
+  filled: Set<string>
+  inPiece: boolean
+}
+type Fault = (at: string, says: string) => void
+
+function stepFaults(steps: readonly LinkStep[], path: string, standing: Standing, fault: Fault): void {
+  for (const [index, step] of steps.entries()) stepFault(step, `${path}.${index}`, standing, fault)
+}
+
+function stepFault(step: LinkStep, at: string, standing: Standing, fault: Fault): void {
+  const { filled, script, name } = standing
+  const uses = (tokens: readonly Token[] | null, place: string) => {
+    for (const token of tokens ?? []) {
+      if (!isSlot(token)) continue
+      if (!isFormat(token.format)) fault(place, `The format ":${token.format}" is none that is known`)
+      if (filled.has(token.slot)) continue
+      const piece = pieceSlots.includes(token.slot)
+      fault(
+        place,
+        piece
+          ? `{${token.slot}} counts pieces, and this step stands in no \`each\``
+          : `Nothing fills {${token.slot}} before this step`,
+      )
+    }
+  }
+  switch (step.do) {
+    case 'send':
+      if ((step.text === undefined) === (step.bytes === undefined)) {
+        fault(at, 'Say what is sent, as `text` or as `bytes`')
+        return
+      }
+      uses(
+        tokensOf(() => readEither(step as { text?: string; bytes?: string }), at, fault),
+        at,
+      )
+      return
+    case 'expect':
+      return patternFaults(step.patterns, `${at}.patterns`, filled, fault)
+    case 'page':
+      return patternFaults(step.until, `${at}.until`, filled, fault)
+    case 'tell':
+      return uses(
+        tokensOf(() => readText(step.value), at, fault),
+        `${at}.value`,
+      )
+    case 'repeat':
+      stepFaults(step.steps, `${at}.steps`, standing, fault)
+      return patternFaults(step.until, `${at}.until`, filled, fault)
+    case 'each': {
+      if (!rangeIn(name)) fault(at, `${name} is about no range of memory: there are no pieces`)
+      if (step.of === 'chunk' && step.bytes === undefined)
+        fault(`${at}.bytes`, 'Say how many bytes a chunk has')
+      if (step.of !== 'chunk' && step.bytes !== undefined)
+        fault(`${at}.bytes`, `A ${step.of} has its size from the memory`)
+      if (!contains(step.steps, goesOut)) fault(`${at}.steps`, 'Nothing in it goes over the line')
+      for (const slot of pieceSlots) filled.add(slot)
+      stepFaults(step.steps, `${at}.steps`, { ...standing, inPiece: true }, fault)
+      return
+    }
+    case 'transfer': {
+      if (!rangeIn(name) || name === 'erase') fault(at, `${name} has no bytes to transfer`)
+      const lines = step.by === 'ihex-lines' || step.by === 'srec-lines'
+      if (lines && name === 'read')
+        fault(`${at}.by`, 'Record lines are only sent; a unit’s text is read with `dump`')
+      if (!lines && step.answer) fault(`${at}.answer`, 'Only record lines have an answer each')
+      if (step.fileName)
+        uses(
+          tokensOf(() => readText(step.fileName!), at, fault),
+          `${at}.fileName`,
+        )
+      return step.answer ? patternFaults(step.answer, `${at}.answer`, filled, fault) : undefined
+    }
+    case 'dump': {
+      if (name !== 'read') fault(at, 'A dump is read: it stands in `read`')
+      const slots = tokensOf(() => readText(step.line), at, fault)?.filter(isSlot) ?? []
+      if (!slots.some(({ slot, format }) => slot === 'row' && format === 'bytes'))
+        fault(`${at}.line`, 'Say where the bytes stand: {row:bytes}')
+      return patternFaults([{ text: step.line }], `${at}.line`, filled, fault)
+    }
+    case 'compute':
+      filled.add(step.into)
+      return
+    case 'compare':
+      if (name !== 'check') fault(at, 'Comparing is for `check`')
+      if (!filled.has(step.slot)) fault(`${at}.slot`, `Nothing fills {${step.slot}} before this step`)
+      return
+    case 'frame':
+      if (!script.frame) fault(at, 'The link describes no `frame`')
+      uses(
+        tokensOf(() => readBytes(step.bytes), at, fault),
+        `${at}.bytes`,
+      )
+      return patternFaults(step.answer, `${at}.answer`, filled, fault, true)
+    case 'key':
+      if (!filled.has(step.seed)) fault(`${at}.seed`, `Nothing fills {${step.seed}} before this step`)
+      filled.add(step.into)
+      return
+    case 'speed':
+      if (Object.keys(step).length === 1) fault(at, 'It changes nothing')
+      return
+    case 'lines':
+      if (step.dtr === undefined && step.rts === undefined && step.brk === undefined)
+        fault(at, 'It sets no line')
+      return
+    case 'wait':
+      return
+    default:
+      return step satisfies never
+  }
+}
+
+function tokensOf(read: () => Token[], at: string, fault: Fault): Token[] | null {
+  try {
+    return read()
+  } catch (error) {
+    fault(at, (error as Error).message)
+    return null
+  }
+}
+
+function patternFaults(
+  patterns: readonly Pattern[],
+  at: string,
+  filled: Set<string>,
+  fault: Fault,
+  whole = false,
+): void {
+  const compiled = patterns.map((pattern, index) => {
+    const place = `${at}.${index}`
+    const tokens = tokensOf(() => readEither(pattern), place, fault)
+    if (!tokens) return null
+    tokens.forEach((token, position) => {
+      if (!isSlot(token)) return
+      if (!isFormat(token.format)) fault(place, `The format ":${token.format}" is none that is known`)
+      filled.add(token.slot)
+      const next = tokens[position + 1]
+      if (next && isSlot(next) && fixedWidth(token) === null)
+        fault(
+          place,
+          `{${token.slot}} has no end: put a text between it and {${next.slot}}, or give it a width`,
+        )
+      if (whole && next && fixedWidth(token) === null)
+        fault(
+          place,
+          `{${token.slot}} takes all that is left of the frame: it stands at the end, or has a width`,
+        )
+    })
+    const own = compilePattern(pattern)
+    if (own.means === 'progress' && !['done', 'total'].every((slot) => own.slots.includes(slot)))
+      fault(place, 'Progress is {done} of {total}')
+    return own
+  })
+  if (compiled.every((pattern) => pattern && pattern.means !== 'go')) fault(at, 'None of these goes on')
+  compiled.forEach((second, later) => {
+    const first = compiled.slice(0, later).find((each) => each && second && hides(each, second))
+    if (first) fault(`${at}.${later}`, `It is never reached: ${first.says} is whole before it`)
+  })
+}
+
+function frameFaults(form: NonNullable<LinkScript['frame']>, fault: Fault): void {
+  const tokens = readBytes(form.layout)
+  const slots = tokens.filter(isSlot)
+  for (const { slot, format } of slots) {
+    if (!['length', 'sequence', 'payload', 'checksum'].includes(slot))
+      fault('frame.layout', `A frame has no {${slot}}: length, sequence, payload and checksum`)
+    else if (slot !== 'payload' && !/^(u(8|16|24|32)(le|be)?)?$/.test(format))
+      fault('frame.layout', `{${slot}} wants a width: {${slot}:u16be}`)
+  }
+  const has = (slot: string) => slots.filter((each) => each.slot === slot).length
+  if (has('payload') !== 1) fault('frame.layout', 'A frame has one {payload}')
+  for (const slot of ['length', 'sequence', 'checksum'])
+    if (has(slot) > 1) fault('frame.layout', `{${slot}} stands twice`)
+  if (form.escape === 'none' && has('length') === 0)
+    fault('frame.layout', 'Without {length} and without an escape nobody knows where it ends')
+  if (has('checksum') === 1 && form.checksum === undefined)
+    fault('frame.checksum', 'Say which checksum: a name, or the parameters of its CRC')
+  if (has('checksum') === 0 && form.checksum !== undefined)
+    fault('frame.layout', 'A checksum is named, and the layout has no {checksum}')
+}
+
+/** What the operations of a script are about, bytes. */
+export interface ScriptMemory {
+  bytes: number
+  sectorBytes: number
+  pageBytes: number
+}
+
+/** Pieces that an `each` makes of a range: their size and their number. */
+export function piecesOf(
+  step: Pick<LinkStepOf<'each'>, 'of' | 'bytes'>,
+  memory: Omit<ScriptMemory, 'bytes'>,
+  bytes: number,
+): { size: number; count: number } {
+  const size =
+    step.of === 'sector'
+      ? memory.sectorBytes
+      : step.of === 'page'
+        ? memory.pageBytes
+        : (step.bytes ?? Math.max(1, bytes))
+  return { size: Math.min(size, Math.max(1, bytes)), count: Math.max(1, Math.ceil(bytes / size)) }
+}
+
+/** All waits of steps to their end, with every try, ms: what the wire takes comes on top. */
+function waitsMs(
+  steps: readonly LinkStep[],
+  script: LinkScript,
+  memory: ScriptMemory,
+  bytes: number,
+): number {
+  const tries = script.writeTries ?? 3
+  const inside = (own: readonly LinkStep[], size: number) => waitsMs(own, script, memory, size)
+  return steps.reduce((sum, step) => {
+    switch (step.do) {
+      case 'expect':
+      case 'page':
+        return sum + step.withinMs
+      case 'repeat':
+        return sum + (inside(step.steps, bytes) + step.everyMs) * step.times
+      case 'each': {
+        const { size, count } = piecesOf(step, memory, bytes)
+        return sum + inside(step.steps, size) * count * tries
+      }
+      case 'dump':
+        return sum + step.withinMs * Math.ceil(bytes / 16)
+      case 'frame':
+        return sum + step.withinMs * (script.frame?.tries ?? 3)
+      case 'transfer':
+        return sum + (step.answer ? (step.withinMs ?? 2000) * Math.ceil(bytes / (step.recordBytes ?? 16)) : 0)
+      case 'lines':
+        return sum + step.forMs
+      case 'wait':
+        return sum + step.ms
+      case 'send':
+        return (
+          sum +
+          ((step.characterPauseMs ?? 0) + (step.echoWithinMs ?? 0)) * (step.text ?? step.bytes ?? '').length
+        )
+      case 'speed':
+      case 'tell':
+      case 'compute':
+      case 'compare':
+      case 'key':
+        return sum
+      default:
+        return step satisfies never
+    }
+  }, 0)
+}

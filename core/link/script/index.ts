@@ -1,0 +1,13 @@
+export type { ScriptBench, ScriptEvent } from './bench'
+export { checksumBits, checksumOf, checksumText } from './checksum'
+export { heardText, stepText } from './failures'
+export * from './frame'
+export {
+  scriptAbilities,
+  scriptDriver,
+  scriptLoader,
+  type Asked,
+  type Done,
+  type ScriptDriver,
+} from './script-loader'
+export { scriptLikelyMs, scriptLongestMs, type ScriptTimeForm } from './script-time'
