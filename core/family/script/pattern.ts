@@ -4,8 +4,9 @@ import { bytesNumber, isSlot, readEither, type SlotToken, type SlotValue } from 
 
 /*
  * What is awaited is found anywhere in the stream, without a line end if need be. Every pattern runs along with the bytes
- * as a set of places where it could be; two that are at the same place are one, and the one that began first stays. So a
- * byte costs no more than the pattern is long, whatever the unit chatters.
+ * as a set of places where it could be. Of those within one slot two are kept: the one that began first, which counts, and
+ * the one that began last, which stays when the first has grown too long. So a byte costs no more than the pattern is long,
+ * whatever the unit chatters.
  */
 
 /** Longest capture of a slot without a width of its own, bytes. */
@@ -114,17 +115,28 @@ export class Matcher {
       const pattern = this.patterns[index]!
       const before = this.places[index]!
       const next: Place[] = []
-      const seen = new Set<number>()
+      /** Where the places of a part stand in `next`: the eldest, and the youngest beside it. */
+      const eldest: (number | undefined)[] = []
+      const youngest: (number | undefined)[] = []
       let whole: Place | undefined
       const put = (place: Place) => {
         if (place.part === pattern.parts.length) {
           whole ??= place
           return
         }
-        const key = place.part * 1024 + place.count
-        if (seen.has(key)) return
-        seen.add(key)
-        next.push(place)
+        const first = eldest[place.part]
+        if (first === undefined) {
+          eldest[place.part] = next.push(place) - 1
+          return
+        }
+        // Of fixed parts every count is a place of its own, and there are few.
+        if (pattern.parts[place.part]!.kind === 'fixed') {
+          if (!next.some(({ part, count }) => part === place.part && count === place.count)) next.push(place)
+          return
+        }
+        const last = youngest[place.part]
+        if (last === undefined) youngest[place.part] = next.push(place) - 1
+        else next[last] = place
       }
       for (const place of before) this.step(pattern.parts, place, byte, put)
       this.step(pattern.parts, { part: 0, count: 0, start: this.at - 1, marks: [] }, byte, put)
