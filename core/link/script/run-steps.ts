@@ -13,7 +13,7 @@ import {
 import { asciiBytes, asciiText, concatBytes, equalBytes, hexNumber, isProblem, Problem } from '../../kernel'
 import { writeIntelHex, writeSRecord } from '../../image'
 import { writeAbandoned } from '../loader'
-import { readExactly } from '../port'
+import { wireMs } from '../port'
 import { keyOfSeed } from '../uds'
 import { receiveXmodem, sendXmodem } from '../xmodem'
 import { sendYmodem } from '../ymodem'
@@ -377,9 +377,17 @@ async function takeIn(step: Of<'transfer'>, bench: ScriptBench, at: string): Pro
   const port = bench.stream.asPort()
   const wanted = bench.piece?.length ?? 0
   if (step.by === 'plain') {
-    const bytes = await readExactly(port, wanted, step.withinMs ?? 1000)
-    if (!bytes) throw noAnswer(bench, at, `${wanted} bytes`, step.withinMs ?? 1000)
-    put(bench, bytes)
+    const ms = (step.withinMs ?? 1000) + wireMs(wanted, port.settings)
+    const until = Math.min(bench.clock.now() + ms, bench.deadlineAt)
+    const whole = new Uint8Array(wanted)
+    for (let from = 0; from < wanted;) {
+      const bytes = bench.clock.now() > until ? null : await bench.stream.some(until)
+      if (!bytes) throw noAnswer(bench, at, `${wanted} bytes, and ${from} came`, ms)
+      whole.set(bytes.subarray(0, wanted - from), from)
+      bench.stream.giveBack(bytes.subarray(wanted - from))
+      from += bytes.length
+    }
+    put(bench, whole)
     return
   }
   let taken = 0
@@ -447,6 +455,7 @@ async function dump(step: Of<'dump'>, bench: ScriptBench, at: string): Promise<v
     const found = await awaitOne(pattern, step.withinMs, bench, at)
     if (!found) throw noAnswer(bench, at, `a line ${pattern[0]!.says}`, step.withinMs)
     const row = found.slots['row']
+    // Half a byte is none: what stood there was no row of bytes.
     if (!(row instanceof Uint8Array) || row.length === 0) continue
     const line = found.slots['at']
     if (typeof line !== 'number') put(bench, row)
