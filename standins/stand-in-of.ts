@@ -9,6 +9,7 @@ import { consoleUnit } from './console-unit'
 import { controllerUnit } from './controller-unit'
 import { fogSignal, type FogSignalForm } from './fog-signal'
 import { loggerUnit } from './logger-unit'
+import { scriptedUnit } from './scripted-unit'
 import { receiverUnit } from './receiver-unit'
 import { rs485Unit } from './rs485-unit'
 import type { StandIn } from './stand-in'
@@ -46,6 +47,8 @@ export function standInOf(form: UnitForm, linkId?: string, faults?: FogSignalFor
     case 'uds':
     case 'kwp':
       return controllerUnit({ ...form, link: link as Over<'uds'> | Over<'kwp'> })
+    case 'script':
+      return scriptedUnit({ ...form, link: link as Over<'script'> })
     case 'debug':
       return receiverUnit({ ...form, link: link as Over<'debug'> })
   }

@@ -16,6 +16,7 @@ import {
   memoryBytes,
   receiverUnit,
   rs485Unit,
+  scriptedUnit,
   seeded,
   serialDisturbances,
   usbDisturbances,
@@ -79,6 +80,9 @@ export async function disturbedWrite(
     unit = consoleUnit({ ...unitForm, link: link as Link, disturb: serial.disturb })
   } else {
     switch (link.drive.speaks) {
+      case 'script':
+        unit = scriptedUnit({ ...unitForm, link: link as Over<'script'>, disturb: serial.disturb })
+        break
       case 'modbus':
         unit = rs485Unit({
           ...unitForm,

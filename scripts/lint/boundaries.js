@@ -30,6 +30,8 @@ export const packages = {
   demo: { core: 'all', standins: 'all' },
   server: { core: 'all', standins: 'all', demo: 'all' },
   web: { core: 'all', server: 'types' },
+  /** What several tests share and no program imports. */
+  testing: { core: 'all', standins: 'all', demo: 'all' },
 }
 
 /** Packages that must run anywhere: no Node, no file, no socket. */

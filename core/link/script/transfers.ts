@@ -1,0 +1,167 @@
+import { compilePattern, type LinkStepOf } from '../../family'
+import { writeIntelHex, writeSRecord } from '../../image'
+import { asciiBytes, hexNumber, isProblem, Problem } from '../../kernel'
+import { writeAbandoned } from '../loader'
+import { wireMs } from '../port'
+import { receiveXmodem, sendXmodem } from '../xmodem'
+import { sendYmodem } from '../ymodem'
+import { pieceBytes, type ScriptBench } from './bench'
+import { awaitedText, awaitOne, put, slotText } from './exchange'
+import { noAnswer } from './failures'
+
+/* Whole pieces: block transfers, record lines, bytes as they are, and a memory printed as text. */
+
+export async function transfer(step: LinkStepOf<'transfer'>, bench: ScriptBench, at: string): Promise<void> {
+  const port = bench.stream.asPort()
+  const bytes = pieceBytes(bench)
+  const base = (bench.piece?.address ?? 0) - (bench.range?.address ?? 0)
+  const total = bench.range?.length ?? bytes.length
+  const before = bench.retries
+  const report = ({ done, retries }: { done: number; retries: number }) => {
+    bench.retries = before + retries
+    return bench.report({ done: base + done, total, unit: 'bytes', retries: bench.retries })
+  }
+  const form = {
+    blockBytes: step.by === 'xmodem' ? (128 as const) : (1024 as const),
+    padByte: step.padByte ?? 0xff,
+    report,
+    ...(bench.abandon ? { abandon: bench.abandon } : {}),
+    ...(step.withinMs ? { startTimeoutMs: step.withinMs } : {}),
+  }
+  bench.tell({ at, says: `${step.by}, ${bench.into ? 'taken in' : `${bytes.length} bytes`}` })
+  if (bench.into) return takeIn(step, bench, at)
+  switch (step.by) {
+    case 'xmodem':
+    case 'xmodem-1k':
+      await sendXmodem(port, bytes, form)
+      return
+    case 'ymodem':
+      await sendYmodem(port, [{ name: slotText(step.fileName ?? 'image.bin', bench), bytes }], form)
+      return
+    case 'plain':
+      for (let from = 0; from < bytes.length; from += 1024) {
+        if (bench.abandon?.raised)
+          throw writeAbandoned(bench.thing, base + from, 'the unit holds a part of the image')
+        const part = bytes.subarray(from, from + 1024)
+        await port.write(part)
+        await report({ done: from + part.length, retries: 0 })
+      }
+      return
+    case 'ihex-lines':
+    case 'srec-lines':
+      return sendLines(step, bench, at, report)
+    default:
+      return step.by satisfies never
+  }
+}
+
+/** Bytes that the unit gives out by a block transfer, or as they are. */
+async function takeIn(step: LinkStepOf<'transfer'>, bench: ScriptBench, at: string): Promise<void> {
+  const port = bench.stream.asPort()
+  const wanted = bench.piece?.length ?? 0
+  if (step.by === 'plain') {
+    const ms = (step.withinMs ?? 1000) + wireMs(wanted, port.settings)
+    const until = Math.min(bench.clock.now() + ms, bench.deadlineAt)
+    const whole = new Uint8Array(wanted)
+    for (let from = 0; from < wanted;) {
+      const bytes = bench.clock.now() > until ? null : await bench.stream.some(until)
+      if (!bytes) throw noAnswer(bench, at, `${wanted} bytes, and ${from} came`, ms)
+      whole.set(bytes.subarray(0, wanted - from), from)
+      bench.stream.giveBack(bytes.subarray(wanted - from))
+      from += bytes.length
+    }
+    put(bench, whole)
+    return
+  }
+  let taken = 0
+  await receiveXmodem(port, {
+    onBlock: async (data, offset) => {
+      put(bench, data, offset)
+      taken = Math.min(wanted, offset + data.length)
+      await bench.report({ done: taken, total: wanted, unit: 'bytes', retries: bench.retries })
+    },
+  })
+}
+
+async function sendLines(
+  step: LinkStepOf<'transfer'>,
+  bench: ScriptBench,
+  at: string,
+  report: (progress: { done: number; retries: number }) => Promise<void> | void,
+): Promise<void> {
+  const bytes = pieceBytes(bench)
+  const memory = [{ address: bench.piece?.address ?? 0, bytes }]
+  const recordBytes = step.recordBytes ?? 16
+  const text =
+    step.by === 'ihex-lines'
+      ? writeIntelHex(memory, { recordBytes })
+      : writeSRecord(memory, { dataBytes: recordBytes })
+  const lines = text.trimEnd().split('\n')
+  const patterns = step.answer ? bench.compiled(step.answer) : null
+  let done = 0
+  let retries = 0
+  for (const line of lines) {
+    if (bench.abandon?.raised) throw writeAbandoned(bench.thing, done, 'the unit holds a part of the image')
+    for (let attempt = 1; ; attempt++) {
+      bench.lastSent = JSON.stringify(line.slice(0, 40))
+      bench.stream.forget()
+      await bench.stream.port.write(asciiBytes(line + (step.lineEnd ?? '\r\n')))
+      if (!patterns) break
+      try {
+        if (await awaitOne(patterns, step.withinMs ?? 2000, bench, at)) break
+        throw noAnswer(bench, at, awaitedText(patterns), step.withinMs ?? 2000)
+      } catch (error) {
+        // A line that was refused for now is sent again: it says its own address, so that twice is once.
+        const passing = isProblem(error, 'unit-refused-for-now') || isProblem(error, 'no-answer')
+        if (!passing || attempt >= (bench.script.writeTries ?? 3)) throw error
+        retries++
+      }
+    }
+    const record = /^(?::..|S[123])/.test(line)
+    if (record) done = Math.min(bytes.length, done + dataOf(line))
+    await report({ done, retries })
+  }
+}
+
+/** Data bytes of a record line; none for one that only sets an address or ends the file. */
+function dataOf(line: string): number {
+  if (line.startsWith(':')) return line.slice(7, 9) === '00' ? parseInt(line.slice(1, 3), 16) : 0
+  const width = { S1: 2, S2: 3, S3: 4 }[line.slice(0, 2)]
+  return width === undefined ? 0 : parseInt(line.slice(2, 4), 16) - width - 1
+}
+
+export async function dump(step: LinkStepOf<'dump'>, bench: ScriptBench, at: string): Promise<void> {
+  const pattern = [compilePattern({ text: step.line })]
+  const { piece } = bench
+  if (!piece) return
+  while (bench.filled < piece.length) {
+    const found = await awaitOne(pattern, step.withinMs, bench, at)
+    if (!found) throw noAnswer(bench, at, `a line ${pattern[0]!.says}`, step.withinMs)
+    const row = found.slots['row']
+    // Half a byte is none: what stood there was no row of bytes.
+    if (!(row instanceof Uint8Array) || row.length === 0) continue
+    const line = found.slots['at']
+    if (typeof line !== 'number') put(bench, row)
+    else if (line >= piece.address && line < piece.address + piece.length) {
+      const offset = line - piece.address
+      if (offset > bench.filled) {
+        throw new Problem({
+          kind: 'dump-gap',
+          thing: bench.thing,
+          place: { at },
+          says: 'a line of the dump is missing',
+          expected: hexNumber(piece.address + bench.filled, 8),
+          found: hexNumber(line, 8),
+          remedy: 'It is read again. Where it stays so: a slower speed, or flow control.',
+        })
+      }
+      put(bench, row, offset)
+    }
+    await bench.report({
+      done: piece.address - (bench.range?.address ?? 0) + Math.min(bench.filled, piece.length),
+      total: bench.range?.length ?? piece.length,
+      unit: 'bytes',
+      retries: bench.retries,
+    })
+  }
+}
