@@ -33,7 +33,7 @@ export function checkFamily(document: unknown): { family: Family | null; faults:
   if (!parsed.success) {
     const faults = parsed.issues.map((issue) => ({
       at: v.getDotPath(issue) ?? 'the document',
-      says: issue.message,
+      says: issue.received === 'undefined' ? 'It is missing' : issue.message,
     }))
     return { family: null, faults }
   }

@@ -54,6 +54,9 @@ class Flash:
     def __init__(self, start, size, sector, erase_ms=2):
         self.start, self.size, self.sector, self.erase_ms = start, size, sector, erase_ms
         self.bytes = bytearray(b"\xff" * size)
+        if os.path.exists(memory_file()):
+            with open(memory_file(), "rb") as file:
+                self.bytes[:] = file.read().ljust(size, b"\xff")
 
     def holds(self, address, length):
         return address >= self.start and length > 0 and address + length <= self.start + self.size
