@@ -50,6 +50,43 @@ const given = ({ status, body }: { status: number; body: any }) => {
   return body
 }
 
+describe('one operation tried by itself, before anything is kept', () => {
+  const ask = (form: object) =>
+    server.send('POST', '/families/try', {
+      document: tideGateProfile,
+      linkId: 'console',
+      port,
+      looked: ['adapter-chosen'],
+      ...form,
+    })
+  it('tells each step with what was sent and heard, and what it gave', async () => {
+    const trial = given(await ask({ operation: 'page' }))
+    expect(trial.problem).toBeUndefined()
+    expect(trial.lines).toEqual(['device TG-4', 'board 2', 'fw 1.3', 'serial TG4-0117'])
+    // "ver" and a carriage return.
+    expect(trial.events[0]).toMatchObject({ at: 'page.0', sent: '7665720d' })
+    expect(Buffer.from(trial.events[1].heard, 'hex').toString()).toContain('fw 1.3')
+  })
+  it('of one that fails names the step, and what was sent, awaited and heard', async () => {
+    const document = structuredClone(tideGateProfile) as any
+    document.links[0].drive.operations.page.steps[0].text = 'vers\r'
+    const { problem } = given(await ask({ document, operation: 'page' }))
+    expect(problem).toMatchObject({ kind: 'unit-refused', place: { at: 'page.1' }, found: 'unknown' })
+    expect(problem.says).toContain('"vers\\r"')
+  })
+  it('writes nothing: what erases, writes or starts is refused, and so is a profile with a fault', async () => {
+    for (const operation of ['erase', 'write', 'start', 'unlock', 'check', 'dryRun'])
+      expect((await ask({ operation })).status, operation).toBe(400)
+    const document = structuredClone(tideGateProfile) as any
+    document.links[0].drive.operations.attach.steps[0].text = '{pin}'
+    expect(await ask({ document, operation: 'attach' })).toMatchObject({
+      status: 422,
+      body: { kind: 'family-profile', place: { at: 'links.0.drive.operations.attach.steps.0' } },
+    })
+    expect(await ask({ operation: 'identify', linkId: 'other' })).toMatchObject({ body: { kind: 'no-link' } })
+  })
+})
+
 describe('a unit that was taught by data alone', () => {
   it('is read, judged, entered, erased, written, proved and recorded', async () => {
     given(await server.send('POST', '/families', tideGateProfile))
@@ -99,5 +136,40 @@ describe('a unit that was taught by data alone', () => {
       expect(Buffer.compare(lies.subarray(address - 0x8000, address - 0x8000 + bytes.length), bytes)).toBe(0)
     const after = given(await server.get(`/units/${unit.id}`))
     expect(JSON.stringify(after.snapshots[0])).toContain('"1.4"')
+  })
+  it('is practised on a stand-in made from its profile, with no word of it on the unit itself', async () => {
+    const [own] = given(await server.get('/units'))
+    const before = given(await server.get(`/units/${own.id}`)).snapshots.length
+    const { images } = given(await server.upload('tide-gate-1.5.hex', writeIntelHex(imageOf('1.5'))))
+    const job = given(
+      await server.send('POST', '/jobs', {
+        unitId: own.id,
+        imageId: images[0].id,
+        kind: 'feature',
+        reason: 'The next release.',
+        day: new Date().toISOString().slice(0, 10),
+      }),
+    )
+    given(
+      await server.send('PUT', `/jobs/${job.id}/bench`, {
+        laptop: { onMains: true, minutesLeft: null },
+        measured: { volts: 12.6, shed: [], charger: null },
+        isolation: { alone: true },
+      }),
+    )
+    const practice = given(await server.send('POST', `/units/${own.id}/practice`, { jobId: job.id }))
+    const twin = `stand-in:${practice.unitId}`
+    const { gates } = given(await server.get(`/jobs/${practice.jobId}/ready?port=${twin}`))
+    const releases = gates
+      .flatMap((gate: any) => gate.findings)
+      .filter(({ level }: any) => level === 'hold')
+      .map(({ rule }: any) => ({ rule, name: 'A. Lund', reason: 'practice' }))
+    const run = given(
+      await server.send('POST', '/runs', { jobId: practice.jobId, port: twin, speed: 0, releases }),
+    )
+    const state = await server.follow(run.id)
+    expect(state.problem).toBeNull()
+    expect(state.outcome).toBe('proved')
+    expect(given(await server.get(`/units/${own.id}`)).snapshots).toHaveLength(before)
   })
 })

@@ -4,6 +4,7 @@ import { describe, expect, it } from 'vitest'
 import { isProblem } from '../kernel'
 import {
   applicationRegions,
+  beginFamily,
   checkFamily,
   compareProfiles,
   componentOf,
@@ -142,6 +143,26 @@ describe('the ten demo families', () => {
     )
     expect(media).toEqual(expect.arrayContaining(['memory card', 'USB stick']))
     expect(by('signal-desk').links.map(({ kind }) => kind)).toContain('chip')
+  })
+})
+
+describe('a profile to begin a new kind from', () => {
+  it('lacks what only its manual knows, and nothing else', () => {
+    const { faults } = checkFamily(beginFamily())
+    expect(faults.map(({ at }) => at).sort()).toEqual([
+      'components.0.identity.magic',
+      'hardware.deviceIdentifier',
+      'id',
+      'name',
+      'summary',
+    ])
+  })
+  it('reads when these are filled in', () => {
+    const begun = beginFamily()
+    begun.components[0]!.identity.magic = 'GATE'
+    begun.hardware.deviceIdentifier = 'TG-4'
+    const named = { ...begun, id: 'tide-gate', name: 'Tide gate', summary: 'Opens a gate.' }
+    expect(checkFamily(named).faults).toEqual([])
   })
 })
 

@@ -2,6 +2,7 @@ import type * as familiesTypes from '../store/families'
 import { FamilyProfile } from '@bench-wake/core/family'
 import * as v from 'valibot'
 import { held } from './held'
+import { ProblemFacts } from './parts/kernel'
 
 export const FamilyRevision = held<familiesTypes.FamilyRevision>()(
   'FamilyRevision',
@@ -12,3 +13,22 @@ export const FamilyHistory = held<familiesTypes.FamilyHistory>()(
   'FamilyHistory',
   v.object({ document: FamilyProfile, revisions: v.array(FamilyRevision), units: v.number() }),
 )
+
+/** What came of trying one operation of a link; bytes are pairs of hexadecimal digits. */
+export const TrialAnswer = v.object({
+  operation: v.string(),
+  tookMs: v.number(),
+  events: v.array(
+    v.object({
+      at: v.string(),
+      ms: v.number(),
+      says: v.string(),
+      sent: v.exactOptional(v.string()),
+      heard: v.exactOptional(v.string()),
+    }),
+  ),
+  lines: v.array(v.string()),
+  bytes: v.exactOptional(v.string()),
+  problem: v.exactOptional(ProblemFacts),
+})
+export type TrialAnswer = v.InferOutput<typeof TrialAnswer>

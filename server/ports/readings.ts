@@ -5,9 +5,12 @@ import {
   scpiMeter,
   speechOf,
   talkOver,
+  tryOperation,
   type BusScan,
   type SerialSettings,
   type Talk,
+  type Trial,
+  type Tryable,
 } from '@bench-wake/core/link'
 import { readUnit } from '@bench-wake/core/run'
 import type { Snapshot } from '@bench-wake/core/unit'
@@ -134,6 +137,31 @@ export class Readings {
     const unit = this.ports.standIn(portId)
     if (did === 'off') unit?.powerCycle()
     else unit?.enter?.()
+  }
+
+  /**
+   * Tries one operation of a family's scripted link by itself; it writes nothing.
+   * @throws Problem `no-script` where the link is none, and whatever the port says against it.
+   */
+  async tryOperation(portId: string, family: Family, linkId: string, operation: Tryable): Promise<Trial> {
+    const link = linkOf(family, linkId)
+    if (link.kind === 'serial' || link.drive.speaks !== 'script' || !link.drive.operations[operation]) {
+      throw new Problem({
+        kind: 'no-script',
+        thing: link.name,
+        says: `this link has no operation "${operation}"`,
+        remedy: 'Write its steps first.',
+      })
+    }
+    const { drive } = link
+    const entry = await this.ports.find(portId, this.holds.by)
+    return this.holds.reading(portId, async () => {
+      const clock = portClock(entry.kind === 'stand-in' ? 0 : 1)
+      const bare = this.ports.connect(portId, clock).channel
+      const channel = this.traces.traced(portId, bare, clock, speechOf(link))
+      if (channel.kind !== 'serial') throw wrongChannel(portId)
+      return tryOperation(channel.port, clock, family, { ...link, drive }, componentOf(family), operation)
+    })
   }
 
   /** Opens a family's link over a port for one reading. */

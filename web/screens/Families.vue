@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { beginFamily } from '@bench-wake/core/family'
 import { NButton } from 'naive-ui'
 import { computed, onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
@@ -23,6 +24,11 @@ const rows = computed(() =>
     links: family.links.map(({ name }) => name),
   })),
 )
+/** A new kind begins with the least profile; every field that has to be written over says so. */
+async function teach() {
+  draft.document = beginFamily()
+  await router.push({ name: 'family', params: { id: 'new' } })
+}
 /** A JSON file becomes a draft; nothing is kept before the editor finds it whole. */
 async function take(event: Event) {
   const input = event.target as HTMLInputElement
@@ -51,6 +57,7 @@ async function take(event: Event) {
         </p>
       </div>
       <div class="acts">
+        <NButton type="primary" @click="teach">Teach a new kind</NButton>
         <NButton @click="field?.click()">Take in a profile</NButton>
         <input
           ref="field"

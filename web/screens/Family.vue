@@ -84,6 +84,12 @@ provide(profileForm, {
     document.value = withChange(document.value, path, value)
   },
   faultAt: (path) => byPlace.value.get(path.join('.')),
+  faultsIn: (path) => {
+    const place = path.join('.')
+    return faults.value
+      .filter(({ at }) => at === place || at.startsWith(`${place}.`))
+      .map(({ at, says }) => ({ at: at.slice(place.length + 1), says }))
+  },
   faulty: (path) => {
     const place = path.join('.')
     return faults.value.some(({ at }) => at === place || at.startsWith(`${place}.`))

@@ -11,3 +11,4 @@ export {
   type ScriptDriver,
 } from './script-loader'
 export { scriptLikelyMs, scriptLongestMs, type ScriptTimeForm } from './script-time'
+export { tryable, triedBytes, tryOperation, type Trial, type Tryable } from './try-operation'

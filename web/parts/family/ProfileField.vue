@@ -1,7 +1,18 @@
 <script setup lang="ts">
 import { NButton, NInput } from 'naive-ui'
 import { computed, inject, ref } from 'vue'
-import { chosenOf, entryName, labelOf, profileForm, startOf, valueAt, type FieldSchema } from './profile-form'
+import JsonField from './JsonField.vue'
+import {
+  chosenOf,
+  entryName,
+  isWritten,
+  labelOf,
+  profileForm,
+  startOf,
+  tellOf,
+  valueAt,
+  type FieldSchema,
+} from './profile-form'
 
 defineOptions({ name: 'ProfileField' })
 const {
@@ -23,13 +34,14 @@ const fault = computed(() => form.faultAt(path))
 const key = computed(() => path[path.length - 1] ?? '')
 const label = computed(() => labelOf(key.value))
 const id = computed(() => `field-${path.join('.')}`)
+const tell = computed(() => tellOf(schema))
 const kinds = computed(() =>
   (schema.oneOf ?? []).flatMap((each) => {
-    const kind = each.properties?.['kind']
+    const kind = each.properties?.[tell.value ?? '']
     return kind?.const !== undefined ? [kind.const] : (kind?.enum ?? [])
   }),
 )
-const kindOf = computed(() => (value.value as { kind?: string } | undefined)?.kind)
+const kindOf = computed(() => (value.value as Record<string, string> | undefined)?.[tell.value ?? ''])
 const opened = ref<number | null>(null)
 
 const list = computed(() => (Array.isArray(value.value) ? value.value : []))
@@ -48,7 +60,7 @@ function typed(text: string) {
 }
 function chooseKind(kind: string) {
   const fresh = schema.oneOf!.find((each) => {
-    const member = each.properties?.['kind']
+    const member = each.properties?.[tell.value ?? '']
     return member?.const === kind || member?.enum?.includes(kind)
   })!
   const start = startOf(fresh) as Record<string, unknown>
@@ -57,7 +69,7 @@ function chooseKind(kind: string) {
       ([member]) => member in (fresh.properties ?? {}),
     ),
   )
-  form.set(path, { ...start, ...kept, kind })
+  form.set(path, { ...start, ...kept, [tell.value ?? '']: kind })
 }
 function add() {
   opened.value = list.value.length
@@ -83,6 +95,7 @@ const isMono = computed(
 
 <template>
   <div v-if="own.const !== undefined" hidden />
+  <JsonField v-else-if="isWritten(schema, path)" :schema="schema" :path="path" :required="required" />
   <!-- An optional part that is not there yet. -->
   <div v-else-if="value === undefined && (own.type === 'object' || own.type === 'array')" class="absent">
     <NButton size="small" @click="form.set(path, startOf(schema))">Add {{ label.toLowerCase() }}</NButton>
@@ -111,14 +124,14 @@ const isMono = computed(
     </legend>
     <p v-if="!bare && schema.description" class="small soft">{{ schema.description }}</p>
     <label v-if="kinds.length" class="field">
-      <span>Kind</span>
+      <span>{{ tell === 'speaks' ? 'Speaks' : 'Kind' }}</span>
       <select class="native" :value="kindOf" @change="chooseKind(($event.target as HTMLSelectElement).value)">
         <option v-for="kind in kinds" :key="kind" :value="kind">{{ kind }}</option>
       </select>
     </label>
     <template v-for="(member, name) in own.properties" :key="name">
       <ProfileField
-        v-if="!(kinds.length && name === 'kind')"
+        v-if="!(kinds.length && name === tell)"
         :schema="member"
         :path="[...path, String(name)]"
         :required="own.required?.includes(String(name)) ?? false"

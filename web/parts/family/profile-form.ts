@@ -11,6 +11,8 @@ export interface FieldSchema {
   additionalProperties?: boolean | FieldSchema
   items?: FieldSchema
   oneOf?: FieldSchema[]
+  anyOf?: FieldSchema[]
+  $ref?: string
   enum?: (string | number)[]
   const?: string | number
   minimum?: number
@@ -28,6 +30,8 @@ export interface ProfileForm {
   faultAt(path: readonly string[]): string | undefined
   /** Whether something is wrong at this place or within it. */
   faulty(path: readonly string[]): boolean
+  /** All that is wrong at this place and within it, each with its place from here. */
+  faultsIn(path: readonly string[]): { at: string; says: string }[]
 }
 export const profileForm: InjectionKey<ProfileForm> = Symbol('profile form')
 
@@ -53,10 +57,23 @@ export function valueAt(document: unknown, path: readonly string[]): unknown {
   return path.reduce<unknown>((at, key) => (at as Record<string, unknown> | undefined)?.[key], document)
 }
 
+/** What is written as JSON: steps of a link's operation, and whatever has more than one shape. */
+export const isWritten = (schema: FieldSchema, path: readonly string[]): boolean =>
+  schema.anyOf !== undefined ||
+  schema.$ref !== undefined ||
+  (path[path.length - 1] === 'steps' && path.includes('operations'))
+
+/** Members that tell which of several shapes a value has. */
+const tells = ['kind', 'speaks']
+/** The member of a schema's alternatives that tells them apart, where a person chooses by it. */
+export const tellOf = (schema: FieldSchema): string | undefined =>
+  tells.find((key) => schema.oneOf?.every(({ properties }) => properties?.[key]))
+
 /** The least that a schema takes; faults then say what is to be filled in. */
 export function startOf(schema: FieldSchema): unknown {
   if (schema.const !== undefined) return schema.const
   if (schema.oneOf) return startOf(schema.oneOf[0]!)
+  if (schema.anyOf) return startOf(schema.anyOf[0]!)
   if (schema.enum) return schema.enum[0]
   switch (schema.type) {
     case 'object':
@@ -84,7 +101,7 @@ export function chosenOf(schema: FieldSchema, value: unknown): FieldSchema {
       Object.entries(each.properties ?? {}).every(([key, member]) =>
         member.const !== undefined
           ? own?.[key] === member.const
-          : !member.enum || !(key === 'kind') || member.enum.includes(own?.[key] as string),
+          : !member.enum || !tells.includes(key) || member.enum.includes(own?.[key] as string),
       ),
     ) ?? schema.oneOf[0]!
   )
@@ -118,3 +135,20 @@ export const profileParts: readonly { id: string; says: string; keys: string[] }
 /** A value of a profile as a comparison shows it. */
 export const shown = (value: unknown) =>
   value === undefined ? 'not there' : typeof value === 'string' ? value : JSON.stringify(value)
+
+/** Steps one a line, those within a loop indented below it. */
+export function stepsText(steps: readonly unknown[], indent = ''): string {
+  const lines = steps.map((step) => {
+    const { steps: inner, ...rest } = (step ?? {}) as { steps?: unknown }
+    // A key's own steps are its sum, and stay on its line.
+    if (!Array.isArray(inner) || (rest as { do?: string }).do === 'key') return JSON.stringify(step)
+    return `${JSON.stringify(rest).slice(0, -1)},"steps":${stepsText(inner, `${indent}  `)}}`
+  })
+  return `[\n${lines.map((line) => `${indent}  ${line}`).join(',\n')}\n${indent}]`
+}
+
+/** Where a fault lies, as a person counts: `0.steps.1.patterns` is "Step 1, step 2, patterns". */
+export function placeText(at: string): string {
+  const parts = at.split('.').filter((part) => part !== 'steps' && part !== '')
+  return asSentence(parts.map((part) => (/^\d+$/.test(part) ? `step ${Number(part) + 1}` : part)).join(', '))
+}

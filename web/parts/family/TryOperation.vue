@@ -1,0 +1,182 @@
+<script setup lang="ts">
+import { readFamily, type FamilyDocument } from '@bench-wake/core/family'
+import { bytesOfHex, durationText } from '@bench-wake/core/kernel'
+import { heardText, stepText, type Tryable } from '@bench-wake/core/link'
+import { gatesBeforeLink, shutLink } from '@bench-wake/core/ready'
+import { usualHouse } from '@bench-wake/core/fit'
+import type { TrialAnswer } from '@bench-wake/server'
+import { NButton, NCheckbox, NCheckboxGroup } from 'naive-ui'
+import { computed, ref } from 'vue'
+import { api, got } from '../../stores/api'
+import { useBench } from '../../stores/bench'
+import PortChoice from '../PortChoice.vue'
+import ProblemNote from '../ProblemNote.vue'
+import { useAsked } from '../useAsked'
+import VerdictMark from '../VerdictMark.vue'
+
+/** Tries one operation of a link by itself, as it stands on the page, and tells step by step what was sent and heard. */
+const { document, linkId, operation } = defineProps<{
+  document: unknown
+  linkId: string
+  operation: Tryable
+}>()
+const bench = useBench()
+const open = ref(false)
+const port = ref<string | null>(null)
+const looked = ref<string[]>([])
+const trying = useAsked()
+const trial = ref<TrialAnswer | null>(null)
+
+/** What stands before the link is opened; nothing while the profile does not read. */
+const inTheWay = computed(() => {
+  if (!open.value || !port.value) return []
+  try {
+    return shutLink(
+      gatesBeforeLink({
+        family: readFamily(document as FamilyDocument),
+        said: {},
+        adapters: [],
+        house: usualHouse,
+        now: Date.now(),
+        standIn: bench.ports?.find((each) => each.id === port.value)?.kind === 'stand-in',
+      }),
+    )
+  } catch {
+    // The faults of the profile stand beside its fields already.
+    return []
+  }
+})
+const left = computed(() => inTheWay.value.filter(({ rule }) => !looked.value.includes(rule)))
+const tryIt = () =>
+  trying.ask(async () => {
+    trial.value = await got<TrialAnswer>(
+      api.families.try.$post({
+        json: {
+          document: document as Record<string, unknown>,
+          linkId,
+          operation,
+          port: port.value!,
+          looked: looked.value,
+        },
+      }),
+    )
+    // Who tries again looks again.
+    looked.value = []
+  })
+const shownHex = (hex: string) => heardText(bytesOfHex(hex), 96)
+const what: Record<Tryable, string> = {
+  page: 'Asks the firmware for its page. Nothing is changed.',
+  attach: 'Asks whether the bootloader is there. Nothing is changed.',
+  identify: 'Asks the bootloader what it says of the unit. Nothing is changed.',
+  read: 'Reads the first 256 bytes. Nothing is changed.',
+  enter: 'Sends the unit to its bootloader: it leaves its work. Start it again, or switch it off and on.',
+}
+</script>
+
+<template>
+  <div class="try">
+    <NButton v-if="!open" size="small" @click="open = true">Try it on a unit…</NButton>
+    <template v-else>
+      <p class="small soft">{{ what[operation] }}</p>
+      <div class="row">
+        <PortChoice v-model="port" unit-id="teaching" channel="serial" />
+        <NButton
+          type="primary"
+          :disabled="!port || left.length > 0"
+          :loading="trying.busy.value"
+          @click="tryIt"
+          >Try it</NButton
+        >
+        <NButton quaternary @click="open = false">Close</NButton>
+      </div>
+      <fieldset v-if="port && inTheWay.length" class="looked">
+        <legend>Before the port is opened</legend>
+        <NCheckboxGroup v-model:value="looked">
+          <NCheckbox v-for="each in inTheWay" :key="each.rule" :value="each.rule">{{
+            each.remedy ?? each.says
+          }}</NCheckbox>
+        </NCheckboxGroup>
+      </fieldset>
+      <p v-if="trying.busy.value" class="soft" role="status">Asking the unit…</p>
+      <ProblemNote v-if="trying.problem.value" :problem="trying.problem.value" />
+      <div v-if="trial" class="trial" aria-live="polite">
+        <p class="outcome">
+          <VerdictMark :verdict="trial.problem ? 'stop' : 'go'" quiet />
+          {{ trial.problem ? 'It did not come to its end' : 'It works' }}, {{ durationText(trial.tookMs) }}.
+        </p>
+        <ProblemNote
+          v-if="trial.problem"
+          :problem="{ ...trial.problem, type: '', status: 0, detail: '', title: trial.problem.says }"
+        />
+        <ol>
+          <li v-for="(event, index) in trial.events" :key="index">
+            <span class="mono soft">{{ (event.ms / 1000).toFixed(3) }} s</span>
+            <span>{{ stepText(event.at) }}: {{ event.says }}</span>
+            <span v-if="event.sent" class="mono">{{ shownHex(event.sent) }}</span>
+            <span v-else-if="event.heard" class="mono">{{ shownHex(event.heard) }}</span>
+          </li>
+        </ol>
+        <template v-if="trial.lines.length">
+          <p class="small soft">What it gave</p>
+          <pre class="mono">{{ trial.lines.join('\n') }}</pre>
+        </template>
+        <template v-if="trial.bytes">
+          <p class="small soft">The first bytes</p>
+          <pre class="mono">{{ trial.bytes.replace(/(..)/g, '$1 ').replace(/((?:.. ){16})/g, '$1\n') }}</pre>
+        </template>
+      </div>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+.try {
+  display: grid;
+  gap: 8px;
+  margin: 4px 0 14px;
+  justify-items: start;
+}
+.row {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 10px;
+  align-items: center;
+}
+.looked {
+  border: 0;
+  border-left: 3px solid var(--hold);
+  padding: 4px 14px;
+  margin: 0;
+}
+.trial {
+  width: 100%;
+  min-width: 0;
+}
+.outcome {
+  font-size: 18px;
+}
+.trial ol {
+  list-style: none;
+  margin: 6px 0;
+  padding: 0;
+}
+.trial li {
+  display: grid;
+  grid-template-columns: 76px minmax(0, 1fr) minmax(0, 1.2fr);
+  gap: 10px;
+  padding: 3px 0;
+  border-bottom: 1px solid var(--hair);
+  overflow-wrap: anywhere;
+}
+pre {
+  margin: 0;
+  white-space: pre-wrap;
+  overflow-wrap: anywhere;
+}
+@media (max-width: 700px) {
+  .trial li {
+    grid-template-columns: minmax(0, 1fr);
+    gap: 0;
+  }
+}
+</style>
