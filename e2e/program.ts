@@ -20,16 +20,18 @@ export class Program {
   /**
    * @param seeded a folder with the demo scenario already in it, to start from a copy of
    * @param environment settings beside its port and its folder
+   * @param words what it is started with
    */
   constructor(
     seeded = process.env[seededFolder],
     private readonly environment: Record<string, string> = {},
+    private readonly words: readonly string[] = ['--demo'],
   ) {
     if (seeded) cpSync(seeded, this.folder, { recursive: true })
   }
 
   async start(): Promise<void> {
-    const child = spawn(process.execPath, [builtServer, '--demo'], {
+    const child = spawn(process.execPath, [builtServer, ...this.words], {
       env: { ...process.env, PORT: this.port, BENCH_WAKE_DATA: this.folder, ...this.environment },
       stdio: ['ignore', 'pipe', 'inherit'],
     })

@@ -129,7 +129,8 @@ describe('a console with a prompt and no line end, and a buffer that a second co
     const { port: own } = await join_('prompt_console', settings)
     const driver = driverOf(tideGate, own, componentAt(0x8000, 0x8000, 0x1000, 256), settings)
     await expect(driver.run('page')).rejects.toMatchObject({
-      facts: { kind: 'no-answer', place: { at: 'page.1' }, found: 'silence' },
+      // Silence, or its greeting as noise.
+      facts: { kind: 'no-answer', place: { at: 'page.1' }, found: expect.not.stringContaining('TG-4') },
     })
   })
 })

@@ -32,7 +32,7 @@ export function serviceRow(at: number, direction: 'out' | 'in', message: Uint8Ar
     case service.routine:
       return {
         ...row,
-        says: `${name}, ${hexText((third << 8) | (message[3] ?? 0))}${mark}`,
+        says: `${name}, ${hexText((third << 8) | (message[3] ?? 0), 4)}${mark}`,
       }
     case service.transferData:
       return { ...row, says: `${name}, block ${second}${positive ? mark : `, ${rest - 1} bytes`}` }
