@@ -27,8 +27,10 @@ test.afterAll(async () => {
   rmSync(folder, { recursive: true, force: true })
 })
 
+test.use({ actionTimeout: 8000 })
+
 test('a new kind is taught on the screen, tried on its unit, kept, and its unit read', async ({ page }) => {
-  test.setTimeout(90_000)
+  test.setTimeout(60_000)
   const began = Date.now()
   let answers = 0
   const fill = async (name: string, value: string) => {

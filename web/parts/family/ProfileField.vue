@@ -42,7 +42,12 @@ const kinds = computed(() =>
   }),
 )
 const kindOf = computed(() => (value.value as Record<string, string> | undefined)?.[tell.value ?? ''])
-const opened = ref<number | null>(null)
+/** Entries that stand open: one that a fault opened stays so when it is mended. */
+const opened = ref(new Set<number>())
+function turned(index: number, open: boolean) {
+  if (open) opened.value.add(index)
+  else opened.value.delete(index)
+}
 
 const list = computed(() => (Array.isArray(value.value) ? value.value : []))
 const entries = computed(() => Object.entries((value.value as Record<string, string> | undefined) ?? {}))
@@ -72,14 +77,14 @@ function chooseKind(kind: string) {
   form.set(path, { ...start, ...kept, [tell.value ?? '']: kind })
 }
 function add() {
-  opened.value = list.value.length
+  opened.value.add(list.value.length)
   form.set(path, [...list.value, startOf(own.value.items!)])
 }
 function swap(index: number, by: number) {
   const copy = [...list.value]
   const [entry] = copy.splice(index, 1)
   copy.splice(index + by, 0, entry)
-  opened.value = null
+  opened.value.clear()
   form.set(path, copy)
 }
 const scalar = computed(
@@ -149,7 +154,8 @@ const isMono = computed(
       <details
         v-if="typeof entry === 'object' && entry !== null"
         class="entry"
-        :open="opened === index || form.faulty([...path, String(index)])"
+        :open="opened.has(index) || form.faulty([...path, String(index)])"
+        @toggle.self="turned(index, ($event.target as HTMLDetailsElement).open)"
       >
         <summary>
           <span>{{ entryName(entry, index) }}</span>
