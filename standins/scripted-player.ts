@@ -85,8 +85,10 @@ export class ScriptedPlayer {
       if (this.ear.buffer.length > 0) {
         let partly = false
         for (const name of names) {
-          const first = firstOut(this.script.operations[name]!.steps)
-          if (!first) continue
+          const { steps } = this.script.operations[name]!
+          const first = firstOut(steps)
+          // A way in over the control lines is no word on the line.
+          if (!first || steps[0]!.do === 'lines') continue
           const heard = this.ear.hearStep(first)
           if (heard.state === 'whole' || (heard.state === 'so-far' && heard.open)) return name
           partly ||= heard.state === 'so-far'

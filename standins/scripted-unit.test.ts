@@ -164,3 +164,42 @@ describe.each(cases)('a stand-in from the profile: $name', ({ script, baud, at, 
     expect(own.state().inBootloader).toBe(true)
   })
 })
+
+describe('a way in over the control lines', () => {
+  const { operations } = craneScale
+  const script = {
+    ...craneScale,
+    opens: { dtr: false },
+    operations: {
+      ...operations,
+      enter: {
+        steps: [
+          { do: 'lines', dtr: true, forMs: 50 },
+          { do: 'lines', dtr: false, forMs: 100 },
+          ...operations.attach.steps,
+        ],
+      },
+    },
+  }
+  it('resets the unit into its bootloader at their first movement, and not by opening the port', async () => {
+    const family = familyOf(script, 57_600, 0x10000, 0x4000, 0x800)
+    const link = drivenLink(family)! as OtherLink & { drive: DriveOf<'script'> }
+    const clock = virtualClock(turn)
+    const flash = new Uint8Array(memoryBytes(family)).fill(0xff)
+    const image = placed(family, {
+      component: 'main',
+      fields: { deviceIdentifier: 'FS-20', hardwareMajor: 2, version: '1.0' },
+      length: 0x0c00,
+    })
+    flash.set(image[0]!.bytes)
+    const state = { flash, usedAh: 0, inBootloader: false, lines: {} }
+    const own = standInOf({ id: 'scale-1', name: 'Scale', family, hardware: '2.1', serial: 'S-1', state })
+    const talk = talkOver(own.connect(clock).channel, clock, family, link, family.components[0]!)
+    await talk.open()
+    expect(own.state().inBootloader).toBe(false)
+    await expect(talk.loader.attach()).rejects.toMatchObject({ facts: { kind: 'no-bootloader' } })
+    await talk.enter!('')
+    expect(own.state().inBootloader).toBe(true)
+    await talk.loader.attach()
+  })
+})
