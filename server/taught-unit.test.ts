@@ -122,6 +122,12 @@ describe('a unit that was taught by data alone', () => {
     const { gates } = given(await server.get(`/jobs/${job.id}/ready?port=${encodeURIComponent(port)}`))
     const findings = gates.flatMap((gate: any) => gate.findings) as any[]
     expect(findings.filter(({ level }) => level === 'stop')).toEqual([])
+    // Steps that no unit was ever written by hold the run until somebody answers for them.
+    expect(findings.find(({ rule }) => rule === 'script-tried')).toMatchObject({
+      level: 'hold',
+      says: 'No unit was ever written by the steps of this link.',
+    })
+    expect((await server.send('POST', '/runs', { jobId: job.id, port })).status).toBe(409)
     const releases = findings
       .filter(({ level }) => level === 'hold')
       .map(({ rule }) => ({ rule, name: 'A. Lund', reason: 'a test' }))
@@ -171,5 +177,33 @@ describe('a unit that was taught by data alone', () => {
     expect(state.problem).toBeNull()
     expect(state.outcome).toBe('proved')
     expect(given(await server.get(`/units/${own.id}`)).snapshots).toHaveLength(before)
+  })
+  it('is trusted once a unit was written by its steps, and not any more when they change', async () => {
+    const [own] = given(await server.get('/units'))
+    const [first] = given(await server.get('/jobs')).filter((view: any) => view.unit.id === own.id)
+    const image = first.image.id
+    const job = given(
+      await server.send('POST', '/jobs', {
+        unitId: own.id,
+        imageId: image,
+        kind: 'feature',
+        reason: 'Once more.',
+        day: new Date().toISOString().slice(0, 10),
+      }),
+    )
+    const said = async () => {
+      const { gates } = given(await server.get(`/jobs/${job.id}/ready?port=${encodeURIComponent(port)}`))
+      return gates.flatMap((gate: any) => gate.findings).find(({ rule }: any) => rule === 'script-tried')
+    }
+    expect(await said()).toMatchObject({ level: 'go', because: expect.stringContaining('TG4-0117') })
+    // Another word in a field that is no step: still the same steps.
+    given(
+      await server.send('POST', '/families', { ...tideGateProfile, revision: 2, summary: 'Opens a gate.' }),
+    )
+    expect(await said()).toMatchObject({ level: 'go' })
+    const changed = structuredClone(tideGateProfile) as any
+    changed.links[0].drive.operations.start.steps[0].text = 'run\r'
+    given(await server.send('POST', '/families', { ...changed, revision: 3 }))
+    expect(await said()).toMatchObject({ level: 'hold', says: expect.stringContaining('were changed') })
   })
 })

@@ -1,6 +1,7 @@
 import { demoFamily } from '@bench-wake/demo'
 import { describe, expect, it } from 'vitest'
-import { drivenLink, type Family } from '../family'
+import { tideGateProfile } from '@bench-wake/testing/tide-gate-profile'
+import { drivenLink, readFamily, type Family } from '../family'
 import {
   benchGates,
   joinKits,
@@ -20,6 +21,7 @@ import {
   type Adapter,
   type BenchSay,
   type KitEntry,
+  type ScriptTried,
 } from '.'
 
 /* The other gates by themselves, on the side on which they refuse (PRACTICE C1, C3, C4, C5, D3, D4, G1, G4, J3, common practice). */
@@ -192,6 +194,25 @@ describe('the link', () => {
       level: 'note',
       because: expect.stringContaining('spi-flash'),
     })
+  })
+  // LINKS: nothing looks safe that was never tried.
+  it('that is a script holds until a unit was written by its very steps, and says the cheapest trial', () => {
+    const taught = readFamily(tideGateProfile)
+    const asked = (tried: ScriptTried) => judgeDriven(taught, undefined, tried)
+    const before = { on: 'unit', unit: 'North gate', serial: 'TG4-1', day: '2026-11-20' } as const
+    expect(asked({ on: 'nothing' }).verdict).toBe('hold')
+    expect(asked({ on: 'nothing' }).findings[1]!.remedy).toMatch(
+      /^Practise this job.*Read the unit out first.*spare unit/,
+    )
+    expect(asked({ on: 'stand-in' }).verdict).toBe('hold')
+    expect(asked({ on: 'stand-in' }).findings[1]!.remedy).not.toContain('Practise')
+    expect(asked({ ...before, sameSteps: false }).verdict).toBe('hold')
+    expect(asked({ ...before, sameSteps: true }).verdict).toBe('go')
+    // A protocol of the program's own is no script of a profile.
+    expect(judgeDriven(demoFamily('mains-relay'), undefined, { on: 'nothing' }).verdict).toBe('go')
+    expect(judgeDriven(demoFamily('buoy-battery'), undefined, { on: 'nothing' }).verdict).toBe('go')
+    // Where nothing is written it is not asked.
+    expect(judgeDriven(taught).verdict).toBe('go')
   })
   it('is named by what is spoken on it', () => {
     const speech = (id: string, linkId?: string) => speechText(drivenLink(demoFamily(id), linkId)!)

@@ -1,12 +1,15 @@
 import { drivenLink, type DrivenLink, type Family } from '../family'
 import { groupedNumber, inSentence, verdictOf, type Finding } from '../kernel'
 import type { Gate } from './gate'
+import { judgeScriptTried, type ScriptTried } from './script-tried'
 
 /**
  * Whether this program can push an image to the family at all, over the link of the job. The bench is judged all the same.
  * @param linkId the link of the job; the family's first that is driven where nothing is said.
+ * @param tried where a scripted link was carried out before; left out where that does not matter: nothing is written, or
+ * it is only practised.
  */
-export function judgeDriven(family: Family, linkId?: string): Gate {
+export function judgeDriven(family: Family, linkId?: string, tried?: ScriptTried): Gate {
   const driven = drivenLink(family, linkId)
   const others = family.links.map((link) =>
     link.kind === 'serial' ? link.name : `${link.name} (${link.protocol})`,
@@ -34,6 +37,8 @@ export function judgeDriven(family: Family, linkId?: string): Gate {
             remedy: 'Write it with the tool you have for it, then read the unit and keep the page here.',
           },
   ]
+  const trial = driven && tried && judgeScriptTried(driven, tried)
+  if (trial) findings.push(trial)
   return { id: 'link', name: 'Link', verdict: verdictOf(findings), findings, numbers: {} }
 }
 

@@ -32,7 +32,7 @@ export function fitGates(open: OpenJob, today: string): Gate[] {
   return [
     gate('need', 'Need', [need.finding]),
     { ...gate('fit', 'Fit', fit?.findings ?? awaited), ...(fit ? {} : { unjudged: noImage }) },
-    judgeDriven(family, linkOfJob(family, open.bench.wiring).id),
+    judgeDriven(family, linkOfJob(family, open.bench.wiring).id, open.tried ?? undefined),
     ...(open.link ? [judgeOriginal(family, open.link, open.house, open.known)] : []),
   ].filter(({ id }) => id !== 'need' || !(begun || saidByFit))
 }

@@ -28,6 +28,7 @@ import {
   type BenchSay,
   type KitEntry,
   type KnownInside,
+  type ScriptTried,
   type Stretch,
 } from '@bench-wake/core/ready'
 import {
@@ -39,7 +40,7 @@ import {
   staysOf,
   type TimedStep,
 } from '@bench-wake/core/run'
-import { lineOf, type UnitFacts } from '@bench-wake/core/unit'
+import { isPractice, lineOf, type UnitFacts } from '@bench-wake/core/unit'
 import { eq } from 'drizzle-orm'
 import type { Database } from '../db/open'
 import { jobBenches, jobs } from '../db/schema'
@@ -67,6 +68,7 @@ import type { ShelfImage } from './load-shelf'
 import { listRequests } from './requests'
 import { listRunsOf, type ListedRun } from './runs'
 import type { OpenImage, Shelf } from './shelf'
+import { triedOf } from './script-tried'
 import { getUnit, type KnownUnit } from './units'
 
 /** A job with all it rests on, judged now. */
@@ -130,6 +132,8 @@ export interface OpenJob extends JobView {
   writes: PlannedWrite[]
   /** The run that a start goes on with, as its next leg; null where it begins a new one. */
   before: ListedRun | null
+  /** Where the steps of a scripted link were carried out before; null where that does not matter. */
+  tried: ScriptTried | null
   /** What is known of the bytes in the component. */
   known: KnownInside & { first: boolean }
 }
@@ -188,6 +192,7 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
   const component = componentOf(family, next?.componentId ?? job.componentId)
   const bench: BenchSay = { ...said?.say, ...(laptop ? { laptop } : {}) }
   const link = drivenLink(family, linkOfJob(family, bench.wiring).id) ?? null
+  const tried = writing && link && !isPractice(job.unitId) ? await triedOf(db, family, link) : null
   const byHand = (writing || job.task === 'chip') && link === null && family.swap !== undefined
   const knownOfHop = ({ componentId }: Hop) => knownOf(inside, componentId)
   const known = knownOf(inside, component.id)
@@ -273,6 +278,7 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
     link,
     adapters,
     known,
+    tried,
     before,
     pieces,
     writes,
@@ -322,6 +328,7 @@ export function viewOf({
   adapters: _adapters,
   link: _link,
   known: _known,
+  tried: _tried,
   before: _before,
   pieces: _pieces,
   writes: _writes,

@@ -1,0 +1,52 @@
+import { canonicalJson } from '@bench-wake/core/kernel'
+import type { DrivenLink, Family, FamilyDocument } from '@bench-wake/core/family'
+import type { ScriptTried } from '@bench-wake/core/ready'
+import { desc, eq, inArray } from 'drizzle-orm'
+import type { Database } from '../db/open'
+import { runs, units } from '../db/schema'
+import { getFamilyDocument, whereMissing } from './families'
+import { runsWhere } from './runs'
+
+/** Runs of a family that are looked through for one that was proved. */
+const newestRuns = 40
+
+/**
+ * Where the script of a link was carried out to its proof at this bench, by the newest such run; units and practice of the
+ * family alike are asked, and what a stand-in proved counts as that.
+ */
+export async function triedOf(db: Database, family: Family, link: DrivenLink): Promise<ScriptTried> {
+  if (link.kind === 'serial' || link.drive.speaks !== 'script') return { on: 'nothing' }
+  const newest = await db
+    .select({ id: runs.id })
+    .from(runs)
+    .innerJoin(units, eq(units.id, runs.unitId))
+    .where(eq(units.familyId, family.id))
+    .orderBy(desc(runs.addedAt))
+    .limit(newestRuns)
+  if (newest.length === 0) return { on: 'nothing' }
+  const ids = newest.map(({ id }) => id)
+  const proved = (await runsWhere(db, inArray(runs.id, ids))).filter(
+    ({ state: { outcome, facts } }) =>
+      outcome === 'proved' && facts.task === undefined && facts.link?.id === link.id,
+  )
+  const onUnit = proved.find(({ state }) => !state.facts.port.standIn)
+  if (!onUnit) return { on: proved.length > 0 ? 'stand-in' : 'nothing' }
+  const { facts, startedAt } = onUnit.state
+  const then = await getFamilyDocument(db, family.id, facts.family.revision).catch(whereMissing)
+  const now = await getFamilyDocument(db, family.id).catch(whereMissing)
+  return {
+    on: 'unit',
+    unit: facts.unit.name,
+    serial: facts.unit.serial,
+    day: new Date(startedAt).toISOString().slice(0, 10),
+    sameSteps:
+      stepsIn(then ?? undefined, link.id) !== null &&
+      stepsIn(then ?? undefined, link.id) === stepsIn(now ?? undefined, link.id),
+  }
+}
+
+/** The script of a link as a document has it, whatever the order of its members. */
+function stepsIn(document: FamilyDocument | undefined, linkId: string): string | null {
+  const link = document?.links.find(({ id }) => id === linkId)
+  return link && link.kind !== 'serial' && link.drive ? canonicalJson(link.drive as never) : null
+}
