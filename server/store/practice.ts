@@ -1,7 +1,7 @@
 import { drivenLink, type Family } from '@bench-wake/core/family'
 import { Problem } from '@bench-wake/core/kernel'
 import { isPractice, practicePrefix } from '@bench-wake/core/unit'
-import { practiceForm, standInOf, type StandIn } from '@bench-wake/standins'
+import { isPlayable, practiceForm, standInOf, type StandIn } from '@bench-wake/standins'
 import { eq } from 'drizzle-orm'
 import type { Database } from '../db/open'
 import { jobBenches, jobs, standIns, unitAnswers, units } from '../db/schema'
@@ -38,6 +38,13 @@ export async function practise(
       thing: family.name,
       says: 'this program does not drive the unit’s link, so there is nothing to practise on',
       remedy: 'Practise the way in and the faults under Drill.',
+    })
+  if (link.kind !== 'serial' && link.drive.speaks === 'script' && !isPlayable(link.drive))
+    throw new Problem({
+      kind: 'no-stand-in',
+      thing: family.name,
+      says: 'a stand-in cannot play a transfer that the unit begins unasked',
+      remedy: 'Let the operation send a word first, where the unit takes one; else practise on a spare unit.',
     })
   const job = jobId === undefined ? null : await jobRow(db, jobId)
   const id = practicePrefix + unitId

@@ -13,11 +13,11 @@ import { NButton } from 'naive-ui'
 import { computed, nextTick, onMounted, provide, ref, shallowRef, toRaw, watch } from 'vue'
 import { onBeforeRouteLeave, useRoute, useRouter } from 'vue-router'
 import {
+  formOver,
   profileForm,
   profileParts,
   shown,
   profileSchema,
-  withChange,
   type FieldSchema,
 } from '../parts/family/profile-form'
 import { saveJson } from '../parts/family/save-json'
@@ -76,25 +76,12 @@ const claims = computed(() => {
   const read = document.value && faults.value.length === 0 ? checkFamily(document.value).family : null
   return read ? sharedClaims(read, others.value) : []
 })
-const byPlace = computed(() => new Map([...faults.value].reverse().map(({ at, says }) => [at, says])))
-provide(profileForm, {
-  document,
-  set(path, value) {
+provide(
+  profileForm,
+  formOver(document, faults, () => {
     before.value = [...before.value.slice(-199), document.value]
-    document.value = withChange(document.value, path, value)
-  },
-  faultAt: (path) => byPlace.value.get(path.join('.')),
-  faultsIn: (path) => {
-    const place = path.join('.')
-    return faults.value
-      .filter(({ at }) => at === place || at.startsWith(`${place}.`))
-      .map(({ at, says }) => ({ at: at.slice(place.length + 1), says }))
-  },
-  faulty: (path) => {
-    const place = path.join('.')
-    return faults.value.some(({ at }) => at === place || at.startsWith(`${place}.`))
-  },
-})
+  }),
+)
 function undo() {
   const last = before.value.at(-1)
   if (last === undefined) return

@@ -1,6 +1,6 @@
 import { asSentence } from '@bench-wake/core/kernel'
-import { familySchema } from '@bench-wake/core/family'
-import type { InjectionKey, Ref } from 'vue'
+import { familySchema, type ProfileFault } from '@bench-wake/core/family'
+import { computed, type InjectionKey, type Ref } from 'vue'
 
 /** The part of JSON Schema that the family profile's published schema uses. */
 export interface FieldSchema {
@@ -151,4 +151,31 @@ export function stepsText(steps: readonly unknown[], indent = ''): string {
 export function placeText(at: string): string {
   const parts = at.split('.').filter((part) => part !== 'steps' && part !== '')
   return asSentence(parts.map((part) => (/^\d+$/.test(part) ? `step ${Number(part) + 1}` : part)).join(', '))
+}
+
+/**
+ * A document as the fields of its editor see it.
+ * @param beforeChange called before each change, so that it can be undone.
+ */
+export function formOver(
+  document: Ref<unknown>,
+  faults: Readonly<Ref<readonly ProfileFault[]>>,
+  beforeChange: () => void,
+): ProfileForm {
+  const byPlace = computed(() => new Map([...faults.value].reverse().map(({ at, says }) => [at, says])))
+  const within = (place: string) =>
+    faults.value.filter(({ at }) => at === place || at.startsWith(`${place}.`))
+  return {
+    document,
+    set(path, value) {
+      beforeChange()
+      document.value = withChange(document.value, path, value)
+    },
+    faultAt: (path) => byPlace.value.get(path.join('.')),
+    faulty: (path) => within(path.join('.')).length > 0,
+    faultsIn(path) {
+      const place = path.join('.')
+      return within(place).map(({ at, says }) => ({ at: at.slice(place.length + 1), says }))
+    },
+  }
 }
