@@ -1,4 +1,4 @@
-"""The lock motor of record_lines.md: Motorola S-records, one answer a line, no way to read back."""
+"""The lock motor of record_lines.md: S-records, one answer a line, no way to read back."""
 from pty_unit import Flash, Line, memory_file, save
 
 line = Line(19200)
