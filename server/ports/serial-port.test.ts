@@ -7,10 +7,15 @@ import {
   sendYmodem,
   type Port,
   type SerialSettings,
+  scriptDriver,
+  scriptLoader,
 } from '@bench-wake/core/link'
+import { componentOf, LinkScript } from '@bench-wake/core/family'
+import { demoFamily } from '@bench-wake/demo'
 import { spawn } from 'node:child_process'
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
+import * as v from 'valibot'
 import { describe, expect, it } from 'vitest'
 import { hostTime } from '../host-time'
 import { scratchFolder } from '../server.test-support'
@@ -64,6 +69,32 @@ describe('XMODEM with lrzsz over a real serial port', () => {
     expect(got.subarray(0, length).equals(bytes)).toBe(true)
     expect([...got.subarray(length)].every((byte) => byte === 0xff)).toBe(true)
   })
+
+  // Nothing but a transfer is there: no console, no question, no answer.
+  it.each([
+    ['rx -c', 'xmodem-1k'],
+    ['rx -c', 'xmodem'],
+    ['rb', 'ymodem'],
+  ] as const)(
+    '%s, with no console around it, is written by a script of one step: %s',
+    async (command, by) => {
+      const bytes = patterned(9_001)
+      const name = `bare-${by}`
+      const out = join(folder, name)
+      const far = command === 'rb' ? `SYSTEM:cd ${folder} && rb,pipes` : `EXEC:${command} ${out},pipes`
+      const { code } = await onLine(far, async (port) => {
+        const script = v.parse(LinkScript, {
+          speaks: 'script',
+          operations: { write: { steps: [{ do: 'transfer', by, fileName: name }] } },
+        })
+        const component = componentOf(demoFamily('fog-signal'), 'main')
+        const driver = scriptDriver(port, realClock(hostTime), script, component, settings, () => [])
+        await scriptLoader(driver, port.name).write(0, bytes, () => {}, { raised: false })
+      })
+      expect(code).toBe(0)
+      expect(readFileSync(out).subarray(0, bytes.length).equals(bytes)).toBe(true)
+    },
+  )
 
   it.each([
     ['sx, blocks of 128', 'sx'],
