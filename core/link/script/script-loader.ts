@@ -153,13 +153,13 @@ export function scriptLoader(driver: ScriptDriver, thing: string): Loader {
     const image = bytes.subarray(from)
     const shifted: Report = ({ done, retries, unit }) =>
       unit === 'bytes' ? report({ done: from + done, total: bytes.length, unit, retries }) : undefined
-    await driver.run(name, {
+    const { retries } = await driver.run(name, {
       range: { address: address + from, length: image.length },
       image,
       report: shifted,
       abandon,
     })
-    await report({ done: bytes.length, total: bytes.length, unit: 'bytes', retries: 0 })
+    await report({ done: bytes.length, total: bytes.length, unit: 'bytes', retries })
   }
   const read = async (range: Range, report: Report) => {
     const into = new Uint8Array(range.length)
