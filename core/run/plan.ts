@@ -2,7 +2,17 @@ import { applicationRegions, drivenLink, type Component, type DrivenLink, type F
 import type { HousePolicy } from '../fit'
 import { bytesAt, segmentsWithin, type MemoryMap } from '../image'
 import { bytesText, Problem, groupedNumber, inSentence } from '../kernel'
-import { erasesFirst, linkReads, linkPageMs, linkTailMs, linkWireMs, linkWriteMs } from '../link'
+import {
+  erasesFirst,
+  linkPageMs,
+  linkReads,
+  linkReadWireMs,
+  linkRehearses,
+  linkTailMs,
+  linkVerifies,
+  linkWireMs,
+  linkWriteMs,
+} from '../link'
 import { wantsOriginal, type KnownInside } from '../ready'
 import type { Step } from './step'
 
@@ -163,7 +173,7 @@ function stepsOfPiece(
       ? [readOutStep(known.original ? 'Read out what is in it' : 'Read out the original', component, link)]
       : []),
     step('compare', 'Hold the image against what is in the unit', verifyMs(link, bytes) + talkMs),
-    ...(link.kind === 'serial' && link.loader.rehearsal
+    ...(linkRehearses(link)
       ? [
           step(
             'dry-run',
@@ -228,7 +238,7 @@ export function readOutStep(says: string, component: Component, link: DrivenLink
 export const keepsFaults = (link: DrivenLink) =>
   link.kind !== 'serial' && (link.drive.speaks === 'uds' || link.drive.speaks === 'kwp')
 /** Reading moves the same bytes over the same wire, without the memory's own times. */
-export const linkReadMs = (link: DrivenLink, bytes: number) => linkWireMs(link, bytes)
+export const linkReadMs = (link: DrivenLink, bytes: number) => linkReadWireMs(link, bytes)
 
 /** The steps of a chip's change; one that came ready programmed is neither checked for blank nor written. */
 export const swapSteps = ({ swap = [] }: Pick<Family, 'swap'>, ready: boolean) =>
@@ -263,13 +273,14 @@ function connectText(link: DrivenLink): string {
 }
 
 /** Reading back takes the way of the write again; a checksum is a question. */
-const readsBack = (link: DrivenLink) =>
-  link.kind !== 'serial' && (link.drive.speaks === 'dfu' || link.drive.speaks === 'debug')
-const verifyText = (link: DrivenLink) =>
-  readsBack(link)
-    ? 'Read back what is in the unit and compare'
-    : 'Compare the checksum over what is in the unit'
-export const verifyMs = (link: DrivenLink, bytes: number) => (readsBack(link) ? linkWireMs(link, bytes) : 0)
+const verifyTexts: Record<ReturnType<typeof linkVerifies>, string> = {
+  'read-back': 'Read back what is in the unit and compare',
+  checksum: 'Compare the checksum over what is in the unit',
+  'version-only': 'Nothing to compare by: the version after the restart is the proof',
+}
+const verifyText = (link: DrivenLink) => verifyTexts[linkVerifies(link)]
+export const verifyMs = (link: DrivenLink, bytes: number) =>
+  linkVerifies(link) === 'read-back' ? linkReadWireMs(link, bytes) : 0
 
 /**
  * The steps of a write that this program does not drive itself: the same in kind, timed by the family's usual time or

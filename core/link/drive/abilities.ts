@@ -1,4 +1,6 @@
 import type { DrivenLink } from '../../family'
+import type { LoaderAbilities } from '../loader'
+import { scriptAbilities } from '../script'
 
 /*
  * What the loader of a link can, told before the link is opened: the plan and the gate rest on it. A test holds both
@@ -8,6 +10,19 @@ import type { DrivenLink } from '../../family'
 /** The memory can be read out before it is written. */
 export const linkReads = (link: DrivenLink): boolean =>
   link.kind !== 'serial' && (link.drive.speaks !== 'script' || link.drive.operations.read !== undefined)
+
+/** How a link holds what was written against the image; told before it is opened. */
+export function linkVerifies(link: DrivenLink): LoaderAbilities['verify'] {
+  if (link.kind === 'serial') return 'checksum'
+  if (link.drive.speaks === 'script') return scriptAbilities(link.drive).verify
+  return link.drive.speaks === 'dfu' || link.drive.speaks === 'debug' ? 'read-back' : 'checksum'
+}
+
+/** The link can carry the whole image without anything being written: a dry run. */
+export const linkRehearses = (link: DrivenLink): boolean =>
+  link.kind === 'serial'
+    ? link.loader.rehearsal !== undefined
+    : link.drive.speaks === 'script' && link.drive.operations.dryRun !== undefined
 
 /** Bits that a link reads at once: registers of Modbus, words of the debug port, bytes of the others. */
 export const linkWidthBits = (link: DrivenLink): number =>

@@ -73,6 +73,12 @@ export function linkWireMs(link: DrivenLink, bytes: number): number {
   }
 }
 
+/** What a link itself needs to give out so many bytes, ms: the way of a write, or a script's own way of reading. */
+export const linkReadWireMs = (link: DrivenLink, bytes: number): number =>
+  link.kind !== 'serial' && link.drive.speaks === 'script'
+    ? scriptLikelyMs(link.drive.operations.read, scriptForm(link, bytes))
+    : linkWireMs(link, bytes)
+
 /**
  * What writing takes over a link, ms.
  * @param programMs what the unit's memory needs; over the debug port it works while the next words are on their way.

@@ -5,8 +5,9 @@ import crc from 'crc'
 import fc from 'fast-check'
 import * as v from 'valibot'
 import { describe, expect, it } from 'vitest'
-import { linkScriptFaults, type Component } from '../../family'
+import { linkScriptFaults, type Component, type DrivenLink } from '../../family'
 import { asciiBytes, isProblem, virtualClock } from '../../kernel'
+import { linkReadWireMs, linkRehearses, linkVerifies } from '../drive'
 import type { Port, SerialSettings } from '../port'
 import { receiveXmodem, xmodemWireMs } from '../xmodem'
 import {
@@ -421,6 +422,73 @@ describe('what a script costs', () => {
     })
     expect((clock.now() - before) / likely).toBeLessThan(1.01)
     expect((clock.now() - before) / likely).toBeGreaterThan(0.99)
+  })
+})
+
+describe('a plan over a scripted link', () => {
+  const linkOf = (operations: object) => {
+    const drive = v.parse(LinkScript, { speaks: 'script', operations })
+    const line = { baudRate: 9600, dataBits: 8, parity: 'none', stopBits: 1 }
+    return {
+      id: 'x',
+      name: 'x',
+      kind: 'wire',
+      protocol: 'script',
+      bytesPerSecond: 1,
+      line,
+      drive,
+    } as unknown as DrivenLink
+  }
+  const write = { steps: [{ do: 'transfer', by: 'plain' }] }
+  const read = {
+    steps: [
+      {
+        do: 'each',
+        of: 'chunk',
+        bytes: 64,
+        steps: [{ do: 'send', bytes: '52' }, awaits([{ bytes: '{data:hex} 0A' }])],
+      },
+    ],
+  }
+  const checked = {
+    steps: [
+      { do: 'send', text: 'c' },
+      awaits([{ text: '{s:hex2}' }]),
+      { do: 'compare', slot: 's', checksum: 'sum8' },
+    ],
+  }
+  it('says what the link can, before it is opened', () => {
+    expect(linkVerifies(linkOf({ write }))).toBe('version-only')
+    expect(linkVerifies(linkOf({ write, read }))).toBe('read-back')
+    expect(linkVerifies(linkOf({ write, read, check: checked }))).toBe('checksum')
+    expect(linkRehearses(linkOf({ write }))).toBe(false)
+    expect(linkRehearses(linkOf({ write, dryRun: write }))).toBe(true)
+  })
+  it('reads in the time of its own reading, not of its write', () => {
+    // Plain bytes: 640 characters of ten bits out; reading asks ten times with one more character each at the least.
+    expect(linkReadWireMs(linkOf({ write, read }), 640)).toBeGreaterThan(((640 + 10) * 10 * 1000) / 9600)
+    expect(linkReadWireMs(linkOf({ write }), 640)).toBe(0)
+  })
+})
+
+describe('pieces that were sent again', () => {
+  it('are counted to the end of a write', async () => {
+    let asked = 0
+    const each = {
+      do: 'each',
+      of: 'chunk',
+      bytes: 4,
+      steps: [{ do: 'send', bytes: '{data}' }, awaits([{ text: 'k' }, { text: 'w', means: 'again' }])],
+    }
+    const { loader } = await bench({ write: { steps: [each] } }, async (unit) => {
+      for (;;) {
+        await unit.read(64, Infinity)
+        await unit.write(asciiBytes(asked++ === 0 ? 'w' : 'k'))
+      }
+    })
+    const told: number[] = []
+    await loader.write(0, new Uint8Array(8), ({ retries }) => void told.push(retries), { raised: false })
+    expect(told.at(-1)).toBe(1)
   })
 })
 
