@@ -38,28 +38,16 @@ defineEmits<{ saw: [sign: EntrySign] }>()
 }
 .sign {
   font: inherit;
+  font-size: 24px;
   color: inherit;
   background: var(--sheet);
   border: 1.5px solid var(--edge);
   border-radius: 3px;
-  min-height: 56px;
+  min-height: 64px;
   min-width: 140px;
   padding: 8px 16px;
+  text-align: left;
   cursor: pointer;
-  touch-action: none;
-  user-select: none;
-}
-.sign {
-  font: inherit;
-  color: inherit;
-  background: var(--sheet);
-  border: 1.5px solid var(--edge);
-  border-radius: 3px;
-  min-height: 56px;
-  min-width: 140px;
-  padding: 8px 16px;
-  cursor: pointer;
-  touch-action: none;
   user-select: none;
 }
 .sign:hover {
