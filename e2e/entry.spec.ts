@@ -1,7 +1,7 @@
 import { AxeBuilder } from '@axe-core/playwright'
 import { actsInOrder } from '@bench-wake/core/family'
-import { faultDrills } from '@bench-wake/core/entry'
-import { demoFamilies, demoFamily, firstUnitOf } from '@bench-wake/demo'
+import { faultDrillsOf } from '@bench-wake/core/entry'
+import { demoFamilies, demoFamily, demoFamilyList, firstUnitOf } from '@bench-wake/demo'
 import type { Page } from '@playwright/test'
 import { expect, test, type Program } from './program'
 
@@ -176,12 +176,12 @@ test('it does not answer: a swapped pair is named in a few questions, and the la
 })
 
 // PRACTICE L2, common practice: beginners practise on what cannot die.
-for (const drillId of ['cut-at-60', 'second-unit']) {
+for (const drillId of ['cut-at-60-fog-signal', 'second-unit-buoy-battery']) {
   test(`the fault drill ${drillId} is worked to its end, an unsafe move said to be one`, async ({
     page,
     program,
   }) => {
-    const drill = faultDrills.find(({ id }) => id === drillId)!
+    const drill = demoFamilyList.flatMap(faultDrillsOf).find(({ id }) => id === drillId)!
     await page.goto(`${program.address}/drill`)
     await page.getByLabel('Who practises').fill('B. Quill')
     await page.locator(`[data-exercise="fault-${drillId}"]`).getByRole('button', { name: 'Practise' }).click()

@@ -17,7 +17,6 @@ import { LentPorts } from './ports/lent'
 import { Ports } from './ports/ports'
 import { portRoom } from './ports/port-room'
 import { Runs } from './runs/runs'
-import { seedDemo } from './seed'
 import { isLoopback, type Settings } from './settings'
 import { markCutRuns } from './store/runs'
 import { Shelf } from './store/shelf'
@@ -103,7 +102,8 @@ export async function startServer(
       )
     }
     await shelf.clearRemoved(Date.now() - keepRemovedMs)
-    if (demo) await seedDemo(db, shelf)
+    // The scenario is read from disk for the demo alone.
+    if (demo) await (await import('./seed')).seedDemo(db, shelf)
     // A database on a server is worked on by others too, whose runs are none of this one's.
     const program = `${hostname()}:${realpathSync(dataFolder)}`
     const cutRuns = await markCutRuns(db, databasePath === null ? program : undefined)

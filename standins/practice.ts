@@ -1,5 +1,6 @@
-import { applicationRegions, type Component, type Family } from '@bench-wake/core/family'
+import { applicationRegions, type Component, type Family, type VersionScheme } from '@bench-wake/core/family'
 import type { UnitFacts } from '@bench-wake/core/unit'
+import type { MemoryMap } from '@bench-wake/core/image'
 import { firmwareOf, type MadeUpFirmware } from './firmware'
 import { memoryBytes, unitMemoryOf } from './unit-memory'
 
@@ -11,7 +12,8 @@ export interface PracticeForm {
 }
 
 /** Version of made-up firmware where nobody knows the unit's own; older than any that is written onto it. */
-const unknownVersion = '0.1'
+const unknownVersion = ({ version }: Component): string =>
+  version.scheme === 'date' ? '2020-01-01' : '0.1'
 /** Made-up firmware is as long as a region holds, and no longer than this: practice need not take an hour. */
 const mostBytes = 0x1_0000
 /** The build time of made-up firmware, s since 1970 UTC: 2020-01-01. */
@@ -32,12 +34,7 @@ export function practiceForm(
   for (const component of family.components) {
     const region = applicationRegions(component)[0]
     if (!region) continue
-    const bytes = firmwareOf(family, {
-      component: component.id,
-      length: Math.min(region.length, Math.max(mostBytes, reachOf(component, region.address))),
-      fields: fieldsOf(family, component, serial, facts),
-    })
-    unitMemoryOf(family, flash, component.id).set(bytes)
+    unitMemoryOf(family, flash, component.id).set(firmwareFor(family, component, serial, facts))
   }
   return {
     hardware,
@@ -46,6 +43,46 @@ export function practiceForm(
       Object.entries(lines).filter(([field]) => !['deviceIdentifier', 'hardware', 'serial'].includes(field)),
     ),
   }
+}
+
+/**
+ * A made-up image for a unit, of a version after the one it has.
+ * @param fields what else it says of itself: a variant.
+ */
+export function practiceImage(
+  family: Family,
+  component: Component,
+  serial: string,
+  facts: UnitFacts,
+  fields: MadeUpFirmware['fields'] = {},
+): MemoryMap {
+  const own = facts.versions[component.id] ?? unknownVersion(component)
+  const version = versionAfter(component.version.scheme, own)
+  const bytes = firmwareFor(family, component, serial, facts, { version, ...fields })
+  return [{ address: applicationRegions(component)[0]!.address, bytes }]
+}
+
+/** A version that comes after another one under a scheme: of a hardware line the last number counts up, else the first. */
+export function versionAfter(scheme: VersionScheme, version: string): string {
+  const number = scheme === 'line' ? /\d+(?=\D*$)/ : /\d+/
+  return number.test(version)
+    ? version.replace(number, (digits) => String(Number(digits) + 1).padStart(digits.length, '0'))
+    : `${version}2`
+}
+
+function firmwareFor(
+  family: Family,
+  component: Component,
+  serial: string,
+  facts: UnitFacts,
+  fields: MadeUpFirmware['fields'] = {},
+): Uint8Array {
+  const region = applicationRegions(component)[0]!
+  return firmwareOf(family, {
+    component: component.id,
+    length: Math.min(region.length, Math.max(mostBytes, reachOf(component, region.address))),
+    fields: { ...fieldsOf(family, component, serial, facts), ...fields },
+  })
 }
 
 /** Bytes from the region's start that the identity block needs, with room for a trailer behind it. */
@@ -69,7 +106,7 @@ function fieldsOf(
   const options = optionBits(component, facts.options?.[component.id])
   return {
     deviceIdentifier: family.hardware.deviceIdentifier,
-    version: facts.versions[component.id] ?? unknownVersion,
+    version: facts.versions[component.id] ?? unknownVersion(component),
     hardwareMajor: hardwareMajor ?? family.hardware.revisions[0]?.major ?? 1,
     hardwareMinor: 0,
     buildTime: madeAt,

@@ -4,7 +4,8 @@ import {
   beginDrill,
   drillOver,
   exercisesOf,
-  faultDrills,
+  faultDrillsOf,
+  faultKinds,
   judgeMove,
   passMark,
   scoreOf,
@@ -15,10 +16,14 @@ import {
 const day = 86_400_000
 const families = demoFamilies.map(({ id }) => demoFamily(id))
 
+const drillsOf = (id: string) => faultDrillsOf(demoFamily(id)).map(({ kind }) => kind)
+const allDrills = families.flatMap(faultDrillsOf)
+const cut = faultDrillsOf(demoFamily('fog-signal')).find(({ kind }) => kind === 'cut-at-60')!
+
 // PRACTICE H7, F1, D1, F4, B7, E7, G5, common practice.
 describe('the fault drills', () => {
-  it('are the seven that the trade fears', () => {
-    expect(faultDrills.map(({ id }) => id)).toEqual([
+  it('are the seven that the trade fears, each played by some of the equipment', () => {
+    expect(faultKinds).toEqual([
       'cut-at-60',
       'swapped-pair',
       'sag',
@@ -27,8 +32,47 @@ describe('the fault drills', () => {
       'missed-window',
       'bad-backup',
     ])
+    expect(new Set(allDrills.map(({ kind }) => kind))).toEqual(new Set(faultKinds))
   })
-  it.each(faultDrills.map((drill) => [drill.name, drill] as const))(
+  it('come from the profile: what it has no part for cannot go wrong on it', () => {
+    // Two addresses on one bus, no signal pair to swap, a battery with loads.
+    expect(drillsOf('buoy-battery')).toEqual([
+      'cut-at-60',
+      'sag',
+      'second-unit',
+      'missed-window',
+      'bad-backup',
+    ])
+    // Fed from the bench, one device on USB: nothing sags, nobody else listens, no cable carries transmit and receive.
+    expect(drillsOf('tide-logger')).toEqual(['missed-window', 'bad-backup'])
+    // Its chip is programmed outside of it: this program drives no link of it.
+    expect(drillsOf('signal-desk')).toEqual([])
+  })
+  it('speak of the unit in its own words', () => {
+    const { floorVolts, supply } = demoFamily('launch-motor').power
+    const drill = faultDrillsOf(demoFamily('launch-motor')).find(({ kind }) => kind === 'sag')!
+    expect(drill.situation).toContain(`${floorVolts}`)
+    const biggest = Math.max(...supply!.loads.map(({ amps }) => amps))
+    const load = supply!.loads.find(({ amps }) => amps === biggest)!
+    expect(drill.situation).toContain(load.name)
+    expect(drill.moves.find(({ id }) => id === 'shed')!.says).toContain(load.shed)
+  })
+  it('have none for a profile that only names its hardware', () => {
+    const { loads: _loads, ...supply } = demoFamily('launch-motor').power.supply!
+    const bare = {
+      ...demoFamily('launch-motor'),
+      links: [],
+      entry: [],
+      power: { ...demoFamily('launch-motor').power },
+    }
+    expect(faultDrillsOf(bare)).toEqual([])
+    const quiet = {
+      ...demoFamily('launch-motor'),
+      power: { ...bare.power, supply: { ...supply, loads: [] } },
+    }
+    expect(faultDrillsOf(quiet).map(({ kind }) => kind)).not.toContain('sag')
+  })
+  it.each(allDrills.map((drill) => [drill.id, drill] as const))(
     '%s can be worked to its end, and every wrong move says what comes of it',
     (_, drill) => {
       let state = beginDrill(drill)
@@ -49,12 +93,12 @@ describe('the fault drills', () => {
     },
   )
   it('tell a right move that comes too soon from a wrong one', () => {
-    const state = judgeMove(judgeMove(beginDrill(faultDrills[0]!), 'write-again'), 'power-off')
+    const state = judgeMove(judgeMove(beginDrill(cut), 'write-again'), 'power-off')
     expect(state.chosen.map(({ judged }) => judged)).toEqual(['too-soon', 'unsafe'])
     expect(state.done).toEqual([])
   })
   it('never let a cut unit be powered down', () => {
-    expect(faultDrills[0]!.moves.find(({ id }) => id === 'power-off')!.harm).toBe('unsafe')
+    expect(cut.moves.find(({ id }) => id === 'power-off')!.harm).toBe('unsafe')
   })
 })
 
@@ -87,7 +131,9 @@ describe('practice', () => {
   })
   it('has an exercise for every family and every fault', () => {
     for (const { id } of families) expect(exercises.some(({ familyId }) => familyId === id)).toBe(true)
-    expect(exercises.filter(({ kind }) => kind === 'fault')).toHaveLength(7)
+    expect(exercises.filter(({ kind }) => kind === 'fault').map(({ id }) => id)).toEqual(
+      allDrills.map(({ id }) => `fault-${id}`),
+    )
   })
   it('is spaced over days: 1, 3, 7 behind each pass in a row, and at once behind a miss; help goes away', () => {
     const id = exercises[0]!.id

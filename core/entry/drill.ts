@@ -1,5 +1,5 @@
 import type { Family } from '../family'
-import { faultDrills } from './fault-drills'
+import { faultDrillsOf, type FaultKind } from './fault-drills'
 
 /** How much the coach shows: everything, the window alone, or nothing. */
 export const helps = ['full', 'window', 'none'] as const
@@ -10,12 +10,15 @@ export interface Exercise {
   id: string
   name: string
   kind: 'entry' | 'fault'
+  /** The kind of equipment it is practised on. */
+  familyId: string
   /** Of an entry. */
-  familyId?: string
   wayId?: string
+  /** Of a fault. */
+  fault?: FaultKind
 }
 
-/** Every exercise there is: each way in of each family that has a script, and the fault drills. */
+/** Every exercise there is: of each family each way in that has a script, and the faults its profile has the parts for. */
 export function exercisesOf(families: readonly Family[]): Exercise[] {
   const entries = families.flatMap((family) =>
     family.entry.flatMap((way): Exercise[] =>
@@ -34,9 +37,21 @@ export function exercisesOf(families: readonly Family[]): Exercise[] {
   )
   return [
     ...entries,
-    ...faultDrills.map(({ id, name }): Exercise => ({ id: `fault-${id}`, name, kind: 'fault' })),
+    ...families.flatMap((family) =>
+      faultDrillsOf(family).map(({ id, kind, familyId, name }): Exercise => ({
+        id: `fault-${id}`,
+        name: `${family.name}: ${name}`,
+        kind: 'fault',
+        familyId,
+        fault: kind,
+      })),
+    ),
   ]
 }
+
+/** True where a practice was of this exercise. Until a fault drill told its family, its id was that of its kind alone. */
+const isOf = ({ id, fault }: Exercise, { exerciseId }: Practice): boolean =>
+  exerciseId === id || (fault !== undefined && exerciseId === `fault-${fault}`)
 
 /** What one practice came to. */
 export interface Practice {
@@ -89,7 +104,7 @@ export function standingsOf(
   now: number,
 ): Standing[] {
   const all = exercises.map((exercise): Standing => {
-    const own = practices.filter(({ exerciseId }) => exerciseId === exercise.id).sort((a, b) => a.at - b.at)
+    const own = practices.filter((practice) => isOf(exercise, practice)).sort((a, b) => a.at - b.at)
     let streak = 0
     for (const { score } of own) streak = score >= passMark ? streak + 1 : 0
     const last = own[own.length - 1]

@@ -9,7 +9,7 @@ import {
   diagnose,
   enough,
   exercisesOf,
-  faultDrills,
+  faultDrillsOf,
   judgeEntry,
   nextCheck,
   offText,
@@ -421,7 +421,7 @@ describe('practice', () => {
     expect(score({ wrong: 1, tookMs: 200_000 })).toBeGreaterThanOrEqual(passMark)
     expect(score({ wrong: 2, tookMs: 200_000 })).toBeLessThan(passMark)
   })
-  const exercise = (id: string) => ({ id, name: id, kind: 'fault' as const })
+  const exercise = (id: string) => ({ id, name: id, kind: 'fault' as const, familyId: 'a' })
   const practice = (exerciseId: string, at: number, score: number): Practice => ({
     exerciseId,
     by: 'T. Reader',
@@ -468,17 +468,36 @@ describe('practice', () => {
       id: 'lamp',
       name: 'Lamp',
       entry: [way({ script: button }), way({ id: 'x' })],
+      links: [],
+      power: {},
+      components: [],
     } as unknown as Family
     const list = exercisesOf([family])
     expect(list.filter(({ kind }) => kind === 'entry')).toEqual([
       { id: 'entry-lamp-w', name: 'Lamp: Way', kind: 'entry', familyId: 'lamp', wayId: 'w' },
     ])
-    expect(list.filter(({ kind }) => kind === 'fault').map(({ id }) => id)).toEqual(
-      faultDrills.map(({ id }) => `fault-${id}`),
+    // No link of it is driven: there is nothing to play a fault on.
+    expect(list.filter(({ kind }) => kind === 'fault')).toEqual([])
+    const fog = demoFamily('fog-signal')
+    expect(exercisesOf([fog]).filter(({ kind }) => kind === 'fault')).toEqual(
+      faultDrillsOf(fog).map(({ id, kind, name }) => ({
+        id: `fault-${id}`,
+        name: `${fog.name}: ${name}`,
+        kind: 'fault',
+        familyId: 'fog-signal',
+        fault: kind,
+      })),
     )
   })
+  it('counts a practice from before fault drills told their family, whatever family it is', () => {
+    const drills = exercisesOf([demoFamily('fog-signal')]).filter(({ fault }) => fault)
+    const standings = standingsOf(drills, [practice('fault-sag', 10, 90)], 20)
+    expect(
+      standings.filter(({ practices }) => practices > 0).map(({ exercise: { fault } }) => fault),
+    ).toEqual(['sag'])
+  })
   // PRACTICE H7, F1 to F4, D1, D6: the right order is made of moves that harm nothing; every other move says why not.
-  it.each(faultDrills.map((drill) => [drill.id, drill] as const))(
+  it.each(demoFamilyList.flatMap(faultDrillsOf).map((drill) => [drill.id, drill] as const))(
     '%s: its order is safe, and its traps are marked',
     (_, drill) => {
       const moves = new Map(drill.moves.map((each) => [each.id, each]))

@@ -1,13 +1,21 @@
-import { beginEntry, judgeEntry, offText, type EntryState } from '@bench-wake/core/entry'
-import { applicationRegions } from '@bench-wake/core/family'
+import {
+  beginEntry,
+  judgeEntry,
+  missedAct,
+  offText,
+  type EntryState,
+  type FaultDrill,
+  type FaultKind,
+} from '@bench-wake/core/entry'
+import { applicationRegions, type Family } from '@bench-wake/core/family'
 import { judgeFit } from '@bench-wake/core/fit'
 import { rangesOf, type MemoryMap } from '@bench-wake/core/image'
-import { equalBytes, groupedNumber, sha256Hex, voltsText } from '@bench-wake/core/kernel'
+import { equalBytes, groupedNumber, sha256Hex, voltsText, type Verdict } from '@bench-wake/core/kernel'
 import { scanBus } from '@bench-wake/core/link'
 import { judgeBackup } from '@bench-wake/core/proof'
-import { judgeJobPower, type SupplySay } from '@bench-wake/core/ready'
+import { chargerVoltsOf, chemistryFacts, judgeJobPower, type SupplySay } from '@bench-wake/core/ready'
 import { planRun, stretchesOf } from '@bench-wake/core/run'
-import { DrillBench } from './drill-bench'
+import { DrillBench, type DrillUnit } from './drill-bench'
 
 /** A drill as it is played: what each move does to the bench, and what the bench then says. */
 export interface DrillPlay {
@@ -17,16 +25,14 @@ export interface DrillPlay {
   acts: Record<string, () => Promise<string[]> | string[]>
 }
 
+/** Sets up the bench of one kind of drill. */
+type SetUp = (family: Family, drill: FaultDrill, unit: DrillUnit) => Promise<DrillPlay>
+
 const nothing = () => []
 
 /** PRACTICE H7: the plug came out at six tenths. */
-async function cutAt60(): Promise<DrillPlay> {
-  const bench = new DrillBench({
-    unitId: 'fog-07',
-    linkId: 'service',
-    component: 'main',
-    fields: { version: '2.48' },
-  })
+async function cutAt60(...of: Parameters<SetUp>): Promise<DrillPlay> {
+  const bench = new DrillBench(...of)
   bench.unit.enter?.()
   const { says } = await bench.write(bench.memory, {
     at: Math.floor(0.6 * bench.bytes),
@@ -55,23 +61,22 @@ async function cutAt60(): Promise<DrillPlay> {
         const { loader } = await bench.joined()
         return [
           loader.can.resume
-            ? 'Its papers say that it can go on.'
-            : 'Its papers: a transfer begins at the first byte.',
+            ? 'This unit can go on where it stands; the program asks it where that is.'
+            : 'This unit cannot go on: a transfer begins at the first byte.',
         ]
       },
-      older: () => fitWords(bench, bench.imageWith({ version: '2.40' }), { main: '2.48' }),
+      older: () => {
+        const own = bench.facts.versions[bench.component.id]
+        if (own === undefined) return ['Nobody knows which version that was.']
+        return fitWords(bench, bench.imageWith({ version: own }), bench.identify(bench.memory)?.version)
+      },
     },
   }
 }
 
 /** PRACTICE F1: transmit on transmit. */
-async function swappedPair(): Promise<DrillPlay> {
-  const bench = new DrillBench({
-    unitId: 'relay-2',
-    linkId: 'header',
-    component: 'relay',
-    fields: { version: '2.1' },
-  })
+async function swappedPair(...of: Parameters<SetUp>): Promise<DrillPlay> {
+  const bench = new DrillBench(...of)
   bench.swapped = true
   const asked = async () => (await bench.hear()).says
   return {
@@ -94,21 +99,48 @@ async function swappedPair(): Promise<DrillPlay> {
   }
 }
 
+/** By so much the hands miss a window, ms. */
+const missedByMs = 600
+
+/** A charger of a quarter of the capacity an hour, at the voltage that holds the battery; what it takes, where that is less. */
+function chargerFor({ power }: Family): { amps: number; volts: number } {
+  const { chemistry, cells, capacityAh } = power.supply!
+  const volts = chargerVoltsOf({ source: { chemistry, cells } })!
+  return {
+    amps: Math.round(capacityAh * Math.min(0.25, chemistryFacts[chemistry].charging!.ampsPerAh)),
+    volts,
+  }
+}
+
 /** PRACTICE D1: the supply that would not last. */
-async function sag(): Promise<DrillPlay> {
-  const bench = new DrillBench({
-    unitId: 'launch-2',
-    linkId: 'bus',
-    component: 'drive',
-    fields: { version: '4.1', requiresFrom: '3.2' },
-  })
+async function sag(...of: Parameters<SetUp>): Promise<DrillPlay> {
+  const bench = new DrillBench(...of)
   const { family, component, link, loads } = bench
   const stretches = stretchesOf(family.power, planRun(family, component, link, loads))
-  let say: SupplySay = { measured: { volts: 12.1, shed: [], charger: null } }
-  const judged = (): string[] => {
-    const gate = judgeJobPower(family, say, stretches, null)?.gate
-    return gate ? gate.findings.map(({ says }) => says) : []
+  const gateOf = (said: SupplySay) => judgeJobPower(family, said, stretches, null)?.gate
+  /** Volts from the floor up, in steps of a meter’s last digit: the first at which the supply is judged better. */
+  const firstBetterThan = (
+    bad: Verdict[],
+    shed: string[],
+    charger: NonNullable<SupplySay['charger']> | null,
+  ): number => {
+    const { floorVolts } = family.power
+    for (let volts = floorVolts; volts < 1.3 * floorVolts; volts += 0.01) {
+      const gate = gateOf({ shed, charger, measured: { volts, shed, charger } })
+      if (gate && !bad.includes(gate.verdict)) return volts
+    }
+    return floorVolts
   }
+  const biggest = family.power.supply!.loads.toSorted((a, b) => b.amps - a.amps)[0]!
+  const charger = chargerFor(family)
+  let say: SupplySay = {
+    measured: {
+      volts: Math.max(family.power.floorVolts, firstBetterThan(['stop'], [], null) - 0.02),
+      shed: [],
+      charger: null,
+    },
+  }
+  const judged = (): string[] => gateOf(say)?.findings.map(({ says }) => says) ?? []
   const tried = async (breaks?: Parameters<DrillBench['write']>[1]) => {
     bench.unit.enter?.()
     return (await bench.write(bench.memory, breaks)).says
@@ -118,16 +150,18 @@ async function sag(): Promise<DrillPlay> {
     told: judged(),
     acts: {
       hold: judged,
-      fuse: () => {
-        say = { ...say, shed: ['headlamps'] }
+      shed: () => {
+        say = { ...say, shed: [biggest.id] }
         return judged()
       },
       charger: () => {
-        say = { ...say, charger: { amps: 20, volts: 14.4 } }
+        say = { ...say, charger }
         return judged()
       },
       measure: () => {
-        say = { ...say, measured: { volts: 12.9, shed: say.shed ?? [], charger: say.charger ?? null } }
+        const shed = say.shed ?? []
+        const volts = firstBetterThan(['stop', 'hold'], shed, say.charger ?? null) + 0.2
+        say = { ...say, measured: { volts, shed, charger: say.charger ?? null } }
         return judged()
       },
       start: () => tried(),
@@ -135,22 +169,15 @@ async function sag(): Promise<DrillPlay> {
         const at = Math.floor(0.8 * bench.bytes)
         return tried({ at, by: () => bench.unit.powerCycle() })
       },
-      engine: () => [
-        `A starter draws hundreds of amperes; the floor is ${voltsText(family.power.floorVolts)}.`,
-      ],
+      engine: () => [`A starter draws far more than the ${biggest.amps} A that were taken off.`],
       floor: () => [`The profile says ${voltsText(family.power.floorVolts)}.`, ...judged()],
     },
   }
 }
 
 /** PRACTICE F4: two units hear one write. */
-async function secondUnit(): Promise<DrillPlay> {
-  const bench = new DrillBench({
-    unitId: 'battery-14',
-    linkId: 'bus',
-    component: 'bms',
-    fields: { version: '31.09' },
-  })
+async function secondUnit(...of: Parameters<SetUp>): Promise<DrillPlay> {
+  const bench = new DrillBench(...of)
   const { family } = bench
   const scanned = async (): Promise<string[]> => {
     const { from, to } = family.isolation!.scan!
@@ -172,30 +199,27 @@ async function secondUnit(): Promise<DrillPlay> {
     acts: {
       stop: nothing,
       unplug: () => {
-        bench.unit.unplug?.(family.isolation!.neighbours.map(({ id }) => id))
+        bench.unplugOthers()
         return []
       },
-      switch: nothing,
+      ...(family.isolation?.switch ? { switch: nothing } : {}),
       scan: scanned,
       write: async () => {
         const { says } = await bench.write()
         return [...says, ...(await bench.prove())]
       },
-      'address-2': scanned,
+      'other-address': scanned,
       slower: scanned,
     },
   }
 }
 
-/** PRACTICE B7: two forms of one version. */
-async function wrongVariant(): Promise<DrillPlay> {
-  const bench = new DrillBench({
-    unitId: 'radio-3',
-    linkId: 'cable',
-    component: 'main',
-    fields: { version: '4.08', variant: 'low-channel' },
-  })
-  const high = bench.imageWith({ version: '4.08', variant: 'high-channel' })
+/** PRACTICE B7: two variants of one version. */
+async function wrongVariant(family: Family, drill: FaultDrill, unit: DrillUnit): Promise<DrillPlay> {
+  const question = family.questions![0]!
+  const [right, other] = question.answers
+  const bench = new DrillBench(family, drill, unit, { variant: right!.id })
+  const wrong = bench.imageWith({ variant: other!.id })
   const words = (memory: MemoryMap) => {
     const { version, variant } = bench.identify(memory)!
     return `Version ${version}, ${variant}, SHA-256 ${sha256Hex(memory[0]!.bytes).slice(0, 12)}….`
@@ -206,54 +230,49 @@ async function wrongVariant(): Promise<DrillPlay> {
   }
   return {
     bench,
-    told: [words(bench.memory), words(high)],
+    told: [words(bench.memory), words(wrong)],
     acts: {
       ask: nothing,
       choose: () => [words(bench.memory)],
       check: () => [words(bench.memory)],
       write: async () => [...(await tried(bench.memory)), ...(await bench.prove())],
-      any: () => fitWords(bench, high, { main: '4.07a' }, { 'signal-output': 'low-channel' }),
+      any: () => fitWords(bench, wrong, undefined, { [question.id]: right!.id }),
       both: async () => {
         await tried(bench.memory)
-        await tried(high)
-        return [bench.holds(high) ? 'In the unit now: high-channel. The first is gone.' : 'It holds neither.']
+        await tried(wrong)
+        return [
+          bench.holds(wrong) ? `In the unit now: ${other!.id}. The first is gone.` : 'It holds neither.',
+        ]
       },
     },
   }
 }
 
-/** PRACTICE E7, E8: two seconds behind the key. */
-async function missedWindow(): Promise<DrillPlay> {
-  const bench = new DrillBench({
-    unitId: 'launch-2',
-    linkId: 'bus',
-    component: 'drive',
-    fields: { version: '4.1', requiresFrom: '3.2' },
-  })
-  const { script } = bench.family.entry.find((way) => way.script)!
-  /** A try up to the key, then the confirmation so long behind it. */
-  const joinedAndKey = (): EntryState => {
-    const at = bench.clock.now()
-    return script!.acts
-      .filter(({ act }) => act !== 'confirm')
-      .reduce(
-        (state, { act, what }, index) =>
-          judgeEntry(state, { at: at + 500 * (index + 1), type: 'did', act, what }),
-        beginEntry(script!, at),
-      )
-  }
-  let state = joinedAndKey()
-  const confirm = (afterMs: number) => {
-    const { act, what } = script!.acts.find((each) => each.act === 'confirm')!
-    state = judgeEntry(state, { at: state.lastAt + afterMs, type: 'did', act, what })
+/** PRACTICE E7, E8: an act that came after its window. */
+async function missedWindow(...of: Parameters<SetUp>): Promise<DrillPlay> {
+  const bench = new DrillBench(...of)
+  const { script, act: timed, within } = missedAct(bench.family)!
+  const before = script.acts.slice(0, script.acts.indexOf(timed))
+  const middleOf = ({ leastMs, mostMs }: typeof within) => (leastMs + mostMs) / 2
+  const did = (state: EntryState, { act, what }: typeof timed, afterMs: number) =>
+    judgeEntry(state, { at: state.lastAt + afterMs, type: 'did', act, what })
+  /** A try up to the act that has its window. */
+  const begun = (): EntryState =>
+    before.reduce(
+      (state, act) => did(state, act, act.within ? middleOf(act.within) : 500),
+      beginEntry(script, bench.clock.now()),
+    )
+  let state = begun()
+  const act = (afterMs: number) => {
+    state = did(state, timed, afterMs)
     const { failure } = state
     return failure ? [[offText(failure), failure.why].filter(Boolean).join(': ')] : ['In time.']
   }
   return {
     bench,
-    told: confirm(2600),
+    told: act(within.mostMs + missedByMs),
     acts: {
-      'key-off': () => {
+      off: () => {
         bench.unit.powerCycle()
         return []
       },
@@ -262,43 +281,39 @@ async function missedWindow(): Promise<DrillPlay> {
         return []
       },
       again: () => {
-        state = joinedAndKey()
+        state = begun()
         return ['The window is open.']
       },
-      confirm: () => confirm(900),
-      quiet: async () => {
-        state = judgeEntry(state, { at: state.lastAt + 600, type: 'sign', id: 'silence' })
+      'in-time': () => act(middleOf(within)),
+      sign: async () => {
+        const isIn = script.signs.find(({ tells }) => tells === 'in')!
+        state = judgeEntry(state, { at: state.lastAt + missedByMs, type: 'sign', id: isIn.id })
         bench.unit.enter?.()
         return (await bench.hear()).says
       },
-      'write-on': () => ['Nobody confirmed in time: the controller still drives its motor.'],
-      'start-motor': nothing,
-      'confirm-late': () => confirm(5000),
+      'write-on': () => ['It was too late: the unit still runs its firmware.'],
+      late: () => act(within.mostMs + 5 * missedByMs),
     },
   }
 }
 
 /** PRACTICE G5: a backup that is none. */
-async function badBackup(): Promise<DrillPlay> {
-  const bench = new DrillBench({
-    unitId: 'tide-2',
-    linkId: 'usb',
-    component: 'logger',
-    fields: { version: '2026-03-16' },
-  })
+async function badBackup(...of: Parameters<SetUp>): Promise<DrillPlay> {
+  const bench = new DrillBench(...of)
   const { family, component } = bench
-  const region = applicationRegions(component)[0]!
+  // As far as the made-up firmware reaches: the rest of a region is erased, and nobody wants to wait for it here.
+  const range = { address: applicationRegions(component)[0]!.address, length: bench.bytes }
   let read: Uint8Array[] = []
   const judged = (bytes: Uint8Array, equalTwice: boolean) =>
     judgeBackup({
       bytes,
-      wanted: region.length,
+      wanted: range.length,
       erasedByte: component.memory.erasedByte,
       equalTwice,
-      identity: bench.identify([{ address: region.address, bytes }]),
+      identity: bench.identify([{ address: range.address, bytes }]),
       familyId: family.id,
     }).map(({ says, because }) => `${says} ${because}`)
-  const empty = new Uint8Array(region.length).fill(0xff)
+  const empty = new Uint8Array(range.length).fill(0xff)
   return {
     bench,
     told: judged(empty, true),
@@ -310,7 +325,6 @@ async function badBackup(): Promise<DrillPlay> {
       },
       'read-twice': async () => {
         const { loader } = await bench.joined()
-        const range = { address: region.address, length: region.length }
         read = [await loader.read!(range, () => {}), await loader.read!(range, () => {})]
         return read.map((bytes) => `${groupedNumber(bytes.length)} bytes, ${new Set(bytes).size} values.`)
       },
@@ -325,14 +339,15 @@ async function badBackup(): Promise<DrillPlay> {
   }
 }
 
-/** What fit says of an image for a unit that runs these versions: the heaviest reason. */
+/** What fit says of an image for the unit: the heaviest reasons. @param version that the unit runs, where another than its own. */
 function fitWords(
   bench: DrillBench,
   memory: MemoryMap,
-  versions: Record<string, string>,
+  version?: string | null,
   answers: Record<string, string> = {},
 ): string[] {
   const { family, component, facts } = bench
+  const versions = version ? { ...facts.versions, [component.id]: version } : facts.versions
   const { findings } = judgeFit({
     family,
     component,
@@ -344,8 +359,7 @@ function fitWords(
   return against.slice(0, 2).map(({ says, because }) => `${says} ${because}`)
 }
 
-/** How each fault drill is set up, by its id (core/entry/fault-drills.ts). */
-export const drillPlays: Record<string, () => Promise<DrillPlay>> = {
+const setUps: Record<FaultKind, SetUp> = {
   'cut-at-60': cutAt60,
   'swapped-pair': swappedPair,
   sag,
@@ -354,3 +368,7 @@ export const drillPlays: Record<string, () => Promise<DrillPlay>> = {
   'missed-window': missedWindow,
   'bad-backup': badBackup,
 }
+
+/** Sets up a fault drill's bench: a stand-in after this unit, with the fault on it. */
+export const playDrill = (family: Family, drill: FaultDrill, unit: DrillUnit): Promise<DrillPlay> =>
+  setUps[drill.kind](family, drill, unit)

@@ -1,3 +1,4 @@
+import type { FaultDrill } from '@bench-wake/core/entry'
 import {
   componentOf,
   drivenLink,
@@ -17,18 +18,25 @@ import {
 } from '@bench-wake/core/kernel'
 import { portLost, talkOver, type Channel, type Port, type Talk } from '@bench-wake/core/link'
 import { loadsOf, type Load } from '@bench-wake/core/run'
-import { factsOf, knownPage, type UnitFacts } from '@bench-wake/core/unit'
-import { demoFamily, demoFieldsOf, demoStandIn, demoUnits, placed, type DemoFirmware } from '@bench-wake/demo'
-import { standInOf, unitMemoryOf, type StandIn } from '@bench-wake/standins'
+import type { UnitFacts } from '@bench-wake/core/unit'
+import {
+  practiceForm,
+  practiceImage,
+  standInOf,
+  unitMemoryOf,
+  type MadeUpFirmware,
+  type StandIn,
+} from '@bench-wake/standins'
 import { nextTurn } from '../host-time'
 
-/** A unit of the demo scenario, the link it stands on, and the image that belongs into it. */
+/** The unit that a drill's stand-in is made after. */
 export interface DrillUnit {
-  unitId: string
-  linkId: string
-  component: string
-  fields: DemoFirmware['fields']
+  serial: string
+  facts: UnitFacts
 }
+
+/** A unit of which nothing is known but its kind: the workshop has none of it yet. */
+export const unknownUnit: DrillUnit = { serial: '00000', facts: { versions: {} } }
 
 /** A line with nobody at its end: whatever is asked, nothing comes. */
 const mostSilenceMs = 60_000
@@ -45,8 +53,6 @@ export class DrillBench {
   readonly memory: MemoryMap
   readonly loads: Load[]
   readonly unit: StandIn
-  /** What the unit's pages say of it. */
-  readonly facts: UnitFacts
   /** The cable is in its jack. */
   cableIn = true
   /** Transmit on transmit: what is sent reaches nobody. */
@@ -54,39 +60,43 @@ export class DrillBench {
   private readonly flash: Uint8Array
   private talk: Talk | null = null
 
-  constructor(readonly form: DrillUnit) {
-    const demo = demoUnits.find(({ id }) => id === form.unitId)!
-    this.family = demoFamily(demo.familyId)
-    this.component = componentOf(this.family, form.component)
-    this.link = drivenLink(this.family, form.linkId)!
-    this.memory = this.imageWith(form.fields)
+  /**
+   * @param drill of this family.
+   * @param unit whose serial, hardware and versions the stand-in has.
+   * @param fields what the image says of itself beside what fits the unit: a variant.
+   */
+  constructor(
+    family: Family,
+    drill: Pick<FaultDrill, 'id' | 'kind' | 'linkId' | 'componentId'>,
+    private readonly after: DrillUnit,
+    fields: MadeUpFirmware['fields'] = {},
+  ) {
+    this.family = family
+    this.component = componentOf(family, drill.componentId)
+    this.link = drivenLink(family, drill.linkId)!
+    this.memory = this.imageWith(fields)
     this.loads = loadsOf(this.component, this.memory)
-    const page = knownPage(
-      demo.pages.map(({ source, at, lines: said }) => ({
-        at: Date.parse(at),
-        source,
-        lines: Object.entries(said).map(([field, value]) => ({ field, label: field, value })),
-      })),
-    )
-    this.facts = page ? factsOf(page, this.family) : { versions: {} }
-    const { hardware, flash, lines } = demoStandIn(demo)
+    const { serial, facts } = after
+    const { hardware, flash, lines } = practiceForm(family, serial, facts)
     this.flash = flash
-    this.unit = standInOf(
-      {
-        id: `drill-${demo.id}`,
-        name: demo.name,
-        family: this.family,
-        hardware,
-        serial: demo.serial,
-        state: { flash, usedAh: 0, inBootloader: false, lines },
-      },
-      form.linkId,
-    )
+    const state = { flash, usedAh: 0, inBootloader: false, lines }
+    const form = { id: `drill-${drill.id}`, name: family.name, family, hardware, serial, state }
+    this.unit = standInOf(form, drill.linkId)
+    // Alone on its bus, but where the drill is about the others there.
+    if (drill.kind !== 'second-unit') this.unplugOthers()
   }
 
-  imageWith(fields: DemoFirmware['fields']): MemoryMap {
-    const { serial } = demoUnits.find(({ id }) => id === this.form.unitId)!
-    return placed(this.family, demoFieldsOf(this.family.id, this.form.component, { ...fields, serial }))
+  unplugOthers(): void {
+    this.unit.unplug?.((this.family.isolation?.neighbours ?? []).map(({ id }) => id))
+  }
+
+  /** What the unit said of itself before. */
+  get facts(): UnitFacts {
+    return this.after.facts
+  }
+
+  imageWith(fields: MadeUpFirmware['fields']): MemoryMap {
+    return practiceImage(this.family, this.component, this.after.serial, this.after.facts, fields)
   }
 
   identify(memory: MemoryMap): ImageIdentity | null {

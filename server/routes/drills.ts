@@ -1,13 +1,18 @@
 import { DrillBench, DrillTold, Practice } from '../answers/drills'
 import { gives } from './gives'
-import { faultDrills, helps } from '@bench-wake/core/entry'
+import { faultDrillsOf, helps, type FaultDrill } from '@bench-wake/core/entry'
 import { Hono } from 'hono'
 import { randomUUID } from 'node:crypto'
 import * as v from 'valibot'
 import type { Services } from '../app'
 import { drills as table } from '../db/schema'
-import { drillPlays, type DrillPlay } from '../drill/acts'
+import { isPractice } from '@bench-wake/core/unit'
+import type { Database } from '../db/open'
+import { playDrill, type DrillPlay } from '../drill/acts'
+import { unknownUnit, type DrillUnit } from '../drill/drill-bench'
 import { notFound } from '../problem'
+import { getFamily, listFamilies } from '../store/families'
+import { listUnits } from '../store/units'
 import { personOf } from '../access/guard'
 import { text, valid } from './validate'
 
@@ -15,9 +20,15 @@ const amount = (most: number) => v.pipe(v.number(), v.minValue(0), v.maxValue(mo
 /** Benches of drills kept at once; the one that was begun first goes first. */
 const mostBenches = 12
 
+/** A unit of the drill's family as the workshop has one; a blank one where it has none. */
+async function unitLike(db: Database, { familyId }: FaultDrill): Promise<DrillUnit> {
+  const own = (await listUnits(db)).find((unit) => unit.familyId === familyId && !isPractice(unit.id))
+  return own ?? unknownUnit
+}
+
 /** What was practised, by whom, and what it came to; and the benches on which fault drills are played. A drill touches no port. */
 export const drills = ({ db }: Services) => {
-  const benches = new Map<string, { drillId: string; play: DrillPlay; turn: Promise<unknown> }>()
+  const benches = new Map<string, { drill: FaultDrill; play: DrillPlay; turn: Promise<unknown> }>()
   return new Hono()
     .get('/', gives(v.array(Practice)), async (c) => {
       const rows = await db.select().from(table).orderBy(table.at)
@@ -47,14 +58,16 @@ export const drills = ({ db }: Services) => {
     )
     .post('/benches', gives(DrillBench, 201), valid('json', v.object({ drillId: text(80) })), async (c) => {
       const { drillId } = c.req.valid('json')
-      const set = Object.hasOwn(drillPlays, drillId) ? drillPlays[drillId] : undefined
-      if (!set) throw notFound('fault drill', drillId)
-      const play = await set()
+      const drill = (await listFamilies(db))
+        .flatMap(({ family }) => faultDrillsOf(family))
+        .find(({ id }) => id === drillId)
+      if (!drill) throw notFound('fault drill', drillId)
+      const play = await playDrill(await getFamily(db, drill.familyId), drill, await unitLike(db, drill))
       const id = `drill-${randomUUID()}`
       for (const old of [...benches.keys()].slice(0, Math.max(0, benches.size - mostBenches + 1))) {
         benches.delete(old)
       }
-      benches.set(id, { drillId, play, turn: Promise.resolve() })
+      benches.set(id, { drill, play, turn: Promise.resolve() })
       return c.json({ id, told: play.told }, 201)
     })
     .post('/benches/:id/moves', gives(DrillTold), valid('json', v.object({ move: text(80) })), async (c) => {
@@ -62,9 +75,7 @@ export const drills = ({ db }: Services) => {
       const { move } = c.req.valid('json')
       const bench = benches.get(id)
       if (!bench) throw notFound('bench of a drill', id)
-      const known = faultDrills
-        .find((drill) => drill.id === bench.drillId)!
-        .moves.some((each) => each.id === move)
+      const known = bench.drill.moves.some((each) => each.id === move)
       const act = Object.hasOwn(bench.play.acts, move) ? bench.play.acts[move] : undefined
       if (!known || !act) throw notFound('move of this drill', move)
       // One move behind the other, however fast they are chosen.

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { readFamily } from '@bench-wake/core/family'
 import { exercisesOf, passMark, standingsOf, type Practice } from '@bench-wake/core/entry'
-import { NButton, NInput } from 'naive-ui'
+import { NButton, NInput, NSelect, NTable } from 'naive-ui'
 import { computed, onMounted, ref } from 'vue'
-import { useRouter } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
 import { dayText } from '../parts/words'
@@ -14,6 +14,7 @@ import { useLook } from '../stores/look'
 /** Practice on units that cannot die (PRACTICE L2). Nothing here touches a port. */
 const bench = useBench()
 const look = useLook()
+const route = useRoute()
 const router = useRouter()
 const practices = ref<Practice[] | null>(null)
 const name = ref(look.name)
@@ -26,7 +27,13 @@ onMounted(() =>
 )
 const families = computed(() => (bench.families ?? []).map((each) => readFamily(each)))
 const own = computed(() => (practices.value ?? []).filter(({ by }) => by === name.value.trim()))
-const standings = computed(() => standingsOf(exercisesOf(families.value), own.value, Date.now()))
+/** The kind of equipment that is looked at; kept in the address, so that the way back leads to it. */
+const of = computed(() => families.value.find(({ id }) => id === route.query['of']))
+const show = (id: string | null) => router.replace({ query: id ? { of: id } : {} })
+const kinds = computed(() => families.value.map(({ id, name }) => ({ value: id, label: name })))
+const standings = computed(() =>
+  standingsOf(exercisesOf(of.value ? [of.value] : families.value), own.value, Date.now()),
+)
 const next = computed(() => standings.value[0])
 const helpWords = { full: 'with all help', window: 'with the window only', none: 'by heart' }
 const open = (id: string) => {
@@ -47,13 +54,29 @@ const dueText = (at: number) => (at <= Date.now() ? 'due now' : `due ${dayText(a
           moves, then time.
         </p>
       </div>
-      <label class="who"
-        >Who practises
-        <NInput v-model:value="name" placeholder="Your name" :input-props="{ 'aria-label': 'Who practises' }"
-      /></label>
+      <div class="choices">
+        <label
+          >Who practises
+          <NInput
+            v-model:value="name"
+            placeholder="Your name"
+            :input-props="{ 'aria-label': 'Who practises' }"
+        /></label>
+        <label
+          >Equipment
+          <NSelect
+            :value="of?.id ?? null"
+            :options="kinds"
+            filterable
+            clearable
+            placeholder="All of it"
+            :input-props="{ 'aria-label': 'Equipment' }"
+            @update:value="show"
+        /></label>
+      </div>
     </div>
     <ProblemNote v-if="problem" :problem="problem" />
-    <p v-else-if="!practices" class="soft" role="status">Looking up what you practised…</p>
+    <p v-else-if="!practices" class="soft" role="status">Loading…</p>
     <template v-else>
       <section v-if="next" class="next">
         <div>
@@ -66,7 +89,14 @@ const dueText = (at: number) => (at <= Date.now() ? 'due now' : `due ${dayText(a
         >
       </section>
       <p v-if="!name.trim()" class="soft">Say who practises, so that your record is kept.</p>
-      <table class="list">
+      <p v-if="standings.length === 0" class="soft">
+        {{
+          of
+            ? `Nothing to practise on a ${of.name} yet: its profile has no timed entry and no link that this program drives.`
+            : 'Nothing to practise yet. Drills are made from profiles: add a kind of equipment under Families, with an entry or a link.'
+        }}
+      </p>
+      <NTable v-else :bordered="false" class="list">
         <thead>
           <tr>
             <th>Exercise</th>
@@ -94,7 +124,7 @@ const dueText = (at: number) => (at <= Date.now() ? 'due now' : `due ${dayText(a
             </td>
           </tr>
         </tbody>
-      </table>
+      </NTable>
       <p v-if="passed" class="certificate">
         <RouterLink :to="{ name: 'certificate', query: { of: name.trim() } }"
           >Certificate of practice, for print</RouterLink
@@ -105,7 +135,12 @@ const dueText = (at: number) => (at <= Date.now() ? 'due now' : `due ${dayText(a
 </template>
 
 <style scoped>
-.who {
+.choices {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 12px;
+}
+.choices label {
   display: grid;
   gap: 4px;
   font-size: 13px;

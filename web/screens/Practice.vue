@@ -4,7 +4,7 @@ import {
   beginDrill,
   drillOver,
   exercisesOf,
-  faultDrills,
+  faultDrillsOf,
   judgeMove,
   offText,
   passMark,
@@ -69,7 +69,7 @@ function begin() {
   result.value = null
   startedAt.value = performance.now()
   help.value = standing.value?.help ?? 'full'
-  const drill = faultDrills.find((each) => `fault-${each.id}` === id)
+  const drill = families.value.flatMap(faultDrillsOf).find((each) => `fault-${each.id}` === id)
   fault.value = drill ? beginDrill(drill) : null
   stage.value = null
   answers.value = {}

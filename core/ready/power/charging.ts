@@ -5,7 +5,11 @@ import type { Stretch, SupplySetup } from './supply'
 export const isChargeable = (chemistry: Chemistry): boolean => chemistryFacts[chemistry].charging !== null
 
 /** Volts at which a charger holds the whole battery; null where it is not charged. */
-export function chargerVoltsOf({ source }: Pick<SupplySetup, 'source'>): number | null {
+export function chargerVoltsOf({
+  source,
+}: {
+  source: Pick<SupplySetup['source'], 'chemistry' | 'cells'>
+}): number | null {
   const { charging } = chemistryFacts[source.chemistry]
   return charging && charging.cellVolts * source.cells
 }
