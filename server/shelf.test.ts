@@ -304,12 +304,12 @@ describe('a family’s profile', () => {
   it('that is new claims images which lay unknown on the shelf', async () => {
     const own = structuredClone(demoFamilies.find(({ id }) => id === 'mains-relay')!)
     const family = { ...own, id: 'yard-relay', name: 'Yard relay' }
-    family.components[0]!.identity.magic = 'YARDRL'
+    family.components[0]!.identity!.magic = 'YARDRL'
     const read = {
       ...demoFamily('mains-relay'),
       components: structuredClone(demoFamily('mains-relay').components),
     }
-    read.components[0]!.identity.magic = 'YARDRL'
+    read.components[0]!.identity!.magic = 'YARDRL'
     const bytes = firmwareOf(read, {
       component: 'relay',
       length: 0x8000,

@@ -1,4 +1,10 @@
-import { applicationRegions, componentOf, type Family, type IdentityFieldName } from '@bench-wake/core/family'
+import {
+  applicationRegions,
+  componentOf,
+  fillTemplate,
+  type Family,
+  type IdentityFieldName,
+} from '@bench-wake/core/family'
 import type { MemoryMap } from '@bench-wake/core/image'
 import { asciiBytes, crc32 } from '@bench-wake/core/kernel'
 
@@ -27,15 +33,18 @@ export function firmwareOf(
   }
   if (like) bytes.set(like.subarray(0, Math.floor((Math.min(length, like.length) * 7) / 8)), 0)
   const view = new DataView(bytes.buffer)
-  const at = component.identity.address - start
+  const { identity, versionText: [label] = [] } = component
+  // A block that is searched for, and a text, stand where nothing else does.
+  const at = (identity?.address ?? start + 0x200) - start
   if (start >= 0x0800_0000 && at >= 0xc0) {
     view.setUint32(0, 0x2000_8000, true)
     for (let vector = 1; vector < 48; vector++)
       view.setUint32(vector * 4, start + 0x200 + vector * 24 + 1, true)
   }
   bytes.fill(0, at, at + 0x40)
-  bytes.set(asciiBytes(component.identity.magic), at)
-  for (const rule of component.identity.fields) {
+  if (label) bytes.set(asciiBytes(labelText(label, fields)), at + (identity ? 0x80 : 0))
+  if (identity) bytes.set(asciiBytes(identity.magic), at)
+  for (const rule of identity?.fields ?? []) {
     const said = rule.field === 'length' ? length : rule.field === 'component' ? id : fields[rule.field]
     if (said === undefined) continue
     const place = at + rule.offset
@@ -56,9 +65,13 @@ export function firmwareOf(
       view.setUint16(place, value, rule.type === 'u16le')
     else view.setUint32(place, value, rule.type.endsWith('le'))
   }
-  if (component.identity.integrity) view.setUint32(length - 4, crc32(bytes.subarray(0, length - 4)), true)
+  if (identity?.integrity) view.setUint32(length - 4, crc32(bytes.subarray(0, length - 4)), true)
   return bytes
 }
+
+/** The text around the version, with its end marked. */
+const labelText = (template: string, { version = '', hardwareMajor = 1 }: MadeUpFirmware['fields']): string =>
+  `${fillTemplate(template, { version, hardware: hardwareMajor })}\0`
 
 /** The image where it belongs. */
 export function placed(family: Family, form: MadeUpFirmware): MemoryMap {

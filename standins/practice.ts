@@ -12,8 +12,7 @@ export interface PracticeForm {
 }
 
 /** Version of made-up firmware where nobody knows the unit's own; older than any that is written onto it. */
-const unknownVersion = ({ version }: Component): string =>
-  version.scheme === 'date' ? '2020-01-01' : '0.1'
+const unknownVersion = ({ version }: Component): string => (version.scheme === 'date' ? '2020-01-01' : '0.1')
 /** Made-up firmware is as long as a region holds, and no longer than this: practice need not take an hour. */
 const mostBytes = 0x1_0000
 /** The build time of made-up firmware, s since 1970 UTC: 2020-01-01. */
@@ -86,7 +85,8 @@ function firmwareFor(
 }
 
 /** Bytes from the region's start that the identity block needs, with room for a trailer behind it. */
-const reachOf = ({ identity }: Component, start: number): number => identity.address - start + 0x200
+const reachOf = ({ identity }: Component, start: number): number =>
+  (identity?.address ?? start + 0x200) - start + 0x200
 
 /** "watchdog+inverted" as the number that the identity block holds; undefined where nobody said. */
 function optionBits({ options = [] }: Component, text: string | undefined): number | undefined {

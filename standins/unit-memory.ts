@@ -57,11 +57,17 @@ export function unitMemory(
     const { region, bytes } = part(id)
     if (bytes.length < region.length) return null
     const own: Component = family.components.find((each) => each.id === id)!
+    // Firmware without a label: that something stands there is all that can be seen.
+    if (!own.identity && !own.versionText) {
+      const stands = bytes.subarray(0, 16).some((byte) => byte !== own.memory.erasedByte)
+      return stands ? { familyId: family.id, componentId: id } : null
+    }
     const identity = identifyImage([{ address: region.address, bytes }], [{ ...family, components: [own] }])
     const holds =
       identity?.componentId === id &&
       identity.intact?.ok !== false &&
-      identity.deviceIdentifier === family.hardware.deviceIdentifier
+      // An image without a block carries none: then what tells whose it is, tells that too.
+      (identity.deviceIdentifier ?? family.hardware.deviceIdentifier) === family.hardware.deviceIdentifier
     return holds ? identity : null
   }
 

@@ -1,3 +1,4 @@
+import type { Fault } from './fault'
 import type { EntryAct, EntryScript, Panel } from './entry-script'
 
 /** A fault in a script: the act or sign by its index, and what is wrong with it. */
@@ -56,8 +57,6 @@ export function checkScript(
   })
   return faults
 }
-
-type Fault = (at: string, says: string) => void
 
 /** The acts in the order in which they follow each other; ends at a loop. */
 export function actsInOrder(acts: readonly EntryAct[]): EntryAct[] {

@@ -1,4 +1,5 @@
 import type { Component, Family } from './schema'
+import { literalStart } from './template'
 
 /** Two profiles that claim the same images: nobody can tell from the bytes which of them an image is of. */
 export interface SharedClaim {
@@ -34,11 +35,18 @@ export function sharedClaims(family: Claiming, others: readonly Claiming[]): Sha
     )
 }
 
-function sameMark({ identity: a }: Component, { identity: b }: Component): boolean {
-  return a.address === b.address && (a.magic.startsWith(b.magic) || b.magic.startsWith(a.magic))
+function sameMark(own: Component, theirs: Component): boolean {
+  const [a, b] = [own.identity, theirs.identity]
+  const sameBlock =
+    a && b && a.address === b.address && (a.magic.startsWith(b.magic) || b.magic.startsWith(a.magic))
+  const sameText = own.versionText?.some((text) =>
+    theirs.versionText?.some((other) => literalStart(text) === literalStart(other)),
+  )
+  return sameBlock === true || sameText === true
 }
 
 function toldApart(family: Claiming, own: Component, other: Claiming, theirs: Component): boolean {
-  const says = ({ identity }: Component) => identity.fields.some(({ field }) => field === 'deviceIdentifier')
+  const says = ({ identity }: Component) =>
+    identity?.fields.some(({ field }) => field === 'deviceIdentifier') ?? false
   return family.hardware.deviceIdentifier !== other.hardware.deviceIdentifier && says(own) && says(theirs)
 }

@@ -159,7 +159,7 @@ describe('a profile to begin a new kind from', () => {
   })
   it('reads when these are filled in', () => {
     const begun = beginFamily()
-    begun.components[0]!.identity.magic = 'GATE'
+    begun.components[0]!.identity!.magic = 'GATE'
     begun.hardware.deviceIdentifier = 'TG-4'
     const named = { ...begun, id: 'tide-gate', name: 'Tide gate', summary: 'Opens a gate.' }
     expect(checkFamily(named).faults).toEqual([])
@@ -271,7 +271,7 @@ describe('two profiles that claim the same images', () => {
       idsOf(
         copied(
           (document) =>
-            (document['components'][0].identity.magic = fog.components[0]!.identity.magic.slice(0, 2)),
+            (document['components'][0].identity!.magic = fog.components[0]!.identity!.magic.slice(0, 2)),
         ),
         [fog],
       ),
@@ -286,13 +286,13 @@ describe('two profiles that claim the same images', () => {
       ),
     ).toEqual([])
     const elsewhere = structuredClone(fog)
-    elsewhere.components[0]!.identity.address += 4
+    elsewhere.components[0]!.identity!.address! += 4
     expect(idsOf(copied(), [elsewhere])).toEqual([])
     const device = copied((document) => (document['hardware'].deviceIdentifier = 'ANOTHER-1'))
     expect(idsOf(device, [fog])).toEqual([])
     // Where one of the blocks does not hold it, nothing tells them apart.
     const silent = structuredClone(device)
-    silent.components[0]!.identity.fields = silent.components[0]!.identity.fields.filter(
+    silent.components[0]!.identity!.fields = silent.components[0]!.identity!.fields.filter(
       ({ field }) => field !== 'deviceIdentifier',
     )
     expect(idsOf(silent, [fog])).toHaveLength(1)

@@ -9,11 +9,13 @@ import {
   type FamilyDocument,
   type FamilyLink,
   type OtherLink,
-  type Region,
 } from './schema'
+import { checkIdentity, checkReleases } from './check-identity'
 import { checkScript } from './check-script'
+import type { Fault } from './fault'
 import { carryOver } from './older-profiles'
 import { namesComponent } from './one-entry'
+import { applicationRegions } from './regions'
 import { linkScriptFaults, type ScriptMemory } from './script'
 import { fillTemplate, slotsOf } from './template'
 
@@ -46,6 +48,7 @@ export function checkFamily(document: unknown): { family: Family | null; faults:
   family.components.forEach((component, index) => checkComponent(component, `components.${index}`, fault))
   family.links.forEach((link, index) => checkLink(link, `links.${index}`, largestMemory(family), fault))
   checkHardware(family, fault)
+  checkReleases(family, fault)
   checkReferences(family, fault)
   checkBench(family, fault)
   family.entry.forEach(({ script, power }, index) => {
@@ -136,15 +139,6 @@ export function pageLine(family: Family, field: string, value: string): string[]
   return form ? [fillTemplate(form, { value })] : []
 }
 
-/** The regions an image may be written to, lowest address first. */
-export function applicationRegions(component: Component): Region[] {
-  return component.memory.regions
-    .filter((region) => region.use === 'application')
-    .sort((a, b) => a.address - b.address)
-}
-
-type Fault = (at: string, says: string) => void
-
 function checkComponent(component: Component, place: string, fault: Fault): void {
   const regions = component.memory.regions
   regions.forEach((region, index) => {
@@ -160,26 +154,7 @@ function checkComponent(component: Component, place: string, fault: Fault): void
       )
     }
   })
-  const at = component.identity.address
-  if (
-    !applicationRegions(component).some(
-      (region) => at >= region.address && at < region.address + region.length,
-    )
-  ) {
-    fault(`${place}.identity.address`, 'The identity block must lie in an application region')
-  }
-  component.identity.fields.forEach((field, index) => {
-    if ((field.type === 'ascii' || field.type === 'hex') && field.length === undefined) {
-      fault(`${place}.identity.fields.${index}.length`, 'This type needs its length')
-    }
-  })
-  const has = (name: string) => component.identity.fields.some(({ field }) => field === name)
-  if (component.identity.integrity && !has('length')) {
-    fault(`${place}.identity.integrity`, 'The check needs a `length` field')
-  }
-  if (component.options && !has('options')) {
-    fault(`${place}.options`, 'No field of the identity block carries the options')
-  }
+  checkIdentity(component, place, fault)
 }
 
 function checkLink(link: FamilyLink, place: string, memory: ScriptMemory, fault: Fault): void {

@@ -57,6 +57,33 @@ export function readTemplate(template: string, line: string): Record<string, str
   return at === text.length ? values : null
 }
 
+/**
+ * Reads a text that begins by a template, whatever follows it: the slots' texts, or null. A slot that nothing follows in the
+ * template ends at the first character that is a space or cannot be printed.
+ * @param most characters of a slot at most.
+ */
+export function readTemplateStart(template: string, text: string, most = 40): Record<string, string> | null {
+  const values: Record<string, string> = {}
+  const parts = split(template)
+  let at = 0
+  for (const [index, { literal, slot }] of parts.entries()) {
+    if (!text.startsWith(literal, at)) return null
+    at += literal.length
+    if (!slot) continue
+    const next = parts[index + 1]?.literal ?? ''
+    const rest = text.slice(at, at + most + next.length)
+    const end = next === '' ? rest.search(/[^\x21-\x7e]/) : rest.indexOf(next)
+    const value = end < 0 ? (next === '' ? rest.slice(0, most) : '') : rest.slice(0, end)
+    if (!/^[\x20-\x7e]+$/.test(value)) return null
+    values[slot.name] = value
+    at += value.length
+  }
+  return values
+}
+
+/** What a template begins with, up to its first slot. */
+export const literalStart = (template: string): string => split(template)[0]?.literal ?? ''
+
 const evenSpace = (text: string) => text.trim().replace(/\s+/g, ' ')
 
 function split(template: string): Part[] {

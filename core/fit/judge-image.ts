@@ -1,6 +1,13 @@
 import type { Family } from '../family'
-import { disagreements, type ImageIdentity, type ManifestClaim, type ReadImage } from '../image'
-import { hexNumber, type Finding } from '../kernel'
+import {
+  disagreements,
+  howTold,
+  knownWords,
+  type ImageIdentity,
+  type ManifestClaim,
+  type ReadImage,
+} from '../image'
+import { asSentence, hexNumber, type Finding } from '../kernel'
 
 /** What lies around an image on the shelf. */
 export interface ShelfNeighbours {
@@ -27,17 +34,30 @@ export function judgeImage(
       rule: 'image-known',
       level: 'hold',
       says: 'No family profile knows this image.',
-      because: 'None finds its identity block in the bytes.',
-      remedy: 'Load the profile of the equipment it is for.',
+      because:
+        'None finds an identity block or a text of its own in the bytes, or their digest among its releases.',
+      remedy: 'Load the profile of the equipment it is for, or say what it is and where you know it from.',
     })
   } else {
     const component = family.components.find((each) => each.id === identity.componentId)
     findings.push({
       rule: 'image-known',
-      level: 'go',
+      level: howTold(identity) === 'person' ? 'hold' : 'go',
       says: `${component?.name ?? identity.componentId} of a ${family.name}, hardware ${identity.hardwareMajor ?? 'not known'}.`,
-      because: 'Read from the identity block, not from the file name.',
+      because: knownWords(identity),
+      ...(howTold(identity) === 'person'
+        ? { remedy: 'Compare its digest with the supplier’s, and enter it in the profile’s releases.' }
+        : {}),
     })
+    if (identity.contradictions) {
+      findings.push({
+        rule: 'ways-agree',
+        level: 'stop',
+        says: 'What this image is, is told in two ways that differ.',
+        because: `${asSentence(identity.contradictions.join('; '))}.`,
+        remedy: 'Find out which is right before it goes onto anything.',
+      })
+    }
   }
   if (identity?.serial !== undefined) {
     findings.push({

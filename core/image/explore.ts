@@ -1,5 +1,6 @@
 import { applicationRegions, type Family } from '../family'
 import { asciiBytes, asciiText, inSentence, asSentence } from '../kernel'
+import { findBytes } from './find-bytes'
 import { byteCount, holdsRange, type MemoryMap } from './memory-map'
 
 /*
@@ -152,14 +153,14 @@ export function possibleFamilies(memory: MemoryMap, families: readonly Family[])
   for (const family of families) {
     const device = findBytes(memory, asciiBytes(family.hardware.deviceIdentifier), 1)[0]
     for (const component of family.components) {
-      const mark = findBytes(memory, asciiBytes(component.identity.magic), 1)[0]
+      const mark = component.identity && findBytes(memory, asciiBytes(component.identity.magic), 1)[0]
       const fits = memory.every(({ address, bytes }) =>
         applicationRegions(component).some(
           (region) => region.address <= address && address + bytes.length <= region.address + region.length,
         ),
       )
       const reasons = [
-        mark === undefined ? '' : `its mark ${component.identity.magic} stands at another place`,
+        mark === undefined ? '' : `its mark ${component.identity?.magic} stands at another place`,
         device === undefined ? '' : `it holds the text ${family.hardware.deviceIdentifier}`,
         fits ? `it lies within the ${inSentence(component.name)}’s memory` : '',
       ].filter(Boolean)
@@ -177,28 +178,6 @@ export function possibleFamilies(memory: MemoryMap, families: readonly Family[])
     .sort((a, b) => b.weight - a.weight)
     .slice(0, 8)
     .map(({ weight: _, ...each }) => each)
-}
-
-/** Addresses at which the bytes stand, lowest first, at most `most`; a match does not cross a gap. */
-export function findBytes(memory: MemoryMap, wanted: Uint8Array, most = 100, from = 0): number[] {
-  const found: number[] = []
-  const first = wanted[0]
-  if (first === undefined) return found
-  for (const { address, bytes } of memory) {
-    let at = Math.max(0, from - address)
-    for (;;) {
-      at = bytes.indexOf(first, at)
-      if (at < 0 || at + wanted.length > bytes.length) break
-      let same = 1
-      while (same < wanted.length && bytes[at + same] === wanted[same]) same++
-      if (same === wanted.length) {
-        found.push(address + at)
-        if (found.length >= most) return found
-      }
-      at++
-    }
-  }
-  return found
 }
 
 /** What a plain look tells of an image. */

@@ -1,12 +1,14 @@
 import type { Family } from '../family'
 import { applicationRegions } from '../family'
-import { asciiBytes, bytesText, equalBytes, isProblem, Problem, hexNumber } from '../kernel'
+import { asciiBytes, bytesText, equalBytes, isProblem, Problem, hexNumber, sha256Hex } from '../kernel'
 import { hasDfuSuffix, readDfuSuffix, type DfuSuffix } from './dfu-suffix'
 import { readElf } from './elf'
 import { readIntelHex } from './intel-hex'
 import { refuseTooLarge } from './limits'
 import type { MemoryMap } from './memory-map'
 import { readSRecord } from './s-record'
+import { byRelease } from './told-by-release'
+import { byText } from './told-by-text'
 import { readUf2 } from './uf2'
 import { isZip, readZip, zipBudget } from './zip'
 
@@ -189,16 +191,32 @@ function placeRaw(bytes: Uint8Array, { address, families = [] }: ReadOptions): R
   if (address !== undefined) return { format: 'bin', memory: [{ address, bytes }], placed: 'by-person' }
   for (const family of families) {
     for (const component of family.components) {
-      const magic = asciiBytes(component.identity.magic)
+      const { address: block, magic: mark = '' } = component.identity ?? {}
+      if (block === undefined) continue
+      const magic = asciiBytes(mark)
       for (const { address: start } of applicationRegions(component)) {
-        const at = component.identity.address - start
+        const at = block - start
         if (at >= 0 && equalBytes(bytes.subarray(at, at + magic.length), magic)) {
           return { format: 'bin', memory: [{ address: start, bytes }], placed: 'by-profile' }
         }
       }
     }
   }
-  return { format: 'bin', memory: [{ address: 0, bytes }], placed: 'not-known' }
+  return (
+    placeByLabel(bytes, families) ?? { format: 'bin', memory: [{ address: 0, bytes }], placed: 'not-known' }
+  )
+}
+
+/** Where no identity block has a place: the one application region of the part that a text in the bytes or their digest tells. */
+function placeByLabel(bytes: Uint8Array, families: readonly Family[]): ReadImage | null {
+  const listed = families.some(({ releases = [] }) => releases.length > 0)
+  const told =
+    byText([{ address: 0, bytes }], families) ?? byRelease(listed ? [sha256Hex(bytes)] : [], families)
+  const family = families.find(({ id }) => id === told?.familyId)
+  const component = family?.components.find(({ id }) => id === told?.componentId)
+  const [region, another] = component ? applicationRegions(component) : []
+  if (!region || another || bytes.length > region.length) return null
+  return { format: 'bin', memory: [{ address: region.address, bytes }], placed: 'by-profile' }
 }
 
 function firstInk(file: Uint8Array): number {

@@ -1,54 +1,31 @@
 import { asciiBytes, asciiText, crc32, equalBytes, hexOf } from '../kernel'
 import type { Component, Family } from '../family'
+import { findBytes } from './find-bytes'
+import type { ImageIdentity } from './image-identity'
+import { mergeIdentities } from './merge-identities'
 import { bytesAt, holdsRange, type MemoryMap } from './memory-map'
-
-/** What an image says of itself, read from its bytes by a family's profile. A missing member is not known. */
-export interface ImageIdentity {
-  familyId: string
-  componentId: string
-  deviceIdentifier?: string
-  hardwareMajor?: number
-  hardwareMinor?: number
-  /** Model of the family it was built for. */
-  model?: string
-  version?: string
-  /** Milliseconds since 1970 UTC. */
-  buildTime?: number
-  /** `production` or `test`, by the profile's names. */
-  release?: string
-  /** The one unit it was issued for. */
-  serial?: string
-  /** Answer to one of the family's questions. */
-  variant?: string
-  /** What it was built with: names joined by "+", "none" for nothing. */
-  options?: string
-  /** Memory layout or definition it belongs to. */
-  layout?: string
-  /** RFC 9124, monotonic sequence number. */
-  sequence?: number
-  /** Versions it may be put on: from this one on, and below that one. */
-  requiresFrom?: string
-  requiresBelow?: string
-  /** First bytes of the SHA-256 of the image that must be on the unit, lower-case hexadecimal. */
-  precursor?: string
-  /** Bytes the image says it has. */
-  length?: number
-  vendorId?: string
-  classId?: string
-  /** The image's own check over its bytes; absent where the family has none. */
-  intact?: { ok: boolean; expected: number; found: number }
-}
+import { byRelease } from './told-by-release'
+import { byText } from './told-by-text'
 
 /** What stands in an identity block before anybody knows which component it is. */
 type Found = Omit<ImageIdentity, 'familyId' | 'componentId'> & { component?: string }
 
 /**
- * Finds the family and component whose identity block the image carries; null when no profile claims it.
- * File names play no part (PRACTICE B2).
+ * Says what an image is, by every way that its bytes and the profiles give, best first; null when no profile claims it. File
+ * names play no part (PRACTICE B2).
+ * @param digests SHA-256 of the file and of what it sets in memory, for the profiles' lists of releases.
  */
-export function identifyImage(memory: MemoryMap, families: readonly Family[]): ImageIdentity | null {
+export function identifyImage(
+  memory: MemoryMap,
+  families: readonly Family[],
+  digests: readonly string[] = [],
+): ImageIdentity | null {
+  return mergeIdentities([byBlock(memory, families), byText(memory, families), byRelease(digests, families)])
+}
+
+/** By the identity block alone. Where several profiles know the mark, the device identifier in the block tells whose it is. */
+function byBlock(memory: MemoryMap, families: readonly Family[]): ImageIdentity | null {
   const claims = claimsOn(memory, families)
-  // Where several profiles know the mark, the device identifier in the block tells whose it is.
   return claims.find(({ ownDevice }) => ownDevice)?.identity ?? claims[0]?.identity ?? null
 }
 
@@ -60,8 +37,10 @@ function claimsOn(
   const claims: { identity: ImageIdentity; ownDevice: boolean }[] = []
   for (const family of families) {
     for (const component of family.components) {
-      if (!carriesMagic(memory, component)) continue
-      const { component: named, ...found } = readBlock(memory, component)
+      const block = component.identity
+      const start = block && blockAddress(memory, block)
+      if (!block || start === undefined) continue
+      const { component: named, ...found } = readBlock(memory, component, block, start)
       // Components that share a mark are told apart by the block's own number (PRACTICE A5).
       if (named !== undefined && named !== component.id) continue
       const identity: ImageIdentity = { familyId: family.id, componentId: component.id, ...found }
@@ -75,12 +54,15 @@ function claimsOn(
   return claims
 }
 
-function carriesMagic(memory: MemoryMap, { identity }: Component): boolean {
-  const magic = asciiBytes(identity.magic)
-  return (
-    holdsRange(memory, identity.address, magic.length) &&
-    equalBytes(bytesAt(memory, identity.address, magic.length, 0), magic)
-  )
+type Block = NonNullable<Component['identity']>
+
+/** Where the identity block begins: where the profile says, or where its mark stands; undefined where there is none. */
+function blockAddress(memory: MemoryMap, { address, magic }: Block): number | undefined {
+  const mark = asciiBytes(magic)
+  if (address === undefined) return findBytes(memory, mark, 1)[0]
+  const stands =
+    holdsRange(memory, address, mark.length) && equalBytes(bytesAt(memory, address, mark.length, 0), mark)
+  return stands ? address : undefined
 }
 
 const typeBytes = {
@@ -108,10 +90,10 @@ type TextField =
   | 'component'
 const numbers = ['hardwareMajor', 'hardwareMinor', 'sequence', 'length'] as const
 
-function readBlock(memory: MemoryMap, component: Component): Found {
+function readBlock(memory: MemoryMap, component: Component, block: Block, start: number): Found {
   const found: Found = {}
-  for (const rule of component.identity.fields) {
-    const address = component.identity.address + rule.offset
+  for (const rule of block.fields) {
+    const address = start + rule.offset
     const length = rule.length ?? typeBytes[rule.type]
     if (!holdsRange(memory, address, length)) continue
     const bytes = bytesAt(memory, address, length, 0)
@@ -133,7 +115,7 @@ function readBlock(memory: MemoryMap, component: Component): Found {
       found[rule.field as TextField] = rule.names?.[String(value)] ?? String(value)
     }
   }
-  const intact = component.identity.integrity && checkTrailer(memory, component, found.length)
+  const intact = block.integrity && checkTrailer(memory, component, found.length)
   if (intact) found.intact = intact
   return found
 }

@@ -1,6 +1,7 @@
 import * as v from 'valibot'
 import { Problem } from '../kernel'
-import type { ImageIdentity } from './identity'
+import type { Family } from '../family'
+import type { ImageIdentity } from './image-identity'
 
 /*
  * A manifest by the information model of RFC 9124, as JSON of our own beside the images of a bundle. It says what the
@@ -123,14 +124,35 @@ export function claimOf(
   }
 }
 
-/** Content first; the manifest fills what the content does not say. */
+/**
+ * Content first; the manifest fills what the content does not say, and tells whose an image is where the content does not:
+ * by the class identifier of a profile.
+ */
 export function withClaim(
   identity: ImageIdentity | null,
   claim: ManifestClaim | null | undefined,
+  families: readonly Pick<Family, 'id' | 'hardware' | 'components'>[] = [],
 ): ImageIdentity | null {
-  if (!identity || !claim) return identity
-  const { component: _, ...said } = claim
-  return { ...said, ...identity }
+  if (!claim) return identity
+  const { component, ...said } = claim
+  if (identity) {
+    const { version, sequence } = identity
+    const filledBy = {
+      ...identity.filledBy,
+      ...(version === undefined && said.version !== undefined ? { version: 'manifest' as const } : {}),
+      ...(sequence === undefined ? { sequence: 'manifest' as const } : {}),
+    }
+    return { ...said, ...identity, filledBy }
+  }
+  const own = families.filter(
+    ({ hardware, components }) =>
+      said.classId !== undefined &&
+      hardware.classId === said.classId &&
+      components.some(({ id }) => id === component),
+  )
+  return own.length === 1
+    ? { familyId: own[0]!.id, componentId: component, toldBy: 'manifest', ...said }
+    : null
 }
 
 /** Where content and manifest say different things, in words; such an image must not go on. */

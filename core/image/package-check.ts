@@ -1,6 +1,6 @@
 import type { Family, OtherLink } from '../family'
 import { bytesText, type Finding } from '../kernel'
-import type { ImageIdentity } from './identity'
+import type { ImageIdentity } from './image-identity'
 
 /** A file on a card or stick, or in the bundle that is to be put on it. */
 export interface PackageFile {

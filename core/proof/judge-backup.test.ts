@@ -13,6 +13,7 @@ const good: BackupFacts = {
     version: '2025-11-03',
   } as BackupFacts['identity'],
   familyId: 'tide-logger',
+  labelled: true,
 }
 const rule = (form: Partial<BackupFacts>) => judgeBackup({ ...good, ...form })[0]!
 
@@ -31,6 +32,16 @@ describe('a backup', () => {
     const finding = rule(form)
     expect(finding.rule).toBe(wanted)
     expect(finding.level).toBe(wanted === 'backup-good' ? 'go' : 'stop')
+  })
+  it('without a label, where none is to be had, is kept with a note; where one should be it is none', () => {
+    expect(rule({ identity: null, labelled: false })).toMatchObject({ rule: 'backup-good', level: 'note' })
+    expect(rule({ identity: null, labelled: true })).toMatchObject({ rule: 'backup-unknown', level: 'stop' })
+    // A label of another family is no missing label.
+    expect(rule({ familyId: 'mains-relay', labelled: false })).toMatchObject({ rule: 'backup-unknown' })
+    expect(rule({ identity: null, labelled: false, equalTwice: false })).toMatchObject({ level: 'stop' })
+    expect(rule({ identity: null, labelled: false, bytes: new Uint8Array(4096) })).toMatchObject({
+      level: 'stop',
+    })
   })
   it('says that it was read once, where that was decided by name', () => {
     expect(rule({ equalTwice: null })).toMatchObject({

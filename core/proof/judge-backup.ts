@@ -9,9 +9,11 @@ export interface BackupFacts {
   erasedByte: number
   /** Whether a second reading gave the same; null where it was read once, by name and reason. */
   equalTwice: boolean | null
-  /** What the bytes say of themselves, by the family's identity block. */
+  /** What the bytes say of themselves. */
   identity: ImageIdentity | null
   familyId: string
+  /** Images of this part say what they are: a block or a text in them does. */
+  labelled: boolean
 }
 
 /** Fewer different byte values than this are no program: code uses most of the 256 (common practice). */
@@ -19,7 +21,7 @@ const leastValues = 16
 
 /** PRACTICE G5: all-FF, all-00, short or unequal on the second read is no backup. */
 export function judgeBackup(facts: BackupFacts): Finding[] {
-  const { bytes, wanted, erasedByte, equalTwice, identity, familyId } = facts
+  const { bytes, wanted, erasedByte, equalTwice, identity, familyId, labelled } = facts
   const again = 'Check plug, supply and speed, and read it again.'
   const stop = (rule: string, says: string, because: string, remedy = again): Finding => ({
     rule,
@@ -55,12 +57,24 @@ export function judgeBackup(facts: BackupFacts): Finding[] {
       ),
     ]
   }
+  const kept = `The original is kept: ${groupedNumber(bytes.length)} bytes, ${equalTwice === null ? 'read once' : 'read twice and equal'}.`
+  if (!identity && !labelled) {
+    return [
+      {
+        rule: 'backup-good',
+        level: 'note',
+        says: kept,
+        because: 'Images of this equipment carry no label, so nothing in it tells which version it is.',
+        remedy: 'Write on its page what it is, as the unit says it.',
+      },
+    ]
+  }
   if (identity?.familyId !== familyId) {
     return [
       stop(
         'backup-unknown',
         'The backup is not recognised as an image of this family.',
-        'No identity block stands where one should.',
+        'No identity block and no text of this family stands in it.',
         'The unit may be half written, or the profile is about another one. Release the backup by name to write without it.',
       ),
     ]
@@ -69,7 +83,7 @@ export function judgeBackup(facts: BackupFacts): Finding[] {
     {
       rule: 'backup-good',
       level: 'go',
-      says: `The original is kept: ${groupedNumber(bytes.length)} bytes, ${equalTwice === null ? 'read once' : 'read twice and equal'}.`,
+      says: kept,
       because: `It says of itself that it is ${identity.version ?? 'an image of this family'}.`,
     },
   ]

@@ -84,6 +84,8 @@ const image = v.object({
   name: v.string(),
   sha256: v.string(),
   version: v.exactOptional(v.string()),
+  /** How it was known what the image is, in a sentence. */
+  known: v.exactOptional(v.string()),
   bytes: v.number(),
   /** Which form of the version it is, and what it was built with (PRACTICE B7, B9). */
   variant: v.exactOptional(v.string()),

@@ -2,7 +2,7 @@ import type * as loadShelfTypes from '../store/load-shelf'
 import type * as shelfTypes from '../store/shelf'
 import type * as answersTypes from '../routes/answers'
 import { Finding } from './parts/kernel'
-import { DfuSuffix, ImageFormat, ImageIdentity, ManifestClaim } from './parts/image'
+import { DfuSuffix, ImageFormat, ImageIdentity, ImageStatement, ManifestClaim } from './parts/image'
 import type * as schemaTypes from '../db/schema'
 import type * as arrivals from '../store/arrivals'
 import * as v from 'valibot'
@@ -23,6 +23,7 @@ export const ShelfImage = held<loadShelfTypes.ShelfImage>()(
     segments: v.array(v.object({ address: v.number(), length: v.number() })),
     identity: v.nullable(ImageIdentity),
     claim: v.nullable(ManifestClaim),
+    statement: v.nullable(ImageStatement),
     placed: v.picklist(['by-file', 'by-person', 'by-profile', 'not-known']),
     origins: v.array(
       v.object({

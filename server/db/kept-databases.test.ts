@@ -60,10 +60,15 @@ it.each(readdirSync(kept))('the database of %s is brought to this form with noth
     await server.stop()
   }
   const after = await counts(settings.databaseUrl)
-  // One event more: the run that was left open is called cut.
+  // One event more: the run that was left open is called cut. What is only kept for speed is made anew.
   for (const [table, rows] of Object.entries(before))
     expect({ table, rows: after[table]! }).toEqual({
       table,
-      rows: table === 'wake_events' ? rows + 1 : table === 'image_sights' ? expect.anything() : rows,
+      rows:
+        table === 'wake_events'
+          ? rows + 1
+          : ['image_sights', 'run_summaries'].includes(table)
+            ? expect.anything()
+            : rows,
     })
 })

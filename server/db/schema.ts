@@ -134,6 +134,19 @@ export const imageSights = sqliteTable('image_sights', {
   identity: text({ mode: 'json' }).$type<ImageIdentity | null>(),
 })
 
+/** What a named person says an image is, where nothing else tells it; one a image. */
+export const imageStatements = sqliteTable('image_statements', {
+  imageId: text().primaryKey(),
+  familyId: text().notNull(),
+  componentId: text().notNull(),
+  version: text(),
+  hardwareMajor: integer(),
+  by: text().notNull(),
+  /** Where they know it from. */
+  origin: text().notNull(),
+  at: integer().notNull(),
+})
+
 /** The files an image came in: two downloads of one image are two rows here. */
 export const imageFiles = sqliteTable(
   'image_files',

@@ -312,6 +312,7 @@ async function badBackup(...of: Parameters<SetUp>): Promise<DrillPlay> {
       equalTwice,
       identity: bench.identify([{ address: range.address, bytes }]),
       familyId: family.id,
+      labelled: component.identity !== undefined || component.versionText !== undefined,
     }).map(({ says, because }) => `${says} ${because}`)
   const empty = new Uint8Array(range.length).fill(0xff)
   return {

@@ -14,9 +14,11 @@ import * as v from 'valibot'
 import type { Services } from '../app'
 import { settleRequests } from '../store/arrivals'
 import { notesOf } from '../store/load-shelf'
+import { personOf } from '../access/guard'
+import { sayImage, unsayImage } from '../store/image-statements'
 import type { AddedAnswer } from './answers'
 import { receiveFile } from './uploads'
-import { valid } from './validate'
+import { text, valid } from './validate'
 
 const formats = [...writableFormats, 'file'] as const
 
@@ -73,6 +75,34 @@ export const images = ({ db, shelf, incoming }: Services) =>
     .get('/:id', gives(FullImage), async (c) => {
       const image = await shelf.image(c.req.param('id'))
       return c.json({ ...image, notes: await notesOf(db, image) })
+    })
+    .post(
+      '/:id/statement',
+      gives(ShelfImage),
+      valid(
+        'json',
+        v.object({
+          familyId: text(80),
+          componentId: text(80),
+          version: v.exactOptional(text(80)),
+          hardwareMajor: v.exactOptional(v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(1e6))),
+          by: text(80),
+          from: text(400),
+        }),
+      ),
+      async (c) => {
+        const { id } = await shelf.image(c.req.param('id'))
+        const form = c.req.valid('json')
+        await sayImage(db, id, { ...form, by: personOf(c, form.by), at: Date.now() })
+        shelf.forget()
+        return c.json(await shelf.image(id))
+      },
+    )
+    .delete('/:id/statement', gives(ShelfImage), async (c) => {
+      const { id } = await shelf.image(c.req.param('id'))
+      await unsayImage(db, id)
+      shelf.forget()
+      return c.json(await shelf.image(id))
     })
     .get('/:id/close-to', gives(v.array(CloseImage)), async (c) =>
       c.json(await shelf.closeTo(c.req.param('id'))),

@@ -1,5 +1,5 @@
 import type { Component } from '@bench-wake/core/family'
-import type { ImageIdentity } from '@bench-wake/core/image'
+import { knownWords, type ImageIdentity } from '@bench-wake/core/image'
 import { loadsOf, type ErrandImage } from '@bench-wake/core/run'
 import type { UnitFacts } from '@bench-wake/core/unit'
 import type { OpenJob } from '../store/jobs'
@@ -19,6 +19,7 @@ export const imageOfRun = (component: Component, { image, memory }: OpenImage) =
   name: image.name,
   sha256: image.sha256,
   bytes: loadsOf(component, memory).reduce((sum, load) => sum + load.bytes.length, 0),
+  ...(image.identity ? { known: knownWords(image.identity) } : {}),
   ...said(image.identity, 'version', 'variant', 'options', 'release'),
 })
 

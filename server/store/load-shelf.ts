@@ -1,10 +1,13 @@
 import type { Family, FamilyDocument } from '@bench-wake/core/family'
 import { judgeImage, neighboursOf, type FitImage } from '@bench-wake/core/fit'
 import {
+  byPerson,
+  mergeIdentities,
   withClaim,
   type DfuSuffix,
   type ImageFormat,
   type ImageIdentity,
+  type ImageStatement,
   type ManifestClaim,
   type ReadImage,
 } from '@bench-wake/core/image'
@@ -13,6 +16,7 @@ import { asc, inArray, isNull, sql } from 'drizzle-orm'
 import { createHash } from 'node:crypto'
 import type { Database } from '../db/open'
 import { bundles, imageFiles, images, imageSights } from '../db/schema'
+import { allStatements } from './image-statements'
 
 export interface ShelfImage {
   id: string
@@ -32,6 +36,8 @@ export interface ShelfImage {
   segments: { address: number; length: number }[]
   identity: ImageIdentity | null
   claim: ManifestClaim | null
+  /** What a person says that it is; counts where nothing better tells it. */
+  statement: ImageStatement | null
   /** Whether the address is the file's own, was given, comes from a profile, or is not known. */
   placed: ReadImage['placed']
   /** Where each of its files came from. */
@@ -83,7 +89,7 @@ export async function loadShelf(
   families: readonly Family[],
   mark?: string,
 ): Promise<LoadedShelf> {
-  const [rows, files, sights, archives] = await Promise.all([
+  const [rows, files, sights, archives, statements] = await Promise.all([
     db
       .select({
         id: images.id,
@@ -104,6 +110,7 @@ export async function loadShelf(
         notes: sql<number>`(select count(*) from json_each(${bundles.entries}) where ${isNote})`,
       })
       .from(bundles),
+    allStatements(db),
   ])
   const filesOf = new Map<string, (typeof files)[number][]>()
   for (const file of files) {
@@ -125,6 +132,7 @@ export async function loadShelf(
       continue
     }
     const claim = own.find((file) => file.claim)?.claim ?? null
+    const statement = statements.get(id) ?? null
     const { format, segments, placed, header, dfu, uf2Family } = facts
     loaded.push({
       id,
@@ -137,8 +145,9 @@ export async function loadShelf(
       contentSha256,
       addedAt,
       segments,
-      identity: withClaim(sight.identity ?? null, claim),
+      identity: wholeIdentity(sight.identity ?? null, claim, statement, families),
       claim,
+      statement,
       placed,
       origins: own.map((file) => ({
         name: file.name,
@@ -170,17 +179,31 @@ export async function loadShelf(
   return { images: loaded, stale }
 }
 
+/** What an image is by its bytes, by what came with it, and by what a person says, the best first. */
+const wholeIdentity = (
+  seen: ImageIdentity | null,
+  claim: ManifestClaim | null,
+  statement: ImageStatement | null,
+  families: readonly Family[],
+): ImageIdentity | null =>
+  mergeIdentities([withClaim(seen, claim, families), statement && byPerson(statement)])
+
 /** The least that a matrix has to know of every image, oldest first: one query, little to read. */
-export async function matrixRows(db: Database, familyId?: string): Promise<(FitImage & { id: string })[]> {
+export async function matrixRows(
+  db: Database,
+  families: readonly Family[],
+  familyId?: string,
+): Promise<(FitImage & { id: string })[]> {
+  const statements = await allStatements(db)
   const rows = await db.all<[string, string, string, string | null, string | null]>(sql`
     select f.image_id, f.name, json_extract(i.facts, '$.segments'), s.identity, f.claim
     from image_files f
     join images i on i.id = f.image_id
     join image_sights s on s.image_id = f.image_id
     where i.removed_at is null and f.id in (select min(id) from image_files group by image_id)
-    ${familyId === undefined ? sql`` : sql`and json_extract(s.identity, '$.familyId') = ${familyId}`}
+    ${familyId === undefined ? sql`` : sql`and coalesce(json_extract(s.identity, '$.familyId'), ${familyId}) = ${familyId}`}
     order by i.added_at, i.id`)
-  return rows.map((row) => {
+  const whole = rows.map((row) => {
     // The driver's rows are read by place.
     const [id, name, segments, identity, claim] = Object.values(row) as (typeof rows)[number]
     const said = claim === null ? null : (JSON.parse(claim) as ManifestClaim)
@@ -188,8 +211,15 @@ export async function matrixRows(db: Database, familyId?: string): Promise<(FitI
       id,
       name,
       segments: JSON.parse(segments) as FitImage['segments'],
-      identity: withClaim(identity === null ? null : (JSON.parse(identity) as ImageIdentity | null), said),
+      identity: wholeIdentity(
+        identity === null ? null : (JSON.parse(identity) as ImageIdentity | null),
+        said,
+        statements.get(id) ?? null,
+        families,
+      ),
       claim: said,
     }
   })
+  // Whose it is can stand in the bytes, in a manifest or in a person's word.
+  return familyId === undefined ? whole : whole.filter(({ identity }) => identity?.familyId === familyId)
 }

@@ -10,7 +10,7 @@ import {
 import { isProblem, Problem } from '@bench-wake/core/kernel'
 import { and, desc, eq, inArray, isNotNull, lt, sql } from 'drizzle-orm'
 import type { Database } from '../db/open'
-import { bundles, imageFiles, images, imageSights, type BundleRow } from '../db/schema'
+import { bundles, imageFiles, images, imageSights, imageStatements, type BundleRow } from '../db/schema'
 import { newId } from '../new-id'
 import { notFound } from '../problem'
 import type { Heavy } from '../worker/heavy'
@@ -252,6 +252,7 @@ export class Shelf {
     await this.db.batch([
       this.db.delete(imageFiles).where(inArray(imageFiles.imageId, ids)),
       this.db.delete(imageSights).where(inArray(imageSights.imageId, ids)),
+      this.db.delete(imageStatements).where(inArray(imageStatements.imageId, ids)),
       this.db.delete(images).where(inArray(images.id, ids)),
     ])
     await sweepBlobs(this.db)

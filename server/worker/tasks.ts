@@ -77,14 +77,17 @@ export function tasks(db: Database) {
       const options = { families, tooLate, ...(form.address === undefined ? {} : { address: form.address }) }
       const file = form.source instanceof Uint8Array ? form.source : await readBytes(form.source.path)
       const found = readFile(file, options)
-      const summary = async (image: ReadImage, file: Uint8Array): Promise<ReadSummary> => ({
-        facts: factsOfImage(image),
-        sha256: await keepBlob(db, file),
-        contentSha256: contentDigest(image.memory),
-        size: file.length,
-        sketch: sketchOf(image.memory),
-        identity: identifyImage(image.memory, families),
-      })
+      const summary = async (image: ReadImage, file: Uint8Array): Promise<ReadSummary> => {
+        const [sha256, contentSha256] = [await keepBlob(db, file), contentDigest(image.memory)]
+        return {
+          facts: factsOfImage(image),
+          sha256,
+          contentSha256,
+          size: file.length,
+          sketch: sketchOf(image.memory),
+          identity: identifyImage(image.memory, families, [sha256, contentSha256]),
+        }
+      }
       if (found.kind === 'image') return { kind: 'image', image: await summary(found.image, file) }
       const manifest = found.entries
         .flatMap(({ what }) => (what.kind === 'notes' ? [readManifest(what.text)] : []))
@@ -127,7 +130,10 @@ export function tasks(db: Database) {
       return form.items.map(({ imageId, file, address }) => {
         try {
           const image = readImageFile(file, address === undefined ? { families } : { address })
-          const identity = identifyImage(image.memory, families)
+          const digests = families.some(({ releases }) => releases)
+            ? [digestOf(file), contentDigest(image.memory)]
+            : []
+          const identity = identifyImage(image.memory, families, digests)
           return { imageId, seen: { facts: factsOfImage(image), sketch: sketchOf(image.memory), identity } }
         } catch (error) {
           // Bytes that were altered in the data folder; opening the image says so.
@@ -163,7 +169,7 @@ export function tasks(db: Database) {
      */
     async matrix(form: { against: 'revisions' | 'units'; familyId?: string }): Promise<Uint8Array> {
       const families = (await listFamilies(db)).map(({ family }) => family)
-      const rows = await matrixRows(db, form.familyId)
+      const rows = await matrixRows(db, families, form.familyId)
       const columns =
         form.against === 'revisions'
           ? revisionColumns(families).map((column) => ({

@@ -198,6 +198,10 @@ const words = (event: WakeEvent) =>
                 <dt>SHA-256</dt>
                 <dd class="mono">{{ state.facts.image.sha256 }}</dd>
               </div>
+              <div v-if="state.facts.image.known">
+                <dt>Known as this image</dt>
+                <dd>{{ state.facts.image.known }}</dd>
+              </div>
             </template>
             <div v-if="row.task === 'write'">
               <dt>Check after the write</dt>

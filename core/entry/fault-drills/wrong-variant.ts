@@ -5,7 +5,7 @@ import { move, type DrillOf } from './fault-drill'
 export const wrongVariant: DrillOf = (family) => {
   const link = drivenLink(family)
   const component = family.components.find(({ identity }) =>
-    identity.fields.some(({ field }) => field === 'variant'),
+    identity?.fields.some(({ field }) => field === 'variant'),
   )
   const question = family.questions?.[0]
   const [right, other] = question?.answers ?? []

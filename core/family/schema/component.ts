@@ -56,8 +56,10 @@ const IdentityField = v.strictObject({
   ),
 })
 
-const ImageIdentity = v.strictObject({
-  address: hexadecimal('Where the identity block lies in the unit’s memory'),
+const IdentityBlock = v.strictObject({
+  address: v.exactOptional(
+    hexadecimal('Where the identity block lies in the unit’s memory; its mark is searched for when absent'),
+  ),
   magic: text('Characters that the block begins with; they tell that an image is of this family'),
   fields: v.pipe(v.array(IdentityField), v.minLength(1)),
   integrity: v.exactOptional(
@@ -81,7 +83,18 @@ export const Component = v.strictObject({
     erasedByte: whole('What an erased byte reads as, 255 for NOR flash'),
     regions: v.pipe(v.array(Region), v.minLength(1)),
   }),
-  identity: ImageIdentity,
+  identity: v.exactOptional(
+    v.pipe(IdentityBlock, v.description('The identity block in its images; left out where they have none')),
+  ),
+  versionText: v.exactOptional(
+    v.pipe(
+      v.array(
+        text('A text of the image with its version: "FW v{version} ", with {hardware} where it stands there'),
+      ),
+      v.minLength(1),
+      v.description('Texts that its images hold around their version, where no identity block says it'),
+    ),
+  ),
   version: v.strictObject({
     scheme: v.pipe(
       v.picklist(versionSchemes),

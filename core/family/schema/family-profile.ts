@@ -8,6 +8,7 @@ import { slug, text, whole } from './fields'
 import { Hardware } from './hardware'
 import { FamilyLink } from './links'
 import { Power, PowerOrder } from './power'
+import { KnownReleases } from './releases'
 import { Asks, Backup, Restart, Retries, Stages, Swap } from './run'
 import { SnapshotLine } from './snapshot'
 import { Advisories, Factory, Questions, Updates } from './updates'
@@ -34,6 +35,7 @@ export const FamilyProfile = v.strictObject({
   entry: v.pipe(v.array(EntryWay), v.minLength(1)),
   panel: v.exactOptional(v.pipe(Panel, v.description('The unit’s face, for the drawing of the coach'))),
   updates: Updates,
+  releases: v.exactOptional(KnownReleases),
   questions: v.exactOptional(Questions),
   advisories: v.exactOptional(Advisories),
   factory: v.exactOptional(Factory),

@@ -28,6 +28,7 @@ export {
   type Link,
   type OtherLink,
 } from './links'
+export { KnownRelease } from './releases'
 export type { EntryWay } from './entry'
 export type { Advisory, Question } from './updates'
 export { kitKinds, type Isolation, type KitItem } from './bench'

@@ -1,10 +1,15 @@
+import { howTold, toldByWords } from '../../image'
 import type { FitRule } from '../question'
 
 /** PRACTICE B1, B6: unit and image carry the same device identifier. */
 export const deviceIdentifier: FitRule = {
   id: 'device-identifier',
-  judge({ family, unit, image: { identity } }) {
-    const image = identity?.deviceIdentifier
+  judge({ family, component, unit, image: { identity } }) {
+    const carries = component.identity?.fields.some(({ field }) => field === 'deviceIdentifier')
+    const byBlock = identity === null || howTold(identity) === 'block'
+    // Where images carry none, what tells whose the image is ties it to the family’s device.
+    const image =
+      identity?.deviceIdentifier ?? (carries && byBlock ? undefined : family.hardware.deviceIdentifier)
     if (image === undefined) {
       return {
         level: 'stop',
@@ -22,7 +27,14 @@ export const deviceIdentifier: FitRule = {
       }
     }
     return unit.deviceIdentifier === image
-      ? { level: 'go', says: `Unit and image are both ${image}.`, because: 'Device identifiers are equal.' }
+      ? {
+          level: 'go',
+          says: `Unit and image are both ${image}.`,
+          because:
+            identity?.deviceIdentifier === undefined
+              ? `The unit says so; of the image ${toldByWords[identity ? howTold(identity) : 'block']} does.`
+              : 'Device identifiers are equal.',
+        }
       : {
           level: 'stop',
           says: `The image is for ${image}; this unit is ${unit.deviceIdentifier}.`,

@@ -1,4 +1,5 @@
-import { inSentence } from '../../kernel'
+import { howTold, toldByWords } from '../../image'
+import { inSentence, asSentence } from '../../kernel'
 import type { FitRule } from '../question'
 
 /** PRACTICE B2, B6: an image that no profile claims, or one of another family or component, never goes on. */
@@ -9,8 +10,12 @@ export const imageKnown: FitRule = {
       return {
         level: 'stop',
         says: `${name} does not say what it is for.`,
-        because: `No profile knows an identity block in it; a ${family.name} image has one at a fixed address.`,
-        remedy: 'Take the image from the seller of this very unit.',
+        because: component.identity
+          ? `No profile knows an identity block in it; a ${family.name} image has one.`
+          : `No profile knows a text or a digest of it; images of a ${family.name} have no identity block.`,
+        remedy: component.identity
+          ? 'Take the image from the seller of this very unit.'
+          : 'Say on the image’s page what it is and where you know it from, or enter its digest in the profile’s releases.',
       }
     }
     if (identity.familyId !== family.id || identity.componentId !== component.id) {
@@ -21,14 +26,27 @@ export const imageKnown: FitRule = {
         says: own
           ? `${name} is for another part of it: ${part?.name ?? identity.componentId}.`
           : `${name} is for other equipment: ${identity.familyId}, ${identity.componentId}.`,
-        because: `Its identity block says so; this is about the ${inSentence(component.name)} of a ${family.name}.`,
+        because: `${asSentence(toldByWords[howTold(identity)])} says so; this is about the ${inSentence(component.name)} of a ${family.name}.`,
         remedy: `Choose an image for the ${inSentence(component.name)} of a ${family.name}.`,
       }
     }
+    const told = howTold(identity)
+    const what = `an image for the ${inSentence(component.name)} of a ${family.name}`
+    // The last way to know it: never a silent go.
+    if (told === 'person') {
+      const { by = 'Somebody', from = 'nobody wrote down' } = identity.statement ?? {}
+      return {
+        level: 'hold',
+        says: `${by} says that ${name} is ${what}. Nothing else does.`,
+        because: `Where from: ${from}. No text in it tells it, and its digest is in no list of releases.`,
+        remedy:
+          'Compare its digest with the supplier’s and enter it in the profile’s releases. Or release it by name.',
+      }
+    }
     return {
-      level: 'go',
-      says: `${name} is an image for the ${inSentence(component.name)} of a ${family.name}.`,
-      because: 'Its identity block says so, whatever the file is called.',
+      level: told === 'manifest' ? 'note' : 'go',
+      says: `${name} is ${what}.`,
+      because: `${asSentence(toldByWords[told])} says so, whatever the file is called.`,
     }
   },
 }

@@ -18,10 +18,12 @@ import { sequenceNumber } from './sequence-number'
 import { testRelease } from './test-release'
 import { vendorIdentifier } from './vendor-identifier'
 import { versionDirection } from './version-direction'
+import { waysAgree } from './ways-agree'
 
 /** Conditions on what the image is and what the unit is: they hold whatever version is on it. */
 export const standingRules: readonly FitRule[] = [
   imageKnown,
+  waysAgree,
   deviceIdentifier,
   vendorIdentifier,
   classIdentifier,

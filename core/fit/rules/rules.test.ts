@@ -29,8 +29,20 @@ const component = {
       region('Second half', 'application', 0xb000, 0x1000),
     ],
   },
+  identity: {
+    magic: 'LAMP',
+    fields: [
+      { field: 'deviceIdentifier', offset: 8, type: 'ascii', length: 8 },
+      { field: 'hardwareMajor', offset: 16, type: 'u8' },
+    ],
+  },
   version: { scheme: 'dotted', downgrade: 'refused' },
 } as unknown as Component
+/** A part whose images carry no identity block. */
+const unlabelled = { identity: undefined }
+const statement = { by: 'A. Lund', from: 'the label on the stick', at: 0 }
+/** What a person says is all that is known. */
+const byWord = { toldBy: 'person', statement, deviceIdentifier: undefined }
 const family = {
   id: 'lamp',
   name: 'Lamp',
@@ -540,7 +552,130 @@ const cases: [rule: string, why: string, form: Form, level: Level | null][] = [
   ],
 ]
 
+// LINKS.md, "Image without a label inside": block, text, manifest, list of releases, a named person; the last is a hold.
+const ladder: typeof cases = [
+  ['image-known', 'told by a text', { component: unlabelled, identity: { toldBy: 'text' } }, 'go'],
+  ['image-known', 'told by its digest', { component: unlabelled, identity: { toldBy: 'release' } }, 'go'],
+  ['image-known', 'told by a manifest that nobody signed', { identity: { toldBy: 'manifest' } }, 'note'],
+  ['image-known', 'told by a person alone', { component: unlabelled, identity: byWord }, 'hold'],
+  [
+    'image-known',
+    'a person’s word about another part',
+    { identity: { ...byWord, componentId: 'panel' } },
+    'stop',
+  ],
+  [
+    'image-known',
+    'nothing tells it, and its like has no block',
+    { component: unlabelled, identity: null },
+    'stop',
+  ],
+  ['ways-agree', 'two that say the same', { identity: { alsoToldBy: ['release'] } }, 'go'],
+  ['ways-agree', 'one alone', {}, null],
+  [
+    'ways-agree',
+    'two that differ',
+    { identity: { contradictions: ['version: one says 1, one says 2'] } },
+    'stop',
+  ],
+  [
+    'device-identifier',
+    'images carry none, and the text ties it to the family',
+    { component: unlabelled, identity: { toldBy: 'text', deviceIdentifier: undefined } },
+    'go',
+  ],
+  [
+    'device-identifier',
+    'images carry none, and the unit is another one',
+    {
+      component: unlabelled,
+      identity: { toldBy: 'text', deviceIdentifier: undefined },
+      unit: { deviceIdentifier: 'LM-2' },
+    },
+    'stop',
+  ],
+  [
+    'hardware-major',
+    'nobody says it, and there are two',
+    { component: unlabelled, identity: { toldBy: 'text', hardwareMajor: undefined } },
+    'hold',
+  ],
+  [
+    'hardware-major',
+    'nobody says it, and there is one',
+    {
+      component: unlabelled,
+      identity: { toldBy: 'text', hardwareMajor: undefined },
+      family: { hardware: { ...family.hardware, revisions: family.hardware.revisions.slice(0, 1) } },
+    },
+    'go',
+  ],
+  [
+    'hardware-major',
+    'one there is, and the unit is another',
+    {
+      component: unlabelled,
+      identity: { toldBy: 'text', hardwareMajor: undefined },
+      unit: { hardwareMajor: 4 },
+      family: { hardware: { ...family.hardware, revisions: family.hardware.revisions.slice(0, 1) } },
+    },
+    'stop',
+  ],
+  [
+    'hardware-major',
+    'told by the list',
+    { component: unlabelled, identity: { toldBy: 'text', filledBy: { hardwareMajor: 'release' } } },
+    'go',
+  ],
+  [
+    'hardware-major',
+    'told by a person where the rest is told by a text',
+    { component: unlabelled, identity: { toldBy: 'text', filledBy: { hardwareMajor: 'person' }, statement } },
+    'hold',
+  ],
+  [
+    'hardware-major',
+    'a person says another than the unit’s',
+    {
+      component: unlabelled,
+      identity: { toldBy: 'text', hardwareMajor: 4, filledBy: { hardwareMajor: 'person' }, statement },
+    },
+    'stop',
+  ],
+  [
+    'hardware-major',
+    'all stands on one person’s word, which is held already',
+    { component: unlabelled, identity: byWord },
+    'go',
+  ],
+  [
+    'version-direction',
+    'the version is a person’s word where the rest is told by a text',
+    { identity: { toldBy: 'text', filledBy: { version: 'person' }, statement } },
+    'hold',
+  ],
+  [
+    'version-direction',
+    'the version stands in the list',
+    { identity: { toldBy: 'text', filledBy: { version: 'release' } } },
+    'go',
+  ],
+]
+cases.push(...ladder)
+
 describe('every rule of fit', () => {
+  it('says what it rests on where that is no identity block', () => {
+    const text = {
+      component: unlabelled,
+      identity: { toldBy: 'text', filledBy: { hardwareMajor: 'release' } },
+    }
+    expect(judge('image-known', text)!.because).toMatch(/text in it/)
+    expect(judge('hardware-major', text)!.because).toMatch(/list of releases/)
+    expect(judge('version-direction', text)!.because).toMatch(/text in it/)
+    const word = judge('image-known', { component: unlabelled, identity: byWord })!
+    expect(word.says).toContain('A. Lund')
+    expect(word.because).toContain('the label on the stick')
+  })
   it.each(cases)('%s: %s', (rule, _why, form, level) => {
     expect(judge(rule, form)?.level ?? null).toBe(level)
   })

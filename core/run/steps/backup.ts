@@ -64,6 +64,7 @@ export const backup: StepAct = async (bench) => {
       equalTwice: second && equalBytes(first, second),
       identity: identifyImage(memory, [family]),
       familyId: family.id,
+      labelled: component.identity !== undefined || component.versionText !== undefined,
     }).map((finding) => (asked && finding.rule === 'backup-unknown' ? toldAndKept(finding) : finding))
     const part = regions.length > 1 ? `, ${region}` : ''
     const what = bench.firstHere === false ? 'as found' : 'original'

@@ -1,4 +1,5 @@
 import type * as image from '@bench-wake/core/image'
+import { toldBys } from '@bench-wake/core/image'
 import * as v from 'valibot'
 import { held } from '../held'
 
@@ -12,6 +13,17 @@ export const ImageIdentity = held<image.ImageIdentity>()(
   v.object({
     familyId: v.string(),
     componentId: v.string(),
+    toldBy: v.exactOptional(v.picklist(toldBys)),
+    filledBy: v.exactOptional(
+      v.object({
+        version: v.exactOptional(v.picklist(toldBys)),
+        hardwareMajor: v.exactOptional(v.picklist(toldBys)),
+        sequence: v.exactOptional(v.picklist(toldBys)),
+      }),
+    ),
+    alsoToldBy: v.exactOptional(v.array(v.picklist(toldBys))),
+    contradictions: v.exactOptional(v.array(v.string())),
+    statement: v.exactOptional(v.object({ by: v.string(), from: v.string(), at: v.number() })),
     deviceIdentifier: v.exactOptional(v.string()),
     hardwareMajor: v.exactOptional(v.number()),
     hardwareMinor: v.exactOptional(v.number()),
@@ -51,4 +63,17 @@ export const ManifestClaim = held<image.ManifestClaim>()(
 export const DfuSuffix = held<image.DfuSuffix>()(
   'DfuSuffix',
   v.object({ vendorId: v.number(), productId: v.number(), deviceRelease: v.number(), length: v.number() }),
+)
+
+export const ImageStatement = held<image.ImageStatement>()(
+  'ImageStatement',
+  v.object({
+    familyId: v.string(),
+    componentId: v.string(),
+    version: v.exactOptional(v.string()),
+    hardwareMajor: v.exactOptional(v.number()),
+    by: v.string(),
+    from: v.string(),
+    at: v.number(),
+  }),
 )

@@ -85,6 +85,7 @@ const image = v.object({
   name: v.string(),
   sha256: v.string(),
   version: v.exactOptional(v.string()),
+  known: v.exactOptional(v.string()),
   bytes: v.number(),
   variant: v.exactOptional(v.string()),
   options: v.exactOptional(v.string()),
