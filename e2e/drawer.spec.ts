@@ -30,12 +30,12 @@ test('a cable is put into the drawer, marked bad, taken out and put back', async
   await expect(row).toContainText('3.3 V or 5 V')
   await row.getByRole('button', { name: 'Mark bad' }).click()
   await expect(row).toContainText('known bad')
-  await row.getByRole('button', { name: 'Take out' }).click()
+  await row.getByRole('button', { name: 'Remove' }).click()
   await expect(row).toHaveCount(0)
   await page.getByRole('button', { name: 'Put it back' }).click()
   await expect(row).toContainText('known bad')
   // One that a job rests on stays.
-  await page.locator('[data-adapter=fog-cable]').getByRole('button', { name: 'Take out' }).click()
+  await page.locator('[data-adapter=fog-cable]').getByRole('button', { name: 'Remove' }).click()
   await expect(page.getByRole('alert')).toContainText('A job’s wiring rests on this adapter')
 })
 
@@ -98,7 +98,7 @@ test('a sum is drawn, and put into a job', async ({ page, program }) => {
   await expect(page.getByRole('img', { name: /Smallest charger: \d+ A/ })).toBeVisible()
   const option = page.locator('option', { hasText: 'Launch 2' })
   await page.getByLabel('Put this into the job of').selectOption((await option.getAttribute('value'))!)
-  await page.getByRole('button', { name: 'Put it in' }).click()
+  await page.getByRole('button', { name: 'Use in job' }).click()
   await expect(page.getByText(/It is in the job of Launch 2/)).toBeVisible()
   const { bench } = await program.get('/jobs/job-launch-2')
   expect(bench.charger.amps).toBeGreaterThan(0)

@@ -80,7 +80,7 @@ for (const familyId of handfulFamilies) {
     if (familyId === 'marine-radio') {
       await page.getByLabel(/a low channel/).check()
       await page.getByLabel('Who says so').fill('T. Reader')
-      await page.getByRole('button', { name: 'Keep the answer' }).click()
+      await page.getByRole('button', { name: 'Save answer' }).click()
       await expect(page.getByText(/T\. Reader,/)).toBeVisible()
     }
     await pastePage(page, pageOf(unit.id, familyId))
@@ -195,7 +195,7 @@ test('an image that a supplier owes holds the job until it comes', async ({ page
   await request.getByRole('button', { name: 'Write down an answer' }).click()
   await request.getByLabel('What was answered').fill('On its way.')
   await request.getByLabel('By whom').fill('R. Tolland')
-  await request.getByRole('button', { name: 'Keep the answer' }).click()
+  await request.getByRole('button', { name: 'Save answer' }).click()
   await expect(request).toContainText('“On its way.”')
   await request.getByRole('button', { name: 'Settle it' }).click()
   await request.getByRole('button', { name: 'Settle it' }).click()
@@ -212,7 +212,7 @@ test('the house rule turns a hold into a go', async ({ page, program }) => {
   await page.goto(`${program.address}/house`)
   await page.getByLabel(/To keep everything current/).check()
   await page.getByLabel('Your name').fill('A. Lund')
-  await page.getByRole('button', { name: 'Keep these rules' }).click()
+  await page.getByRole('button', { name: 'Save' }).click()
   await expect(page.getByText(/Set by A\. Lund/)).toBeVisible()
   await page.goto(`${program.address}/jobs/job-fog-02`)
   await expect(page.locator('[data-need=do]')).toContainText('The house keeps everything current')

@@ -6,7 +6,7 @@ const looked = ['power-order', 'adapter-chosen']
 
 /*
  * A port of the person's own computer, lent to the program by the page. The browser's serial interface is played by a
- * relay of a few lines, since a browser under test has no plug: it answers its status as its papers say.
+ * relay of a few lines, since a browser under test has no plug: it answers its status as its manual says.
  */
 test('a lent serial port reads a unit, and is gone when it is taken back', async ({ page, shared }) => {
   await page.addInitScript(() => {
@@ -61,7 +61,7 @@ test('a lent serial port reads a unit, and is gone when it is taken back', async
   await expect(page.getByRole('region', { name: 'Rows of the trace' })).toContainText('Firmware: 1.9')
 
   await page.getByRole('link', { name: 'All ports' }).click()
-  await page.getByRole('button', { name: 'Take it back' }).click()
+  await page.getByRole('button', { name: 'Undo' }).click()
   await expect(lent).toHaveCount(0)
   const gone = await shared
     .send('POST', '/units/relay-2/snapshots', { port, looked })
@@ -149,7 +149,7 @@ test('a lent USB device reads a unit, tells what it refuses, and is gone when it
   await expect(rows).toContainText(/refuse|stall/i)
 
   await page.getByRole('link', { name: 'All ports' }).click()
-  await page.getByRole('button', { name: 'Take it back' }).click()
+  await page.getByRole('button', { name: 'Undo' }).click()
   await expect(lent).toHaveCount(0)
   await expect(shared.send('POST', '/units/tide-2/snapshots', { port, looked })).rejects.toThrow(
     /not|gone|away/,
@@ -166,7 +166,7 @@ test('a trace is saved, opened again and played in its own time; a file that is 
   await expect(rows).toContainText('Serial: QR-')
   const [download] = await Promise.all([
     page.waitForEvent('download'),
-    page.getByRole('link', { name: 'Save as JSON lines' }).click(),
+    page.getByRole('link', { name: 'Export JSON lines' }).click(),
   ])
   expect(download.suggestedFilename()).toMatch(/^trace-.+\.jsonl$/)
   const text = readFileSync(await download.path(), 'utf8')

@@ -82,7 +82,7 @@ test('a new kind is taught on the screen, tried on its unit, kept, and its unit 
   await fill(`${steps}.attach.steps`, JSON.stringify(operations['attach']!.steps))
   await fill(`${steps}.write.steps`, JSON.stringify(operations['write']!.steps))
 
-  await page.getByRole('button', { name: /^Keep as revision 1/ }).click()
+  await page.getByRole('button', { name: /^Save revision 1/ }).click()
   await expect(page).toHaveURL(/\/families\/tide-gate$/)
 
   await page.goto(`${program.address}/units`)

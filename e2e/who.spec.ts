@@ -141,7 +141,7 @@ test('an image that nothing rests on is taken off the shelf and put back', async
     buffer: Buffer.from(':02000000429923\n:00000001FF\n'),
   })
   await page.locator('tr[data-image="spare.hex"] a').first().click()
-  await page.getByRole('button', { name: 'Take it off the shelf' }).click()
+  await page.getByRole('button', { name: 'Remove from the shelf' }).click()
   await expect(page.getByText('spare.hex is off the shelf.')).toBeVisible()
   await expect(page.locator('tr[data-image="spare.hex"]')).toHaveCount(0)
   await page.getByRole('button', { name: 'Put it back' }).click()
@@ -149,6 +149,6 @@ test('an image that nothing rests on is taken off the shelf and put back', async
   // One that a job rests on stays, and says why.
   const { imageId } = (await program.get('/jobs/job-fog-07')).job
   await page.goto(`${program.address}/shelf/${imageId}`)
-  await page.getByRole('button', { name: 'Take it off the shelf' }).click()
+  await page.getByRole('button', { name: 'Remove from the shelf' }).click()
   await expect(page.getByRole('alert')).toContainText('Work of this bench rests on this image')
 })

@@ -173,7 +173,7 @@ describe('a job, worked by an outside tool', () => {
     const early = await server.send('POST', '/jobs/job-fog-07/close', { name: 'T. Reader', note: '' })
     expect(early).toMatchObject({ status: 409, body: { kind: 'not-taken-down' } })
     expect(early.body.found).toContain('Panel breaker Q2 on again')
-    // PRACTICE I2, I3, J1, J2: what is due behind the proof is said of, one by one; not well needs a word.
+    // PRACTICE I2, I3, J1, J2: post-update tasks is said of, one by one; not well needs a word.
     const shut = () =>
       server.send('POST', '/jobs/job-fog-07/close', { name: 'T. Reader', note: '', tookDown: ['panels-on'] })
     expect((await shut()).body).toMatchObject({ status: 409, kind: 'aftercare-left' })

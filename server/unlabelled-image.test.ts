@@ -178,3 +178,39 @@ describe('an image without a label', () => {
     })
   })
 })
+
+describe('a list of releases', () => {
+  const sha256 = 'ab'.repeat(32)
+  const read = (text: string) => server.send('POST', '/families/releases', { text })
+  it('is read from a table in the dialects of spreadsheets, and from JSON', async () => {
+    const wanted = { releases: [{ sha256, version: '1.4', notes: 'Shuts, "softly"; at last' }], faults: [] }
+    // RFC 4180 with commas, and what spreadsheets write where a comma is the decimal sign, with a byte order mark.
+    const quoted = '"Shuts, ""softly""; at last"'
+    expect(given(await read(`version,sha256,notes\r\n1.4,${sha256},${quoted}\r\n`))).toEqual(wanted)
+    expect(
+      given(await read(`\ufeffVersion;Checksum;Remarks\n1.4;${sha256.toUpperCase()};${quoted}\n\n`)),
+    ).toEqual(wanted)
+    expect(given(await read(JSON.stringify(wanted.releases)))).toEqual(wanted)
+    expect(given(await read(JSON.stringify({ releases: wanted.releases })))).toEqual(wanted)
+  })
+  it('names each row that is wrong, and is refused where it is no list at all', async () => {
+    expect(given(await read(`version,sha256\n1.4,${sha256}\n1.5,12\n`)).faults).toEqual([
+      { row: 2, says: expect.stringContaining('sha256') },
+    ])
+    for (const text of ['', 'nothing', '{', '{"format":1}', '[1'])
+      expect(await read(text), text).toMatchObject({ status: 400, body: { kind: 'input' } })
+  })
+  it('comes out as a table again', async () => {
+    given(
+      await server.send('POST', '/families', {
+        ...profile,
+        revision: 4,
+        releases: [{ sha256, version: '=1.4' }],
+      }),
+    )
+    const answer = await fetch(`${server.address}/api/families/tide-gate/releases`)
+    expect(answer.headers.get('content-type')).toMatch(/text\/csv/)
+    // A cell that begins like a formula is defused for spreadsheets (OWASP, CSV injection).
+    expect(await answer.text()).toBe(`version,component,hardware,date,sha256,notes\r\n"'=1.4",,,,${sha256},`)
+  })
+})

@@ -63,7 +63,7 @@ export const router = createRouter({
       path: '/house',
       name: 'house',
       component: () => import('./screens/House.vue'),
-      meta: { title: 'House rules' },
+      meta: { title: 'Workshop rules' },
     },
     {
       path: '/who',

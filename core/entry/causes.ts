@@ -63,7 +63,7 @@ export const causes: Readonly<Record<CauseId, Cause>> = {
   },
   'wrong-speed': {
     says: 'The speed or the parity is not the unit’s.',
-    do: 'Set the link as its papers say.',
+    do: 'Set the link as its manual says.',
     usual: 0.05,
   },
   'second-unit': {

@@ -88,7 +88,7 @@ export const checks: readonly Check[] = [
   },
   {
     id: 'sign',
-    asks: 'What did the unit show behind your last try?',
+    asks: 'What did the unit show after your last try?',
     seconds: 5,
     risk: 0,
     answers: [
@@ -142,7 +142,7 @@ export const checks: readonly Check[] = [
   },
   {
     id: 'speed',
-    asks: 'Look at the speed and parity set on both ends: are they as the unit’s papers say?',
+    asks: 'Look at the speed and parity set on both ends: are they as the unit’s manual says?',
     seconds: 20,
     risk: 0,
     answers: [

@@ -247,7 +247,7 @@ export function offText({ offMs }: EntryFailure): string | null {
 }
 
 /**
- * What a unit shows behind the last act, as a stand-in: the sign of success where every act was in its window, else the
+ * What a unit shows after the last act, as a stand-in: the sign of success where every act was in its window, else the
  * first sign that tells otherwise. Null while acts are left.
  */
 export function signShown(state: EntryState): EntrySign | null {

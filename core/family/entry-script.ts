@@ -52,7 +52,7 @@ const Act = v.strictObject({
   says: text('The one instruction, as it is read from two metres'),
   within: v.exactOptional(
     v.pipe(
-      v.strictObject({ leastMs: ms('Not before, ms behind the act before'), mostMs: ms('Not after') }),
+      v.strictObject({ leastMs: ms('Not before, ms after the act before'), mostMs: ms('Not after') }),
       v.description('When it has to be done; at leisure when absent'),
     ),
   ),
@@ -97,7 +97,7 @@ export const EntryScript = v.strictObject({
     v.description('Which of the trade’s ways it is'),
   ),
   acts: v.pipe(v.array(Act), v.minLength(1), v.description('In order, each try from power off')),
-  signs: v.pipe(v.array(Sign), v.minLength(1), v.description('What the unit shows behind the last act')),
+  signs: v.pipe(v.array(Sign), v.minLength(1), v.description('What the unit shows after the last act')),
   signWithinMs: ms('Usual time until it shows, ms'),
 })
 

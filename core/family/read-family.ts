@@ -343,7 +343,7 @@ function checkClosing(family: Family, fault: Fault): void {
   aftercare.forEach((item, index) => {
     item.needs?.forEach((id, at) => {
       const place = `aftercare.${index}.needs.${at}`
-      if (!own.has(id) && !takenOff.has(id)) fault(place, `There is nothing called "${id}" behind a run`)
+      if (!own.has(id) && !takenOff.has(id)) fault(place, `There is nothing called "${id}" after a run`)
       else if (waitsFor(aftercare, id, item.id)) fault(place, `"${item.id}" and "${id}" wait for each other`)
     })
   })

@@ -113,7 +113,7 @@ export function judgeImage(
       rule: 'twin-name',
       level: 'note',
       says: `Not the same as ${twins.join(', ')}, though the names are.`,
-      because: 'A second download got a number behind its name; the bytes differ.',
+      because: 'A second download got a number after its name; the bytes differ.',
       remedy: 'Go by version and digest, not by the name.',
     })
   }

@@ -56,7 +56,7 @@ export function tooLong(text: Uint8Array, at: number, line: number, count: numbe
   return new Problem({
     kind: 'hex-too-long',
     place: { line },
-    says: 'the line goes on behind its checksum',
+    says: 'the line goes on after its checksum',
     expected: `the line to end after ${11 + 2 * count} characters`,
     found: printable(lineAt(text, at).slice(0, 12)),
     remedy: fetchAgain,
@@ -78,7 +78,7 @@ export function afterEnd(text: Uint8Array, at: number, line: number): Problem {
   return new Problem({
     kind: 'hex-after-end',
     place: { line },
-    says: 'a record stands behind the end record',
+    says: 'a record stands after the end record',
     expected: 'the end of the file',
     found: printable(lineAt(text, at).slice(0, 44)),
     remedy: 'Two files were joined. Split them and load each by itself.',

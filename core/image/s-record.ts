@@ -64,7 +64,7 @@ export function readSRecord(text: Uint8Array): SRecord {
     if (first !== 0x53)
       throw bad('start', line, 'the line does not begin a record', 'S', asciiText(text.subarray(at, at + 1)))
     if (ended)
-      throw bad('after-end', line, 'there is a record behind the end record', 'nothing', lineAt(text, at))
+      throw bad('after-end', line, 'there is a record after the end record', 'nothing', lineAt(text, at))
     const type = (text[at + 1] ?? 0) - 48
     const width = addressBytes[type]
     if (width === undefined)
@@ -93,7 +93,7 @@ export function readSRecord(text: Uint8Array): SRecord {
         'truncated',
         line,
         'the record is cut off',
-        `${count} bytes behind the count`,
+        `${count} bytes after the count`,
         `${Math.max(0, Math.floor((text.length - at - 4) / 2))}`,
       )
     for (let place = at + 4, index = 0; index < count - 1; place += 2, index++) {
@@ -120,7 +120,7 @@ export function readSRecord(text: Uint8Array): SRecord {
       throw bad(
         'length',
         line,
-        'the line goes on behind its record',
+        'the line goes on after its record',
         'the end of the line',
         asciiText(text.subarray(end, end + 8)),
       )

@@ -211,7 +211,7 @@ describe('what a profile says of its closing is checked', () => {
     expect(faults(() => {})).toEqual([])
     expect(faults(([, sounds]) => (sounds!['needs'] = ['panels-on', 'first-blast']))).toEqual([])
     expect(faults(([, sounds]) => (sounds!['needs'] = ['horn']))).toEqual([
-      'aftercare.1.needs.0: There is nothing called "horn" behind a run',
+      'aftercare.1.needs.0: There is nothing called "horn" after a run',
     ])
     expect(
       faults(([, sounds, interval]) => {

@@ -142,7 +142,7 @@ it('reads, clears and reads the fault codes of a controller again', async () => 
   expect(state.faults).toMatchObject({ before: 'C10000', after: 'none' })
 })
 
-describe('what is due behind the proof', () => {
+describe('post-update tasks', () => {
   const family = demoFamily('boat-davit')
   it('is asked by the family, and keeps the job from closing until each has its word', async () => {
     const { state } = await sail(over('davit-1'), [], 2, turn)

@@ -65,8 +65,8 @@ const howText: Record<VersionScheme, (a: string, b: string, order: VersionOrder)
   decimal: plain('read as decimal numbers'),
   semver: plain('by Semantic Versioning 2.0.0'),
   date: plain('by their days'),
-  lettered: plain('numbers first, then the letter behind'),
-  line: plain('counting behind the line’s digits'),
+  lettered: plain('numbers first, then the letter'),
+  line: plain('counting after the line’s digits'),
   opaque: plain(''),
 }
 
@@ -94,7 +94,7 @@ function readVersion(scheme: VersionScheme, text: string): Reading {
       const numbers = parts && dotted(parts[1]!)
       return numbers
         ? { keys: numbers, letter: letters(parts[2]!) }
-        : { unread: `${text} is not numbers with a letter behind.` }
+        : { unread: `${text} is not numbers followed by a letter.` }
     }
     case 'line': {
       const numbers = dotted(text)

@@ -34,7 +34,7 @@ export async function sayAftercare(db: Database, runId: string, form: AftercareF
       kind: 'run-over',
       thing: runId,
       says: 'this run is not proved',
-      remedy: 'Bring the run to its proof first; what is due behind it comes then.',
+      remedy: 'Bring the run to its proof first; post-update tasks come then.',
     })
   }
   const family = await getFamily(db, state.facts.family.id)

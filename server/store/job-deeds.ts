@@ -84,7 +84,7 @@ export async function closeJob(
     throw new Problem({
       kind: 'aftercare-left',
       thing: id,
-      says: 'something that is due behind the proof is not done',
+      says: 'something that is due after verification is not done',
       found: due.map(({ does }) => does).join(' '),
       remedy: 'Say of each whether it is well. What is not well needs a word on it.',
     })

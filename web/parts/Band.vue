@@ -109,7 +109,7 @@ useEventListener('keydown', (event) => {
       /><IconDeviceDesktop v-else :size="20" />
     </button>
     <button class="find" type="button" @click="finding = true">
-      <span>Find or do</span><kbd>{{ isMac ? '⌘ K' : 'Ctrl K' }}</kbd>
+      <span>Search or run a command</span><kbd>{{ isMac ? '⌘ K' : 'Ctrl K' }}</kbd>
     </button>
     <p v-if="access.state?.encrypted === false" class="row">
       <VerdictMark verdict="hold" quiet /> Others in this network can reach this program, and nothing is

@@ -65,7 +65,7 @@ const all = computed<Entry[]>(() => [
   { kind: 'Go', says: 'Which image fits which hardware', more: 'the whole shelf', act: go('fits') },
   { kind: 'Go', says: 'Family profiles', more: 'what each kind of equipment is', act: go('families') },
   { kind: 'Go', says: 'Sums', more: 'run time, lead, generator, baud, termination', act: go('sums') },
-  { kind: 'Go', says: 'House rules', more: 'when to update, in what steps', act: go('house') },
+  { kind: 'Go', says: 'Workshop rules', more: 'when to update, in what steps', act: go('house') },
   { kind: 'Go', says: 'Cables and adapters', more: 'the drawer, with pinouts', act: go('adapters') },
   { kind: 'Go', says: 'Who works here', more: 'your name, a second device, signing out', act: go('who') },
   { kind: 'Go', says: 'This bench’s data', more: 'backups, and what could not be read', act: go('data') },
@@ -113,7 +113,13 @@ function move(by: number) {
 </script>
 
 <template>
-  <dialog ref="box" class="box" aria-label="Find or do" @close="emit('close')" @click.self="emit('close')">
+  <dialog
+    ref="box"
+    class="box"
+    aria-label="Search or run a command"
+    @close="emit('close')"
+    @click.self="emit('close')"
+  >
     <input
       ref="field"
       v-model="typed"
@@ -146,7 +152,7 @@ function move(by: number) {
         ><span class="more">{{ entry.more }}</span>
       </li>
     </ul>
-    <p v-if="found.length === 0" class="none">Nothing here is called that.</p>
+    <p v-if="found.length === 0" class="none">No match.</p>
   </dialog>
 </template>
 

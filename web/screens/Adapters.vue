@@ -197,8 +197,8 @@ const restore = () =>
           <NInput v-model:value="serial" class="mono" :input-props="{ 'aria-label': 'Serial number' }"
         /></label>
         <label
-          >Standing
-          <select v-model="form.standing" class="native" aria-label="Standing">
+          >Condition
+          <select v-model="form.standing" class="native" aria-label="Condition">
             <option v-for="(name, id) in standings" :key="id" :value="id">{{ name }}</option>
           </select></label
         >
@@ -237,7 +237,7 @@ const restore = () =>
             </td>
             <td>
               <NButton quaternary :disabled="form.pins.length === 1" @click="form.pins.splice(index, 1)"
-                >Take out</NButton
+                >Remove</NButton
               >
             </td>
           </tr>
@@ -271,7 +271,7 @@ const restore = () =>
           <th>Cable or adapter</th>
           <th>Speaks</th>
           <th>Pins</th>
-          <th>Standing</th>
+          <th>Condition</th>
           <th></th>
         </tr>
       </thead>
@@ -307,7 +307,7 @@ const restore = () =>
             <NButton quaternary @click="mark(adapter, adapter.standing === 'bad' ? 'good' : 'bad')">{{
               adapter.standing === 'bad' ? 'Mark good' : 'Mark bad'
             }}</NButton>
-            <NButton quaternary @click="remove(adapter)">Take out</NButton>
+            <NButton quaternary @click="remove(adapter)">Remove</NButton>
           </td>
         </tr>
       </tbody>

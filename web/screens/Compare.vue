@@ -6,6 +6,7 @@ import { useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, onMounted, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import HexView from '../parts/shelf/HexView.vue'
+import LabelFinder from '../parts/shelf/LabelFinder.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
 import { api, got } from '../stores/api'
@@ -191,6 +192,7 @@ const identityRows = computed(() => {
           </div>
         </section>
       </div>
+      <LabelFinder v-if="!compared.same" :images="images" :desk="desk" />
     </template>
   </div>
 </template>

@@ -218,7 +218,7 @@ const seen = computed(() => {
         </p>
       </section>
       <p v-if="!way?.script" class="soft">
-        This profile has no script for its entry. By its papers: {{ family.entry[0]?.name }}.
+        This profile has no script for its entry. By its manual: {{ family.entry[0]?.name }}.
       </p>
       <Ladder v-else-if="stuck && known" :known="known" :seen="seen" @again="stuck = false" @found="found" />
       <Coach

@@ -58,7 +58,7 @@ async function take(event: Event) {
       </div>
       <div class="acts">
         <NButton type="primary" @click="teach">Teach a new kind</NButton>
-        <NButton @click="field?.click()">Take in a profile</NButton>
+        <NButton @click="field?.click()">Import profile</NButton>
         <input
           ref="field"
           type="file"
@@ -103,7 +103,7 @@ async function take(event: Event) {
         </tr>
       </tbody>
     </table>
-    <p v-else-if="!problem" class="soft" role="status">Looking up the profiles…</p>
+    <p v-else-if="!problem" class="soft" role="status">Loading…</p>
   </div>
 </template>
 

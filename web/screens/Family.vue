@@ -5,6 +5,7 @@ import {
   compareProfiles,
   sharedClaims,
   type FamilyDocument,
+  type KnownRelease,
   type ProfileFault,
 } from '@bench-wake/core/family'
 import type { FamilyHistory } from '@bench-wake/server'
@@ -23,6 +24,7 @@ import {
 import { saveJson } from '../parts/family/save-json'
 import { showField } from '../parts/family/show-field'
 import ProfileField from '../parts/family/ProfileField.vue'
+import ReleaseList from '../parts/family/ReleaseList.vue'
 import PartNav from '../parts/PartNav.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
@@ -82,6 +84,11 @@ provide(
     before.value = [...before.value.slice(-199), document.value]
   }),
 )
+const releases = computed(() => (document.value as Partial<FamilyDocument> | null)?.releases ?? [])
+function addReleases(more: KnownRelease[]) {
+  before.value = [...before.value.slice(-199), document.value]
+  document.value = { ...(document.value as object), releases: [...releases.value, ...more] }
+}
 function undo() {
   const last = before.value.at(-1)
   if (last === undefined) return
@@ -104,7 +111,7 @@ const valueIsThere = (key: string) => (document.value as Record<string, unknown>
 const listed = computed(() =>
   profileParts.map(({ id, says, keys }) => {
     const count = wrong(keys)
-    return { id, says, ...(count ? { wrong: `${count} to mend` } : {}) }
+    return { id, says, ...(count ? { wrong: `${count} to fix` } : {}) }
   }),
 )
 const required = (key: string) => profileSchema.required?.includes(key) ?? false
@@ -199,8 +206,8 @@ onBeforeRouteLeave((to) => {
         </div>
         <div class="acts">
           <NButton :disabled="before.length === 0" @click="undo">Undo</NButton>
-          <NButton @click="save">Save as JSON</NButton>
-          <NButton @click="field?.click()">Take in JSON</NButton>
+          <NButton @click="save">Export JSON</NButton>
+          <NButton @click="field?.click()">Import JSON</NButton>
           <NButton v-if="!isNew" @click="duplicate">Start a new family from it</NButton>
           <NButton
             type="primary"
@@ -208,7 +215,7 @@ onBeforeRouteLeave((to) => {
             :disabled="faults.length > 0 || !dirty"
             :loading="keeping.busy.value"
             @click="keep"
-            >Keep as revision {{ isNew ? 1 : nextRevision }}</NButton
+            >Save revision {{ isNew ? 1 : nextRevision }}</NButton
           >
           <input
             ref="field"
@@ -226,6 +233,12 @@ onBeforeRouteLeave((to) => {
         <PartNav v-model="part" :parts="listed" label="Parts of the profile" />
         <section class="fields" :aria-label="open.says">
           <h2>{{ open.says }}</h2>
+          <ReleaseList
+            v-if="part === 'releases'"
+            :have="releases"
+            :family-id="isNew ? null : String(route.params['id'])"
+            @add="addReleases"
+          />
           <ProfileField
             v-for="key in open.keys"
             :key="key"
@@ -236,8 +249,8 @@ onBeforeRouteLeave((to) => {
           />
         </section>
         <aside>
-          <h3>{{ faults.length ? `${faults.length} to mend` : 'Whole' }}</h3>
-          <p v-if="faults.length === 0"><VerdictMark verdict="go" quiet /> Every field reads.</p>
+          <h3>{{ faults.length ? `${faults.length} to fix` : 'Valid' }}</h3>
+          <p v-if="faults.length === 0"><VerdictMark verdict="go" quiet /> All fields are valid.</p>
           <ul v-else>
             <li v-for="(each, index) in faults.slice(0, 12)" :key="index">
               <button type="button" class="bare" @click="showFault(each.at)">
@@ -312,11 +325,10 @@ onBeforeRouteLeave((to) => {
       </div>
     </template>
     <p v-else-if="!loading.problem.value && isNew" class="lead">
-      Open the profile of equipment that is alike and start a new family from it, or take in a profile as
-      JSON.
+      Open the profile of equipment that is alike and start a new family from it, or import a profile as JSON.
       <RouterLink :to="{ name: 'families' }">To the profiles</RouterLink>
     </p>
-    <p v-else-if="!loading.problem.value" class="soft" role="status">Opening the profile…</p>
+    <p v-else-if="!loading.problem.value" class="soft" role="status">Loading…</p>
   </div>
 </template>
 

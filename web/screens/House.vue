@@ -88,7 +88,7 @@ const choices = [
   <div class="page">
     <div class="head">
       <div>
-        <h1>House rules</h1>
+        <h1>Workshop rules</h1>
         <p class="soft">
           What holds where a family leaves it open. The family’s own rule wins; every judgement says which it
           applied.
@@ -118,11 +118,11 @@ const choices = [
           attr-type="submit"
           :loading="busy"
           :disabled="!changed || !name.trim()"
-          >Keep these rules</NButton
+          >Save</NButton
         >
       </div>
     </form>
-    <p v-else-if="!problem" class="soft" role="status">Looking up the rules…</p>
+    <p v-else-if="!problem" class="soft" role="status">Loading…</p>
   </div>
 </template>
 

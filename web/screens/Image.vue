@@ -9,6 +9,7 @@ import FindingList from '../parts/FindingList.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
 import ImageBytes from '../parts/shelf/ImageBytes.vue'
+import WhatIsIt from '../parts/shelf/WhatIsIt.vue'
 import { imageFacts } from '../parts/shelf/image-facts'
 import VerdictMark from '../parts/VerdictMark.vue'
 import { verdictWords } from '../parts/words'
@@ -35,8 +36,9 @@ const takeOff = () =>
     await router.push({ name: 'shelf', query: { off: id } })
   })
 
-onMounted(() =>
-  loading.ask(async () => {
+onMounted(loadImage)
+function loadImage() {
+  return loading.ask(async () => {
     const [own] = await Promise.all([
       got<ShelfImage & { notes: ImageNote[] }>(api.images[':id'].$get({ param: { id } })),
       bench.loadFamilies(),
@@ -46,8 +48,8 @@ onMounted(() =>
     const bundleId = own.origins.find((origin) => origin.bundleId)?.bundleId
     close.value = await got(api.images[':id']['close-to'].$get({ param: { id } }))
     if (bundleId) archive.value = await got(api.images.bundles[':id'].$get({ param: { id: bundleId } }))
-  }),
-)
+  })
+}
 
 const family = computed(() => bench.families?.find((each) => each.id === image.value?.identity?.familyId))
 const component = computed(() =>
@@ -117,10 +119,11 @@ const against = (event: Event) => {
       </div>
       <div class="two">
         <section>
-          <h2>What it says of itself</h2>
+          <h2>What it is</h2>
+          <WhatIsIt :image="image" @changed="loadImage" />
           <FactList :facts="imageFacts(image, family)" />
           <p class="acts">
-            Take it
+            Export
             <a
               v-for="[format, name] in exports"
               :key="format"
@@ -129,11 +132,11 @@ const against = (event: Event) => {
               >{{ name }}</a
             >
           </p>
-          <p><NButton :loading="removing.busy.value" @click="takeOff">Take it off the shelf</NButton></p>
+          <p><NButton :loading="removing.busy.value" @click="takeOff">Remove from the shelf</NButton></p>
           <ProblemNote v-if="removing.problem.value" :problem="removing.problem.value" />
         </section>
         <section>
-          <h2>What to mind</h2>
+          <h2>Watch out for</h2>
           <FindingList :findings="image.findings" />
           <template v-if="close.length">
             <h3>Close to</h3>
@@ -188,7 +191,7 @@ const against = (event: Event) => {
 
       <ImageBytes :image="image" :family="family" />
     </template>
-    <p v-else-if="!loading.problem.value" class="soft" role="status">Taking it from the shelf…</p>
+    <p v-else-if="!loading.problem.value" class="soft" role="status">Loading…</p>
   </div>
 </template>
 

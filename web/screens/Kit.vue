@@ -31,7 +31,7 @@ const groups = {
   tool: 'Tools',
   protection: 'Protection',
   spare: 'Spares',
-  papers: 'Papers',
+  papers: 'Documents',
 } as const
 const grouped = computed(() =>
   Object.entries(groups).flatMap(([kind, name]) => {
@@ -74,7 +74,7 @@ const print = () => window.print()
       <NButton v-if="list?.items.length" class="no-print" size="large" @click="print">Print the list</NButton>
     </div>
     <ProblemNote v-if="problem" :problem="problem" />
-    <p v-else-if="!list" class="soft" role="status">Looking up what the jobs want…</p>
+    <p v-else-if="!list" class="soft" role="status">Loading…</p>
     <section v-for="group in grouped" :key="group.kind" :aria-label="group.name">
       <h2>{{ group.name }}</h2>
       <KitTable :items="group.items" wants @pack="pack" />

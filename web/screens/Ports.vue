@@ -109,7 +109,7 @@ const adapterOf = (usb: { vendorId?: string; productId?: string } | undefined) =
                 ? 'a trace that listens'
                 : port.heldBy
                   ? 'a run'
-                  : (port.program ?? 'nobody known')
+                  : (port.program ?? 'not in use')
             }}
           </td>
           <td>
@@ -140,7 +140,7 @@ const adapterOf = (usb: { vendorId?: string; productId?: string } | undefined) =
       <ul v-if="lend.lent.size">
         <li v-for="each in lend.lent.values()" :key="each.id">
           {{ each.name }}
-          <button type="button" class="quiet" @click="lend.takeBack(each.id)">Take it back</button>
+          <button type="button" class="quiet" @click="lend.takeBack(each.id)">Undo</button>
         </li>
       </ul>
     </section>

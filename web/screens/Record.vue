@@ -273,7 +273,7 @@ const words = (event: WakeEvent) =>
         </section>
       </div>
     </template>
-    <p v-else class="soft" role="status">Looking up the record…</p>
+    <p v-else class="soft" role="status">Loading…</p>
   </div>
 </template>
 

@@ -245,7 +245,7 @@ const minds = (image: ShelfImage) => image.findings.filter(({ level }) => level 
             <th style="width: 11%">Version</th>
             <th style="width: 20%">For hardware</th>
             <th style="width: 14%">Built, size</th>
-            <th>What to mind</th>
+            <th>Watch out for</th>
           </tr>
         </thead>
         <tbody v-for="group in groups" :key="group.name">

@@ -131,7 +131,7 @@ const choiceName = (id: string) => chemistryFacts[id as Chemistry]?.name ?? id
               </option>
             </select></label
           >
-          <NButton attr-type="submit" :disabled="!jobId" :loading="busy">Put it in</NButton>
+          <NButton attr-type="submit" :disabled="!jobId" :loading="busy">Use in job</NButton>
           <p v-if="done" role="status">
             It is in the job of {{ done }}.
             <RouterLink :to="{ name: 'job', params: { id: jobId } }">Open it</RouterLink>

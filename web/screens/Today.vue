@@ -99,7 +99,7 @@ function hops({ fit, need, requests, left, stays, job }: JobView): string {
       </div>
       <NButton type="primary" size="large" @click="router.push({ name: 'units' })">To the units</NButton>
     </section>
-    <p v-else class="soft" role="status">Looking up the day…</p>
+    <p v-else class="soft" role="status">Loading…</p>
 
     <section v-if="again.length" class="again" aria-label="To be asked again">
       <FollowUp v-for="view in again" :key="view.job.id" :view="view" named @done="bench.loadJobs()" />
@@ -115,8 +115,8 @@ function hops({ fit, need, requests, left, stays, job }: JobView): string {
         <tr>
           <th style="width: 28%">Unit</th>
           <th style="width: 22%">From and to</th>
-          <th style="width: 34%">What holds it</th>
-          <th>Hands on, alone</th>
+          <th style="width: 34%">Blocked by</th>
+          <th>Hands-on, unattended</th>
         </tr>
       </thead>
       <tbody>

@@ -136,7 +136,7 @@ const bauds = [1200, 9600, 10_400, 19_200, 38_400, 57_600, 115_200, 230_400, 460
           v-if="source === 'port' && head"
           :href="`/api/ports/trace?port=${encodeURIComponent(port)}`"
           download
-          >Save as JSON lines</a
+          >Export JSON lines</a
         >
         <NButton @click="file?.click()">Open a saved trace</NButton>
         <input

@@ -293,7 +293,7 @@ const kept = async () => {
         </section>
       </div>
     </template>
-    <p v-else-if="!loading.problem.value" class="soft" role="status">Looking up the unit…</p>
+    <p v-else-if="!loading.problem.value" class="soft" role="status">Loading…</p>
   </div>
 </template>
 

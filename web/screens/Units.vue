@@ -82,7 +82,7 @@ const add = () =>
       </tbody>
     </table>
     <p v-else-if="bench.units" class="soft">No unit yet. Add the first with the button above.</p>
-    <p v-else-if="!problem" class="soft" role="status">Looking up the units…</p>
+    <p v-else-if="!problem" class="soft" role="status">Loading…</p>
   </div>
 </template>
 

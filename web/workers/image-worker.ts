@@ -7,6 +7,7 @@ import {
   findBytes,
   hexLayout,
   identifyImage,
+  labelCandidates,
   readImageFile,
   rowOf,
   rowsAt,
@@ -64,6 +65,13 @@ const acts = {
   async compare(first: string, second: string) {
     const [a, b] = [holding(first).memory, holding(second).memory]
     return { ...compareImages(a, b), share: closeness(sketchOf(a), sketchOf(b)) }
+  },
+  /** How images like these two could say their versions, which a person knows. */
+  async label([first, a]: [string, string], [second, b]: [string, string]) {
+    return labelCandidates(
+      { memory: holding(first).memory, version: a },
+      { memory: holding(second).memory, version: b },
+    )
   },
 }
 export type Acts = typeof acts

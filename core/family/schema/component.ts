@@ -3,7 +3,7 @@ import { versionSchemes } from '../version-schemes'
 import { amount, hexadecimal, slug, text, whole } from './fields'
 
 const Region = v.strictObject({
-  name: text('What the region is called in the unit’s papers'),
+  name: text('What the region is called in the unit’s manual'),
   use: v.pipe(
     v.picklist(['application', 'bootloader', 'settings', 'reserved']),
     v.description('Only `application` may be written by an image'),

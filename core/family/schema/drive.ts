@@ -24,7 +24,7 @@ const Diagnostics = {
       v.array(KeyStep),
       v.minLength(1),
       v.description(
-        'How a seed is answered; absent where the unit asks for no key, or nobody has its papers',
+        'How a seed is answered; absent where the unit asks for no key, or nobody has its manual',
       ),
     ),
   ),
@@ -108,7 +108,7 @@ export const Drive = v.variant('speaks', [
           mask: hexadecimal('Bit of it'),
         }),
       }),
-      v.description('The flash controller, by the unit’s papers'),
+      v.description('The flash controller, by the unit’s manual'),
     ),
   }),
   LinkScript,

@@ -82,7 +82,7 @@ export const PowerOrder = v.pipe(
   v.strictObject({
     on: v.pipe(v.array(OrderItem), v.description('Before the run, in order')),
     leads: v.exactOptional(v.pipe(powerState, v.description('How the unit stands when all of it is done'))),
-    off: v.pipe(v.array(OrderItem), v.description('Behind it, in order')),
+    off: v.pipe(v.array(OrderItem), v.description('Afterwards, in order')),
   }),
   v.description('What is switched on and off, and in which order'),
 )

@@ -51,7 +51,7 @@ export const Backup = v.pipe(
       v.pipe(
         v.strictObject({
           says: text('What is lost, and how it is kept: "Photograph the channel list, page by page."'),
-          back: text('How it is put back behind the proof'),
+          back: text('How it is put back after verification'),
           fields: v.exactOptional(
             v.pipe(
               v.array(
@@ -85,7 +85,7 @@ export const Asks = v.pipe(
     v.strictObject({
       asks: text('What the unit or its loader asks: "Erase all tables? Y/N"'),
       usually: text('What is usually answered, and where: "Yes, at its own panel"'),
-      when: v.exactOptional(text('When it comes: "behind each part of the write"')),
+      when: v.exactOptional(text('When it comes: "after each part of the write"')),
     }),
   ),
   v.minLength(1),

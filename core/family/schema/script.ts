@@ -111,7 +111,7 @@ const LinkStepBase = [
     do: v.literal('send'),
     text: v.exactOptional(v.pipe(v.string(), v.description('Text, with slots'))),
     bytes: v.exactOptional(hexBytes('Bytes, with slots')),
-    characterPauseMs: v.exactOptional(v.pipe(pauseMs, v.description('Pause behind each character, ms'))),
+    characterPauseMs: v.exactOptional(v.pipe(pauseMs, v.description('Pause after each character, ms'))),
     echoWithinMs: v.exactOptional(
       v.pipe(withinMs, v.description('The unit sends each of it back; how long that is waited for, ms')),
     ),

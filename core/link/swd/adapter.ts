@@ -47,7 +47,7 @@ export async function dapAdapter(usb: UsbPort): Promise<DapAdapter> {
     says: 'this is no debug adapter that this program knows',
     expected: 'an interface named CMSIS-DAP',
     found: interfaces.map(({ class: kind }) => `class ${hexText(kind)}`).join(', ') || 'none',
-    remedy: 'Choose the adapter’s own port; update the adapter where its papers say so.',
+    remedy: 'Choose the adapter’s own port; update the adapter where its manual says so.',
   })
 }
 

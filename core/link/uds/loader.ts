@@ -168,7 +168,7 @@ function noKey(thing: string, level: number): Problem {
     thing,
     says: `the controller asks for a key at level ${level}, and the profile does not say how a seed is answered`,
     remedy:
-      'The unit is unchanged. Whoever holds the maker’s papers has the steps; they are written in the profile, at the link’s "key".',
+      'The unit is unchanged. Whoever holds the maker’s service manual has the steps; they are written in the profile, at the link’s "key".',
   })
 }
 

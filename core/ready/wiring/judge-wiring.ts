@@ -67,7 +67,7 @@ function findingsOf(
         level: 'note',
         says: 'The profile does not say how this link is wired.',
         because: link.name,
-        remedy: 'Join it by the unit’s papers, or add the pins to the profile.',
+        remedy: 'Join it by the unit’s manual, or add the pins to the profile.',
       },
     ]
   }

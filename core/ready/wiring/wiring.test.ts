@@ -12,7 +12,7 @@ const judge = (familyId: string, say: Partial<WiringSay> & { linkId: string }, h
 const finding = (gate: ReturnType<typeof judge>, rule: string) =>
   gate.findings.find((each) => each.rule === rule)
 
-/** Each family joined as its papers say. */
+/** Each family joined as its manual says. */
 const right = Object.fromEntries(
   Object.entries(demoBenches).map(([id, bench]) => [id, bench.wiring!]),
 ) as Record<string, WiringSay>

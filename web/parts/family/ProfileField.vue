@@ -159,7 +159,7 @@ const isMono = computed(
       >
         <summary>
           <span>{{ entryName(entry, index) }}</span>
-          <span v-if="form.faulty([...path, String(index)])" class="fault">to mend</span>
+          <span v-if="form.faulty([...path, String(index)])" class="fault">to fix</span>
         </summary>
         <ProfileField :schema="own.items!" :path="[...path, String(index)]" bare />
         <p class="acts">

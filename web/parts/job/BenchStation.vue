@@ -173,7 +173,7 @@ const takeBack = (rule: string) =>
     <label v-if="chosen?.kind === 'stand-in'" class="speed">
       <span class="visually-hidden">Speed of the stand-in</span>
       <select v-model.number="speed" class="native">
-        <option :value="1">as in life</option>
+        <option :value="1">real time</option>
         <option :value="10">10 times as fast</option>
         <option :value="60">60 times as fast</option>
         <option :value="0">unpaced</option>
@@ -204,7 +204,7 @@ const takeBack = (rule: string) =>
       <VerdictMark verdict="note" quiet />
       <span>{{ each.says }} Released by {{ each.name }}: {{ each.reason }}</span>
       <NButton size="small" quaternary :loading="keeping.busy.value" @click="takeBack(each.rule)"
-        >Take it back</NButton
+        >Undo</NButton
       >
     </li>
     <li v-for="each in passed" :key="each.rule">

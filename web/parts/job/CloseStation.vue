@@ -58,7 +58,7 @@ const back = computed({
     desk.keep('back')
   },
 })
-/** What comes back and what is due behind the proof, in one order (PRACTICE I2, I3, J1 to J3). */
+/** What comes back and post-update tasks, in one order (PRACTICE I2, I3, J1 to J3). */
 const closing = computed(() =>
   family ? closingList(readFamily(family), { said: desk.say, back: back.value, run }) : [],
 )

@@ -124,11 +124,7 @@ const answer = (chosen: string) =>
       {{ (run.open ?? 0) + 1 }} of {{ run.steps.length
       }}<template v-if="run.facts.port.standIn"
         >, on a stand-in{{
-          run.facts.speed === 1
-            ? ''
-            : run.facts.speed
-              ? ` at ${run.facts.speed} times the speed of life`
-              : ', unpaced'
+          run.facts.speed === 1 ? '' : run.facts.speed ? ` at ${run.facts.speed}× real time` : ', unpaced'
         }}</template
       >
     </p>

@@ -111,7 +111,7 @@ const sags = computed(() => {
       </div>
     </dl>
     <template v-if="view.runs.length">
-      <h2>Wakes of this job</h2>
+      <h2>Runs of this job</h2>
       <WakeStrip
         v-for="each in view.runs"
         :key="each.id"

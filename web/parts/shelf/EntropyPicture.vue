@@ -3,7 +3,7 @@ import type { EntropyBlock } from '@bench-wake/core/image'
 import { addressText } from '@bench-wake/core/kernel'
 import { computed } from 'vue'
 
-/** How mixed the bytes are along the image: flat is filled, the top is packed or encrypted. */
+/** Entropy along the image along the image: flat is filled, the top is packed or encrypted. */
 const { blocks } = defineProps<{ blocks: EntropyBlock[] }>()
 const emit = defineEmits<{ choose: [address: number] }>()
 

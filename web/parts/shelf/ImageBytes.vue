@@ -74,7 +74,7 @@ const marked = computed(() => {
             :family="family"
             :component="image.identity?.componentId"
           />
-          <h3>How mixed the bytes are</h3>
+          <h3>Entropy along the image</h3>
           <EntropyPicture :blocks="opened.entropy" @choose="show" />
         </div>
         <div>
@@ -96,7 +96,7 @@ const marked = computed(() => {
             <span class="soft">{{ opened.vectors.because }}</span>
           </p>
           <p v-else class="soft">None of the usual kind at the start of a range.</p>
-          <h3>Texts that tell something</h3>
+          <h3>Text found in the image</h3>
           <ul v-if="opened.texts.length" class="found texts">
             <li v-for="text in opened.texts.slice(0, 40)" :key="text.address">
               <button type="button" class="bare mono" @click="show(text.address)">

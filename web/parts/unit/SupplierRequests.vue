@@ -103,9 +103,7 @@ const close = (id: string) =>
               placeholder="By whom, by name"
               :input-props="{ 'aria-label': 'By whom' }"
             />
-            <NButton attr-type="submit" :loading="busy" :disabled="!answer.says.trim()"
-              >Keep the answer</NButton
-            >
+            <NButton attr-type="submit" :loading="busy" :disabled="!answer.says.trim()">Save answer</NButton>
           </form>
           <form v-else-if="closing === request.id" class="form" @submit.prevent="close(request.id)">
             <select v-model="imageId" class="native" aria-label="What came of it">

@@ -57,7 +57,7 @@ const keep = (question: string) =>
           :input-props="{ 'aria-label': 'Who says so' }"
         />
         <NButton attr-type="submit" :loading="busy" :disabled="!chosen[question.id] || !name.trim()"
-          >Keep the answer</NButton
+          >Save answer</NButton
         >
       </div>
     </form>

@@ -9,7 +9,7 @@ export const baudErrorSum: Sum = {
   id: 'baud-error',
   name: 'Baud error of two ends',
   source:
-    'The last of n bits is sampled n − ½ bit times behind the start edge, which is found up to one look late; derivation in core/ready/sums/baud.ts.',
+    'The last of n bits is sampled n − ½ bit times after the start edge, which is found up to one look late; derivation in core/ready/sums/baud.ts.',
   fields: [
     field('baud', 'Speed wanted', 'baud', '115200', 50, 12e6),
     field('firstHertz', 'Clock of the adapter', 'hertz', '48 MHz', 1e3, 1e9),

@@ -19,7 +19,7 @@ export const dataPair: WiringRule = {
         says: `The data pair is swapped: ${pinText(swapped.adapter)} is on ${pinText(swapped.target)}.`,
         because: 'Every bit is then the other one. It harms nothing and nothing answers.',
         remedy:
-          'Swap the two wires. Some papers call A what others call B: if the right way is silent, try the other.',
+          'Swap the two wires. Some manuals call A what others call B: if the right way is silent, try the other.',
       }
     }
     return bus.filter(({ adapter, target }) => adapter.role === target.role).length === 2
