@@ -79,7 +79,7 @@ test('an image without a label: a person says what it is, takes it back; two of 
   )
   await page.getByRole('button', { name: 'Add 1 release' }).click()
   await page.getByRole('button', { name: 'Save revision 2' }).click()
-  await expect(page.getByText('revision 2,')).toBeVisible()
+  await expect(page.getByText(/· revision 2,/)).toBeVisible()
   // Both images are known now, by their own text.
   await page.goto(`${program.address}/shelf/${ids[1]}`)
   await expect(page.getByRole('heading', { level: 1 })).toContainText(

@@ -224,10 +224,15 @@ describe('backups', () => {
     }
   })
 
-  it('the command lists them and brings one back, and not under a program that runs', async () => {
+  /** A folder with one backup in it, whose program is left running. */
+  const withBackup = async () => {
     const folder = seededFolder()
     const program = await startProgram(folder)
     const { name } = (await program.send('POST', '/data/backups', {})).body
+    return { folder, program, name: name as string }
+  }
+  it('the command does nothing under a program that runs; after it, it lists them', async () => {
+    const { folder, program, name } = await withBackup()
     const refused = command(restoreCommand, folder, [name])
     expect(refused.status).toBe(1)
     expect(refused.stderr).toMatch(/another Bench Wake works with this data/i)
@@ -235,6 +240,11 @@ describe('backups', () => {
     await ended(program.child)
     expect(command(restoreCommand, folder).stdout).toContain(name)
     expect(command(restoreCommand, folder, ['none.db']).status).toBe(1)
+  })
+  it('the command brings one back over a database that is spoilt', async () => {
+    const { folder, program, name } = await withBackup()
+    program.child.kill('SIGTERM')
+    await ended(program.child)
     // The database itself is spoilt: the start says so, and the backup brings the work back.
     const path = join(folder, 'bench-wake.db')
     const file = openSync(path, 'r+')
