@@ -110,6 +110,17 @@ export const demoAdapters: Adapter[] = [
   },
   {
     ...usual,
+    id: 'gate-cable',
+    name: 'Service cable of the tide gates',
+    kind: 'serial',
+    form: 'pass-through',
+    jack: 'TG service',
+    pins: [pin('2', 'RX', 'receive'), pin('3', 'TX', 'transmit'), pin('5', 'Ground', 'ground')],
+    levels: [12],
+    serial: 'TC-1',
+  },
+  {
+    ...usual,
     id: 'office-cable',
     name: 'Serial cable from the office',
     kind: 'serial',

@@ -161,6 +161,38 @@ export const demoBenches: Record<string, BenchSay> = {
       faces: true,
     },
   },
+  'tide-gate-controller': {
+    laptop,
+    measured: measured(25.4),
+    order: ['gate-locked', 'supply-on'],
+    wiring: {
+      linkId: 'console',
+      adapterId: 'gate-cable',
+      joins: [
+        ['5', '1'],
+        ['3', '2'],
+        ['2', '3'],
+      ],
+      level: 12,
+      unitFed: true,
+    },
+  },
+  'crane-scale': {
+    laptop,
+    measured: measured(6.5),
+    order: ['off-hook', 'scale-on'],
+    wiring: {
+      linkId: 'cable',
+      adapterId: 'serial-switched',
+      joins: [
+        ['GND', '1'],
+        ['TX', '2'],
+        ['RX', '3'],
+      ],
+      level: 3.3,
+      unitFed: true,
+    },
+  },
   'signal-desk': {
     laptop,
     measured: measured(3.3),

@@ -9,6 +9,7 @@ export * from './jobs'
 export * from './right-job'
 export * from './shelf'
 export * from './stand-ins'
+export * from './taught'
 export * from './units'
 
 const day = (text: string) => Date.parse(text) / 1000

@@ -3,6 +3,7 @@ import { contentDigest, writeDfuSuffix, writeSRecord, writeUf2, type MemoryMap }
 import { zipSync } from 'fflate'
 import { demoFamily } from './families'
 import { elfOf, firmwareOf, hexOf, placed, type DemoFirmware } from './image'
+import { taughtFieldsOf } from './taught'
 
 /** A file as it came from a supplier. */
 export interface DemoFile {
@@ -201,8 +202,9 @@ export const demoFieldsOf = (
   component: string,
   change: DemoFirmware['fields'],
 ): DemoFirmware => {
-  const { length, fields } = recipes[familyId]!
-  return { component, length, fields: { ...fields, ...change } }
+  const recipe = recipes[familyId]
+  if (!recipe) return taughtFieldsOf(familyId, component, change)
+  return { component, length: recipe.length, fields: { ...recipe.fields, ...change } }
 }
 
 function fileOf(

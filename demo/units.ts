@@ -363,6 +363,47 @@ export const demoUnits: DemoUnit[] = [
       },
     ],
   },
+  {
+    id: 'gate-1',
+    familyId: 'tide-gate-controller',
+    name: 'Tide gate, inner basin',
+    place: 'Inner basin',
+    serial: 'TG-0442',
+    standIn: { hardware: '3' },
+    pages: [
+      {
+        source: 'link',
+        at: '2026-11-18T11:20:00Z',
+        lines: {
+          deviceIdentifier: 'TG-6',
+          hardware: '3',
+          serial: 'TG-0442',
+          'version.main': '3.4',
+          sill: '+1.20 m',
+        },
+      },
+    ],
+  },
+  {
+    id: 'scale-1',
+    familyId: 'crane-scale',
+    name: 'Crane scale, quay 1',
+    place: 'Quay 1, crane store',
+    serial: 'CS-1207',
+    standIn: { hardware: '1' },
+    pages: [
+      {
+        source: 'label',
+        at: '2026-11-05T08:40:00Z',
+        lines: { hardware: '1, round', serial: 'CS-1207', seal: '2026-04' },
+      },
+      {
+        source: 'link',
+        at: '2026-11-18T12:05:00Z',
+        lines: { deviceIdentifier: 'CS-12', 'version.main': '5.0' },
+      },
+    ],
+  },
 ]
 
 /** The unit that a family's handful of files is about. */

@@ -2,7 +2,7 @@ import { AxeBuilder } from '@axe-core/playwright'
 import { expect, test } from './program'
 
 /* Images that carry no label a profile knows (LINKS.md): made here byte by byte, with a text of their own. */
-const image = (seed: number, version: string): Buffer => {
+const image = (seed: number, version: string): Buffer<ArrayBuffer> => {
   const bytes = Buffer.from(
     Uint8Array.from({ length: 0x2000 }, (_, at) => (at * 31 + seed * 7 + (at >> 8) * 13) & 0xff),
   )

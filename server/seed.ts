@@ -10,6 +10,8 @@ import {
   demoShelf,
   demoStandIn,
   demoUnits,
+  taughtFamilies,
+  taughtShelf,
   type DemoJob,
 } from '@bench-wake/demo'
 import { asciiBytes } from '@bench-wake/core/kernel'
@@ -39,7 +41,7 @@ const dayMs = 86_400_000
 export async function seedDemo(db: Database, shelf: Shelf): Promise<void> {
   const [some] = await db.select({ id: families.id }).from(families).limit(1)
   if (some) return
-  for (const document of demoFamilies) await addFamily(db, document)
+  for (const document of [...demoFamilies, ...taughtFamilies]) await addFamily(db, document)
   for (const document of demoAdapters) await keepAdapter(db, document)
 
   const imageIds = new Map<string, string>()
@@ -50,6 +52,7 @@ export async function seedDemo(db: Database, shelf: Shelf): Promise<void> {
       from: 'supplier’s download page',
     })),
     ...demoShelf(),
+    ...taughtShelf(),
   ]
   for (const { name, file, from } of files) {
     for (const image of (await shelf.add(name, file, { origin: from })).images) {

@@ -1,6 +1,6 @@
 import { applicationRegions, type Component, type Family, type Region } from '@bench-wake/core/family'
-import { identifyImage, type ImageIdentity } from '@bench-wake/core/image'
-import type { Clock } from '@bench-wake/core/kernel'
+import { byRelease, identifyImage, type ImageIdentity } from '@bench-wake/core/image'
+import { sha256Hex, type Clock } from '@bench-wake/core/kernel'
 import { norFlash, type NorFlash } from './nor-flash'
 import type { StandInState } from './stand-in'
 
@@ -59,8 +59,11 @@ export function unitMemory(
     const own: Component = family.components.find((each) => each.id === id)!
     // Firmware without a label: that something stands there is all that can be seen.
     if (!own.identity && !own.versionText) {
-      const stands = bytes.subarray(0, 16).some((byte) => byte !== own.memory.erasedByte)
-      return stands ? { familyId: family.id, componentId: id } : null
+      const { erasedByte } = own.memory
+      const end = bytes.findLastIndex((byte) => byte !== erasedByte) + 1
+      if (end === 0 || bytes[0] === erasedByte) return null
+      const listed = family.releases && byRelease([sha256Hex(bytes.subarray(0, end))], [family])
+      return listed?.componentId === id ? listed : { familyId: family.id, componentId: id }
     }
     const identity = identifyImage([{ address: region.address, bytes }], [{ ...family, components: [own] }])
     const holds =

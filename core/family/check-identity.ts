@@ -48,6 +48,17 @@ export function checkIdentity(component: Component, place: string, fault: Fault)
   }
 }
 
+/** Lines of the page that are read by their form: one without a word of its own would take every line for its own. */
+export function checkPage({ snapshot }: Family, fault: Fault): void {
+  snapshot.forEach(({ reads }, index) => {
+    if (reads === undefined) return
+    const at = `snapshot.${index}.reads`
+    if (!slotsOf(reads).includes('value')) fault(at, 'Write {value} where the value stands: "fw {value}"')
+    else if (!/[a-z0-9]/i.test(reads.replaceAll(/\{[^}]*\}/g, '')))
+      fault(at, 'Write a word beside {value}, or every line is taken for this one: "fw {value}"')
+  })
+}
+
 /** Known releases: each digest once, each for a part and a revision that there is. */
 export function checkReleases({ releases = [], components, hardware }: Family, fault: Fault): void {
   const seen = new Map<string, number>()

@@ -10,7 +10,7 @@ import {
   type FamilyLink,
   type OtherLink,
 } from './schema'
-import { checkIdentity, checkReleases } from './check-identity'
+import { checkIdentity, checkPage, checkReleases } from './check-identity'
 import { checkScript } from './check-script'
 import type { Fault } from './fault'
 import { carryOver } from './older-profiles'
@@ -47,6 +47,7 @@ export function checkFamily(document: unknown): { family: Family | null; faults:
   }
   family.components.forEach((component, index) => checkComponent(component, `components.${index}`, fault))
   family.links.forEach((link, index) => checkLink(link, `links.${index}`, largestMemory(family), fault))
+  checkPage(family, fault)
   checkHardware(family, fault)
   checkReleases(family, fault)
   checkReferences(family, fault)

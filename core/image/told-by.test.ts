@@ -151,6 +151,21 @@ describe('the profile’s list of releases', () => {
   })
 })
 
+describe('a line of the page', () => {
+  it.each([
+    ['{value}', /a word beside/],
+    [' : {value} ', /a word beside/],
+    ['fw', /Write \{value\}/],
+  ])('read as "%s" is refused: it would take every line, or none', (reads, says) => {
+    const document = plain() as unknown as { snapshot: { reads?: string }[] }
+    document.snapshot[0]!.reads = reads
+    expect(checkFamily(document).faults).toContainEqual({
+      at: 'snapshot.0.reads',
+      says: expect.stringMatching(says),
+    })
+  })
+})
+
 describe('the other ways', () => {
   const classId = '5b8d4c1e-0f5a-4e5e-9d69-0d6f2a0d6b01'
   const claim: ManifestClaim = { component: 'main', sequence: 7, classId, version: '2.48' }

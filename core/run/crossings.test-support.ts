@@ -32,4 +32,6 @@ export const crossings: readonly Crossing[] = [
     fields: { version: '5.2.0' },
   },
   { unitId: 'relay-2', linkId: 'header', component: 'relay', fields: { version: '2.1' } },
+  { unitId: 'gate-1', linkId: 'console', component: 'main', fields: { version: '3.5', hardwareMajor: 3 } },
+  { unitId: 'scale-1', linkId: 'cable', component: 'main', fields: { version: '5.2', hardwareMajor: 1 } },
 ]

@@ -3,7 +3,7 @@ import { identifyImage, type MemoryMap } from '@bench-wake/core/image'
 import { demoFamily, demoFieldsOf, demoStandIn, demoUnits, placed } from '@bench-wake/demo'
 import { memoryBytes, receiverUnit, standInOf, type StandIn } from '@bench-wake/standins'
 import { describe, expect, it } from 'vitest'
-import { equalBytes, virtualClock } from '../kernel'
+import { equalBytes, sha256Hex, virtualClock } from '../kernel'
 import {
   isEqual,
   linkReads,
@@ -95,7 +95,11 @@ async function rehearse(
       link,
       unit: { id: unitId, serial: demo.serial },
       lastPage,
-      image: { name: 'image', memory, identity: identifyImage(memory, [family]) },
+      image: {
+        name: 'image',
+        memory,
+        identity: identifyImage(memory, [family], [sha256Hex(memory[0]!.bytes)]),
+      },
       use: { 'signal-output': 'low-channel' },
       releases: [],
     },

@@ -165,6 +165,7 @@ function stepsOfPiece(
   const sectors = sum((load) => load.sectors)
   const eraseMs = sum((load) => load.eraseMs)
   const talkMs = linkPageMs(link)
+  const last = loads.at(-1)
   const erases = erasesFirst(link)
   const named = (each: Step): Step =>
     piece === undefined ? each : { ...each, piece, says: `${component.name}: ${inSentence(each.says)}` }
@@ -191,7 +192,7 @@ function stepsOfPiece(
       'write',
       `Write ${bytesText(bytes)}`,
       sum((load) => linkWriteMs(link, load.bytes.length, load.programMs)) + (erases ? 0 : eraseMs) + talkMs,
-      { handsOff: true, tailMs: linkTailMs(link) },
+      { handsOff: true, tailMs: last ? linkTailMs(link, last.bytes.length, last.programMs) : 0 },
     ),
     step('verify', verifyText(link), verifyMs(link, bytes) + talkMs, { handsOff: true }),
   ]

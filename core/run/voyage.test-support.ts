@@ -2,7 +2,7 @@ import { componentOf, drivenLink } from '@bench-wake/core/family'
 import { identifyImage } from '@bench-wake/core/image'
 import { demoFamily, demoFieldsOf, demoStandIn, demoUnits, placed } from '@bench-wake/demo'
 import { seeded, standInOf, unitMemoryOf } from '@bench-wake/standins'
-import { equalBytes, virtualClock, type Clock } from '../kernel'
+import { equalBytes, sha256Hex, virtualClock, type Clock } from '../kernel'
 import { linkResumes, portLost, usbStall, type Channel, type Port, type UsbPort } from '../link'
 import { knownPage } from '../unit'
 import {
@@ -186,7 +186,11 @@ export async function sail(
       component: own,
       loads: loadsOf(own, memory),
       bytes: memory[0]!.bytes,
-      image: { name: 'image', memory, identity: identifyImage(memory, [family]) },
+      image: {
+        name: 'image',
+        memory,
+        identity: identifyImage(memory, [family], [sha256Hex(memory[0]!.bytes)]),
+      },
     }
   })
   const [, ...also] = pieces

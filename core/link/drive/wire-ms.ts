@@ -3,7 +3,7 @@ import { recordWireMs } from '../modbus'
 import { bitsPerCharacter, wireMs } from '../port'
 import { accessBits, blockWords } from '../swd'
 import { uploadTime } from '../uds'
-import { scriptLikelyMs, type ScriptTimeForm } from '../script'
+import { scriptLikelyMs, scriptTailMs, type ScriptTimeForm } from '../script'
 import { usbBulkMs, usbControlMs } from '../usb'
 import { xmodemWireMs } from '../xmodem'
 
@@ -89,9 +89,18 @@ export function linkWriteMs(link: DrivenLink, bytes: number, programMs: number):
   return atOnce ? Math.max(wire, programMs) : wire + programMs
 }
 
-/** What a unit needs behind the last byte that it acknowledged, ms. */
-export const linkTailMs = (link: DrivenLink): number =>
-  link.kind !== 'serial' && link.drive.speaks === 'dfu' ? dfuManifestMs : 0
+/**
+ * What a unit needs after the last byte that it acknowledged, ms.
+ * @param bytes that are written.
+ * @param programMs what its memory needs for them.
+ */
+export function linkTailMs(link: DrivenLink, bytes: number, programMs: number): number {
+  if (link.kind === 'serial') return 0
+  const { drive } = link
+  if (drive.speaks === 'script')
+    return scriptTailMs(drive.operations.write, scriptForm(link, bytes), programMs)
+  return drive.speaks === 'dfu' ? dfuManifestMs : 0
+}
 
 /** What reading a page takes over a link, ms, with the unit's thinking. */
 export function linkPageMs(link: DrivenLink): number {

@@ -43,6 +43,39 @@ export function scriptLongestMs(operation: Operation, form: ScriptTimeForm): num
   return sumLongest(operation.steps, form, form.bytes)
 }
 
+/**
+ * What a write still takes after its last byte has gone out, ms. Where a second command follows the data, the unit held
+ * them in a buffer until then, and its memory is programmed by that command.
+ * @param programMs what the unit's memory needs for all of it.
+ */
+export function scriptTailMs(
+  operation: Operation | undefined,
+  form: ScriptTimeForm,
+  programMs: number,
+): number {
+  const steps = operation?.steps ?? []
+  const last = steps.findLastIndex(carriesData)
+  if (last < 0) return 0
+  const after = steps.slice(last + 1)
+  const burns = after.some((step) => step.do === 'send' || step.do === 'frame')
+  return sumLikely(after, form, form.bytes) + (burns ? programMs : 0)
+}
+
+function carriesData(step: LinkStep): boolean {
+  switch (step.do) {
+    case 'transfer':
+      return true
+    case 'each':
+    case 'repeat':
+      return step.steps.some(carriesData)
+    case 'send':
+    case 'frame':
+      return /\{data\b/.test(('text' in step ? step.text : undefined) ?? step.bytes ?? '')
+    default:
+      return false
+  }
+}
+
 const sumLikely = (steps: readonly LinkStep[], form: ScriptTimeForm, bytes: number): number =>
   steps.reduce((sum, step) => sum + likelyMs(step, form, bytes), 0)
 const sumLongest = (steps: readonly LinkStep[], form: ScriptTimeForm, bytes: number): number =>

@@ -1,0 +1,42 @@
+import { asciiBytes } from '@bench-wake/core/kernel'
+import { hexOf, placed, type DemoFirmware } from './image'
+import { demoFamily } from './families'
+import type { DemoFile } from './shelf'
+
+/* What lies on the shelf for the equipment that was taught: its images carry a text, or no label at all. */
+
+const lengths: Record<string, number> = { 'tide-gate-controller': 0x9000, 'crane-scale': 0x1800 }
+
+/** An image of taught equipment, by what it says of itself. */
+export const taughtFieldsOf = (
+  familyId: string,
+  component: string,
+  fields: DemoFirmware['fields'],
+): DemoFirmware => {
+  const { version = '', hardwareMajor = 1 } = fields
+  // Nothing but these two ever stands in such an image.
+  return { component, length: lengths[familyId] ?? 0x2000, fields: { version, hardwareMajor } }
+}
+
+/** Bytes of a release of the crane scale as it is handed out. */
+export const scaleFile = (version: string): Uint8Array =>
+  placed(demoFamily('crane-scale'), taughtFieldsOf('crane-scale', 'main', { version, hardwareMajor: 1 }))[0]!
+    .bytes
+
+const gateFile = (version: string, hardwareMajor: number): Uint8Array =>
+  asciiBytes(
+    hexOf(
+      placed(
+        demoFamily('tide-gate-controller'),
+        taughtFieldsOf('tide-gate-controller', 'main', { version, hardwareMajor }),
+      ),
+    ),
+  )
+
+export const taughtShelf = (): DemoFile[] => [
+  { name: 'tg6-board3-3.5.hex', file: gateFile('3.5', 3), from: 'mail of the maker, 2026-11-16' },
+  { name: 'tg6-board2-3.5.hex', file: gateFile('3.5', 2), from: 'mail of the maker, 2026-11-16' },
+  { name: 'cs12-5.2.bin', file: scaleFile('5.2'), from: 'stick from the weights office' },
+  // In no list: nobody can say what it is until somebody does.
+  { name: 'cs12-new.bin', file: scaleFile('5.3'), from: 'stick from the weights office' },
+]
