@@ -18,6 +18,7 @@ import {
   frameEnd,
   scriptDriver,
   scriptLikelyMs,
+  scriptTailMs,
   scriptLoader,
   scriptLongestMs,
   stuff,
@@ -389,6 +390,29 @@ describe('what a script costs', () => {
   it('a block transfer costs what it costs without a script', () => {
     const { operation, form: own } = form([{ do: 'transfer', by: 'xmodem-1k' }], 40_000)
     expect(scriptLikelyMs(operation, own)).toBe(xmodemWireMs(40_000, 1024, settings))
+  })
+  it('after its last byte is what burns a buffer, where a second command does that', () => {
+    const done = { do: 'expect', patterns: [{ text: 'ok\n' }], withinMs: 1000 }
+    const tailOf = (steps: object[]) => {
+      const { operation, form: own } = form(steps, 40_000)
+      return scriptTailMs(operation, own, 500)
+    }
+    const buffer = { do: 'transfer', by: 'ymodem', fileName: 'a' }
+    // "burn" and "ok" with their line ends are eight characters of ten bits.
+    expect(tailOf([buffer, { do: 'send', text: 'burn\r' }, done])).toBeCloseTo(
+      500 + (8 * 10_000) / 115_200,
+      6,
+    )
+    // Nothing is asked for after it: the unit programs while it takes the bytes.
+    expect(tailOf([buffer, done])).toBeCloseTo((3 * 10_000) / 115_200, 6)
+    expect(tailOf([buffer])).toBe(0)
+    // Each piece is burnt before the next one comes.
+    const pieces = [{ do: 'send', text: 'put {data:hex}\r' }, done, { do: 'send', text: 'burn\r' }, done]
+    expect(tailOf([{ do: 'each', of: 'chunk', bytes: 64, steps: pieces }])).toBe(0)
+    expect(
+      tailOf([{ do: 'send', text: 'put {data:hex}\r' }, { do: 'send', text: 'burn\r' }, done]),
+    ).toBeGreaterThan(500)
+    expect(scriptTailMs(undefined, form([buffer], 1).form, 500)).toBe(0)
   })
   it('is what its characters take, counted by hand', () => {
     const { operation, form: own } = form(
