@@ -81,8 +81,10 @@ export function serialLine(form: LineForm): Line {
       async open(settings) {
         if (pulled) throw portLost(name)
         hostSettings = settings
-        toHost.clear()
+        // Set anew while it is open, nothing that came is lost.
+        if (!open) toHost.clear()
         open = true
+        if (settings.lines) form.onLines?.(settings.lines)
       },
       async close() {
         open = false

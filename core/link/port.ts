@@ -4,8 +4,13 @@ import { Problem } from '../kernel'
 export interface SerialSettings {
   baudRate: number
   dataBits: 5 | 6 | 7 | 8
-  parity: 'none' | 'even' | 'odd'
+  /** `mark` is always one, `space` always zero: a ninth bit on some buses. */
+  parity: 'none' | 'even' | 'odd' | 'mark' | 'space'
   stopBits: 1 | 2
+  /** Who holds back whom: by the RTS and CTS lines, or by XON and XOFF among the bytes. Nobody when absent. */
+  flow?: 'rts-cts' | 'xon-xoff'
+  /** How the control lines stand once the port is open; as the system leaves them when absent. */
+  lines?: { dtr?: boolean; rts?: boolean }
 }
 
 /** Control lines of a serial port; what is left out stays as it is. */
@@ -22,6 +27,8 @@ export interface ControlLines {
  * Guarantees:
  * - `read` resolves with 1 to `max` bytes, or with null when `timeoutMs` went by without one; never with an
  *   empty array. A timeout of 0 takes only what is already there; Infinity waits for ever.
+ * - `open` on a port that is open sets the line anew and does not let the port go: control lines stay as they are,
+ *   where the system can do that.
  * - `write` resolves when the last bit has left, as near as the system can tell.
  * - `close` makes a pending read fail with Problem `port-closed`; a device that goes away, with `port-lost`.
  * - One reader and one writer at a time.
@@ -35,6 +42,10 @@ export interface Port {
   write(bytes: Uint8Array): Promise<void>
   setLines(lines: ControlLines): Promise<void>
 }
+
+/** How a line is set, as a technician writes it: "57600 baud, 8N1". */
+export const lineText = ({ baudRate, dataBits, parity, stopBits, flow }: SerialSettings): string =>
+  `${baudRate} baud, ${dataBits}${parity[0]!.toUpperCase()}${stopBits}${flow ? `, ${flow === 'rts-cts' ? 'RTS/CTS' : 'XON/XOFF'}` : ''}`
 
 /** Bits a character takes on the wire: start, data, parity, stop. 8N1 is 10. */
 export function bitsPerCharacter({ dataBits, parity, stopBits }: SerialSettings): number {

@@ -12,8 +12,16 @@ import {
 } from '@bench-wake/core/link'
 import { componentOf, LinkScript } from '@bench-wake/core/family'
 import { demoFamily } from '@bench-wake/demo'
-import { spawn } from 'node:child_process'
-import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
+import { execFileSync, spawn } from 'node:child_process'
+import {
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  readlinkSync,
+  realpathSync,
+  writeFileSync,
+} from 'node:fs'
 import { join } from 'node:path'
 import * as v from 'valibot'
 import { describe, expect, it } from 'vitest'
@@ -27,6 +35,14 @@ import { serialPort } from './serial-port'
  */
 const folder = scratchFolder()
 const settings: SerialSettings = { baudRate: 115_200, dataBits: 8, parity: 'none', stopBits: 1 }
+/** What a file descriptor of this process is; nothing where it was closed meanwhile. */
+const linkOf = (fd: string): string | undefined => {
+  try {
+    return readlinkSync(`/proc/self/fd/${fd}`)
+  } catch {
+    return undefined
+  }
+}
 const patterned = (length: number) => Uint8Array.from({ length }, (_, at) => (at * 41 + (at >> 7)) & 255)
 let count = 0
 
@@ -147,6 +163,40 @@ describe('YMODEM with lrzsz over a real serial port', () => {
 })
 
 describe('a real serial port', () => {
+  // What the system then has set is read back by stty of the GNU core utilities.
+  it('is set as it is asked, and set anew without being let go', async () => {
+    const near = join(folder, 'set')
+    const socat = spawn('socat', [`pty,rawer,link=${near}`, 'EXEC:cat'], { stdio: 'ignore' })
+    for (let tries = 0; tries < 200 && !existsSync(near); tries++)
+      await new Promise((done) => setTimeout(done, 20))
+    const port = serialPort(near, realClock(hostTime))
+    const stty = () => execFileSync('stty', ['-F', near, '-a']).toString()
+    const holders = () => readdirSync('/proc/self/fd').filter((fd) => linkOf(fd) === realpathSync(near))
+    try {
+      await port.open(settings)
+      expect(stty()).toMatch(/speed 115200 baud/)
+      expect(stty()).toMatch(/ -crtscts/)
+      // The speed alone: the port stays open, as what holds it shows.
+      const before = holders()
+      await port.open({ ...settings, baudRate: 57_600 })
+      expect(stty()).toMatch(/speed 57600 baud/)
+      expect(holders()).toEqual(before)
+      await port.open({ ...settings, stopBits: 2, flow: 'rts-cts', lines: { dtr: false } })
+      expect(stty()).toMatch(/speed 115200 baud/)
+      expect(stty()).toMatch(/ crtscts/)
+      expect(stty()).toMatch(/ cstopb/)
+      await port.open({ ...settings, flow: 'xon-xoff' })
+      expect(stty()).toMatch(/ ixon/)
+      expect(holders()).toHaveLength(1)
+      // A pseudo-terminal has no control lines; a step that needs them is told so.
+      await expect(port.setLines({ dtr: true })).rejects.toMatchObject({
+        facts: { kind: 'no-control-lines' },
+      })
+    } finally {
+      await port.close()
+      socat.kill('SIGKILL')
+    }
+  })
   it('keeps the guarantees of Port: null on silence, closed while reading', async () => {
     await onLine('EXEC:cat,pipes', async (port) => {
       expect(await port.read(10, 30)).toBeNull()

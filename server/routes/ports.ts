@@ -15,7 +15,7 @@ const keepAliveMs = 15_000
 const settings = v.object({
   baudRate: v.pipe(v.number(), v.integer(), v.minValue(50), v.maxValue(4_000_000)),
   dataBits: v.picklist([5, 6, 7, 8]),
-  parity: v.picklist(['none', 'even', 'odd']),
+  parity: v.picklist(['none', 'even', 'odd', 'mark', 'space']),
   stopBits: v.picklist([1, 2]),
 })
 

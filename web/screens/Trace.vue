@@ -186,6 +186,8 @@ const bauds = [1200, 9600, 10_400, 19_200, 38_400, 57_600, 115_200, 230_400, 460
         <option value="none">no parity</option>
         <option value="even">even parity</option>
         <option value="odd">odd parity</option>
+        <option value="mark">mark parity</option>
+        <option value="space">space parity</option>
       </select>
       <select v-model.number="settings.stopBits" class="native" aria-label="Stop bits" :disabled="listening">
         <option :value="1">1 stop bit</option>

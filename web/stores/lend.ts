@@ -15,7 +15,13 @@ import { sendInOrder } from './in-order'
 interface BrowserSerialPort {
   readable: ReadableStream<Uint8Array> | null
   writable: WritableStream<Uint8Array> | null
-  open(options: { baudRate: number; dataBits: number; parity: string; stopBits: number }): Promise<void>
+  open(options: {
+    baudRate: number
+    dataBits: number
+    parity: string
+    stopBits: number
+    flowControl: 'none' | 'hardware'
+  }): Promise<void>
   close(): Promise<void>
   setSignals(signals: {
     dataTerminalReady?: boolean
@@ -130,7 +136,18 @@ export const useLend = defineStore('lend', () => {
         return {
           async open(settings: SerialSettings) {
             if (port.readable) await close()
-            await port.open(settings)
+            const { flow, lines, ...line } = settings
+            // What the browser's interface cannot do is said, not left out.
+            if (flow === 'xon-xoff' || line.parity === 'mark' || line.parity === 'space')
+              throw new Error(
+                'A browser lends no port with XON/XOFF, mark or space parity. Plug it into the computer the program runs on.',
+              )
+            await port.open({ ...line, flowControl: flow ? 'hardware' : 'none' })
+            if (lines)
+              await port.setSignals({
+                ...(lines.dtr === undefined ? {} : { dataTerminalReady: lines.dtr }),
+                ...(lines.rts === undefined ? {} : { requestToSend: lines.rts }),
+              })
             listening = listen()
           },
           close,

@@ -28,3 +28,8 @@ export const uuid = (says: string) =>
     ),
     v.description(says),
   )
+
+/** How a character is checked on a serial line; `mark` and `space` are a fixed ninth bit. */
+export const parities = ['none', 'even', 'odd', 'mark', 'space'] as const
+/** How one end of a serial line holds the other back. */
+export const flows = ['rts-cts', 'xon-xoff'] as const

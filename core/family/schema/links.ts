@@ -1,6 +1,6 @@
 import * as v from 'valibot'
 import { Drive } from './drive'
-import { amount, slug, text, whole } from './fields'
+import { amount, flows, parities, slug, text, whole } from './fields'
 import { Wiring } from './wiring'
 
 const Exchange = v.strictObject({
@@ -13,8 +13,17 @@ const Exchange = v.strictObject({
 const LineSettings = v.strictObject({
   baudRate: whole('Baud', 50),
   dataBits: v.picklist([5, 6, 7, 8]),
-  parity: v.picklist(['none', 'even', 'odd']),
+  parity: v.picklist(parities),
   stopBits: v.picklist([1, 2]),
+  flow: v.exactOptional(v.pipe(v.picklist(flows), v.description('Who holds back whom; nobody when absent'))),
+  lines: v.exactOptional(
+    v.pipe(
+      v.strictObject({ dtr: v.exactOptional(v.boolean()), rts: v.exactOptional(v.boolean()) }),
+      v.description(
+        'How the control lines stand once the port is open, where a board is reset by one. Most systems raise both for a moment when a port is opened',
+      ),
+    ),
+  ),
 })
 
 /** Clock behind a serial line, of a unit or of an adapter. */

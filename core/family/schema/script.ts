@@ -1,5 +1,5 @@
 import * as v from 'valibot'
-import { amount, text, whole } from './fields'
+import { amount, flows, parities, text, whole } from './fields'
 import { KeyStep } from './key-steps'
 
 /*
@@ -128,8 +128,11 @@ const LinkStepBase = [
     do: v.literal('speed'),
     baudRate: v.exactOptional(whole('Baud', 50)),
     dataBits: v.exactOptional(v.picklist([5, 6, 7, 8])),
-    parity: v.exactOptional(v.picklist(['none', 'even', 'odd'])),
+    parity: v.exactOptional(v.picklist(parities)),
     stopBits: v.exactOptional(v.picklist([1, 2])),
+    flow: v.exactOptional(
+      v.pipe(v.picklist(['none', ...flows]), v.description('Who holds back whom from here on')),
+    ),
   }),
   v.strictObject({ do: v.literal('wait'), ms: pauseMs }),
   v.strictObject({

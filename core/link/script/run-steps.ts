@@ -1,4 +1,5 @@
 import type { LinkStep, SlotValue } from '../../family'
+import { lineText } from '../port'
 import { asciiBytes, hexNumber, isProblem, type Problem } from '../../kernel'
 import { writeAbandoned } from '../loader'
 import { keyOfSeed } from '../uds'
@@ -36,12 +37,13 @@ async function runStep(step: LinkStep, bench: ScriptBench, at: string): Promise<
       return pause(bench, step.forMs)
     }
     case 'speed': {
-      const { do: _, ...changed } = step
+      const { do: _, flow, ...changed } = step
       const { port } = bench.stream
-      const settings = { ...port.settings, ...changed }
-      await port.close()
-      await port.open(settings)
-      bench.tell({ at, says: `${settings.baudRate} baud from here on` })
+      const { flow: before, ...settings } = { ...port.settings, ...changed }
+      const held = flow ?? before
+      // Not closed: a board that is reset by a control line would begin anew.
+      await port.open({ ...settings, ...(held === undefined || held === 'none' ? {} : { flow: held }) })
+      bench.tell({ at, says: `${lineText(port.settings)} from here on` })
       return
     }
     case 'wait':

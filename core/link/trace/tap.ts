@@ -1,6 +1,6 @@
 import { hexOf, isProblem, type Clock } from '../../kernel'
 import type { Channel } from '../drive'
-import type { Port } from '../port'
+import { lineText, type Port } from '../port'
 import type { ControlSetup, UsbPort } from '../usb'
 import type { TraceEvent } from './trace'
 
@@ -38,12 +38,11 @@ function tapPort(port: Port, clock: Pick<Clock, 'now'>, tell: (event: TraceEvent
       return port.settings
     },
     async open(settings) {
-      const { baudRate, dataBits, parity, stopBits } = settings
       await port.open(settings)
       tell({
         at: clock.now(),
         what: 'open',
-        says: `${baudRate} baud, ${dataBits}${parity[0]!.toUpperCase()}${stopBits}`,
+        says: lineText(settings),
       })
     },
     async close() {
