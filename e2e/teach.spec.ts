@@ -53,9 +53,6 @@ test('a new kind is taught on the screen, tried on its unit, kept, and its unit 
   await fill('summary', 'Opens and shuts a tide gate.')
   await turnTo('Hardware')
   await fill('hardware.deviceIdentifier', 'TG-4')
-  await turnTo('Components')
-  await unfold()
-  await fill('components.0.identity.magic', 'TIDEGATE')
   await turnTo('Links')
   await unfold()
   const steps = 'links.0.drive.operations'

@@ -3,7 +3,8 @@ import type { FamilyDocument } from './schema'
 /**
  * The least profile to begin a new kind of equipment from: one processor, one serial link that is data, an example of
  * each operation that a first write needs. Names, addresses and words are to be written over from the unit's manual; what
- * stays empty is pointed at, and what nobody knows may stay out.
+ * stays empty is pointed at, and what nobody knows may stay out: how its images say what they are can be found later, by
+ * comparing two.
  */
 export function beginFamily(): FamilyDocument {
   const prompt = [{ text: '> ' }]
@@ -37,11 +38,6 @@ export function beginFamily(): FamilyDocument {
               pageBytes: 256,
             },
           ],
-        },
-        identity: {
-          address: '0x8100',
-          magic: '',
-          fields: [{ field: 'version', offset: '0x10', type: 'ascii', length: 12 }],
         },
         version: { scheme: 'dotted', downgrade: 'held' },
       },
