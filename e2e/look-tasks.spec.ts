@@ -88,7 +88,11 @@ test('a chip that came ready programmed goes in by its label, and the unit shows
     const { runs } = await program.get(`/jobs/${jobId}`)
     if (runs[0]?.state.outcome === 'proved') break
     const prompt = runs[0]?.state.prompt
-    if (prompt?.prompt === 'look') await page.locator('[data-answer=wanted]').click()
+    if (prompt?.prompt === 'look')
+      await page
+        .locator('[data-answer=wanted]')
+        .click({ timeout: 1000 })
+        .catch(() => {})
     else if (prompt)
       await page
         .locator('.deck [data-answer=done]')

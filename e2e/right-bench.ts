@@ -80,7 +80,12 @@ export async function releaseHolds(page: Page) {
   for (let left = 4; left > 0 && !(await heading.textContent())!.includes('Ready'); left--) {
     const release = page.getByRole('button', { name: /Release this hold/ }).first()
     if (!(await release.isVisible().catch(() => false))) break
-    await release.click()
+    // What is judged anew draws its buttons anew: one that went while it was aimed at is looked for again.
+    const pressed = await release.click({ timeout: 2000 }).then(
+      () => true,
+      () => false,
+    )
+    if (!pressed) continue
     await page.locator('dialog.release').getByLabel('Your name').fill('A. Lund')
     await page.locator('dialog.release').getByLabel('Reason').fill('the owner agrees')
     await page.getByRole('button', { name: 'Release the hold' }).click()
