@@ -1,5 +1,5 @@
 import { componentOf, drivenLink } from '../../family'
-import { voltsText } from '../../kernel'
+import { inSentence, voltsText } from '../../kernel'
 import { isChargeable } from '../../ready'
 import { move, type DrillOf } from './fault-drill'
 
@@ -13,7 +13,7 @@ export const sag: DrillOf = (family) => {
     linkId: link.id,
     componentId: componentOf(family).id,
     name: 'The supply sags',
-    situation: `Before the write: the ${family.name} still stands above its floor of ${voltsText(floorVolts)}. ${load.name} is on.`,
+    situation: `Before the write: the ${family.name} still stands above its floor of ${voltsText(floorVolts)}. It also feeds: ${inSentence(load.name)}, ${load.amps} A.`,
     order: ['hold', 'shed', 'charger', 'measure', 'start'],
     moves: [
       move('hold', 'Do not start', 'At the last byte it would stand below its floor.'),

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { knownWords } from '@bench-wake/core/image'
+import { howTold, knownWords } from '@bench-wake/core/image'
 import type { FamilyDocument } from '@bench-wake/core/family'
 import type { ShelfImage } from '@bench-wake/server'
 import { NButton, NForm, NFormItem, NInput, NSelect } from 'naive-ui'
@@ -92,7 +92,11 @@ const undo = () =>
 const listable = computed(() => {
   const { identity, sha256 } = image
   const own = families.value.find(({ id }) => id === identity?.familyId)
-  return own && identity?.version && !own.releases?.some((each) => each.sha256 === sha256) ? own : null
+  // What says itself what it is needs no list.
+  const needed = identity && howTold(identity) !== 'block'
+  return own && needed && identity.version && !own.releases?.some((each) => each.sha256 === sha256)
+    ? own
+    : null
 })
 const list = () =>
   ask(async () => {
@@ -109,6 +113,10 @@ const list = () =>
     await bench.loadFamilies(true)
     emit('changed')
   })
+/** An identity block that says all leaves nothing to tell here: the findings do. */
+const shown = computed(
+  () => open.value || listable.value || (image.identity && howTold(image.identity) !== 'block'),
+)
 /** Something is left that a person can say. */
 const open = computed(
   () =>
@@ -120,7 +128,7 @@ const open = computed(
 </script>
 
 <template>
-  <section class="known" aria-label="How it is known">
+  <section v-if="shown" class="known" aria-label="How it is known">
     <p>
       {{
         image.identity
