@@ -109,7 +109,7 @@ useEventListener('keydown', (event) => {
       /><IconDeviceDesktop v-else :size="20" />
     </button>
     <button class="find" type="button" @click="finding = true">
-      <span>Search or run a command</span><kbd>{{ isMac ? '⌘ K' : 'Ctrl K' }}</kbd>
+      <span>Search<span class="more"> or run a command</span></span><kbd>{{ isMac ? '⌘ K' : 'Ctrl K' }}</kbd>
     </button>
     <p v-if="access.state?.encrypted === false" class="row">
       <VerdictMark verdict="hold" quiet /> Others in this network can reach this program, and nothing is
@@ -232,6 +232,9 @@ kbd {
   margin-right: 6px;
 }
 @media (max-width: 900px) {
+  .find .more {
+    display: none;
+  }
   .band {
     flex-wrap: wrap;
     gap: 4px 16px;
