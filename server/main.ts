@@ -24,7 +24,9 @@ try {
   }
   console.log(`Bench Wake is at ${address}`)
   let asked = 0
-  for (const signal of ['SIGTERM', 'SIGINT'] as const) {
+  // The window it was started in may be closed: what is said then reaches nobody, and that must not end a write.
+  for (const stream of [process.stdout, process.stderr]) stream.on('error', () => {})
+  for (const signal of ['SIGTERM', 'SIGINT', 'SIGHUP'] as const) {
     process.on(signal, () => {
       if (++asked === 1) {
         console.log('Ending at the next safe point.')
