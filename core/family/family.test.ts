@@ -149,12 +149,7 @@ describe('the ten demo families', () => {
 describe('a profile to begin a new kind from', () => {
   it('lacks what only its manual knows, and nothing else', () => {
     const { faults } = checkFamily(beginFamily())
-    expect(faults.map(({ at }) => at).sort()).toEqual([
-      'hardware.deviceIdentifier',
-      'id',
-      'name',
-      'summary',
-    ])
+    expect(faults.map(({ at }) => at).sort()).toEqual(['hardware.deviceIdentifier', 'id', 'name', 'summary'])
   })
   it('reads when these are filled in', () => {
     const begun = beginFamily()

@@ -109,7 +109,8 @@ useEventListener('keydown', (event) => {
       /><IconDeviceDesktop v-else :size="20" />
     </button>
     <button class="find" type="button" @click="finding = true">
-      <span>Search<span class="more"> or run a command</span></span><kbd>{{ isMac ? '⌘ K' : 'Ctrl K' }}</kbd>
+      <span>Search<span class="more"> or run a command</span></span
+      ><kbd>{{ isMac ? '⌘ K' : 'Ctrl K' }}</kbd>
     </button>
     <p v-if="access.state?.encrypted === false" class="row">
       <VerdictMark verdict="hold" quiet /> Others in this network can reach this program, and nothing is
