@@ -7,7 +7,8 @@ import {
   type ManifestClaim,
   type ReadImage,
 } from '../image'
-import { asSentence, hexNumber, type Finding } from '../kernel'
+import { hexNumber, type Finding } from '../kernel'
+import { contradicted, waysAgree } from './rules/ways-agree'
 
 /** What lies around an image on the shelf. */
 export interface ShelfNeighbours {
@@ -49,15 +50,8 @@ export function judgeImage(
         ? { remedy: 'Compare its digest with the supplier’s, and enter it in the profile’s releases.' }
         : {}),
     })
-    if (identity.contradictions) {
-      findings.push({
-        rule: 'ways-agree',
-        level: 'stop',
-        says: 'What this image is, is told in two ways that differ.',
-        because: `${asSentence(identity.contradictions.join('; '))}.`,
-        remedy: 'Find out which is right before it goes onto anything.',
-      })
-    }
+    if (identity.contradictions)
+      findings.push({ rule: waysAgree.id, ...contradicted(identity.contradictions) })
   }
   if (identity?.serial !== undefined) {
     findings.push({

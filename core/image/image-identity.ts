@@ -7,6 +7,15 @@ import { asSentence } from '../kernel'
 export const toldBys = ['block', 'text', 'manifest', 'release', 'person'] as const
 export type ToldBy = (typeof toldBys)[number]
 
+/** What a later way may fill where an earlier one leaves it open, and how each is called. */
+export const filledMembers = ['version', 'hardwareMajor', 'sequence'] as const
+export type FilledMember = (typeof filledMembers)[number]
+export const memberWords: Record<FilledMember, string> = {
+  version: 'version',
+  hardwareMajor: 'hardware',
+  sequence: 'sequence number',
+}
+
 /** What an image is: what its bytes say under a family's profile, and what is known of it beside. A missing member is not known. */
 export interface ImageIdentity {
   familyId: string
@@ -14,7 +23,7 @@ export interface ImageIdentity {
   /** How family and component are known; by the identity block when absent. */
   toldBy?: ToldBy
   /** Members that another way than `toldBy` told. */
-  filledBy?: Partial<Record<'version' | 'hardwareMajor' | 'sequence', ToldBy>>
+  filledBy?: Partial<Record<FilledMember, ToldBy>>
   /** Other ways that tell the same family and part, and contradict nothing. */
   alsoToldBy?: ToldBy[]
   /** Where two ways tell different things, in words. Such an image must not go on. */
@@ -64,10 +73,8 @@ export const toldByWords: Record<ToldBy, string> = {
 }
 
 /** How a member of an identity is known. */
-export const howTold = (
-  { toldBy = 'block', filledBy = {} }: ImageIdentity,
-  member?: 'version' | 'hardwareMajor' | 'sequence',
-): ToldBy => (member && filledBy[member]) ?? toldBy
+export const howTold = ({ toldBy = 'block', filledBy = {} }: ImageIdentity, member?: FilledMember): ToldBy =>
+  (member && filledBy[member]) ?? toldBy
 
 /** How it is known, in a sentence; and what another way told. */
 export function knownWords(identity: ImageIdentity): string {
@@ -79,10 +86,11 @@ export function knownWords(identity: ImageIdentity): string {
       : told === 'person'
         ? `${by} says so. Where from: ${from}.`
         : `${asSentence(toldByWords[told])} says so, not the file name.`
-  const others = Object.entries(identity.filledBy ?? {}).filter(([, way]) => way !== told)
-  const words = { version: 'version', hardwareMajor: 'hardware', sequence: 'sequence number' }
-  return [
-    first,
-    ...others.map(([member, way]) => `Its ${words[member as keyof typeof words]}: ${toldByWords[way]}.`),
-  ].join(' ')
+  const others = filledMembers.flatMap((member) => {
+    const way = identity.filledBy?.[member]
+    if (way === undefined || way === told) return []
+    const who = way === 'person' ? `${by} says it, from ${from}` : toldByWords[way]
+    return [`Its ${memberWords[member]}: ${who}.`]
+  })
+  return [first, ...others].join(' ')
 }

@@ -1,11 +1,11 @@
-import { howTold, toldByWords, type ImageIdentity, type ToldBy } from './image-identity'
-
-const filled = ['version', 'hardwareMajor', 'sequence'] as const
-const memberWords: Record<(typeof filled)[number], string> = {
-  version: 'version',
-  hardwareMajor: 'hardware',
-  sequence: 'sequence number',
-}
+import {
+  filledMembers,
+  howTold,
+  memberWords,
+  toldByWords,
+  type ImageIdentity,
+  type ToldBy,
+} from './image-identity'
 
 /**
  * One identity from all that is told, best first: a later way fills what an earlier one leaves open, and where two tell
@@ -28,7 +28,7 @@ function merged(best: ImageIdentity, next: ImageIdentity): ImageIdentity {
   }
   const whole: ImageIdentity = { ...best }
   const filledBy = { ...best.filledBy }
-  for (const member of filled) {
+  for (const member of filledMembers) {
     const [has, says] = [best[member], next[member]]
     if (says === undefined) continue
     if (has === undefined) {
@@ -42,7 +42,7 @@ function merged(best: ImageIdentity, next: ImageIdentity): ImageIdentity {
     }
   }
   if (Object.keys(filledBy).length > 0) whole.filledBy = filledBy
-  if (by !== 'person') whole.alsoToldBy = [...(best.alsoToldBy ?? []), by]
+  if (by !== 'person' && against.length === 0) whole.alsoToldBy = [...(best.alsoToldBy ?? []), by]
   if (against.length > 0) whole.contradictions = against
   const statement =
     best.statement ?? (Object.values(filledBy).includes('person') ? next.statement : undefined)

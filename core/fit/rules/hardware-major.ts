@@ -93,6 +93,16 @@ function judgeMajor(question: FitQuestion): Omit<Finding, 'rule'> {
       numbers: { ...numbers, unitMajor: has },
     }
   }
+  // Nothing says it of the image: that there is one revision only is the profile's word, and no more than a note.
+  if (has === wanted && identity?.hardwareMajor === undefined) {
+    return {
+      level: 'note',
+      says: `The unit is of hardware ${has}, the only one that this profile knows.`,
+      because: 'Nothing tells which hardware the image is for.',
+      remedy: 'Where there is other hardware of this equipment, add it to the profile first.',
+      numbers: { ...numbers, unitMajor: has },
+    }
+  }
   return has === wanted
     ? {
         level: 'go',

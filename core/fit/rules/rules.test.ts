@@ -608,7 +608,7 @@ const ladder: typeof cases = [
       identity: { toldBy: 'text', hardwareMajor: undefined },
       family: { hardware: { ...family.hardware, revisions: family.hardware.revisions.slice(0, 1) } },
     },
-    'go',
+    'note',
   ],
   [
     'hardware-major',

@@ -1,5 +1,5 @@
 import { howTold, toldByWords } from '../../image'
-import { asSentence } from '../../kernel'
+import { asSentence, type Finding } from '../../kernel'
 import type { FitRule } from '../question'
 
 /** What tells what the image is agrees with all else that tells it: block, text, list of releases, a person’s word. */
