@@ -1,39 +1,21 @@
 import type { CauseId, Help } from '@bench-wake/core/entry'
 import type { FamilyDocument } from '@bench-wake/core/family'
 import type { HousePolicy, ReasonKind, SupplierRequest, Symptom } from '@bench-wake/core/fit'
-import type { DfuSuffix, ImageFormat, ImageIdentity, ManifestClaim, ReadImage } from '@bench-wake/core/image'
+import type { ImageIdentity, ManifestClaim } from '@bench-wake/core/image'
 import type { JobDeed, KeptRelease } from '@bench-wake/core/job'
 import type { Adapter, BenchSay, LaptopSay } from '@bench-wake/core/ready'
 import type { SnapshotLine, SnapshotSource } from '@bench-wake/core/unit'
 import type { Task, WakeBody } from '@bench-wake/core/run'
 import { sql } from 'drizzle-orm'
 import { blob, index, integer, primaryKey, real, sqliteTable, text } from 'drizzle-orm/sqlite-core'
+import type { BundleRow, ImageFacts } from './image-facts'
+
+export type { BundleRow, ImageFacts } from './image-facts'
 
 /*
  * Facts as they came in, and wakes. What can be computed from them (fit, identity, run state, statistics) has no
  * table here.
  */
-
-/** A file of an archive: an image on the shelf, a note to read, or something else and why it is none. */
-export interface BundleRow {
-  path: string
-  size: number
-  imageId?: string
-  note?: string
-  other?: string
-}
-
-/** What reading an image's bytes told, whatever the profiles say of it. */
-export interface ImageFacts {
-  format: ImageFormat
-  segments: { address: number; length: number }[]
-  placed: ReadImage['placed']
-  /** First byte of a plain binary, which carries no address of its own. */
-  address?: number
-  header?: string
-  dfu?: DfuSuffix
-  uf2Family?: number
-}
 
 export const families = sqliteTable(
   'families',
