@@ -11,7 +11,7 @@ import {
 import type { FamilyHistory } from '@bench-wake/server'
 import { useEventListener } from '@vueuse/core'
 import { NButton } from 'naive-ui'
-import { computed, nextTick, onMounted, provide, ref, shallowRef, toRaw, watch } from 'vue'
+import { computed, nextTick, onMounted, provide, ref, shallowRef, toRaw } from 'vue'
 import { onBeforeRouteLeave, useRoute, useRouter } from 'vue-router'
 import {
   formOver,
@@ -23,6 +23,7 @@ import {
 } from '../parts/family/profile-form'
 import { saveJson } from '../parts/family/save-json'
 import { showField } from '../parts/family/show-field'
+import { useRevisionCompare } from '../parts/family/useRevisionCompare'
 import ProfileField from '../parts/family/ProfileField.vue'
 import ReleaseList from '../parts/family/ReleaseList.vue'
 import PartNav from '../parts/PartNav.vue'
@@ -47,8 +48,7 @@ const document = shallowRef<unknown>(null)
 const kept = shallowRef<unknown>(null)
 const before = shallowRef<unknown[]>([])
 const part = ref('general')
-const against = ref('')
-const other = shallowRef<unknown>(null)
+const { against, other, compared } = useRevisionCompare(history, document, loading)
 
 /** What a copy was begun without. */
 const leftOut = ref<string[]>([])
@@ -123,22 +123,6 @@ const dirty = computed(() => isNew || changes.value.length > 0)
 const nextRevision = computed(() => (history.value?.revisions[0]?.revision ?? 0) + 1)
 const name = computed(() => (document.value as { name?: string } | null)?.name ?? 'New family')
 
-watch(against, async (revision) => {
-  if (!revision || !history.value) {
-    other.value = null
-    return
-  }
-  await loading.ask(async () => {
-    other.value = await got(
-      api.families[':id'][':revision{[0-9]+}'].$get({
-        param: { id: history.value!.document.id, revision },
-      }),
-    )
-  })
-})
-const compared = computed(() =>
-  other.value && document.value ? compareProfiles(other.value, document.value) : [],
-)
 async function showFault(at: string) {
   const first = at.split('.')[0]!
   part.value = profileParts.find(({ keys }) => keys.includes(first))?.id ?? 'general'
