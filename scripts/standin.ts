@@ -48,7 +48,7 @@ if (channel.kind !== 'serial') {
 }
 const { port } = channel
 const link = drivenLink(family, standIn.linkId)!
-await port.open(link.kind === 'serial' ? link.settings : link.line!)
+await port.open(link.line!)
 
 const socat = spawn('socat', [`pty,rawer,link=${path}`, '-'], { stdio: ['pipe', 'pipe', 'inherit'] })
 socat.once('error', () => {

@@ -25,6 +25,7 @@ import { jobs } from './routes/jobs'
 import { kit } from './routes/kit'
 import { lent } from './routes/lent'
 import { laptop } from './routes/laptop'
+import { meter } from './routes/meter'
 import { logbook } from './routes/logbook'
 import { runs } from './routes/runs'
 import { sumRoutes } from './routes/sums'
@@ -78,6 +79,7 @@ const places: Record<string, string> = {
   requests: 'What was asked of suppliers, and what they answered',
   house: 'How this house works where a family leaves it open',
   jobs: 'Jobs and their gates',
+  meter: 'The meter of this bench, at a port of its own',
   laptop: 'Whether the laptop lasts for every run under way',
   runs: 'Runs: start, follow, answer, abandon',
   logbook: 'The record of every run',
@@ -106,6 +108,7 @@ export function api(services: Services) {
     .route('/jobs', jobs(services))
     .route('/runs', runs(services))
     .route('/laptop', laptop(services))
+    .route('/meter', meter(services))
     .route('/logbook', logbook(services))
     .route('/adapters', adapters(services))
     .route('/kit', kit(services))

@@ -66,7 +66,7 @@ describe('the hardware that was read selects the link', () => {
     const view = (await server.get(`/jobs/${made.id}`)).body
     expect(view.image.segments.length).toBeGreaterThan(0)
     const bytes = view.image.segments.reduce((sum: number, { length }: { length: number }) => sum + length, 0)
-    expect(view.time.leastMs).toBeGreaterThan(((bytes * 10) / 10_400) * 1000)
+    expect(view.time.minMs).toBeGreaterThan(((bytes * 10) / 10_400) * 1000)
     const { gates } = (await server.get(`/jobs/${made.id}/ready?port=stand-in:launch-1`)).body
     const says = gates.flatMap(({ findings }: { findings: { rule: string; says: string }[] }) => findings)
     expect(says.find(({ rule }: { rule: string }) => rule === 'link-driven').says).toContain('single-wire')

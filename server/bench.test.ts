@@ -117,10 +117,10 @@ describe('what is said of a bench', () => {
     const { time, plan } = (await server.get('/jobs/job-fog-07')).body
     // The demo’s past holds one run that was cut and one that was proved.
     expect(time.learnedFrom).toBe(1)
-    expect(time.leastMs).toBeLessThan(time.totalMs)
-    expect(time.mostMs).toBeGreaterThan(time.totalMs)
+    expect(time.minMs).toBeLessThan(time.totalMs)
+    expect(time.maxMs).toBeGreaterThan(time.totalMs)
     expect(time.personMs + time.aloneMs).toBeCloseTo(time.totalMs, 3)
-    expect(plan.every((step: { leastMs: number; mostMs: number }) => step.leastMs <= step.mostMs)).toBe(true)
+    expect(plan.every((step: { minMs: number; maxMs: number }) => step.minMs <= step.maxMs)).toBe(true)
   })
   it('offers the volts that the unit itself says', async () => {
     await server.send('POST', '/units/fog-07/snapshots', { port: 'stand-in:fog-07' })

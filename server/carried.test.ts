@@ -75,7 +75,7 @@ describe('what was said once', () => {
     expect(await wake()).toHaveLength(before)
     const families: any[] = await paths.get('/families')
     const own = families.find(({ id }) => id === family)
-    for (const { id: item } of own.aftercare ?? [])
+    for (const { id: item } of own.postUpdateTasks ?? [])
       await paths.send('POST', `/runs/${runId}/aftercare`, { item, outcome: 'done', by: 'A. Lund' })
     const due = await server.send('POST', `/jobs/${jobId}/close`, { name: 'A. Lund' })
     const tookDown = [

@@ -39,7 +39,7 @@ async function provedJob(): Promise<{ id: string; form: object; runId: string }>
   })
   expect((await server.follow(started.id)).outcome).toBe('proved')
   const own = (await paths.get('/families')).find((each: any) => each.id === family)
-  for (const { id: item } of own.aftercare ?? [])
+  for (const { id: item } of own.postUpdateTasks ?? [])
     await paths.send('POST', `/runs/${started.id}/aftercare`, { item, outcome: 'done', by: 'A. Lund' })
   const tookDown = ['adapter', 'charger', ...own.powerOrder.off.map((each: any) => each.id)]
   return { id, form: { name: 'A. Lund', tookDown }, runId: started.id }

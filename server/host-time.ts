@@ -29,7 +29,7 @@ export const nextTurn = () => new Promise<void>((done) => setImmediate(done))
 /** Behind by more than this, a pace begins anew: the laptop slept, or time was held for a person. */
 const lostMs = 50
 /** Less than a timer can keep is not waited for; it is made up later. */
-const leastMs = 2
+const minMs = 2
 
 /**
  * Paces a virtual clock at so many times the speed of life. It keeps to the whole time that has passed, not to each
@@ -42,6 +42,6 @@ export function paceOf(speed: number, host: HostTime = hostTime): (aheadMs: numb
     if (now - due > lostMs) due = now
     due += aheadMs / speed
     const wait = due - now
-    return wait < leastMs ? Promise.resolve() : new Promise((done) => void host.after(wait, done))
+    return wait < minMs ? Promise.resolve() : new Promise((done) => void host.after(wait, done))
   }
 }

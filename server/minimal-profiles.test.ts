@@ -18,7 +18,7 @@ const optional = [
   'powerOrder',
   'kit',
   'retries',
-  'aftercare',
+  'postUpdateTasks',
   'questions',
   'advisories',
   'factory',

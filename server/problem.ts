@@ -16,6 +16,7 @@ const statuses: Record<string, number> = {
   'not-found': 404,
   'no-route': 404,
   'port-held': 409,
+  'meter-gone': 409,
   'run-under-way': 409,
   'prompt-not-open': 409,
   'run-over': 409,

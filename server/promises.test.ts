@@ -107,7 +107,7 @@ describe('closing', () => {
     const { family } = {
       family: (await server.get('/families')).body.find((each: any) => each.id === 'fog-signal'),
     }
-    for (const { id: item } of family.aftercare)
+    for (const { id: item } of family.postUpdateTasks)
       await server.send('POST', `/runs/${id}/aftercare`, { item, outcome: 'done', by: 'T. Reader' })
     const tookDown = (family.powerOrder?.off ?? []).map(({ id: each }: any) => each)
     const form = { name: 'T. Reader', note: '', tookDown }

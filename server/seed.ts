@@ -137,7 +137,7 @@ async function workPast(
     at += 8 * 60_000
   }
   const { runs, family } = await openJob(db, shelf, jobId)
-  for (const { id: item } of family.aftercare ?? []) {
+  for (const { id: item } of family.postUpdateTasks ?? []) {
     await sayAftercare(db, runs[0]!.id, { item, outcome: 'done', by: 'M. Ferrow' })
   }
   await closeJob(db, shelf, jobId, {

@@ -20,6 +20,7 @@ import { Runs } from './runs/runs'
 import { isLoopback, type Settings } from './settings'
 import { markCutRuns } from './store/runs'
 import { Shelf } from './store/shelf'
+import { getMeter } from './store/meter'
 import { loadStandIns } from './store/stand-ins'
 import { Heavy } from './worker/heavy'
 
@@ -108,6 +109,7 @@ export async function startServer(
     const program = `${hostname()}:${realpathSync(dataFolder)}`
     const cutRuns = await markCutRuns(db, databasePath === null ? program : undefined)
     const room = portRoom(db, new Ports(await loadStandIns(db), lentPorts, settings.ports))
+    room.ports.setMeter((await getMeter(db))?.port ?? null)
     const runs = new Runs(db, shelf, room, program)
     const open = !isLoopback(settings.host)
     const shownPassword = open ? await preparePassword(db, settings.password) : null

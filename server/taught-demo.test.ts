@@ -18,7 +18,7 @@ describe('a piece of the demo that was taught', () => {
     ['tide-gate-controller', 'tg6-board3-3.5.hex', '3.5', 'text'],
     ['crane-scale', 'cs12-5.2.bin', '5.2', 'list of releases'],
   ])(
-    '%s: its bench is right, its steps were never tried, and it is written and proved',
+    '%s: its bench is right, its steps are told to be untried, and it is written and proved',
     async (familyId, file, version, told) => {
       const jobId = await rightBench(paths, familyId, file)
       const port = `stand-in:${firstUnitOf(familyId).id}`
@@ -26,9 +26,11 @@ describe('a piece of the demo that was taught', () => {
       const against = gates
         .flatMap((gate: any) => gate.findings)
         .filter(({ level }: any) => level === 'hold' || level === 'stop')
-      expect(against.map(({ rule }: any) => rule)).toEqual(['script-tried'])
-      const releases = [{ rule: 'script-tried', name: 'A. Lund', reason: 'on its stand-in first' }]
-      const { id } = await paths.send('POST', '/runs', { jobId, port, speed: 0, releases })
+      // On a stand-in it is told and holds nothing.
+      expect(against).toEqual([])
+      const findings = gates.flatMap((gate: any) => gate.findings)
+      expect(findings.find(({ rule }: any) => rule === 'script-tried')).toMatchObject({ level: 'note' })
+      const { id } = await paths.send('POST', '/runs', { jobId, port, speed: 0 })
       const state = await server.follow(id)
       expect(state.problem).toBeNull()
       expect(state.outcome).toBe('proved')

@@ -1,4 +1,4 @@
-import type { DriveOf, OtherLink } from '@bench-wake/core/family'
+import type { DriveOf, FamilyLink } from '@bench-wake/core/family'
 import type { Clock } from '@bench-wake/core/kernel'
 import { bytesShown, isoTp, type Edge, type Port, type Transport } from '@bench-wake/core/link'
 import { canBus, type DisturbFrame } from './can-bus'
@@ -17,7 +17,7 @@ import { unitMemory, type UnitForm, type UnitMemory } from './unit-memory'
 type Drive = DriveOf<'uds'> | DriveOf<'kwp'>
 
 export interface ControllerForm extends UnitForm {
-  link: OtherLink & { drive: Drive }
+  link: FamilyLink & { drive: Drive }
   disturb?: Disturb
   disturbFrame?: DisturbFrame
 }

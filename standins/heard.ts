@@ -57,7 +57,7 @@ export function hear(
       const next = tokens[index + 1]
       const stop = next && !isSlot(next) ? next[0] : undefined
       end = at
-      while (end < bytes.length && bytes[end] !== stop && allowed(format, bytes[end]!)) end++
+      while (end < bytes.length && bytes[end] !== stop && allowed(format, bytes[end]!, stop !== undefined)) end++
       if (end === at) return bytes.length > at ? no : whole ? no : { state: 'so-far' }
       if (end === bytes.length && !whole) return { state: 'so-far' }
     }
@@ -85,9 +85,11 @@ function fixedBytes(format: string): number | null {
   return digits ? Number(digits) : null
 }
 
-function allowed(format: string, byte: number): boolean {
+/** @param ends something follows the slot that ends it: then a text of several words may stand in it. */
+function allowed(format: string, byte: number, ends: boolean): boolean {
   const character = String.fromCharCode(byte)
   if (/hex/.test(format)) return /[0-9a-fA-F]/.test(character)
+  if (format === '' && ends) return byte >= 32 && byte < 127
   if (format === '' || /dec/.test(format)) return /[0-9A-Za-z._-]/.test(character)
   return true
 }

@@ -1,4 +1,4 @@
-import type { DriveOf, OtherLink } from '@bench-wake/core/family'
+import type { DriveOf, FamilyLink } from '@bench-wake/core/family'
 import { concatBytes } from '@bench-wake/core/kernel'
 import { writeFunction, type DfuFunction } from '@bench-wake/core/link'
 import { dfuMachine, type DfuMachine } from './protocols/update-device'
@@ -23,7 +23,7 @@ const shape: DfuFunction = {
 /** Strings that the update mode has as well: it knows the unit, not the firmware. */
 const knownInUpdate = ['deviceIdentifier', 'hardware', 'serial']
 
-export function loggerUnit(form: UnitForm & { link: OtherLink & { drive: DriveOf<'dfu'> } }): StandIn {
+export function loggerUnit(form: UnitForm & { link: FamilyLink & { drive: DriveOf<'dfu'> } }): StandIn {
   const { family, state, link } = form
   const component = family.components[0]!
   const volts = () => family.power.nominalVolts

@@ -14,7 +14,7 @@ export interface PracticeForm {
 /** Version of made-up firmware where nobody knows the unit's own; older than any that is written onto it. */
 const unknownVersion = ({ version }: Component): string => (version.scheme === 'date' ? '2020-01-01' : '0.1')
 /** Made-up firmware is as long as a region holds, and no longer than this: practice need not take an hour. */
-const mostBytes = 0x1_0000
+const maxBytes = 0x1_0000
 /** The build time of made-up firmware, s since 1970 UTC: 2020-01-01. */
 const madeAt = 1_577_836_800
 
@@ -79,7 +79,7 @@ function firmwareFor(
   const region = applicationRegions(component)[0]!
   return firmwareOf(family, {
     component: component.id,
-    length: Math.min(region.length, Math.max(mostBytes, reachOf(component, region.address))),
+    length: Math.min(region.length, Math.max(maxBytes, reachOf(component, region.address))),
     fields: { ...fieldsOf(family, component, serial, facts), ...fields },
   })
 }

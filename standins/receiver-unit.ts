@@ -1,4 +1,4 @@
-import type { DriveOf, OtherLink } from '@bench-wake/core/family'
+import type { DriveOf, FamilyLink } from '@bench-wake/core/family'
 import { bytesShown } from '@bench-wake/core/link'
 import { dapAdapterDevice } from './dap-adapter'
 import { microcontroller } from './flash-controller'
@@ -14,7 +14,7 @@ const debugPortIdentity = 0x0bc11477
  * A unit without a loader: its processor's debug port on pads, joined to a debug adapter at the USB plug.
  */
 export function receiverUnit(
-  form: UnitForm & { link: OtherLink & { drive: DriveOf<'debug'> }; protected?: boolean },
+  form: UnitForm & { link: FamilyLink & { drive: DriveOf<'debug'> }; protected?: boolean },
 ): StandIn {
   const { family, state, link } = form
   const { drive } = link

@@ -1,4 +1,4 @@
-import type { DriveOf, OtherLink } from '@bench-wake/core/family'
+import type { DriveOf, FamilyLink } from '@bench-wake/core/family'
 import { crc32, type Clock } from '@bench-wake/core/kernel'
 import {
   answerRecords,
@@ -19,7 +19,7 @@ import { unitMemory, type UnitForm } from './unit-memory'
  */
 
 export interface Rs485UnitForm extends UnitForm {
-  link: OtherLink & { drive: DriveOf<'modbus'> }
+  link: FamilyLink & { drive: DriveOf<'modbus'> }
   /** What else hangs on the bus, by the profile's name for it. */
   neighbours: readonly { id: string; address: number }[]
   disturb?: Disturb
@@ -95,7 +95,7 @@ export function rs485Unit(form: Rs485UnitForm): StandIn {
         return true
       }
       if (work !== updateState.loader) return false
-      if (code === commands.leave) {
+      if (code === commands.start) {
         clock.after(bootMs, () => restart(false))
         return true
       }

@@ -2,6 +2,7 @@ import {
   compilePattern,
   fillSlots,
   isSlot,
+  readyLine,
   operations,
   piecesOf,
   readEither,
@@ -15,20 +16,26 @@ import {
   type Token,
 } from '@bench-wake/core/family'
 import { readIntelHex, readSRecord } from '@bench-wake/core/image'
-import { asciiBytes, asciiText, concatBytes, hexNumber } from '@bench-wake/core/kernel'
+import { asciiBytes, asciiText, concatBytes, hexNumber, isProblem, type Clock } from '@bench-wake/core/kernel'
 import {
   checksumOf,
   encodeFrame,
+  isCommand,
   keyOfSeed,
   receiveXmodem,
   receiveYmodem,
   type Port,
 } from '@bench-wake/core/link'
+import type { Heard } from './heard'
 import { Ear } from './scripted-ear'
 import type { UnitForm, UnitMemory } from './unit-memory'
 
 type Script = DriveOf<'script'>
 
+/** Lines of the page that a bootloader itself can say. */
+const ofBootloader: readonly string[] = ['deviceIdentifier', 'hardware', 'serial']
+/** How much of the time until it is ready a unit takes to start, as the profile gives that with room. */
+const bootShare = 0.6
 /** In the firmware these are answered, in the bootloader all others. */
 const ofFirmware: readonly OperationName[] = ['page', 'enter']
 
@@ -43,6 +50,9 @@ export class ScriptedPlayer {
     private readonly port: Port,
     private readonly memory: UnitMemory,
     private readonly line: { baudRate: number },
+    private readonly clock: Clock,
+    /** False once the supply was cut or the port closed: another life has begun, or none. */
+    private readonly alive: () => boolean,
   ) {
     this.ear = new Ear(port, this.script.frame)
   }
@@ -58,20 +68,36 @@ export class ScriptedPlayer {
    * Answers until it is switched off.
    * @param resumed steps of a way in that a reset began: they are played first.
    */
-  async live(alive: () => boolean, resumed: readonly LinkStep[] = []): Promise<void> {
+  async live(resumed: readonly LinkStep[] = []): Promise<void> {
+    const { state, family } = this.form
     await this.steps(resumed, 'enter', false)
-    while (alive()) {
-      const { state } = this.form
+    if (!this.memory.intact()) state.inBootloader = true
+    await this.greet()
+    while (this.alive()) {
       if (!this.memory.intact()) state.inBootloader = true
       const name = await this.nextOperation()
       if (!name) continue
       await this.play(name)
-      if (name === 'enter') state.inBootloader = true
-      if (name === 'start' && this.memory.intact()) state.inBootloader = false
+      if (name === 'enter') {
+        const way = family.entry.find(({ kind }) => kind === 'command')
+        await this.clock.sleep((way?.settleMs ?? 0) / 2)
+        state.inBootloader = true
+        await this.greet()
+      }
+      if (name === 'start' && this.memory.intact()) {
+        await this.clock.sleep(bootShare * family.restart.readyMs)
+        state.inBootloader = false
+      }
     }
   }
 
-  /** Which operation begins with what comes; bytes that begin none are let go. */
+  /** A bootloader that shows itself by a line says it when it begins. */
+  private async greet(): Promise<void> {
+    const line = readyLine(this.script)
+    if (this.form.state.inBootloader && line !== undefined) await this.say(asciiBytes(`${line}\r\n`))
+  }
+
+  /** Which operation begins with what comes; bytes that begin none are let go, and a line of them is refused. */
   private async nextOperation(): Promise<OperationName | null> {
     const { state } = this.form
     const names = operations.filter(
@@ -81,6 +107,7 @@ export class ScriptedPlayer {
       ...(this.script.staging === undefined ? {} : { staging: this.script.staging }),
     }
     this.offset = 0
+    let stray = false
     for (;;) {
       if (this.ear.buffer.length > 0) {
         let partly = false
@@ -90,16 +117,42 @@ export class ScriptedPlayer {
           // A way in over the control lines is no word on the line.
           if (!first || steps[0]!.do === 'lines') continue
           const heard = this.ear.hearStep(first)
-          if (heard.state === 'whole' || (heard.state === 'so-far' && heard.open)) return name
+          if (heard.state === 'whole' || (heard.state === 'so-far' && heard.open)) {
+            if (name !== 'enter' || this.isWayIn(heard)) return name
+          }
           partly ||= heard.state === 'so-far'
         }
         if (!partly) {
+          const [byte] = this.ear.buffer
           this.ear.buffer = this.ear.buffer.slice(1)
+          if (byte !== 10 && byte !== 13) stray = true
+          else if (stray) {
+            stray = false
+            await this.refuse('unknown command')
+          }
           continue
         }
       }
       if (!(await this.ear.more(Infinity))) return null
     }
+  }
+
+  /** The running firmware goes to its bootloader at the word that its manual says, and at no other. */
+  private isWayIn(heard: Heard): boolean {
+    const command = heard.state === 'whole' ? heard.slots['command'] : undefined
+    return (
+      command === undefined ||
+      this.form.family.entry.some((way) => way.kind === 'command' && way.send === String(command).trim())
+    )
+  }
+
+  /** A unit that refuses by a line does so for whatever it does not know. */
+  private async refuse(reason: string): Promise<void> {
+    const form = Object.values(this.script.operations)
+      .flatMap((operation) => operation?.steps ?? [])
+      .flatMap((step) => (step.do === 'expect' ? step.patterns : step.do === 'page' ? step.until : []))
+      .find((pattern) => 'line' in pattern && pattern.means === 'refused')
+    if (form) await this.say(this.filled(form, reason, []))
   }
 
   private async play(name: OperationName): Promise<void> {
@@ -146,6 +199,8 @@ export class ScriptedPlayer {
       case 'page': {
         const { family } = this.form
         const lines = family.snapshot.flatMap(({ field, reads }) => {
+          // A bootloader knows what it stands in, not what its firmware will be.
+          if (name === 'identify' && !ofBootloader.includes(field)) return []
           const value = this.memory.line(field)
           return value === null || !reads ? [] : [reads.replace('{value}', value)]
         })
@@ -154,13 +209,13 @@ export class ScriptedPlayer {
       }
       case 'repeat': {
         const first = firstOut(step.steps)
-        for (let round = 0; round < 2; round++) if (first && !(await this.ear.take(first))) return false
+        for (let round = 0; round < (step.times > 2 ? 2 : 1); round++) if (first && !(await this.ear.take(first))) return false
         return this.answer(step.until, null, steps)
       }
       case 'each':
         return this.each(step, name)
       case 'transfer':
-        return this.transfer(step, name)
+        return this.transfer(step, name, steps)
       case 'dump': {
         const { address, length } = this.range()
         for (let at = address; at < address + length; at += 16) {
@@ -190,6 +245,7 @@ export class ScriptedPlayer {
         return true
       case 'lines':
       case 'wait':
+      case 'ask':
       case 'tell':
       case 'compare':
         return true
@@ -220,8 +276,15 @@ export class ScriptedPlayer {
     }
   }
 
-  private async transfer(step: LinkStepOf<'transfer'>, name: OperationName): Promise<boolean> {
+  private async transfer(
+    step: LinkStepOf<'transfer'>,
+    name: OperationName,
+    steps: readonly LinkStep[],
+  ): Promise<boolean> {
     const port = this.ear.asPort()
+    const atOnce = !steps.slice(steps.indexOf(step) + 1).some(isCommand)
+    if ((name === 'write' || name === 'dryRun') && atOnce && /modem/.test(step.by))
+      return this.takeBlocks(step, name, port)
     if (name === 'read') {
       const { address, length } = this.range()
       await this.say(this.read(address, length))
@@ -240,6 +303,34 @@ export class ScriptedPlayer {
     const length = Number(this.ear.slots['length'] ?? Infinity)
     this.ear.data = concatBytes(parts).slice(0, length)
     return true
+  }
+
+  /** A transfer that no second command follows is programmed block by block: cut in the middle, a part of it is there. */
+  private async takeBlocks(
+    step: LinkStepOf<'transfer'>,
+    name: 'write' | 'dryRun',
+    port: Port,
+  ): Promise<boolean> {
+    const { address: start, length } = this.memory.region(this.componentId)
+    const from = this.range().address
+    const flash = this.memory.flash(this.componentId)
+    const program = async (data: Uint8Array, at: number) => {
+      // Padding after the last byte of the memory is thrown away; anything else there is refused.
+      const fits = Math.max(0, start + length - (from + at))
+      if (data.subarray(fits).some((byte) => byte !== (step.padByte ?? 0xff)))
+        throw new RangeError('past the end of the memory')
+      if (name === 'write') await flash.program(from + at, data.subarray(0, fits))
+    }
+    try {
+      if (step.by === 'ymodem') await receiveYmodem(port, { onFile: () => {}, onData: program })
+      else await receiveXmodem(port, { onBlock: program })
+      this.ear.data = new Uint8Array(0)
+      return true
+    } catch (error) {
+      if (!this.alive()) throw error
+      await this.refuse(isProblem(error) ? error.facts.says : (error as Error).message)
+      return false
+    }
   }
 
   /** Record lines, each with its answer, until the one that ends the file. */
@@ -299,7 +390,13 @@ export class ScriptedPlayer {
     if (name === 'write' && this.ear.data.length === 0) return null
     const count = name === 'write' ? this.ear.data.length : length
     if (!this.memory.covers(this.componentId, address, Math.max(1, count))) return 'outside the application'
-    if (name === 'erase') await flash.erase(address, length, progress)
+    if (name === 'erase') {
+      // Settings that an update may change are lost by this one: the next page shows it.
+      const { family, state } = this.form
+      for (const { field, change } of family.snapshot)
+        if (change === 'may' && state.lines?.[field] && !field.includes('.')) state.lines[field] = 'factory'
+      await flash.erase(address, length, progress)
+    }
     if (name === 'write') await flash.program(address, this.ear.data)
     if (name === 'read') this.ear.slots['data'] = this.read(address, length)
     const compare = steps.find((step) => step.do === 'compare')
@@ -311,7 +408,9 @@ export class ScriptedPlayer {
   private progress(patterns: readonly Pattern[]): (done: number, total: number) => Promise<void> {
     const pattern = patterns.find(({ means }) => means === 'progress')
     return async (done, total) => {
-      if (pattern) await this.say(fillSlots(readEither(pattern), { done, total }))
+      if (!pattern) return
+      Object.assign(this.ear.slots, { done, total })
+      await this.say(this.filled(pattern, null, []))
     }
   }
 

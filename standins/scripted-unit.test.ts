@@ -4,7 +4,7 @@ import {
   readFamily,
   type DriveOf,
   type Family,
-  type OtherLink,
+  type FamilyLink,
 } from '@bench-wake/core/family'
 import { equalBytes, virtualClock } from '@bench-wake/core/kernel'
 import { isEqual, talkOver } from '@bench-wake/core/link'
@@ -33,7 +33,7 @@ function familyOf(script: object, baudRate: number, at: number, length: number, 
   const link = {
     id: 'service',
     name: 'Service jack',
-    kind: 'wire',
+    kind: 'serial',
     protocol: 'script',
     bytesPerSecond: 1000,
     line,
@@ -81,7 +81,7 @@ const cases = [
 
 describe.each(cases)('a stand-in from the profile: $name', ({ script, baud, at, length, sector }) => {
   const family = familyOf(script, baud, at, length, sector)
-  const link = drivenLink(family)! as OtherLink & { drive: DriveOf<'script'> }
+  const link = drivenLink(family)! as FamilyLink & { drive: DriveOf<'script'> }
   const component = family.components[0]!
   const firmware = (version: string) =>
     placed(family, {
@@ -139,7 +139,7 @@ describe.each(cases)('a stand-in from the profile: $name', ({ script, baud, at, 
     }
   })
   it('goes from firmware to bootloader and back as its own words do it, and says what is in it', async () => {
-    const { flash, talk } = unit('1.3')
+    const { flash, talk, clock } = unit('1.3')
     const { operations } = link.drive
     await talk.open()
     if (!operations.page || !operations.enter || !operations.start) return
@@ -151,6 +151,7 @@ describe.each(cases)('a stand-in from the profile: $name', ({ script, baud, at, 
     expect(equalBytes(flash.subarray(0, bytes.length), bytes)).toBe(true)
     expect(isEqual(await talk.loader.verify(at, bytes))).toBe(true)
     await talk.loader.leave()
+    await clock.sleep(family.restart.readyMs)
     expect((await talk.page()).lines).toContain('main 1.4')
   })
   it('stays in its bootloader when its firmware is gone, and refuses to start it where it can say so', async () => {
@@ -183,7 +184,7 @@ describe('a way in over the control lines', () => {
   }
   it('resets the unit into its bootloader at their first movement, and not by opening the port', async () => {
     const family = familyOf(script, 57_600, 0x10000, 0x4000, 0x800)
-    const link = drivenLink(family)! as OtherLink & { drive: DriveOf<'script'> }
+    const link = drivenLink(family)! as FamilyLink & { drive: DriveOf<'script'> }
     const clock = virtualClock(turn)
     const flash = new Uint8Array(memoryBytes(family)).fill(0xff)
     const image = placed(family, {

@@ -1,4 +1,4 @@
-import type { DriveOf, LinkStep, OtherLink } from '@bench-wake/core/family'
+import type { DriveOf, LinkStep, FamilyLink } from '@bench-wake/core/family'
 import type { ControlLines, Port } from '@bench-wake/core/link'
 import { serialLine, type Disturb } from './line'
 import { ScriptedPlayer } from './scripted-player'
@@ -13,7 +13,7 @@ import { unitMemory, type UnitForm } from './unit-memory'
 
 type Script = DriveOf<'script'>
 export interface ScriptedForm extends UnitForm {
-  link: OtherLink & { drive: Script }
+  link: FamilyLink & { drive: Script }
   disturb?: Disturb
 }
 
@@ -48,6 +48,7 @@ export function scriptedUnit(form: ScriptedForm): StandIn {
         name: form.name,
         clock,
         unit: own,
+        follows: () => (state.inBootloader ? (link.drive.slowerSpeeds ?? []) : []),
         ...(form.disturb ? { disturb: form.disturb } : {}),
         onLines: (lines) => resetBy(lines),
       })
@@ -57,9 +58,9 @@ export function scriptedUnit(form: ScriptedForm): StandIn {
         own.baudRate = link.line!.baudRate
         line.interruptUnit()
         const mine = ++life
-        const player = new ScriptedPlayer(form, line.unit, memory, own)
+        const player = new ScriptedPlayer(form, line.unit, memory, own, clock, () => life === mine)
         // Ends when the port is closed or the supply is taken away: its read fails.
-        void player.live(() => life === mine, resumed).catch(() => {})
+        void player.live(resumed).catch(() => {})
       }
       /** A way in over the control lines: their first movement resets the unit into its bootloader. */
       const resetBy = (lines: ControlLines) => {

@@ -2,10 +2,9 @@ import {
   drivenLink,
   type DriveOf,
   type DrivenLink,
-  type OtherLink,
+  type FamilyLink,
   type Speech,
 } from '@bench-wake/core/family'
-import { consoleUnit } from './console-unit'
 import { controllerUnit } from './controller-unit'
 import { fogSignal, type FogSignalForm } from './fog-signal'
 import { loggerUnit } from './logger-unit'
@@ -15,7 +14,7 @@ import { rs485Unit } from './rs485-unit'
 import type { StandIn } from './stand-in'
 import type { UnitForm } from './unit-memory'
 
-type Over<S extends Speech> = OtherLink & { drive: DriveOf<S> }
+type Over<S extends Speech> = FamilyLink & { drive: DriveOf<S> }
 
 /** The family whose stand-in is written out on its own, by its papers. */
 const fogSignalId = 'fog-signal'
@@ -30,7 +29,6 @@ export function standInOf(form: UnitForm, linkId?: string, faults?: FogSignalFor
   const link: DrivenLink | undefined = drivenLink(form.family, linkId)
   if (!link) throw new TypeError(`${form.family.id} has no driven link ${linkId ?? ''}`)
   if (form.family.id === fogSignalId) return fogSignal({ ...form, ...(faults ? { faults } : {}) })
-  if (link.kind === 'serial') return consoleUnit({ ...form, link })
   switch (link.drive.speaks) {
     case 'modbus':
       return rs485Unit({

@@ -163,7 +163,7 @@ export const craneScale = {
     escape: 'slip',
     checksum: crcArc,
     checksumOver: 'before-it',
-    mostPayload: 72,
+    maxPayload: 72,
     tries: 4,
   },
   operations: {

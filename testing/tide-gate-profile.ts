@@ -6,7 +6,7 @@ import { tideGate } from './peer-scripts'
  */
 export const tideGateProfile = {
   format: 'bench-wake/family',
-  formatVersion: 1,
+  formatVersion: 2,
   id: 'tide-gate',
   revision: 1,
   name: 'Tide gate controller',
@@ -17,7 +17,7 @@ export const tideGateProfile = {
       {
         major: 2,
         name: 'Board 2',
-        told: { by: 'link', says: 'The console’s first line ends in its number.' },
+        identifiedBy: { by: 'link', says: 'The console’s first line ends in its number.' },
       },
     ],
   },
@@ -64,7 +64,7 @@ export const tideGateProfile = {
     {
       id: 'console',
       name: 'Service jack',
-      kind: 'wire',
+      kind: 'serial',
       protocol: 'script',
       bytesPerSecond: 8000,
       line: { baudRate: 115_200, dataBits: 8, parity: 'none', stopBits: 1 },
@@ -95,7 +95,7 @@ export const tideGateProfile = {
     },
   ],
   entry: [{ id: 'by-command', name: 'By command', kind: 'command', send: 'boot', settleMs: 100, tries: 3 }],
-  updates: { hops: 'direct', together: false },
+  updates: { path: 'direct', together: false },
   restart: { readyMs: 200, powerCycle: 'Supply off. Count five. Supply on.' },
   power: {
     nominalVolts: 12,

@@ -29,7 +29,7 @@ const run = (script: EntryScript, events: EntryEvent[], at = 0): EntryState =>
 function done(script: EntryScript, from = 0): EntryEvent[] {
   let at = from
   return actsInOrder(script.acts).map(({ act, what, within }, index) => {
-    at += index === 0 || !within ? 600 : (within.leastMs + Math.min(within.mostMs, within.leastMs + 2000)) / 2
+    at += index === 0 || !within ? 600 : (within.minMs + Math.min(within.maxMs, within.minMs + 2000)) / 2
     return { at, type: 'did', act, what }
   })
 }
@@ -265,17 +265,17 @@ describe('a script that cannot be carried out is refused at its act', () => {
     ],
     [
       'a window of zero',
-      (s: EntryScript) => void (s.acts[3]!.within = { leastMs: 800, mostMs: 800 }),
+      (s: EntryScript) => void (s.acts[3]!.within = { minMs: 800, maxMs: 800 }),
       /acts\.3: The window has no width/,
     ],
     [
       'a window that no hand meets',
-      (s: EntryScript) => void (s.acts[3]!.within = { leastMs: 800, mostMs: 900 }),
+      (s: EntryScript) => void (s.acts[3]!.within = { minMs: 800, maxMs: 900 }),
       /100 ms wide; a person needs 400 ms/,
     ],
     [
       'a window that closes before anybody can react',
-      (s: EntryScript) => void (s.acts[3]!.within = { leastMs: 0, mostMs: 450 }),
+      (s: EntryScript) => void (s.acts[3]!.within = { minMs: 0, maxMs: 450 }),
       /closes after 450 ms/,
     ],
     [
@@ -319,7 +319,7 @@ describe('a script that cannot be carried out is refused at its act', () => {
   )
   it('also in the profile’s own check, with the field', () => {
     const document = structuredClone(demoFamilies.find(({ id }) => id === 'tide-logger')!)
-    document.entry[0]!.script!.acts[3]!.within = { leastMs: 800, mostMs: 800 }
+    document.entry[0]!.script!.acts[3]!.within = { minMs: 800, maxMs: 800 }
     expect(checkFamily(document).faults).toEqual([
       { at: 'entry.0.script.acts.3', says: 'The window has no width: it closes before it opens' },
     ])

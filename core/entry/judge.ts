@@ -1,4 +1,11 @@
-import { actsInOrder, type EntryAct, type EntryScript, type EntrySign, type FamilyLink } from '../family'
+import {
+  actsInOrder,
+  readyLine,
+  type EntryAct,
+  type EntryScript,
+  type EntrySign,
+  type FamilyLink,
+} from '../family'
 
 /*
  * The judge of an entry: a pure state machine over a script and what happened when. It says where one is, how long the
@@ -36,7 +43,8 @@ export interface EntryExpects {
 
 /** What a link of the family expects of its bootloader. */
 export function expectsOf(link: FamilyLink): EntryExpects {
-  if (link.kind === 'serial') return { says: link.loader.ready }
+  const says = link.drive?.speaks === 'script' ? readyLine(link.drive) : undefined
+  if (says !== undefined) return { says }
   return link.usb ? { usb: link.usb } : {}
 }
 
@@ -116,7 +124,7 @@ export function windowOf(state: EntryState): { opensAt: number; closesAt: number
   const within = state.acts[state.step]?.within
   // The first act has nothing before it to be measured from.
   if (!within || state.step === 0) return null
-  return { opensAt: state.lastAt + within.leastMs, closesAt: state.lastAt + within.mostMs }
+  return { opensAt: state.lastAt + within.minMs, closesAt: state.lastAt + within.maxMs }
 }
 
 /**

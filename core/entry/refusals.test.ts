@@ -58,7 +58,7 @@ const button = script([
   act('release', {
     act: 'release',
     what: 'button',
-    within: { leastMs: 1000, mostMs: 3000 },
+    within: { minMs: 1000, maxMs: 3000 },
     early: 'Let go too early.',
     late: 'Held too long.',
   }),
@@ -92,12 +92,12 @@ describe('an entry', () => {
     expect(play(button, ...right, { at: 3500, type: 'tick' }).outcome).toBe('going')
   })
   it('without words of its own says what came too early and too late', () => {
-    const own = script([act('a', {}), act('b', { within: { leastMs: 100, mostMs: 200 } })])
+    const own = script([act('a', {}), act('b', { within: { minMs: 100, maxMs: 200 } })])
     expect(play(own, did(0, 'press', 'a'), did(50, 'press', 'b')).failure!.why).toBe('“Do b” came too early.')
     expect(play(own, did(0, 'press', 'a'), did(250, 'press', 'b')).failure!.why).toBe('“Do b” came too late.')
   })
   it('measures no window of the first act: nothing stands before it', () => {
-    const own = script([act('a', { within: { leastMs: 100, mostMs: 200 } })])
+    const own = script([act('a', { within: { minMs: 100, maxMs: 200 } })])
     expect(windowOf(beginEntry(own, 0))).toBeNull()
     expect(play(own, did(9000, 'press', 'a')).step).toBe(1)
     expect(windowOf(play(button, ...right))).toEqual({ opensAt: 1500, closesAt: 3500 })
@@ -272,7 +272,7 @@ describe('what is known of a bench', () => {
     for (const kind of ['usb', 'debug', 'chip', 'media'])
       expect(has('second-unit', { link: link({ kind }) }), kind).toBe(false)
     const { isolation: _isolation, ...silent } = bare
-    for (const kind of ['rs485', 'can', 'kline', 'serial', 'wire'])
+    for (const kind of ['rs485', 'can', 'kline', 'serial'])
       expect(has('second-unit', { family: silent as Family, link: link({ kind }) }), kind).toBe(true)
     // A line on which the profile names nothing else: less likely, and not ruled out.
     const serial = { link: link({ kind: 'serial' }) }
@@ -287,7 +287,7 @@ describe('what is known of a bench', () => {
     for (const kind of ['usb', 'chip', 'debug'])
       expect(share('wrong-speed', kind) / share('wrong-speed', 'can'), kind).toBeCloseTo(0.2, 9)
     expect(share('wrong-speed', 'serial') / share('wrong-speed', 'can')).toBeCloseTo(1, 9)
-    const timed = { acts: [{}, { within: { leastMs: 0, mostMs: 9 } }] }
+    const timed = { acts: [{}, { within: { minMs: 0, maxMs: 9 } }] }
     expect(moved('missed-window', { way: way({ script: { acts: [{}] } }) })).toBeCloseTo(0.3, 9)
     expect(moved('missed-window', { way: way({ script: timed }) })).toBeCloseTo(1, 9)
     expect(moved('missed-window', { way: way({ kind: 'command' }) })).toBeCloseTo(0.3, 9)

@@ -11,7 +11,7 @@ export function beginFamily(): FamilyDocument {
   const stage = { see: [] }
   return {
     format: 'bench-wake/family',
-    formatVersion: 1,
+    formatVersion: 2,
     id: '',
     revision: 1,
     name: '',
@@ -19,7 +19,11 @@ export function beginFamily(): FamilyDocument {
     hardware: {
       deviceIdentifier: '',
       revisions: [
-        { major: 1, name: 'Board 1', told: { by: 'link', says: 'The first number of the line “Hardware”.' } },
+        {
+          major: 1,
+          name: 'Board 1',
+          identifiedBy: { by: 'link', says: 'The first number of the line “Hardware”.' },
+        },
       ],
     },
     components: [
@@ -52,7 +56,7 @@ export function beginFamily(): FamilyDocument {
       {
         id: 'service',
         name: 'Service jack',
-        kind: 'wire',
+        kind: 'serial',
         protocol: 'script',
         bytesPerSecond: 1000,
         line: { baudRate: 115_200, dataBits: 8, parity: 'none', stopBits: 1 },
@@ -87,7 +91,7 @@ export function beginFamily(): FamilyDocument {
         tries: 3,
       },
     ],
-    updates: { hops: 'house', together: false },
+    updates: { path: 'workshop', together: false },
     restart: { readyMs: 2000, powerCycle: 'Switch the unit’s supply off. Count five. Switch it on again.' },
     power: {
       nominalVolts: 12,

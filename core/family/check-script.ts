@@ -136,14 +136,14 @@ function checkPower(
 
 function checkWindow({ within, by }: EntryAct, index: number, fault: Fault): void {
   if (!within) return
-  const width = within.mostMs - within.leastMs
+  const width = within.maxMs - within.minMs
   if (width <= 0) fault(`acts.${index}`, 'The window has no width: it closes before it opens')
   else if (by !== 'program' && width < narrowestMs) {
     fault(`acts.${index}`, `The window is ${width} ms wide; a person needs ${narrowestMs} ms`)
-  } else if (by !== 'program' && within.mostMs < soonestMs) {
+  } else if (by !== 'program' && within.maxMs < soonestMs) {
     fault(
       `acts.${index}`,
-      `The window closes after ${within.mostMs} ms; a person needs ${soonestMs} ms to react`,
+      `The window closes after ${within.maxMs} ms; a person needs ${soonestMs} ms to react`,
     )
   }
 }

@@ -52,7 +52,7 @@ const Act = v.strictObject({
   says: text('The one instruction, as it is read from two metres'),
   within: v.exactOptional(
     v.pipe(
-      v.strictObject({ leastMs: ms('Not before, ms after the act before'), mostMs: ms('Not after') }),
+      v.strictObject({ minMs: ms('Not before, ms after the act before'), maxMs: ms('Not after') }),
       v.description('When it has to be done; at leisure when absent'),
     ),
   ),

@@ -60,15 +60,16 @@ describe('a family profile', () => {
     ['components.0.memory.regions.1.address', '0x123456789'],
     ['hardware.deviceIdentifier', ''],
     ['id', 'Fog Signal'],
-    ['links.0.settings.baudRate', 0],
-    ['links.0.loader.protocol', 'telepathy'],
+    ['links.0.line.baudRate', 0],
+    ['links.0.drive.speaks', 'telepathy'],
+    ['links.0.drive.operations.write.steps.0.text', 7],
     ['stages.write', undefined],
     ['power.floorVolts', 16],
     ['components.0.identity.address', '0x08000000'],
     // The order of power leads to where the entry begins, and nothing else switches the unit (common practice).
     ['entry.1.power.begins', 'off'],
     ['power.measure.behind', 'horn-off'],
-    ['links.0.loader.checksum.reads', 'crc'],
+    ['formatVersion', 3],
   ])('is refused at %s when that is %s', (path, value) => {
     expect(refusedAt(changed(path, value))).toBe(path)
   })
@@ -117,7 +118,7 @@ describe('the ten demo families', () => {
   // PRACTICE A3–A5, B7–B11: each profile exercises something another does not.
   it('are told by label, by menu page, by the chip’s marking and over a link', () => {
     const told = new Set(
-      demoFamilyList.flatMap(({ hardware }) => hardware.revisions.map(({ told }) => told.by)),
+      demoFamilyList.flatMap(({ hardware }) => hardware.revisions.map(({ identifiedBy }) => identifiedBy.by)),
     )
     expect([...told]).toEqual(expect.arrayContaining(['label', 'menu', 'chip-marking', 'link']))
     expect(demoFamilyList).toHaveLength(10)
@@ -156,29 +157,6 @@ describe('a profile to begin a new kind from', () => {
     begun.hardware.deviceIdentifier = 'TG-4'
     const named = { ...begun, id: 'tide-gate', name: 'Tide gate', summary: 'Opens a gate.' }
     expect(checkFamily(named).faults).toEqual([])
-  })
-})
-
-describe('a profile of an earlier form', () => {
-  it('with a secret in place of key steps is read as turning by seven and mixing', () => {
-    const document = structuredClone(
-      demoFamilies.find((each) => (each as { id: string }).id === 'launch-motor'),
-    ) as unknown as { links: { drive?: Record<string, unknown> }[] }
-    for (const { drive } of document.links) {
-      if (!drive || !('key' in drive)) continue
-      delete drive['key']
-      drive['secret'] = '0x0F0F0F0F'
-    }
-    const { links } = readFamily(document)
-    const keys = links.flatMap((link) =>
-      'drive' in link && link.drive && 'key' in link.drive ? [link.drive.key] : [],
-    )
-    expect(keys).toHaveLength(2)
-    for (const key of keys)
-      expect(key).toEqual([
-        { do: 'rotate', left: 7 },
-        { do: 'xor', by: 0x0f0f0f0f },
-      ])
   })
 })
 

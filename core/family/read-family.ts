@@ -8,16 +8,15 @@ import {
   type Family,
   type FamilyDocument,
   type FamilyLink,
-  type OtherLink,
 } from './schema'
 import { checkIdentity, checkPage, checkReleases } from './check-identity'
 import { checkScript } from './check-script'
 import type { Fault } from './fault'
-import { carryOver } from './older-profiles'
 import { namesComponent } from './one-entry'
 import { applicationRegions } from './regions'
 import { linkScriptFaults, type ScriptMemory } from './script'
-import { fillTemplate, slotsOf } from './template'
+import { fillTemplate } from './template'
+import { inTodaysForm } from './version-1'
 
 /** A fault in a profile: the field by its path (`components.0.identity.address`) and what is wrong with it. */
 export interface ProfileFault {
@@ -31,7 +30,7 @@ export interface ProfileFault {
  * nothing). Every fault is listed, so that an editor can point at each field.
  */
 export function checkFamily(document: unknown): { family: Family | null; faults: ProfileFault[] } {
-  const parsed = v.safeParse(FamilyProfile, carryOver(document))
+  const parsed = v.safeParse(FamilyProfile, inTodaysForm(document))
   if (!parsed.success) {
     const faults = parsed.issues.map((issue) => ({
       at: v.getDotPath(issue) ?? 'the document',
@@ -119,7 +118,7 @@ export function drivenLink(family: Family, id?: string): DrivenLink | undefined 
   )
 }
 
-const isDriven = (link: FamilyLink): link is DrivenLink => link.kind === 'serial' || link.drive !== undefined
+const isDriven = (link: FamilyLink): link is DrivenLink => link.drive !== undefined
 
 /** Links that join a host and one device by what they are; on every other kind more than two ends may hang. */
 const twoEnded: ReadonlySet<FamilyLink['kind']> = new Set(['usb', 'debug', 'chip', 'media'])
@@ -131,8 +130,7 @@ const shared: ReadonlySet<FamilyLink['kind']> = new Set(['rs485', 'can', 'kline'
 export const isBus = (link: Pick<FamilyLink, 'kind'>): boolean => shared.has(link.kind)
 
 /** The same of a document that is not read yet, for a page that shows one. */
-export const drivesLink = (link: FamilyDocument['links'][number]): boolean =>
-  link.kind === 'serial' || link.drive !== undefined
+export const drivesLink = (link: FamilyDocument['links'][number]): boolean => link.drive !== undefined
 
 /** How a family shows lines of its page on a link: `Firmware: 2.1`. Lines without a form are left out. */
 export function pageLine(family: Family, field: string, value: string): string[] {
@@ -159,25 +157,10 @@ function checkComponent(component: Component, place: string, fault: Fault): void
 }
 
 function checkLink(link: FamilyLink, place: string, memory: ScriptMemory, fault: Fault): void {
-  if (link.kind !== 'serial') {
-    if (link.kind === 'media' && !link.medium) fault(`${place}.medium`, 'A medium needs its package of files')
-    if (link.drive) checkDrive(link.drive, link, `${place}.drive`, fault)
-    if (link.drive?.speaks === 'script') {
-      for (const { at, says } of linkScriptFaults(link.drive, memory)) fault(`${place}.drive.${at}`, says)
-    }
-    return
-  }
-  const needs: [string, string | undefined, string[]][] = [
-    ['loader.erase.send', link.loader.erase.send, ['address', 'length']],
-    ['loader.write.send', link.loader.write.send, ['address']],
-    ['loader.checksum.send', link.loader.checksum.send, ['address', 'length']],
-    ['loader.checksum.reads', link.loader.checksum.reads, ['crc32']],
-    ['console.refused', link.console.refused, ['reason']],
-  ]
-  for (const [path, template, slots] of needs) {
-    const missing = slots.find((slot) => !template || !slotsOf(template).includes(slot))
-    if (missing) fault(`${place}.${path}`, `The text must hold {${missing}}`)
-  }
+  if (link.kind === 'media' && !link.medium) fault(`${place}.medium`, 'A medium needs its package of files')
+  if (link.drive) checkDrive(link.drive, link, `${place}.drive`, fault)
+  if (link.drive?.speaks !== 'script') return
+  for (const { at, says } of linkScriptFaults(link.drive, memory)) fault(`${place}.drive.${at}`, says)
 }
 
 /** The largest application region, and the smallest units that any is erased and programmed in. */
@@ -205,10 +188,10 @@ const carriers: Record<Drive['speaks'], { kinds: FamilyLink['kind'][]; line: boo
   uds: { kinds: ['can'], line: true },
   kwp: { kinds: ['kline'], line: true },
   debug: { kinds: ['debug'], line: false },
-  script: { kinds: ['wire', 'rs485'], line: true },
+  script: { kinds: ['serial', 'rs485'], line: true },
 }
 
-function checkDrive(drive: Drive, link: OtherLink, place: string, fault: Fault): void {
+function checkDrive(drive: Drive, link: FamilyLink, place: string, fault: Fault): void {
   const { kinds, line } = carriers[drive.speaks]
   if (!kinds.includes(link.kind))
     fault(`${place}.speaks`, `"${drive.speaks}" goes over a link of kind "${kinds.join('" or "')}"`)
@@ -248,13 +231,13 @@ function checkHardware(family: Family, fault: Fault): void {
 function checkReferences(family: Family, fault: Fault): void {
   const ids = family.components.map(({ id }) => id)
   const named: [string, { component: string }[] | undefined][] = [
-    ['updates.stones', family.updates.stones],
+    ['updates.mandatoryVersions', family.updates.mandatoryVersions],
     ['updates.noWayBack', family.updates.noWayBack],
     ['advisories', family.advisories],
     ['factory', family.factory],
     ...family.links.map((link, index): [string, { component: string }[] | undefined] => [
       `links.${index}.medium.files`,
-      link.kind === 'serial' ? undefined : link.medium?.files,
+      link.medium?.files,
     ]),
   ]
   for (const [place, list] of named) {
@@ -279,7 +262,7 @@ function checkReferences(family: Family, fault: Fault): void {
     )
   const fields = family.snapshot.map(({ field }) => field)
   family.links.forEach((link, index) => {
-    const drive = link.kind === 'serial' ? undefined : link.drive
+    const { drive } = link
     if (drive?.speaks === 'script') return
     drive?.page.forEach(({ field }, at) => {
       if (!family.snapshot.some((rule) => rule.field === field && rule.reads)) {
@@ -293,10 +276,10 @@ function checkReferences(family: Family, fault: Fault): void {
       }
     })
   })
-  family.hardware.revisions.forEach(({ signs }, index) => {
-    signs?.forEach(({ field }, at) => {
+  family.hardware.revisions.forEach(({ markings }, index) => {
+    markings?.forEach(({ field }, at) => {
       if (!fields.includes(field)) {
-        fault(`hardware.revisions.${index}.signs.${at}.field`, `The snapshot has no line "${field}"`)
+        fault(`hardware.revisions.${index}.markings.${at}.field`, `The snapshot has no line "${field}"`)
       }
     })
   })
@@ -321,11 +304,11 @@ function checkBench(family: Family, fault: Fault): void {
   noTwins(family.isolation?.neighbours ?? [], 'isolation.neighbours', fault)
   noTwins(family.kit ?? [], 'kit', fault)
   noTwins(family.backup?.settings?.fields ?? [], 'backup.settings.fields', fault)
-  family.backup?.settings?.fields?.forEach(({ least = 0, most = 64 }, index) => {
-    if (least > most) fault(`backup.settings.fields.${index}.least`, 'More characters at least than at most')
+  family.backup?.settings?.fields?.forEach(({ min = 0, max = 64 }, index) => {
+    if (min > max) fault(`backup.settings.fields.${index}.min`, 'More characters at least than at most')
   })
-  noTwins(family.swap ?? [], 'swap', fault)
-  noTwins(family.aftercare ?? [], 'aftercare', fault)
+  noTwins(family.chipReplacement ?? [], 'chipReplacement', fault)
+  noTwins(family.postUpdateTasks ?? [], 'postUpdateTasks', fault)
   checkClosing(family, fault)
   const scan = family.isolation?.scan
   if (scan && scan.to < scan.from) fault('isolation.scan.to', 'The last address lies below the first')
@@ -333,19 +316,20 @@ function checkBench(family: Family, fault: Fault): void {
 
 /** What an item behind the proof needs is there, and no two wait for each other. */
 function checkClosing(family: Family, fault: Fault): void {
-  const { aftercare = [], powerOrder, isolation, power } = family
+  const { postUpdateTasks = [], powerOrder, isolation, power } = family
   const takenOff = new Set([
     'adapter',
     'charger',
     ...(isolation?.neighbours ?? []).map(({ id }) => id),
     ...(power.supply?.loads ?? []).map(({ id }) => `load-${id}`),
   ])
-  const own = new Set([...(powerOrder?.off ?? []), ...aftercare].map(({ id }) => id))
-  aftercare.forEach((item, index) => {
+  const own = new Set([...(powerOrder?.off ?? []), ...postUpdateTasks].map(({ id }) => id))
+  postUpdateTasks.forEach((item, index) => {
     item.needs?.forEach((id, at) => {
-      const place = `aftercare.${index}.needs.${at}`
+      const place = `postUpdateTasks.${index}.needs.${at}`
       if (!own.has(id) && !takenOff.has(id)) fault(place, `There is nothing called "${id}" after a run`)
-      else if (waitsFor(aftercare, id, item.id)) fault(place, `"${item.id}" and "${id}" wait for each other`)
+      else if (waitsFor(postUpdateTasks, id, item.id))
+        fault(place, `"${item.id}" and "${id}" wait for each other`)
     })
   })
 }

@@ -39,8 +39,8 @@ export interface Hop {
 
 /** PRACTICE B5: the family's own rule wins; the house rule is the default. */
 export function inSequence(family: Family, house: HousePolicy): boolean {
-  const { hops } = family.updates
-  return hops === 'every-release' || (hops === 'house' && house.hops === 'sequential')
+  const { path } = family.updates
+  return path === 'every-release' || (path === 'workshop' && house.hops === 'sequential')
 }
 
 /** Candidates by question and component: both the way there and the way back ask for them. */

@@ -36,7 +36,7 @@ export interface Need {
   answer: 'nothing' | 'do' | 'ask' | 'unknown'
   finding: Finding
   /** Known faults and features that this unit has to do with. */
-  advisories: { id: string; says: string; curedIn: string; matched: boolean }[]
+  advisories: { id: string; says: string; fixedIn: string; matched: boolean }[]
 }
 
 /**
@@ -52,7 +52,7 @@ export function judgeNeed(question: NeedQuestion): Need {
   const advisories = own.map((advisory) => ({
     id: advisory.id,
     says: advisory.says,
-    curedIn: advisory.curedIn,
+    fixedIn: advisory.fixedIn,
     matched: matched.includes(advisory),
   }))
   const answer = (
@@ -100,8 +100,8 @@ export function judgeNeed(question: NeedQuestion): Need {
     return answer(
       'do',
       'go',
-      `Yes: ${matched.map(({ curedIn, says }) => `${curedIn} cures it: ${says}`).join(' ')}`,
-      `It has ${now}; no image of ${matched[0]!.curedIn} that belongs on it is on the shelf. ${scopeText(matched[0]!)}`,
+      `Yes: ${matched.map(({ fixedIn, says }) => `${fixedIn} cures it: ${says}`).join(' ')}`,
+      `It has ${now}; no image of ${matched[0]!.fixedIn} that belongs on it is on the shelf. ${scopeText(matched[0]!)}`,
     )
   }
   if (question.otherBytes) {
@@ -146,14 +146,14 @@ export function judgeNeed(question: NeedQuestion): Need {
   const step = behind
     .map(({ id, name }) => `${inSentence(name)} ${unit.versions[id]} to ${newest[id]}`)
     .join(', ')
-  const cured = matched.filter(({ component, curedIn }) =>
-    reaches(family, component, newest[component], curedIn),
+  const cured = matched.filter(({ component, fixedIn }) =>
+    reaches(family, component, newest[component], fixedIn),
   )
   if (cured.length > 0) {
     return answer(
       'do',
       'go',
-      `Yes: ${cured.map(({ curedIn, says }) => `${curedIn} cures it: ${says}`).join(' ')}`,
+      `Yes: ${cured.map(({ fixedIn, says }) => `${fixedIn} cures it: ${says}`).join(' ')}`,
       `${asSentence(step)}. ${scopeText(cured[0]!)}`,
     )
   }
@@ -194,7 +194,7 @@ export function judgeNeed(question: NeedQuestion): Need {
       'do',
       brings.length > 0 ? 'go' : 'note',
       brings.length > 0
-        ? `Yes: ${brings.map(({ curedIn, says }) => `${curedIn} brings it: ${says}`).join(' ')}`
+        ? `Yes: ${brings.map(({ fixedIn, says }) => `${fixedIn} brings it: ${says}`).join(' ')}`
         : 'It may be done: a feature is asked for that the notes on the shelf do not name.',
       `${asSentence(step)}.`,
     )
@@ -222,18 +222,18 @@ function concerns(
 }
 
 /** True while the unit's version is older than the one that cures it, or not known. */
-function open(family: Family, unit: UnitFacts, { component, curedIn }: Advisory): boolean {
+function open(family: Family, unit: UnitFacts, { component, fixedIn }: Advisory): boolean {
   const rule = family.components.find(({ id }) => id === component)
   const has = unit.versions[component]
-  return !rule || has === undefined || compareVersions(rule.version.scheme, has, curedIn) === 'older'
+  return !rule || has === undefined || compareVersions(rule.version.scheme, has, fixedIn) === 'older'
 }
 
-function reaches(family: Family, component: string, version: string | undefined, curedIn: string): boolean {
+function reaches(family: Family, component: string, version: string | undefined, fixedIn: string): boolean {
   const rule = family.components.find(({ id }) => id === component)
   return (
     rule !== undefined &&
     version !== undefined &&
-    ['same', 'newer'].includes(compareVersions(rule.version.scheme, version, curedIn))
+    ['same', 'newer'].includes(compareVersions(rule.version.scheme, version, fixedIn))
   )
 }
 

@@ -14,7 +14,7 @@ export function whatWouldHelp(
 ): Finding {
   const { scheme } = component.version
   const wanted = images.find(({ name }) => name === wantedName)?.identity
-  const stone = (family.updates.stones ?? []).find(
+  const stone = (family.updates.mandatoryVersions ?? []).find(
     (each) =>
       each.component === component.id &&
       compareVersions(scheme, each.version, present) === 'newer' &&

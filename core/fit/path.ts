@@ -17,7 +17,7 @@ export interface Path {
 }
 
 /**
- * The shortest allowed way (PRACTICE A5, B1, B5, B12): stepping stones and required versions are obeyed, releases are
+ * The shortest allowed way (PRACTICE A5, B1, B5, B12): mandatory versions and required versions are obeyed, releases are
  * skipped only where family and house allow it, components go in their order, weighted by predicted time. Where there
  * is no way it says what would make one.
  */
@@ -60,8 +60,11 @@ export function planPath(question: PathQuestion): Path {
 function withoutVersion(question: PathQuestion, target: Component, findings: Finding[]): Path {
   const { family, unit, wanted } = question
   const hop = hopOf(question, target, wanted, unit.versions[target.id])
-  const stones = (family.updates.stones ?? []).filter(({ component }) => component === target.id)
-  const ordered = inSequence(family, question.house) || stones.length > 0 || family.updates.together
+  const mandatoryVersions = (family.updates.mandatoryVersions ?? []).filter(
+    ({ component }) => component === target.id,
+  )
+  const ordered =
+    inSequence(family, question.house) || mandatoryVersions.length > 0 || family.updates.together
   findings.push({
     rule: 'path',
     level: ordered ? 'hold' : 'note',
@@ -117,7 +120,7 @@ function wayTo(
   }
   if (present === undefined) {
     const [image] = targets
-    if (question.family.updates.hops === 'every-release' && image!.identity?.requiresFrom !== undefined) {
+    if (question.family.updates.path === 'every-release' && image!.identity?.requiresFrom !== undefined) {
       findings.push({
         rule: 'path',
         level: 'hold',
@@ -156,7 +159,7 @@ function howMany({ family, house }: PathQuestion, hops: readonly Hop[]): Finding
   const releases = [...new Set(hops.map(({ to }) => to))]
   const because = !inSequence(family, house)
     ? 'Straight to the wanted release: neither family nor house asks for those between.'
-    : family.updates.hops === 'every-release'
+    : family.updates.path === 'every-release'
       ? 'This family takes every release in order.'
       : 'The house installs every release in order; the family leaves it open.'
   const numbers = { hops: releases.length, writes: hops.length }

@@ -56,7 +56,7 @@ const unit: UnitFacts = {
 }
 const withUpdates = (updates: Partial<Family['updates']>, downgrade?: 'refused' | 'allowed'): Family => ({
   ...fog,
-  updates: { ...fog.updates, stones: [], noWayBack: [], ...updates },
+  updates: { ...fog.updates, mandatoryVersions: [], noWayBack: [], ...updates },
   components: fog.components.map((component) =>
     downgrade
       ? { ...component, version: { ...component.version, downgrade } as typeof component.version }
@@ -71,7 +71,7 @@ describe('is anything to be done? (PRACTICE A2, A6, A7)', () => {
       component: 'main',
       kind: 'fault',
       says: 'Skips a blast.',
-      curedIn: '2.48',
+      fixedIn: '2.48',
       words: ['Skips'],
       ...change,
     }) as Advisory
@@ -200,7 +200,7 @@ describe('is anything to be done? (PRACTICE A2, A6, A7)', () => {
       advisory({ id: 'matched' }),
       advisory({ id: 'other', words: ['smoke'] }),
       advisory({ id: 'no-words', words: undefined as never }),
-      advisory({ id: 'cured', curedIn: '2.41' }),
+      advisory({ id: 'cured', fixedIn: '2.41' }),
       advisory({ id: 'not-this-unit', serials: [{ from: 'FS3-00900', to: 'FS3-00999' }] }),
       advisory({ id: 'another-component', component: 'none-such', words: ['smoke'] }),
     ]
@@ -345,7 +345,8 @@ describe('the way (PRACTICE A5, B1, B5, B12)', () => {
   const direct: HousePolicy = { update: 'current', hops: 'direct', adapters: 'any' }
   const ask = (
     form: Omit<Partial<PathQuestion>, 'shelf'> & { wanted: ShelfEntry; shelf: readonly ShelfEntry[] },
-  ) => planPath({ family: withUpdates({ hops: 'house' }), unit, house: direct, hopMs: () => 1000.4, ...form })
+  ) =>
+    planPath({ family: withUpdates({ path: 'workshop' }), unit, house: direct, hopMs: () => 1000.4, ...form })
   const to = (path: { hops: { to?: string }[] }) => path.hops.map((hop) => hop.to)
   const wanted = image('2.48')
   const finding = (path: ReturnType<typeof planPath>, rule: string) =>
@@ -391,10 +392,10 @@ describe('the way (PRACTICE A5, B1, B5, B12)', () => {
     expect(to(ask({ shelf: [same], wanted: same }))).toEqual(['2.41'])
     const older = image('2.40')
     expect(
-      to(ask({ shelf: [older], wanted: older, family: withUpdates({ hops: 'house' }, 'allowed') })),
+      to(ask({ shelf: [older], wanted: older, family: withUpdates({ path: 'workshop' }, 'allowed') })),
     ).toEqual(['2.40'])
     expect(
-      to(ask({ shelf: [older], wanted: older, family: withUpdates({ hops: 'house' }, 'refused') })),
+      to(ask({ shelf: [older], wanted: older, family: withUpdates({ path: 'workshop' }, 'refused') })),
     ).toEqual([])
   })
   it('is one write where nobody has read the version; in a family that takes every release it is held', () => {
@@ -410,14 +411,14 @@ describe('the way (PRACTICE A5, B1, B5, B12)', () => {
       shelf: [needs],
       wanted: needs,
       unit: unread,
-      family: withUpdates({ hops: 'every-release' }),
+      family: withUpdates({ path: 'every-release' }),
     })
     expect(finding(every, 'path')).toMatchObject({ level: 'hold' })
     const free = ask({
       shelf: [wanted],
       wanted,
       unit: unread,
-      family: withUpdates({ hops: 'every-release' }),
+      family: withUpdates({ path: 'every-release' }),
     })
     expect(free.findings.filter(({ rule, level }) => rule === 'path' && level === 'hold')).toEqual([])
   })
@@ -466,15 +467,15 @@ describe('the way (PRACTICE A5, B1, B5, B12)', () => {
     })
   })
 
-  describe('stepping stones', () => {
+  describe('mandatory versions', () => {
     const stone = (version: string, component = 'main') => [
       { component, version, says: 'Settings are moved by it.' },
     ]
-    const plan = (stones: ReturnType<typeof stone>, shelf: ShelfEntry[], present = '2.41') =>
+    const plan = (mandatoryVersions: ReturnType<typeof stone>, shelf: ShelfEntry[], present = '2.41') =>
       ask({
         shelf,
         wanted,
-        family: withUpdates({ hops: 'house', stones }),
+        family: withUpdates({ path: 'workshop', mandatoryVersions }),
         unit: { ...unit, versions: { main: present } },
       })
     it('are never stepped over', () => {
@@ -510,20 +511,20 @@ describe('the way (PRACTICE A5, B1, B5, B12)', () => {
     const shelf = [image('2.44'), image('2.46'), wanted]
     const all = ['2.44', '2.46', '2.48']
     const sequential: HousePolicy = { ...direct, hops: 'sequential' }
-    const way = (hops: Family['updates']['hops'], house: HousePolicy) =>
-      ask({ shelf, wanted, house, family: withUpdates({ hops }) })
-    expect(to(way('house', direct))).toEqual(['2.48'])
-    expect(to(way('house', sequential))).toEqual(all)
+    const way = (path: Family['updates']['path'], house: HousePolicy) =>
+      ask({ shelf, wanted, house, family: withUpdates({ path }) })
+    expect(to(way('workshop', direct))).toEqual(['2.48'])
+    expect(to(way('workshop', sequential))).toEqual(all)
     expect(to(way('every-release', direct))).toEqual(all)
     expect(to(way('direct', sequential))).toEqual(['2.48'])
-    expect(finding(way('house', sequential), 'path')).toMatchObject({
+    expect(finding(way('workshop', sequential), 'path')).toMatchObject({
       says: 'Three hops: 2.44, then 2.46, then 2.48.',
     })
-    const because = (hops: Family['updates']['hops'], house: HousePolicy) =>
-      finding(way(hops, house), 'path')!.because
+    const because = (path: Family['updates']['path'], house: HousePolicy) =>
+      finding(way(path, house), 'path')!.because
     expect(because('every-release', direct)).toContain('This family')
-    expect(because('house', sequential)).toContain('The house')
-    expect(because('house', direct)).toContain('Straight')
+    expect(because('workshop', sequential)).toContain('The house')
+    expect(because('workshop', direct)).toContain('Straight')
   })
   it('an image of the original’s bytes is asked for by its digest, and a chain of them is followed', () => {
     const patch = (version: string, precursor: string) => image(version, { precursor })
@@ -543,7 +544,7 @@ describe('the way (PRACTICE A5, B1, B5, B12)', () => {
     const shelf = [image('2.41'), wanted]
     const on = (family: Family, more: Partial<PathQuestion> = {}) => ask({ shelf, wanted, family, ...more })
     it('is open where the family takes older ones and the image lies there', () => {
-      const path = on(withUpdates({ hops: 'house' }, 'allowed'))
+      const path = on(withUpdates({ path: 'workshop' }, 'allowed'))
       expect(path.rollback).toMatchObject([
         { imageId: '2.41', from: '2.48', to: '2.41', componentId: 'main' },
       ])
@@ -551,13 +552,13 @@ describe('the way (PRACTICE A5, B1, B5, B12)', () => {
       expect(path.verdict).toBe('go')
     })
     it('is open, but wants the image, where that is missing', () => {
-      const path = on(withUpdates({ hops: 'house' }, 'allowed'), { shelf: [wanted] })
+      const path = on(withUpdates({ path: 'workshop' }, 'allowed'), { shelf: [wanted] })
       expect(path.rollback).toBeNull()
       expect(finding(path, 'way-back')).toMatchObject({ level: 'note' })
       expect(finding(path, 'way-back')!.remedy).toContain('2.41')
     })
     it('is closed where the family refuses older ones', () => {
-      const path = on(withUpdates({ hops: 'house' }, 'refused'))
+      const path = on(withUpdates({ path: 'workshop' }, 'refused'))
       expect(path.rollback).toBeNull()
       expect(finding(path, 'way-back')).toMatchObject({
         level: 'note',
@@ -566,7 +567,7 @@ describe('the way (PRACTICE A5, B1, B5, B12)', () => {
     })
     it('is open in a family that refuses older ones, when the same version is written again', () => {
       const same = image('2.41')
-      const path = ask({ shelf: [same], wanted: same, family: withUpdates({ hops: 'house' }, 'refused') })
+      const path = ask({ shelf: [same], wanted: same, family: withUpdates({ path: 'workshop' }, 'refused') })
       expect(path.rollback).toMatchObject([{ imageId: '2.41' }])
     })
     it.each([
@@ -577,7 +578,7 @@ describe('the way (PRACTICE A5, B1, B5, B12)', () => {
       ['2.40', '2.41', false],
     ])('a gate at %s for a unit of %s is passed: %s; then the whole is held', (version, present, passed) => {
       const gate = [{ component: 'main', version, says: 'Older ones do not start.' }]
-      const path = on(withUpdates({ hops: 'house', noWayBack: gate }, 'allowed'), {
+      const path = on(withUpdates({ path: 'workshop', noWayBack: gate }, 'allowed'), {
         unit: { ...unit, versions: { main: present } },
       })
       expect(path.hops[0]!.noWayBack).toBe(passed ? 'Older ones do not start.' : undefined)
@@ -587,14 +588,14 @@ describe('the way (PRACTICE A5, B1, B5, B12)', () => {
     })
     it('a gate of another component closes nothing, and one behind an unknown version closes it', () => {
       const gate = (component: string) =>
-        withUpdates({ hops: 'house', noWayBack: [{ component, version: '2.45', says: 'No.' }] }, 'allowed')
+        withUpdates({ path: 'workshop', noWayBack: [{ component, version: '2.45', says: 'No.' }] }, 'allowed')
       expect(on(gate('another')).hops[0]).not.toHaveProperty('noWayBack')
       expect(on(gate('main'), { unit: { ...unit, versions: {} } }).hops[0]!.noWayBack).toBe('No.')
     })
   })
 
   it('the whole answer has no way and no time where anything stops it', () => {
-    const family = withUpdates({ hops: 'house' })
+    const family = withUpdates({ path: 'workshop' })
     const fit = (form: { wanted: ShelfEntry; shelf: readonly ShelfEntry[] }) =>
       judgeWay({ family, unit, house: direct, hopMs: () => 1000, ...form })
     const needs = image('2.48', { requiresFrom: '2.45' })
@@ -612,7 +613,7 @@ describe('the way (PRACTICE A5, B1, B5, B12)', () => {
   })
 
   it('what is written on the way counts for the next step', () => {
-    const family = withUpdates({ hops: 'house' })
+    const family = withUpdates({ path: 'workshop' })
     const needs = image('2.48', { requiresFrom: '2.45' })
     const fit = judgeWay({
       family,

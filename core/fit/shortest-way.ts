@@ -75,7 +75,9 @@ function mayFollow(
   if (precursor?.level === 'stop') return false
   const between = (each: string) => order(each, from) === 'newer' && order(each, version) === 'older'
   if (
-    (family.updates.stones ?? []).some((stone) => stone.component === component.id && between(stone.version))
+    (family.updates.mandatoryVersions ?? []).some(
+      (stone) => stone.component === component.id && between(stone.version),
+    )
   )
     return false
   if (!inSequence(family, house)) return true

@@ -149,8 +149,8 @@ function majorByVersion(
   version: string | undefined,
 ): number | undefined {
   if (version === undefined) return undefined
-  return family.hardware.revisions.find(({ signs }) =>
-    signs?.some(
+  return family.hardware.revisions.find(({ markings }) =>
+    markings?.some(
       ({ field, startsWith }) => field === `version.${component.id}` && version.startsWith(startsWith),
     ),
   )?.major

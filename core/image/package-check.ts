@@ -1,4 +1,4 @@
-import type { Family, OtherLink } from '../family'
+import type { Family, FamilyLink } from '../family'
 import { bytesText, type Finding } from '../kernel'
 import type { ImageIdentity } from './image-identity'
 
@@ -10,7 +10,7 @@ export interface PackageFile {
   identity: ImageIdentity | null
 }
 
-export type Medium = NonNullable<OtherLink['medium']>
+export type Medium = NonNullable<FamilyLink['medium']>
 
 /** The family's card or stick, when it takes one. */
 export function mediumOf(family: Family): Medium | undefined {
@@ -75,22 +75,22 @@ export function judgePackage(medium: Medium, files: readonly PackageFile[], medi
     })
   }
   const size = files.reduce((sum, file) => sum + file.size, 0)
-  if (mediumBytes !== undefined && mediumBytes > medium.mostBytes) {
+  if (mediumBytes !== undefined && mediumBytes > medium.maxBytes) {
     findings.push({
       rule: 'package-medium',
       level: 'stop',
       says: `The ${medium.name} is too large for this unit: ${bytesText(mediumBytes)}.`,
-      because: `It reads none above ${bytesText(medium.mostBytes)}.`,
+      because: `It reads none above ${bytesText(medium.maxBytes)}.`,
       remedy: 'Take a smaller one. A smaller partition on a large one is not the same.',
-      numbers: { mediumBytes, mostBytes: medium.mostBytes },
+      numbers: { mediumBytes, maxBytes: medium.maxBytes },
     })
-  } else if (size > (mediumBytes ?? medium.mostBytes)) {
+  } else if (size > (mediumBytes ?? medium.maxBytes)) {
     findings.push({
       rule: 'package-medium',
       level: 'stop',
       says: `The files do not fit: ${bytesText(size)}.`,
-      because: `There is room for ${bytesText(mediumBytes ?? medium.mostBytes)}.`,
-      remedy: `Take a larger ${medium.name}, up to ${bytesText(medium.mostBytes)}.`,
+      because: `There is room for ${bytesText(mediumBytes ?? medium.maxBytes)}.`,
+      remedy: `Take a larger ${medium.name}, up to ${bytesText(medium.maxBytes)}.`,
     })
   }
   if (findings.length === 0) {
@@ -98,7 +98,7 @@ export function judgePackage(medium: Medium, files: readonly PackageFile[], medi
       rule: 'package-files',
       level: 'go',
       says: `The package is complete: ${wanted.join(', ')}, in this order.`,
-      because: `${bytesText(size)}; the ${medium.name} may hold up to ${bytesText(medium.mostBytes)}.`,
+      because: `${bytesText(size)}; the ${medium.name} may hold up to ${bytesText(medium.maxBytes)}.`,
     })
   }
   return findings

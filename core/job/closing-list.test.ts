@@ -121,17 +121,17 @@ describe('one list behind the proof, in the order the unit needs', () => {
     const fog = demoFamily('fog-signal')
     const needing = (needs: string[]): Family => ({
       ...fog,
-      aftercare: fog.aftercare!.map((item) => (item.id === 'sounds' ? { ...item, needs } : item)),
+      postUpdateTasks: fog.postUpdateTasks!.map((item) => (item.id === 'sounds' ? { ...item, needs } : item)),
     })
     expect(afterOf(needing(['first-blast']), asked({}), 'sounds')).toEqual(['first-blast'])
     expect(afterOf(needing(['panels-on']), asked({}), 'sounds')).toEqual(['back-panels-on'])
     expect(afterOf(needing(['charger', 'panels-on']), asked({}), 'sounds')).toEqual(['back-panels-on'])
     expect(afterOf(needing([]), asked({}), 'sounds')).toEqual([])
     // One that is needed comes before, however the profile lists them.
-    const turned: Family = { ...fog, aftercare: [...fog.aftercare!].reverse() }
+    const turned: Family = { ...fog, postUpdateTasks: [...fog.postUpdateTasks!].reverse() }
     const late: Family = {
       ...turned,
-      aftercare: turned.aftercare!.map((item) =>
+      postUpdateTasks: turned.postUpdateTasks!.map((item) =>
         item.id === 'interval' ? { ...item, needs: ['sounds'] } : item,
       ),
     }
@@ -192,7 +192,7 @@ describe('one list behind the proof, in the order the unit needs', () => {
     ])
   })
   it('a minimal profile has nothing to bring back and nothing to test', () => {
-    const { aftercare: _care, powerOrder: _order, isolation: _isolation, ...bare } = inverter
+    const { postUpdateTasks: _care, powerOrder: _order, isolation: _isolation, ...bare } = inverter
     expect(closingList(bare, asked(off))).toEqual([])
   })
 })
@@ -200,18 +200,18 @@ describe('one list behind the proof, in the order the unit needs', () => {
 describe('what a profile says of its closing is checked', () => {
   const faults = (change: (care: Record<string, unknown>[]) => void) => {
     const document = JSON.parse(JSON.stringify(demoFamilies.find(({ id }) => id === 'fog-signal'))) as {
-      aftercare: Record<string, unknown>[]
+      postUpdateTasks: Record<string, unknown>[]
     }
-    change(document.aftercare)
+    change(document.postUpdateTasks)
     return checkFamily(document)
-      .faults.filter(({ at }) => at.startsWith('aftercare'))
+      .faults.filter(({ at }) => at.startsWith('postUpdateTasks'))
       .map(({ at, says }) => `${at}: ${says}`)
   }
   it('names what is not there, and two that wait for each other', () => {
     expect(faults(() => {})).toEqual([])
     expect(faults(([, sounds]) => (sounds!['needs'] = ['panels-on', 'first-blast']))).toEqual([])
     expect(faults(([, sounds]) => (sounds!['needs'] = ['horn']))).toEqual([
-      'aftercare.1.needs.0: There is nothing called "horn" after a run',
+      'postUpdateTasks.1.needs.0: There is nothing called "horn" after a run',
     ])
     expect(
       faults(([, sounds, interval]) => {

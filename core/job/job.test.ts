@@ -72,7 +72,7 @@ describe('a release that a job keeps', () => {
 
 // PRACTICE H7: cut in the middle the application is gone; what the page before said of it is true no more.
 describe('the way for a unit in which a write broke off', () => {
-  const family = { ...fog, updates: { ...fog.updates, hops: 'house' as const } }
+  const family = { ...fog, updates: { ...fog.updates, path: 'workshop' as const } }
   const unit = {
     deviceIdentifier: 'FS-20',
     hardware: '3.1',

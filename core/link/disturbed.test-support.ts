@@ -3,13 +3,11 @@ import {
   componentOf,
   drivenLink,
   type DriveOf,
-  type Link,
-  type OtherLink,
+  type FamilyLink,
   type Speech,
 } from '@bench-wake/core/family'
 import { demoFamily } from '@bench-wake/demo'
 import {
-  consoleUnit,
   controllerUnit,
   frameDisturbances,
   loggerUnit,
@@ -29,7 +27,7 @@ import { equalBytes, isProblem, virtualClock } from '../kernel'
 import { isEqual } from './check'
 import { talkOver } from './drive'
 
-type Over<S extends Speech> = OtherLink & { drive: DriveOf<S> }
+type Over<S extends Speech> = FamilyLink & { drive: DriveOf<S> }
 
 /** A client with its stand-in as opponent. */
 export const opponents = [
@@ -76,35 +74,31 @@ export async function disturbedWrite(
   const frames = frameDisturbances(form)
   let unit: StandIn
   let made: Disturbances = serial
-  if (link.kind === 'serial') {
-    unit = consoleUnit({ ...unitForm, link: link as Link, disturb: serial.disturb })
-  } else {
-    switch (link.drive.speaks) {
-      case 'script':
-        unit = scriptedUnit({ ...unitForm, link: link as Over<'script'>, disturb: serial.disturb })
-        break
-      case 'modbus':
-        unit = rs485Unit({
-          ...unitForm,
-          link: link as Over<'modbus'>,
-          neighbours: [],
-          disturb: serial.disturb,
-        })
-        break
-      case 'uds':
-        unit = controllerUnit({ ...unitForm, link: link as Over<'uds'>, disturbFrame: frames.disturb })
-        made = frames
-        break
-      case 'kwp':
-        unit = controllerUnit({ ...unitForm, link: link as Over<'kwp'>, disturb: serial.disturb })
-        break
-      case 'dfu':
-        unit = loggerUnit({ ...unitForm, link: link as Over<'dfu'> })
-        break
-      case 'debug':
-        unit = receiverUnit({ ...unitForm, link: link as Over<'debug'> })
-        break
-    }
+  switch (link.drive.speaks) {
+    case 'script':
+      unit = scriptedUnit({ ...unitForm, link: link as Over<'script'>, disturb: serial.disturb })
+      break
+    case 'modbus':
+      unit = rs485Unit({
+        ...unitForm,
+        link: link as Over<'modbus'>,
+        neighbours: [],
+        disturb: serial.disturb,
+      })
+      break
+    case 'uds':
+      unit = controllerUnit({ ...unitForm, link: link as Over<'uds'>, disturbFrame: frames.disturb })
+      made = frames
+      break
+    case 'kwp':
+      unit = controllerUnit({ ...unitForm, link: link as Over<'kwp'>, disturb: serial.disturb })
+      break
+    case 'dfu':
+      unit = loggerUnit({ ...unitForm, link: link as Over<'dfu'> })
+      break
+    case 'debug':
+      unit = receiverUnit({ ...unitForm, link: link as Over<'debug'> })
+      break
   }
   let { channel } = unit.connect(clock)
   if (channel.kind === 'usb') {

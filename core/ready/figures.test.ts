@@ -72,7 +72,7 @@ describe('time on a vehicle bus', () => {
     const text = adapterBaud > 0 ? ((22 * (sent + heard) + 2 * sent) * 10 * 1000) / adapterBaud : 0
     const frames = sent + heard
     const ms = (bits: number) => (frames * bits * 1000) / bitrate + text
-    return { frames, leastMs: ms(111), mostMs: ms(135), likelyMs: ms(111 + 98 / 30) }
+    return { frames, minMs: ms(111), maxMs: ms(135), likelyMs: ms(111 + 98 / 30) }
   }
   it.each([
     [196_608, 500_000, 1026, 2_000_000],
@@ -84,12 +84,12 @@ describe('time on a vehicle bus', () => {
     [6, 500_000, 1026, 0],
     [3000, 125_000, 8, 115_200],
   ])('%i bytes at %i bit/s in messages of %i over %i baud', (bytes, bitrate, messageBytes, adapterBaud) => {
-    const { frames, leastMs, likelyMs, mostMs } = byHand(bytes, bitrate, messageBytes, adapterBaud)
+    const { frames, minMs, likelyMs, maxMs } = byHand(bytes, bitrate, messageBytes, adapterBaud)
     expect(numbers('bus-time', { bytes, bitrate, messageBytes, adapterBaud, eraseMs: '4 s' })).toEqual({
       frames,
-      leastMs: expect.closeTo(leastMs + 4000, 6),
+      minMs: expect.closeTo(minMs + 4000, 6),
       likelyMs: expect.closeTo(likelyMs + 4000, 6),
-      mostMs: expect.closeTo(mostMs + 4000, 6),
+      maxMs: expect.closeTo(maxMs + 4000, 6),
     })
   })
 })

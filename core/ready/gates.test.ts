@@ -189,7 +189,7 @@ describe('the link', () => {
       level: 'go',
       says: expect.stringMatching(/chip in its socket: \d+ steps/),
     })
-    const { swap: _swap, ...bare } = desk
+    const { chipReplacement: _chip, ...bare } = desk
     expect(judgeDriven(bare as Family).findings[0]).toMatchObject({
       level: 'note',
       because: expect.stringContaining('spi-flash'),
@@ -209,14 +209,18 @@ describe('the link', () => {
     expect(asked({ ...before, sameSteps: false }).verdict).toBe('hold')
     expect(asked({ ...before, sameSteps: true }).verdict).toBe('go')
     // A protocol of the program's own is no script of a profile.
-    expect(judgeDriven(demoFamily('mains-relay'), undefined, { on: 'nothing' }).verdict).toBe('go')
     expect(judgeDriven(demoFamily('buoy-battery'), undefined, { on: 'nothing' }).verdict).toBe('go')
+    // On a stand-in nothing can be lost: it is told and holds nothing; the first real unit is held.
+    for (const tried of [{ on: 'nothing' }, { on: 'stand-in' }, { ...before, sameSteps: false }] as const) {
+      const [, told] = judgeDriven(taught, undefined, tried, true).findings
+      expect(told).toMatchObject({ level: 'note', says: expect.stringContaining('not that a real unit') })
+    }
     // Where nothing is written it is not asked.
     expect(judgeDriven(taught).verdict).toBe('go')
   })
   it('is named by what is spoken on it', () => {
     const speech = (id: string, linkId?: string) => speechText(drivenLink(demoFamily(id), linkId)!)
-    expect(speech('mains-relay')).toMatch(/^XMODEM at [\d\s]+ baud$/)
+    expect(speech('mains-relay')).toMatch(/^XMODEM-1K at [\d\s]+ baud$/)
     expect(speech('buoy-battery')).toMatch(/^Modbus file records at [\d\s]+ baud, address \d+$/)
     expect(speech('tide-logger')).toBe('USB update mode (DFU 1.1)')
     expect(speech('launch-motor', 'bus')).toBe('Diagnostic services on the vehicle bus at 500 kbit/s')

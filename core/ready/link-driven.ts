@@ -1,4 +1,11 @@
-import { drivenLink, type DrivenLink, type Family } from '../family'
+import {
+  drivenLink,
+  type DrivenLink,
+  type Family,
+  type LinkStep,
+  type LinkStepOf,
+  type Operation,
+} from '../family'
 import { groupedNumber, inSentence, verdictOf, type Finding } from '../kernel'
 import type { Gate } from './gate'
 import { judgeScriptTried, type ScriptTried } from './script-tried'
@@ -8,11 +15,12 @@ import { judgeScriptTried, type ScriptTried } from './script-tried'
  * @param linkId the link of the job; the family's first that is driven where nothing is said.
  * @param tried where a scripted link was carried out before; left out where that does not matter: nothing is written, or
  * it is only practised.
+ * @param onStandIn it goes to a stand-in.
  */
-export function judgeDriven(family: Family, linkId?: string, tried?: ScriptTried): Gate {
+export function judgeDriven(family: Family, linkId?: string, tried?: ScriptTried, onStandIn = false): Gate {
   const driven = drivenLink(family, linkId)
   const others = family.links.map((link) =>
-    link.kind === 'serial' ? link.name : `${link.name} (${link.protocol})`,
+    link.protocol === 'script' ? link.name : `${link.name} (${link.protocol})`,
   )
   const findings: Finding[] = [
     driven
@@ -22,11 +30,11 @@ export function judgeDriven(family: Family, linkId?: string, tried?: ScriptTried
           says: `The image goes over the ${inSentence(driven.name)}.`,
           because: `${speechText(driven)}.`,
         }
-      : family.swap
+      : family.chipReplacement
         ? {
             rule: 'link-driven',
             level: 'go',
-            says: `The image goes in with a chip in its socket: ${family.swap.length} steps by hand.`,
+            says: `The image goes in with a chip in its socket: ${family.chipReplacement.length} steps by hand.`,
             because: 'The run leads through them one by one, and keeps what was done.',
           }
         : {
@@ -37,20 +45,41 @@ export function judgeDriven(family: Family, linkId?: string, tried?: ScriptTried
             remedy: 'Write it with the tool you have for it, then read the unit and keep the page here.',
           },
   ]
-  const trial = driven && tried && judgeScriptTried(driven, tried)
+  const trial = driven && tried && judgeScriptTried(driven, tried, onStandIn)
   if (trial) findings.push(trial)
   return { id: 'link', name: 'Link', verdict: verdictOf(findings), findings, numbers: {} }
 }
 
+const transferNames: Record<LinkStepOf<'transfer'>['by'], string> = {
+  xmodem: 'XMODEM',
+  'xmodem-1k': 'XMODEM-1K',
+  ymodem: 'YMODEM',
+  plain: 'Plain bytes',
+  'ihex-lines': 'Intel HEX lines',
+  'srec-lines': 'S-record lines',
+}
+
+/** How a script moves the image: by a block transfer that has a name, in frames, or in its own words. */
+function scriptSpeech(write: Operation | undefined): string {
+  const by = transferOf(write?.steps ?? [])
+  return by ? transferNames[by] : 'By the steps of its profile'
+}
+
+function transferOf(steps: readonly LinkStep[]): LinkStepOf<'transfer'>['by'] | null {
+  for (const step of steps) {
+    if (step.do === 'transfer') return step.by
+    const inside = step.do === 'each' || step.do === 'repeat' ? transferOf(step.steps) : null
+    if (inside) return inside
+  }
+  return null
+}
+
 /** What is spoken on a driven link, and how fast. */
 export function speechText(link: DrivenLink): string {
-  if (link.kind === 'serial') {
-    return `${link.loader.protocol.toUpperCase()} at ${groupedNumber(link.settings.baudRate)} baud`
-  }
   const { drive, line } = link
   switch (drive.speaks) {
     case 'script':
-      return `By the script of its profile at ${groupedNumber(line!.baudRate)} baud`
+      return `${scriptSpeech(drive.operations.write)} at ${groupedNumber(line!.baudRate)} baud`
     case 'modbus':
       return `Modbus file records at ${groupedNumber(line!.baudRate)} baud, address ${drive.address}`
     case 'dfu':

@@ -12,9 +12,10 @@ export type ScriptTried =
  * LINKS: nothing looks safe that was never tried. A first write by steps that no unit was ever written by is a hold, and
  * so is one behind a change of them; the cheapest trial that would lift it is named. Links that are no script have their
  * protocol, and null.
+ * @param onStandIn it goes to a stand-in, where nothing can be lost: then it is told and holds nothing.
  */
-export function judgeScriptTried(link: DrivenLink, tried: ScriptTried): Finding | null {
-  if (link.kind === 'serial' || link.drive.speaks !== 'script') return null
+export function judgeScriptTried(link: DrivenLink, tried: ScriptTried, onStandIn = false): Finding | null {
+  if (link.drive.speaks !== 'script') return null
   const rule = 'script-tried'
   const { dryRun, read } = link.drive.operations
   const cheaper = dryRun ? 'Do a dry run first' : read ? 'Read the unit out first' : 'Read the unit first'
@@ -24,6 +25,18 @@ export function judgeScriptTried(link: DrivenLink, tried: ScriptTried): Finding 
       level: 'go',
       says: 'A unit of this kind was written to its proof by these steps.',
       because: `${tried.unit}, serial ${tried.serial}, on ${tried.day}.`,
+    }
+  }
+  if (onStandIn) {
+    return {
+      rule,
+      level: 'note',
+      says: 'This is a stand-in: it shows how the job goes, and not that a real unit talks so.',
+      because:
+        tried.on === 'unit'
+          ? 'The steps of this link were changed since a unit was last written by them.'
+          : 'No unit was ever written by the steps of this link.',
+      remedy: 'Before the first real unit these steps hold the run.',
     }
   }
   if (tried.on === 'unit') {

@@ -6,8 +6,8 @@ import { settingFault, settingRule, type SettingField } from '.'
 const host: SettingField = {
   id: 'host',
   name: 'Host name',
-  least: 2,
-  most: 8,
+  min: 2,
+  max: 8,
   characters: 'letters-and-digits',
 }
 
@@ -28,7 +28,7 @@ describe('a setting as the unit will take it', () => {
     else expect(found).toMatch(fault)
   })
   it('of digits takes digits only; of anything takes all but control characters', () => {
-    const squelch: SettingField = { id: 's', name: 'Squelch', most: 2, characters: 'digits' }
+    const squelch: SettingField = { id: 's', name: 'Squelch', max: 2, characters: 'digits' }
     expect(settingFault(squelch, '12')).toBeNull()
     expect(settingFault(squelch, '1a')).toMatch(/digits only/)
     expect(settingFault(squelch, '٣')).toMatch(/digits only/)

@@ -22,15 +22,15 @@ const allowed: Record<NonNullable<SettingField['characters']>, RegExp> = {
  * @returns what is wrong with it, in words; null where it will be taken.
  */
 export function settingFault(field: SettingField, value: string): string | null {
-  const { name, least = 0, most = 64, characters = 'any' } = field
+  const { name, min = 0, max = 64, characters = 'any' } = field
   if (!allowed[characters].test(value)) return `${name}: ${characterText[characters]}.`
-  if (value.length > most) return `${name}: ${most} characters at most; these are ${value.length}.`
-  if (value.length < least) return `${name}: ${least} characters at least.`
+  if (value.length > max) return `${name}: ${max} characters at most; these are ${value.length}.`
+  if (value.length < min) return `${name}: ${min} characters at least.`
   return null
 }
 
 /** The rule of a field in words, for its hint. */
-export function settingRule({ least = 0, most = 64, characters = 'any' }: SettingField): string {
-  const length = least > 0 ? `${least} to ${most} characters` : `up to ${most} characters`
+export function settingRule({ min = 0, max = 64, characters = 'any' }: SettingField): string {
+  const length = min > 0 ? `${min} to ${max} characters` : `up to ${max} characters`
   return characters === 'any' ? length : `${length}, ${characterText[characters]}`
 }

@@ -36,7 +36,11 @@ export function judgeSupply(
     name: 'Power',
     verdict: verdictOf(findings),
     findings,
-    numbers: { floorVolts, ceilingVolts, ...(measuredVolts === null ? {} : { supplyVolts: measuredVolts }) },
+    numbers: {
+      floorVolts,
+      ceilingVolts,
+      ...(measuredVolts === null ? {} : { supplyVolts: measuredVolts, measuredVolts }),
+    },
   }
 }
 

@@ -14,7 +14,7 @@ export interface Care extends CareItem {
  * @param said of the bench: which neighbours were taken off.
  */
 export function careOf(
-  family: Pick<Family, 'aftercare' | 'isolation'>,
+  family: Pick<Family, 'postUpdateTasks' | 'isolation'>,
   state: RunState,
   said: Pick<BenchSay, 'isolation'> = {},
 ): Care[] {
@@ -29,7 +29,7 @@ export function careOf(
         version === undefined ? 'The same as here.' : `It says ${version} too; else it is written next.`,
       needs: [id],
     }))
-  return [...(family.aftercare ?? []), ...pairs].map((item) => ({
+  return [...(family.postUpdateTasks ?? []), ...pairs].map((item) => ({
     ...item,
     said: state.aftercare.find(({ item: id }) => id === item.id) ?? null,
   }))

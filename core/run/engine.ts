@@ -98,6 +98,17 @@ export async function carryOut(plan: readonly Step[], errand: Errand, world: Wor
       return answer
     },
   }
+  talk.withPerson?.({
+    async ask({ says, caution }) {
+      await bench.ask({
+        id: 'link-asks',
+        says,
+        ...(caution === undefined ? {} : { caution }),
+        answers: [{ id: 'done', says: 'Done' }],
+      })
+    },
+    tell: (says) => wake.record({ type: 'note', step: bench.step, says }),
+  })
   const supply = watchSupply(world, () => underWay)
   const byHand = { asked: false }
   const tries: Tries = { asIs: 0, reEnter: 0, adapters: 0 }

@@ -49,10 +49,10 @@ describe('times learned from past runs', () => {
     const none = timeOf(timePlan(plan, learnTimes([])), learnTimes([]))
     expect(none).toMatchObject({ handsOffMs: 20_000, personMs: 10_000, totalMs: 31_000, learnedFrom: 0 })
     // 20 s and half of ten; a fifth more on both steps and twice ten.
-    expect(none.leastMs).toBe(20_000 + 1000 + 5000)
-    expect(none.mostMs).toBe(24_000 + 1200 + 20_000)
+    expect(none.minMs).toBe(20_000 + 1000 + 5000)
+    expect(none.maxMs).toBe(24_000 + 1200 + 20_000)
     const learned = learnTimes([ran(9000), ran(11_000), ran(30_000)])
-    expect(timePlan(plan, learned)[0]).toMatchObject({ likelyMs: 22_000, leastMs: 18_000, mostMs: 60_000 })
+    expect(timePlan(plan, learned)[0]).toMatchObject({ likelyMs: 22_000, minMs: 18_000, maxMs: 60_000 })
   })
   // Common practice: what a simulated unit takes says nothing of a real one.
   it('come from real units alone, once there is one', () => {

@@ -13,8 +13,8 @@ export interface Learned {
 export interface TimedStep extends Step {
   /** As learned; the link's arithmetic where nothing was. */
   likelyMs: number
-  leastMs: number
-  mostMs: number
+  minMs: number
+  maxMs: number
 }
 
 export interface PlanTime {
@@ -25,8 +25,8 @@ export interface PlanTime {
   /** A person does something. */
   personMs: number
   totalMs: number
-  leastMs: number
-  mostMs: number
+  minMs: number
+  maxMs: number
   /** Proved runs of the family that it was learned from. */
   learnedFrom: number
 }
@@ -115,8 +115,8 @@ export function timePlan(plan: readonly Step[], learned: Learned): TimedStep[] {
     return {
       ...step,
       likelyMs: machine.likely + step.personMs,
-      leastMs: machine.least + step.personMs * personRange.least,
-      mostMs: machine.most + step.personMs * personRange.most,
+      minMs: machine.least + step.personMs * personRange.least,
+      maxMs: machine.most + step.personMs * personRange.most,
     }
   })
 }
@@ -131,8 +131,8 @@ export function timeOf(steps: readonly TimedStep[], learned: Learned): PlanTime 
     aloneMs: totalMs - personMs,
     personMs,
     totalMs,
-    leastMs: sum((step) => step.leastMs),
-    mostMs: sum((step) => step.mostMs),
+    minMs: sum((step) => step.minMs),
+    maxMs: sum((step) => step.maxMs),
     learnedFrom: learned.count,
   }
 }

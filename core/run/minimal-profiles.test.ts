@@ -113,7 +113,7 @@ function gatesOf(family: Family, unitId: string, said: BenchSay): { gates: Gate[
       ? []
       : link
         ? planRun(family, component, link, loads)
-        : family.swap
+        : family.chipReplacement
           ? planSwap(family, component)
           : planElsewhere(family, component, image.segments)
   const bench = benchGates({

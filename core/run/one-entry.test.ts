@@ -60,11 +60,12 @@ describe('writes that go in with one entry', () => {
     const document = structuredClone(
       demoFamilies.find(({ id }: { id: string }) => id === 'boat-davit'),
     ) as unknown as {
-      links: { loader: Record<string, { send: string }> }[]
+      links: { drive: { operations: Record<string, { steps: { text?: string }[] }> } }[]
     }
     for (const exchange of ['erase', 'write']) {
       const spoiled = structuredClone(document)
-      spoiled.links[0]!.loader[exchange]!.send = `${exchange} {address:hex8} {length:hex8}`
+      spoiled.links[0]!.drive.operations[exchange]!.steps[0]!.text =
+        `${exchange} {address:hex8} {length:hex8}\r\n`
       expect(
         checkFamily(spoiled).faults.map(({ at }) => at),
         exchange,

@@ -236,14 +236,13 @@ export function readOutStep(says: string, component: Component, link: DrivenLink
 }
 
 /** Whether the unit keeps fault codes that this link reads (ISO 14229-1, service 19; ISO 14230-3, service 18). */
-export const keepsFaults = (link: DrivenLink) =>
-  link.kind !== 'serial' && (link.drive.speaks === 'uds' || link.drive.speaks === 'kwp')
+export const keepsFaults = (link: DrivenLink) => link.drive.speaks === 'uds' || link.drive.speaks === 'kwp'
 /** Reading moves the same bytes over the same wire, without the memory's own times. */
 export const linkReadMs = (link: DrivenLink, bytes: number) => linkReadWireMs(link, bytes)
 
 /** The steps of a chip's change; one that came ready programmed is neither checked for blank nor written. */
-export const swapSteps = ({ swap = [] }: Pick<Family, 'swap'>, ready: boolean) =>
-  swap.filter(({ blank }) => !(ready && blank))
+export const swapSteps = ({ chipReplacement = [] }: Pick<Family, 'chipReplacement'>, ready: boolean) =>
+  chipReplacement.filter(({ blank }) => !(ready && blank))
 
 /** The steps of an image that goes in with a chip in its socket: by hand from end to end. */
 export function planSwap(
@@ -264,12 +263,13 @@ export function planSwap(
 
 /** The way into the bootloader that a run over this link takes: by command where there is one, else by hand. */
 export function entryOf(family: Family, link: DrivenLink): Family['entry'][number] {
-  const byCommand = link.kind === 'serial' && family.entry.find(({ kind }) => kind === 'command')
+  const takesCommand = link.drive.speaks === 'script' && link.drive.operations.enter !== undefined
+  const byCommand = takesCommand && family.entry.find(({ kind }) => kind === 'command')
   return byCommand || (family.entry.find(({ kind }) => kind === 'by-hand') ?? family.entry[0]!)
 }
 
 function connectText(link: DrivenLink): string {
-  const line = link.kind === 'serial' ? link.settings : link.line
+  const { line } = link
   return line ? `Open the port at ${groupedNumber(line.baudRate)} baud` : `Open ${inSentence(link.name)}`
 }
 
@@ -295,7 +295,7 @@ export function planElsewhere(
   const bytes = segments.reduce((sum, { length }) => sum + length, 0)
   const { eraseMs, programMs, sectors } = memoryTimes(component, segments)
   const [link] = family.links
-  const rate = link && link.kind !== 'serial' ? link.bytesPerSecond : 0
+  const rate = link?.bytesPerSecond ?? 0
   const wire = rate > 0 ? (bytes * 1000) / rate : 0
   const usual = component.usualMs
   const entry = family.entry[0]!
@@ -337,7 +337,7 @@ export function hopMs(
   if (component.usualMs !== undefined) return component.usualMs + restartMs
   if (driven) return linkWriteMs(driven, bytes, programMs) + eraseMs + restartMs
   const [link] = family.links
-  const rate = link && link.kind !== 'serial' ? link.bytesPerSecond : 0
+  const rate = link?.bytesPerSecond ?? 0
   return (rate > 0 ? (bytes * 1000) / rate : 0) + eraseMs + programMs + restartMs
 }
 

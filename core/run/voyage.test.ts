@@ -147,11 +147,11 @@ describe('post-update tasks', () => {
   it('is asked by the family, and keeps the job from closing until each has its word', async () => {
     const { state } = await sail(over('davit-1'), [], 2, turn)
     const all = careOf(family, state)
-    expect(careLeft(all).map(({ id }) => id)).toEqual(family.aftercare!.map(({ id }) => id))
+    expect(careLeft(all).map(({ id }) => id)).toEqual(family.postUpdateTasks!.map(({ id }) => id))
     const say = (outcome: 'done' | 'failed', note?: string) =>
       careOf(family, {
         ...state,
-        aftercare: family.aftercare!.map(({ id, does }) => ({
+        aftercare: family.postUpdateTasks!.map(({ id, does }) => ({
           item: id,
           does,
           outcome,
@@ -161,20 +161,20 @@ describe('post-update tasks', () => {
         })),
       })
     expect(careLeft(say('done'))).toEqual([])
-    expect(careLeft(say('failed'))).toHaveLength(family.aftercare!.length)
+    expect(careLeft(say('failed'))).toHaveLength(family.postUpdateTasks!.length)
     expect(careLeft(say('failed', 'Joint 3 jerks; taken out of use.'))).toEqual([])
   })
   // PRACTICE I3, common practice: whatever moves or is live carries its caution at the very step.
   it('carries a caution where it can hurt someone', () => {
     for (const id of ['boat-davit', 'mains-relay', 'launch-motor', 'station-inverter', 'fog-signal']) {
-      const tests = demoFamily(id).aftercare!.filter(({ kind }) => kind === 'function-test')
+      const tests = demoFamily(id).postUpdateTasks!.filter(({ kind }) => kind === 'function-test')
       expect(tests.length, id).toBeGreaterThan(0)
       for (const test of tests) expect(test.caution, `${id}, ${test.id}`).toBeTruthy()
     }
   })
   it('is named by every demo family', () => {
     for (const familyId of new Set(demoUnits.map((unit) => unit.familyId))) {
-      expect(demoFamily(familyId).aftercare?.length, familyId).toBeGreaterThan(1)
+      expect(demoFamily(familyId).postUpdateTasks?.length, familyId).toBeGreaterThan(1)
     }
   })
 })
@@ -185,7 +185,7 @@ it('leads through a chip’s change in the order of the trade', () => {
   const plan = planSwap(family, componentOf(family))
   expect(plan.map(({ kind }) => kind)).toEqual(['power-up', 'swap', 'look'])
   expect(family.powerOrder!.on.map(({ id }) => id)).toEqual(['desk-dead', 'strap-on'])
-  const order = family.swap!.map(({ id }) => id)
+  const order = family.chipReplacement!.map(({ id }) => id)
   const inOrder = ['old-out', 'old-kept', 'blank', 'program', 'compare', 'new-in', 'mains']
   expect(inOrder.map((id) => order.indexOf(id))).toEqual(
     inOrder.map((id) => order.indexOf(id)).sort((a, b) => a - b),

@@ -12,10 +12,10 @@ const page = (lines: Record<string, string>, form: Partial<Snapshot> = {}): Snap
   ...form,
 })
 /** A family whose revisions are told by signs. */
-const signed = (signs: { field: string; startsWith: string }[][]): Family =>
+const signed = (markings: { field: string; startsWith: string }[][]): Family =>
   ({
     hardware: {
-      revisions: signs.map((own, index) => ({ major: index + 1, name: `R${index + 1}`, signs: own })),
+      revisions: markings.map((own, index) => ({ major: index + 1, name: `R${index + 1}`, markings: own })),
     },
   }) as unknown as Family
 const unsigned = { hardware: { revisions: [{ major: 3, name: 'R3' }] } } as unknown as Family

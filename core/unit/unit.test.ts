@@ -226,7 +226,7 @@ describe('what is known of a unit', () => {
   // PRACTICE A3: sometimes only the processor's marking settles it; two signs that disagree settle nothing.
   it('is no revision at all where two signs disagree', () => {
     const beacon = demoFamily('beacon-receiver')
-    const sign = beacon.hardware.revisions.map(({ signs }) => signs![0]!)
+    const sign = beacon.hardware.revisions.map(({ markings }) => markings![0]!)
     const both = {
       at: 1,
       source: 'chip-marking' as const,

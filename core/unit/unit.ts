@@ -77,7 +77,7 @@ export function factsOf(snapshot: Snapshot | undefined, family?: Family): UnitFa
     facts.unknownSign = strangeSigns(family, snapshot)
       .map(({ label, value }) => `${label} ${value}`)
       .join('; ')
-  } else if (facts.hardware !== undefined && !family?.hardware.revisions.some(({ signs }) => signs)) {
+  } else if (facts.hardware !== undefined && !family?.hardware.revisions.some(({ markings }) => markings)) {
     const major = /^\d+/.exec(facts.hardware)
     if (major) facts.hardwareMajor = Number(major[0])
   }
@@ -87,7 +87,7 @@ export function factsOf(snapshot: Snapshot | undefined, family?: Family): UnitFa
 /** Every sign on the page that tells a revision (PRACTICE A3, A4). */
 function toldRevisions(family: Family, snapshot: Snapshot): { revision: Revision; line: SnapshotLine }[] {
   return family.hardware.revisions.flatMap((revision) =>
-    (revision.signs ?? []).flatMap(({ field, startsWith }) => {
+    (revision.markings ?? []).flatMap(({ field, startsWith }) => {
       const line = snapshot.lines.find((each) => each.field === field)
       return line && line.value.trim().startsWith(startsWith) ? [{ revision, line }] : []
     }),
@@ -97,7 +97,7 @@ function toldRevisions(family: Family, snapshot: Snapshot): { revision: Revision
 /** Lines on which signs are looked for and that carry none. */
 function strangeSigns(family: Family, snapshot: Snapshot): SnapshotLine[] {
   const fields = new Set(
-    family.hardware.revisions.flatMap(({ signs }) => (signs ?? []).map(({ field }) => field)),
+    family.hardware.revisions.flatMap(({ markings }) => (markings ?? []).map(({ field }) => field)),
   )
   return snapshot.lines.filter(({ field }) => fields.has(field))
 }

@@ -19,7 +19,7 @@ export interface Session {
 
 /** Without a word for a working day one signs in again; after a week in any case, ms (ASVS 5.0, 7.3). */
 export const idleMs = 12 * 3_600_000
-export const mostMs = 7 * 86_400_000
+export const maxMs = 7 * 86_400_000
 /** A code on a screen is taken by the device beside it, or not at all, ms. */
 export const pairingMs = 3 * 60_000
 /** So many wrong tries are free; then each waits twice as long as the one before (ASVS 5.0, 6.3.1). */
@@ -102,7 +102,7 @@ export class Access {
       person,
       at,
       seenAt: at,
-      endsAt: at + mostMs,
+      endsAt: at + maxMs,
     })
     return secret
   }

@@ -3,7 +3,7 @@ import { Problem } from '@bench-wake/core/kernel'
 import type { Context, MiddlewareHandler } from 'hono'
 import { deleteCookie, getCookie, setCookie } from 'hono/cookie'
 import { answerProblem } from '../problem'
-import { mostMs, type Access, type Session } from './access'
+import { maxMs, type Access, type Session } from './access'
 
 const known = new WeakMap<Request, Session>()
 
@@ -37,7 +37,7 @@ export function giveCookie(c: Context, secret: string, secure: boolean): void {
     sameSite: 'Strict',
     secure,
     path: '/',
-    maxAge: mostMs / 1000,
+    maxAge: maxMs / 1000,
   })
 }
 export const takeCookie = (c: Context, secure: boolean) =>

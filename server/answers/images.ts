@@ -97,7 +97,7 @@ export const FullImage = v.object({ ...ShelfImage.entries, notes: v.array(ImageN
 /** What a medium says of the files that are to lie on it. */
 const Medium = v.object({
   name: v.string(),
-  mostBytes: v.number(),
+  maxBytes: v.number(),
   files: v.array(v.object({ name: v.string(), component: v.string() })),
   othersAllowed: v.boolean(),
 })

@@ -11,6 +11,7 @@ export const PortEntry = held<portsTypes.PortEntry>()(
     channel: v.picklist(['usb', 'serial']),
     unitId: v.exactOptional(v.string()),
     hasMeter: v.boolean(),
+    isMeter: v.exactOptional(v.literal(true)),
     usb: v.exactOptional(
       v.object({
         vendorId: v.exactOptional(v.string()),

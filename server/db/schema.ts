@@ -3,6 +3,7 @@ import type { FamilyDocument } from '@bench-wake/core/family'
 import type { HousePolicy, ReasonKind, SupplierRequest, Symptom } from '@bench-wake/core/fit'
 import type { ImageIdentity, ManifestClaim } from '@bench-wake/core/image'
 import type { JobDeed, KeptRelease } from '@bench-wake/core/job'
+import type { BenchMeter } from '@bench-wake/core/link'
 import type { Adapter, BenchSay, LaptopSay } from '@bench-wake/core/ready'
 import type { SnapshotLine, SnapshotSource } from '@bench-wake/core/unit'
 import type { Task, WakeBody } from '@bench-wake/core/run'
@@ -228,6 +229,13 @@ export const jobBenches = sqliteTable('job_benches', {
 export const laptopSays = sqliteTable('laptop_says', {
   id: integer().primaryKey({ autoIncrement: true }),
   say: text({ mode: 'json' }).$type<LaptopSay>().notNull(),
+  at: integer().notNull(),
+})
+
+/** The meter of this bench; the newest row counts, and null where it was taken away again. */
+export const benchMeters = sqliteTable('bench_meters', {
+  id: integer().primaryKey({ autoIncrement: true }),
+  document: text({ mode: 'json' }).$type<BenchMeter | null>(),
   at: integer().notNull(),
 })
 

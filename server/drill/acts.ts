@@ -183,7 +183,7 @@ async function secondUnit(...of: Parameters<SetUp>): Promise<DrillPlay> {
     const { from, to } = family.isolation!.scan!
     await bench.unjoin()
     const { channel } = bench.unit.connect(bench.clock)
-    if (channel.kind !== 'serial' || bench.link.kind === 'serial') return []
+    if (channel.kind !== 'serial') return []
     await channel.port.open(bench.link.line!)
     const { found, garbled, silent } = await scanBus(channel.port, from, to, { answerMs: 200 })
     await channel.port.close()
@@ -253,7 +253,7 @@ async function missedWindow(...of: Parameters<SetUp>): Promise<DrillPlay> {
   const bench = new DrillBench(...of)
   const { script, act: timed, within } = missedAct(bench.family)!
   const before = script.acts.slice(0, script.acts.indexOf(timed))
-  const middleOf = ({ leastMs, mostMs }: typeof within) => (leastMs + mostMs) / 2
+  const middleOf = ({ minMs, maxMs }: typeof within) => (minMs + maxMs) / 2
   const did = (state: EntryState, { act, what }: typeof timed, afterMs: number) =>
     judgeEntry(state, { at: state.lastAt + afterMs, type: 'did', act, what })
   /** A try up to the act that has its window. */
@@ -270,7 +270,7 @@ async function missedWindow(...of: Parameters<SetUp>): Promise<DrillPlay> {
   }
   return {
     bench,
-    told: act(within.mostMs + missedByMs),
+    told: act(within.maxMs + missedByMs),
     acts: {
       off: () => {
         bench.unit.powerCycle()
@@ -292,7 +292,7 @@ async function missedWindow(...of: Parameters<SetUp>): Promise<DrillPlay> {
         return (await bench.hear()).says
       },
       'write-on': () => ['It was too late: the unit still runs its firmware.'],
-      late: () => act(within.mostMs + 5 * missedByMs),
+      late: () => act(within.maxMs + 5 * missedByMs),
     },
   }
 }

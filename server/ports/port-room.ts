@@ -1,6 +1,7 @@
 import type { Database } from '../db/open'
 import { PortHolds } from './holds'
 import { Listening } from './listening'
+import { MeterRoom } from './meter-room'
 import type { Ports } from './ports'
 import { Readings } from './readings'
 import { PortTraces } from './traces'
@@ -12,16 +13,19 @@ export interface PortRoom {
   traces: PortTraces
   listening: Listening
   readings: Readings
+  meter: MeterRoom
 }
 
 export function portRoom(db: Database, ports: Ports): PortRoom {
   const holds = new PortHolds()
   const traces = new PortTraces()
+  const meter = new MeterRoom(db, ports, holds)
   return {
     ports,
     holds,
     traces,
     listening: new Listening(ports, holds, traces),
-    readings: new Readings(db, ports, holds, traces),
+    readings: new Readings(db, ports, holds, traces, meter),
+    meter,
   }
 }

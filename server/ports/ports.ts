@@ -21,8 +21,10 @@ export interface PortEntry {
   channel: Channel['kind']
   /** The unit a stand-in stands for. */
   unitId?: string
-  /** True when a meter at the unit's terminals comes with it. */
+  /** True when a meter stands at the terminals of what is joined here: a stand-in's own, or the bench's. */
   hasMeter: boolean
+  /** True for the port that the bench's meter stands at. */
+  isMeter?: true
   /** USB identifiers of the converter, where the system tells. */
   usb?: { vendorId?: string; productId?: string; serialNumber?: string; maker?: string }
   /** Another program that holds it, where the system tells: name and process. */
@@ -58,6 +60,7 @@ export class Ports {
 
   /** Ports that were looked up: nothing else is opened. */
   private readonly found = new Set<string>()
+  private meterPort: string | null = null
 
   constructor(
     private readonly standIns: Map<string, StandIn>,
@@ -65,6 +68,11 @@ export class Ports {
     /** Device paths that a setting names beside what the system lists. */
     private readonly named: readonly string[] = [],
   ) {}
+
+  /** The port that the bench's meter stands at; null where none has the job. */
+  setMeter(portId: string | null): void {
+    this.meterPort = portId
+  }
 
   /** A stand-in that was made while the program runs; one of the same id goes. */
   putStandIn(unit: StandIn): void {
@@ -123,7 +131,7 @@ export class Ports {
       ...(each.usb ? { usb: each.usb } : {}),
     }))
     return [...simulated.filter(({ id }) => this.cable(id).joined), ...real, ...devices, ...lent].map(
-      (entry) => withHolder(entry, heldBy),
+      (entry) => withHolder(this.withMeter(entry), heldBy),
     )
   }
 
@@ -208,6 +216,11 @@ export class Ports {
   standIn(id: string): StandIn | undefined {
     const unitId = standInOf(id)
     return unitId === null ? undefined : this.standIns.get(unitId)
+  }
+
+  private withMeter(entry: PortEntry): PortEntry {
+    if (this.meterPort === null || entry.kind === 'stand-in') return entry
+    return entry.id === this.meterPort ? { ...entry, isMeter: true } : { ...entry, hasMeter: true }
   }
 
   private cable(id: string): Cable {

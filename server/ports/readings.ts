@@ -19,6 +19,7 @@ import { keepStandIn } from '../store/stand-ins'
 import { linkOf } from './driven-link'
 import { doEntryAct, type EntryActAsked } from './entry-act'
 import type { PortHolds } from './holds'
+import type { MeterRoom } from './meter-room'
 import { portClock } from './port-clock'
 import type { Ports } from './ports'
 import type { PortTraces } from './traces'
@@ -35,6 +36,7 @@ export class Readings {
     private readonly ports: Ports,
     private readonly holds: PortHolds,
     private readonly traces: PortTraces,
+    private readonly meter: MeterRoom,
   ) {}
 
   /** Reads what a unit says of itself now. */
@@ -48,8 +50,19 @@ export class Readings {
     )
   }
 
-  /** Volts at a stand-in's terminals with the unit idle, by its meter; null when it does not answer. */
+  /**
+   * Volts at a unit's terminals with the unit idle: by the stand-in's own meter, else by the meter of the bench. Null when
+   * it does not answer, or cannot be read now: then a person measures.
+   */
   async volts(portId: string): Promise<number | null> {
+    if (!this.ports.standIn(portId)) {
+      try {
+        return await this.meter.volts()
+      } catch (error) {
+        if (!isProblem(error)) throw error
+        return null
+      }
+    }
     return this.holds.reading(portId, async () => {
       const clock = portClock(0)
       const { channel, meter } = this.ports.connect(portId, clock)
@@ -145,7 +158,7 @@ export class Readings {
    */
   async tryOperation(portId: string, family: Family, linkId: string, operation: Tryable): Promise<Trial> {
     const link = linkOf(family, linkId)
-    if (link.kind === 'serial' || link.drive.speaks !== 'script' || !link.drive.operations[operation]) {
+    if (link.drive.speaks !== 'script' || !link.drive.operations[operation]) {
       throw new Problem({
         kind: 'no-script',
         thing: link.name,

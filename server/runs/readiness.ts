@@ -1,7 +1,7 @@
 import type { Family } from '@bench-wake/core/family'
 import { shutLinkOf } from '@bench-wake/core/job'
 import { Problem } from '@bench-wake/core/kernel'
-import { channelOf } from '@bench-wake/core/link'
+import { channelOf, standInPort } from '@bench-wake/core/link'
 import {
   benchGates,
   gatesBeforeLink,
@@ -44,9 +44,14 @@ export class Readiness {
 
   async gatesOf(open: OpenJob, portId: string | null, typedVolts: number | null): Promise<Gate[]> {
     const today = new Date().toISOString().slice(0, 10)
-    const standing = fitGates(open, today)
     const port = portId === null ? null : await this.ports.find(portId, this.holds.by)
-    const measured = port?.hasMeter && !port.heldBy ? await this.readings.volts(port.id) : typedVolts
+    const onStandIn = port
+      ? port.kind === 'stand-in'
+      : this.ports.standIn(standInPort(open.unit.id)) !== undefined
+    const standing = fitGates(open, today, onStandIn)
+    const metered = port?.hasMeter && !port.heldBy ? await this.readings.volts(port.id) : null
+    // A stand-in whose meter is silent stays unmeasured; at a real bench a person may measure instead.
+    const measured = metered ?? (port?.hasMeter && onStandIn ? null : typedVolts)
     const bench = benchGates({
       family: open.family,
       said: open.bench,

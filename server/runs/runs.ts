@@ -1,12 +1,13 @@
 import { Problem, type Release } from '@bench-wake/core/kernel'
 import { standing } from '@bench-wake/core/job'
-import { scpiMeter, speechOf } from '@bench-wake/core/link'
+import { scpiMeter, speechOf, type Port } from '@bench-wake/core/link'
 import type { LaptopSay, LaptopTask, Gate } from '@bench-wake/core/ready'
 import { bareSteps, carryOut, timeLeft, type RunState, type WakeEvent } from '@bench-wake/core/run'
 import { followWake } from '@bench-wake/standins'
 import type { Database } from '../db/open'
 import { newId } from '../new-id'
 import { linkOf } from '../ports/driven-link'
+import type { JoinedMeter } from '../ports/meter-room'
 import { portClock, type Speed } from '../ports/port-clock'
 import type { PortRoom } from '../ports/port-room'
 import { refusePractice } from '../ports/practice-port'
@@ -37,6 +38,12 @@ export interface StartForm {
   /** Volts a person measured, for ports without a meter. */
   supplyVolts?: number
   releases?: Release[]
+}
+
+/** The meter that a stand-in brings with it. */
+async function openMeter(port: Port): Promise<JoinedMeter> {
+  await port.open(meterSettings)
+  return { meter: scpiMeter(port), close: () => port.close() }
 }
 
 /** Runs live here, in the server, so that a closed tab never hurts a write. One run a port. */
@@ -123,6 +130,7 @@ export class Runs {
     const id = before?.id ?? newId('run')
     holds.hold(portId, id)
     mark.run = id
+    let meter: JoinedMeter | null = null
     try {
       await holds.quiet(portId)
       if (before) {
@@ -144,16 +152,16 @@ export class Runs {
       // What came back behind an earlier run is off again for this one.
       if (open.bench.back?.length) await sayBench(this.db, job.id, { back: [] })
       const joined = link ? ports.connect(portId, clock) : null
-      const meter = joined?.meter
+      meter = joined?.meter ? await openMeter(joined.meter) : null
+      if (entry && !standIn) meter = await this.room.meter.join(id, portId, clock)
       const channel = joined && link ? traces.traced(portId, joined.channel, clock, speechOf(link)) : null
       const port = { id: portId, name: entry?.name ?? 'by hand', standIn }
       const leg = { runId: id, open, link, port, speed, gates, releases, snapshots }
       await run.wake.record(openingOf(leg))
-      await meter?.open(meterSettings)
       const hold = holdOf(clock)
       run.finished = carryOut(bareSteps(open.plan), errandOf(leg), {
         channel,
-        ...(meter ? { meter: scpiMeter(meter) } : {}),
+        ...(meter ? { meter: meter.meter } : {}),
         clock,
         wake: run.wake,
         answers: { wait: (prompt) => hold(answerTo(run, prompt)) },
@@ -167,6 +175,7 @@ export class Runs {
         .then(() => this.finish(run, meter, mark))
       return id
     } catch (error) {
+      await meter?.close().catch(() => {})
       holds.free(portId)
       this.active.delete(id)
       throw error
@@ -187,11 +196,7 @@ export class Runs {
     void keepStandIn(this.db, unit).catch(() => {})
   }
 
-  private async finish(
-    run: ActiveRun,
-    meter: { close(): Promise<void> } | undefined,
-    mark: Busy,
-  ): Promise<void> {
+  private async finish(run: ActiveRun, meter: JoinedMeter | null, mark: Busy): Promise<void> {
     // A port that was pulled is closed already.
     await meter?.close().catch(() => {})
     const unit = this.room.ports.standIn(run.portId)

@@ -1,4 +1,4 @@
-import { readFamily, type Family, type FamilyDocument } from '@bench-wake/core/family'
+import { inTodaysForm, readFamily, type Family, type FamilyDocument } from '@bench-wake/core/family'
 import { isProblem, Problem } from '@bench-wake/core/kernel'
 import { and, desc, eq } from 'drizzle-orm'
 import type { Database } from '../db/open'
@@ -39,12 +39,16 @@ function readKept(document: FamilyDocument): Family {
   return family
 }
 
+/** A document as it was kept, maybe years ago, in today's format version. */
+const todays = (document: unknown) => inTodaysForm(document) as FamilyDocument
+
 /** The newest revision of each family, by name. Documents are validated on their way out. */
 export async function listFamilies(db: Database): Promise<KeptFamily[]> {
   const rows = await db.select().from(families).orderBy(families.id, desc(families.revision))
   return rows
     .filter((row, index) => rows[index - 1]?.id !== row.id)
-    .map(({ document }) => ({ document, family: readKept(document) }))
+    .map((row) => todays(row.document))
+    .map((document) => ({ document, family: readKept(document) }))
     .sort((a, b) => a.family.name.localeCompare(b.family.name))
 }
 
@@ -61,7 +65,7 @@ export async function getFamilyDocument(
     .orderBy(desc(families.revision))
     .limit(1)
   if (!row) throw notFound('family', revision === undefined ? id : `${id}, revision ${revision}`)
-  return row.document
+  return todays(row.document)
 }
 
 export async function getFamily(db: Database, id: string): Promise<Family> {
@@ -119,7 +123,7 @@ export async function addFamily(db: Database, document: unknown): Promise<Family
   await db.insert(families).values({
     id: family.id,
     revision: family.revision,
-    document: document as FamilyDocument,
+    document: todays(document),
     addedAt: Date.now(),
   })
   return family

@@ -4,8 +4,11 @@ import { judgeDriven, judgeOriginal, linkOfJob, readOnce, type Gate } from '@ben
 import { cameToItsEnd } from '@bench-wake/core/run'
 import type { OpenJob } from './jobs'
 
-/** The gates that rest on unit, image and shelf; the bench's own come behind them. */
-export function fitGates(open: OpenJob, today: string): Gate[] {
+/**
+ * The gates that rest on unit, image and shelf; the bench's own come after them.
+ * @param onStandIn the job goes to a stand-in, as far as that is known.
+ */
+export function fitGates(open: OpenJob, today: string, onStandIn: boolean): Gate[] {
   const { need, fit, family, runs, requests } = open
   const gate = (id: string, name: string, findings: Finding[]): Gate => ({
     id,
@@ -32,7 +35,7 @@ export function fitGates(open: OpenJob, today: string): Gate[] {
   return [
     gate('need', 'Need', [need.finding]),
     { ...gate('fit', 'Fit', fit?.findings ?? awaited), ...(fit ? {} : { unjudged: noImage }) },
-    judgeDriven(family, linkOfJob(family, open.bench.wiring).id, open.tried ?? undefined),
+    judgeDriven(family, linkOfJob(family, open.bench.wiring).id, open.tried ?? undefined, onStandIn),
     ...(open.link ? [judgeOriginal(family, open.link, open.house, open.known)] : []),
   ].filter(({ id }) => id !== 'need' || !(begun || saidByFit))
 }

@@ -101,7 +101,7 @@ export async function lookOf(
       component,
       link,
       { chosen: image !== null, trouble },
-      { socket: family.swap !== undefined, said: bench.chip },
+      { socket: family.chipReplacement !== undefined, said: bench.chip },
     )
   try {
     const loads = open ? loadsOf(component, open.memory) : []

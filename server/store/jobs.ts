@@ -193,7 +193,7 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
   const bench: BenchSay = { ...said?.say, ...(laptop ? { laptop } : {}) }
   const link = drivenLink(family, linkOfJob(family, bench.wiring).id) ?? null
   const tried = writing && link && !isPractice(job.unitId) ? await triedOf(db, family, link) : null
-  const byHand = (writing || job.task === 'chip') && link === null && family.swap !== undefined
+  const byHand = (writing || job.task === 'chip') && link === null && family.chipReplacement !== undefined
   const knownOfHop = ({ componentId }: Hop) => knownOf(inside, componentId)
   const known = knownOf(inside, component.id)
   const stays = staysOf(family, link, ahead)

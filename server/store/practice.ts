@@ -39,7 +39,7 @@ export async function practise(
       says: 'this program does not drive the unit’s link, so there is nothing to practise on',
       remedy: 'Practise the way in and the faults under Drill.',
     })
-  if (link.kind !== 'serial' && link.drive.speaks === 'script' && !isPlayable(link.drive))
+  if (link.drive.speaks === 'script' && !isPlayable(link.drive))
     throw new Problem({
       kind: 'no-stand-in',
       thing: family.name,

@@ -15,7 +15,7 @@ const newestRuns = 40
  * family alike are asked, and what a stand-in proved counts as that.
  */
 export async function triedOf(db: Database, family: Family, link: DrivenLink): Promise<ScriptTried> {
-  if (link.kind === 'serial' || link.drive.speaks !== 'script') return { on: 'nothing' }
+  if (link.drive.speaks !== 'script') return { on: 'nothing' }
   const newest = await db
     .select({ id: runs.id })
     .from(runs)
@@ -48,5 +48,5 @@ export async function triedOf(db: Database, family: Family, link: DrivenLink): P
 /** The script of a link as a document has it, whatever the order of its members. */
 function stepsIn(document: FamilyDocument | undefined, linkId: string): string | null {
   const link = document?.links.find(({ id }) => id === linkId)
-  return link && link.kind !== 'serial' && link.drive ? canonicalJson(link.drive as never) : null
+  return link?.drive ? canonicalJson(link.drive as never) : null
 }

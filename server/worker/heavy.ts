@@ -5,7 +5,7 @@ import type { Tasks } from './tasks'
 import type { Answered, Asked } from './thread'
 
 /** No task of this trade takes longer; one that does was made to. */
-const mostMs = 60_000
+const maxMs = 60_000
 /** The thread's program, beside the sources and beside the server as it is built. */
 const threadStart = ['./thread-start.mjs', './thread.mjs']
   .map((path) => new URL(path, import.meta.url))
@@ -26,7 +26,7 @@ export class Heavy {
   /** @param mostTaskMs a task that takes longer is ended. */
   constructor(
     private readonly databaseUrl: string,
-    private readonly mostTaskMs = mostMs,
+    private readonly mostTaskMs = maxMs,
   ) {}
 
   /**

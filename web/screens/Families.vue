@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { beginFamily } from '@bench-wake/core/family'
+import { beginFamily, inTodaysForm } from '@bench-wake/core/family'
 import { NButton } from 'naive-ui'
 import { computed, onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
@@ -37,7 +37,7 @@ async function take(event: Event) {
   refused.value = ''
   if (!file) return
   try {
-    draft.document = JSON.parse(await file.text())
+    draft.document = inTodaysForm(JSON.parse(await file.text()))
   } catch (error) {
     refused.value = `${file.name} is no JSON: ${(error as Error).message}`
     return
@@ -89,7 +89,7 @@ async function take(event: Event) {
           </td>
           <td>
             {{
-              [...new Set(family.hardware.revisions.map(({ told }) => told.by.replace('-', ' ')))].join(', ')
+              [...new Set(family.hardware.revisions.map(({ identifiedBy }) => identifiedBy.by.replace('-', ' ')))].join(', ')
             }}
             <small>{{ family.hardware.revisions.map(({ name }) => name).join(', ') }}</small>
           </td>

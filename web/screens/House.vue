@@ -58,7 +58,7 @@ const choices = [
     asks: 'When a unit is several releases behind, and its family leaves it open?',
     answers: [
       ['sequential', 'Every release in order', 'None is skipped: 5.1, then 5.2.0, then 5.2.1.'],
-      ['direct', 'Straight to the newest', 'Stepping stones that a family names are still taken.'],
+      ['direct', 'Straight to the newest', 'Mandatory versions that a family names are still taken.'],
     ],
   },
   {

@@ -18,7 +18,7 @@ import { useBench } from '../stores/bench'
 
 type Media = {
   familyId: string
-  medium: { name: string; mostBytes: number; files: { name: string }[] }
+  medium: { name: string; maxBytes: number; files: { name: string }[] }
   findings: Finding[]
 }
 

@@ -74,7 +74,7 @@ const print = () => window.print()
           {{
             whole.writes.length === 1 ? 'One write' : `${whole.writes.length} writes, one after the other`
           }}, {{ durationText(whole.time.totalMs) }} in all, between
-          {{ durationText(whole.time.leastMs) }} and {{ durationText(whole.time.mostMs) }}:
+          {{ durationText(whole.time.minMs) }} and {{ durationText(whole.time.maxMs) }}:
           {{ durationText(whole.time.personMs) }} of your hands.
         </p>
         <ol v-if="whole.writes.length > 1" class="overview" aria-label="Every write in order">
@@ -115,10 +115,10 @@ const print = () => window.print()
             and write.
           </p>
         </section>
-        <section v-if="family.swap">
+        <section v-if="family.chipReplacement">
           <h2>The chip, step by step</h2>
           <ol>
-            <li v-for="item in family.swap" :key="item.id">
+            <li v-for="item in family.chipReplacement" :key="item.id">
               {{ item.does }} <span v-if="item.caution" class="caution">{{ item.caution }}</span>
             </li>
           </ol>
@@ -147,10 +147,10 @@ const print = () => window.print()
             </tbody>
           </table>
         </section>
-        <section v-if="family.aftercare?.length">
+        <section v-if="family.postUpdateTasks?.length">
           <h2>Behind the proof</h2>
           <ol>
-            <li v-for="item in family.aftercare" :key="item.id">
+            <li v-for="item in family.postUpdateTasks" :key="item.id">
               <span class="soft">{{ careKindWords[item.kind] }}.</span> {{ item.does }} {{ item.expect }}
               <span v-if="item.caution" class="caution">{{ item.caution }}</span>
             </li>

@@ -3,12 +3,13 @@ import type { Adapter } from '@bench-wake/core/ready'
 import { useIntervalFn } from '@vueuse/core'
 import { onMounted, ref } from 'vue'
 import PlugNow from '../parts/PlugNow.vue'
+import BenchMeterForm from '../parts/port/BenchMeterForm.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
 import { api, got } from '../stores/api'
 import { useBench } from '../stores/bench'
 import { useLend } from '../stores/lend'
-import { NButton } from 'naive-ui'
+import { NButton, NCheckbox } from 'naive-ui'
 
 /** The ports of this computer and the stand-ins, as they come and go (PRACTICE C3 to C5). */
 const bench = useBench()
@@ -95,13 +96,16 @@ const adapterOf = (usb: { vendorId?: string; productId?: string } | undefined) =
             }}</small>
           </td>
           <td>
+            <span v-if="port.isMeter" class="tag">meter of this bench</span>
             <template v-if="port.usb?.vendorId">
               USB <span class="mono">{{ port.usb.vendorId }}:{{ port.usb.productId }}</span>
               <small>{{
                 [adapterOf(port.usb)?.name, port.usb.maker, port.usb.serialNumber].filter(Boolean).join(', ')
               }}</small>
             </template>
-            <template v-else>{{ port.kind === 'stand-in' ? 'none' : 'not told' }}</template>
+            <template v-else-if="!port.isMeter">{{
+              port.kind === 'stand-in' ? 'none' : 'not told'
+            }}</template>
           </td>
           <td>
             {{
@@ -120,6 +124,8 @@ const adapterOf = (usb: { vendorId?: string; productId?: string } | undefined) =
       </tbody>
     </table>
     <p v-else-if="bench.ports" class="soft">No port is there. Plug the adapter in.</p>
+
+    <BenchMeterForm />
 
     <section v-if="lend.canSerial || lend.canUsb" class="cables">
       <h2>Lend a port of the computer you sit at</h2>
@@ -140,7 +146,7 @@ const adapterOf = (usb: { vendorId?: string; productId?: string } | undefined) =
       <ul v-if="lend.lent.size">
         <li v-for="each in lend.lent.values()" :key="each.id">
           {{ each.name }}
-          <button type="button" class="quiet" @click="lend.takeBack(each.id)">Undo</button>
+          <NButton size="small" @click="lend.takeBack(each.id)">Stop lending</NButton>
         </li>
       </ul>
     </section>
@@ -153,27 +159,20 @@ const adapterOf = (usb: { vendorId?: string; productId?: string } | undefined) =
       </p>
       <ul>
         <li v-for="cable in cables" :key="cable.id">
-          <label
-            ><input
-              type="checkbox"
-              :checked="cable.joined"
-              @change="plug(cable.id, ($event.target as HTMLInputElement).checked)"
-            />
-            {{ cable.name }}</label
-          >
-          <label v-if="cable.lamp !== undefined"
-            ><input
-              type="checkbox"
-              :checked="cable.lamp"
-              @change="light(cable.id, ($event.target as HTMLInputElement).checked)"
-            />
-            work lamp at its battery</label
+          <NCheckbox :checked="cable.joined" @update:checked="plug(cable.id, $event)">{{
+            cable.name
+          }}</NCheckbox>
+          <NCheckbox
+            v-if="cable.lamp !== undefined"
+            :checked="cable.lamp"
+            @update:checked="light(cable.id, $event)"
+            >work lamp at its battery</NCheckbox
           >
         </li>
       </ul>
     </section>
     <p class="small">
-      <RouterLink :to="{ name: 'adapters' }">Cables and adapters of this house</RouterLink> ·
+      <RouterLink :to="{ name: 'adapters' }">Cables and adapters of your workshop</RouterLink> ·
       <RouterLink :to="{ name: 'trace' }">Open a saved trace</RouterLink>
     </p>
   </div>
@@ -193,13 +192,6 @@ const adapterOf = (usb: { vendorId?: string; productId?: string } | undefined) =
   margin: 6px 0 16px;
   padding: 0;
   columns: 2;
-}
-label {
-  display: flex;
-  gap: 12px;
-  align-items: center;
-  min-height: 44px;
-  cursor: pointer;
 }
 @media (max-width: 700px) {
   .cables ul {

@@ -102,7 +102,7 @@ function play(move: string, index: number) {
 const usualMs = computed(() =>
   fault.value
     ? fault.value.drill.order.length * 12_000
-    : (way.value?.script?.acts.reduce((sum, { within }) => sum + 3000 + (within?.leastMs ?? 0), 6000) ??
+    : (way.value?.script?.acts.reduce((sum, { within }) => sum + 3000 + (within?.minMs ?? 0), 6000) ??
       20_000),
 )
 function keep(unsafe: number, wrong: number, says: string[]) {

@@ -52,7 +52,7 @@ const facts = computed(() => {
   if (!own || !family.value) return []
   const { facts: known } = own
   const { revisions, models } = family.value.hardware
-  const how = revisions.map(({ told }) => told.says).join(' ')
+  const how = revisions.map(({ identifiedBy }) => identifiedBy.says).join(' ')
   const row = (label: string, value: string | undefined, otherwise: string) =>
     value === undefined ? { label, value: otherwise, soft: true } : { label, value, mono: true }
   const revision = revisions.find(({ major }) => major === known.hardwareMajor)

@@ -13,7 +13,7 @@ export const careKinds = [
   'network',
 ] as const
 
-export const Aftercare = v.pipe(
+export const PostUpdateTasks = v.pipe(
   v.array(
     v.strictObject({
       id: slug('Short name'),
@@ -32,4 +32,4 @@ export const Aftercare = v.pipe(
   ),
   v.description('Behind the proof, in order: function tests, re-learn, settings back, scares'),
 )
-export type CareItem = v.InferOutput<typeof Aftercare>[number]
+export type CareItem = v.InferOutput<typeof PostUpdateTasks>[number]

@@ -54,7 +54,7 @@ export const Drive = v.variant('speaks', [
       enter: whole('Firmware to loader'),
       erase: whole('Erase the range'),
       check: whole('Compute the CRC-32 of the range'),
-      leave: whole('Start the firmware'),
+      start: whole('Start the firmware'),
     }),
     files: v.pipe(
       v.array(v.strictObject({ component: slug('Component'), first: whole('Its first file of records', 1) })),

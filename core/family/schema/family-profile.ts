@@ -1,6 +1,6 @@
 import * as v from 'valibot'
 import { Panel } from '../entry-script'
-import { Aftercare } from './aftercare'
+import { PostUpdateTasks } from './aftercare'
 import { Isolation, Kit } from './bench'
 import { Component } from './component'
 import { EntryWay } from './entry'
@@ -9,7 +9,7 @@ import { Hardware } from './hardware'
 import { FamilyLink } from './links'
 import { Power, PowerOrder } from './power'
 import { KnownReleases } from './releases'
-import { Asks, Backup, Restart, Retries, Stages, Swap } from './run'
+import { Asks, Backup, ChipReplacement, Restart, Retries, Stages } from './run'
 import { SnapshotLine } from './snapshot'
 import { Advisories, Factory, Questions, Updates } from './updates'
 
@@ -23,7 +23,7 @@ import { Advisories, Factory, Questions, Updates } from './updates'
 
 export const FamilyProfile = v.strictObject({
   format: v.literal('bench-wake/family'),
-  formatVersion: v.literal(1),
+  formatVersion: v.literal(2),
   id: slug('Short name of the family, never changed'),
   revision: whole('Counts up with every change of the profile', 1),
   name: text('What people call this equipment'),
@@ -47,8 +47,8 @@ export const FamilyProfile = v.strictObject({
   retries: v.exactOptional(Retries),
   backup: v.exactOptional(Backup),
   asks: v.exactOptional(Asks),
-  swap: v.exactOptional(Swap),
-  aftercare: v.exactOptional(Aftercare),
+  chipReplacement: v.exactOptional(ChipReplacement),
+  postUpdateTasks: v.exactOptional(PostUpdateTasks),
   stages: Stages,
 })
 

@@ -6,7 +6,7 @@ export const readingPlaces = ['link', 'menu', 'boot-screen', 'app', 'label', 'ch
 export const place = v.pipe(v.picklist(readingPlaces), v.description('Where it is read'))
 export type ReadingPlace = (typeof readingPlaces)[number]
 
-/** Which hardware there is of the family, and how each revision is told on the unit. */
+/** Which hardware there is of the family, and how each revision is identified on the unit. */
 export const Hardware = v.strictObject({
   deviceIdentifier: text('What every unit and image of the family carries'),
   vendorId: v.exactOptional(uuid('RFC 9124, vendor identifier')),
@@ -16,8 +16,8 @@ export const Hardware = v.strictObject({
       v.strictObject({
         major: whole('Hardware major revision: images fit one major only'),
         name: text('What people call it'),
-        told: v.strictObject({ by: place, says: text('How to tell it on the unit') }),
-        signs: v.exactOptional(
+        identifiedBy: v.strictObject({ by: place, says: text('How to identify it on the unit') }),
+        markings: v.exactOptional(
           v.pipe(
             v.array(
               v.strictObject({

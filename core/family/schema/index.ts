@@ -20,14 +20,7 @@ export {
 } from './script'
 export { KeyStep } from './key-steps'
 export type { Drive, DriveOf, Speech } from './drive'
-export {
-  LineClock,
-  type DrivenLink,
-  type Exchange,
-  type FamilyLink,
-  type Link,
-  type OtherLink,
-} from './links'
+export { LineClock, LineSettings, type DrivenLink, type FamilyLink } from './links'
 export { KnownRelease } from './releases'
 export type { EntryWay } from './entry'
 export type { Advisory, Question } from './updates'

@@ -3,14 +3,8 @@ import { Drive } from './drive'
 import { amount, flows, parities, slug, text, whole } from './fields'
 import { Wiring } from './wiring'
 
-const Exchange = v.strictObject({
-  send: text('Command, with {slots} for values'),
-  reads: v.exactOptional(text('Line that carries the answer, with {slots}')),
-  progress: v.exactOptional(text('Line that tells progress, with {done} and {total}')),
-  timeoutMs: amount('Longest silence before the command counts as unanswered, ms'),
-})
-
-const LineSettings = v.strictObject({
+/** How a serial line is set. */
+export const LineSettings = v.strictObject({
   baudRate: whole('Baud', 50),
   dataBits: v.picklist([5, 6, 7, 8]),
   parity: v.picklist(parities),
@@ -56,60 +50,14 @@ const LinkRevisions = v.pipe(
   v.description('Hardware revisions that have this link; all of them where nothing is said'),
 )
 
-/** A serial line with a console, and a bootloader with another. */
-const SerialLinkSchema = v.strictObject({
+/**
+ * One way to the unit, described so that fit, kit and packages know it; `protocol` says who speaks on it, `drive` how this
+ * program does.
+ */
+export const FamilyLink = v.strictObject({
   id: slug('Short name of the link'),
   name: text('Which jack and cable, to a person'),
-  kind: v.literal('serial'),
-  revisions: v.exactOptional(LinkRevisions),
-  wiring: v.exactOptional(Wiring),
-  settings: LineSettings,
-  clock: v.exactOptional(LineClock),
-  console: v.pipe(
-    v.strictObject({
-      lineEnd: v.picklist(['\r', '\n', '\r\n']),
-      done: text('Line that ends a good answer'),
-      refused: text('Line that ends a refusal, with {reason}'),
-      identify: Exchange,
-    }),
-    v.description('The running firmware’s own text console'),
-  ),
-  loader: v.pipe(
-    v.strictObject({
-      protocol: v.picklist(['xmodem', 'ymodem']),
-      blockBytes: v.picklist([128, 1024]),
-      resumes: v.exactOptional(
-        v.pipe(v.boolean(), v.description('True when a transfer may begin in the middle, at any block')),
-      ),
-      padByte: whole('Fills the last block; the erased byte, so that nothing is programmed there'),
-      ready: text('Line the bootloader shows when it is there'),
-      identify: Exchange,
-      erase: Exchange,
-      write: Exchange,
-      rehearsal: v.exactOptional(
-        v.pipe(Exchange, v.description('Takes the image as the write does and throws it away: a dry run')),
-      ),
-      speeds: v.exactOptional(
-        v.pipe(
-          v.array(whole('Baud', 50)),
-          v.minLength(1),
-          v.description(
-            'Lower speeds that the bootloader takes up by itself from what it hears, highest first',
-          ),
-        ),
-      ),
-      checksum: Exchange,
-      leave: Exchange,
-    }),
-    v.description('The bootloader’s commands around the block transfer'),
-  ),
-})
-
-/** A link described so that fit, kit and packages know it; `protocol` says who speaks on it. */
-const OtherLinkSchema = v.strictObject({
-  id: slug('Short name of the link'),
-  name: text('Which jack and cable, to a person'),
-  kind: v.picklist(['rs485', 'usb', 'can', 'kline', 'debug', 'chip', 'media', 'wire']),
+  kind: v.picklist(['serial', 'rs485', 'usb', 'can', 'kline', 'debug', 'chip', 'media']),
   revisions: v.exactOptional(LinkRevisions),
   wiring: v.exactOptional(Wiring),
   protocol: v.picklist([
@@ -139,7 +87,7 @@ const OtherLinkSchema = v.strictObject({
     v.pipe(
       v.strictObject({
         name: text('"memory card", "USB stick"'),
-        mostBytes: whole('The unit reads no larger one', 1),
+        maxBytes: whole('The unit reads no larger one', 1),
         files: v.pipe(
           v.array(
             v.strictObject({
@@ -157,11 +105,6 @@ const OtherLinkSchema = v.strictObject({
   ),
 })
 
-export const FamilyLink = v.variant('kind', [SerialLinkSchema, OtherLinkSchema])
 export type FamilyLink = v.InferOutput<typeof FamilyLink>
-/** A serial line, the link that this version drives. */
-export type Link = Extract<FamilyLink, { kind: 'serial' }>
-export type OtherLink = Exclude<FamilyLink, { kind: 'serial' }>
 /** A link that the program drives itself: it is spoken on, not only described. */
-export type DrivenLink = Link | (OtherLink & { drive: Drive })
-export type Exchange = Link['loader']['identify']
+export type DrivenLink = FamilyLink & { drive: Drive }

@@ -58,8 +58,8 @@ export const Backup = v.pipe(
                 v.strictObject({
                   id: slug('Short name'),
                   name: text('As the unit calls it: "Host name"'),
-                  least: v.exactOptional(whole('Characters at least', 0)),
-                  most: v.exactOptional(whole('Characters at most', 1)),
+                  min: v.exactOptional(whole('Characters at least', 0)),
+                  max: v.exactOptional(whole('Characters at most', 1)),
                   characters: v.exactOptional(
                     v.pipe(
                       v.picklist(['digits', 'letters-and-digits', 'any']),
@@ -92,7 +92,7 @@ export const Asks = v.pipe(
   v.description('What is asked in the middle of an update; whoever stays there answers it'),
 )
 
-export const Swap = v.pipe(
+export const ChipReplacement = v.pipe(
   v.array(
     v.strictObject({
       ...OrderItem.entries,

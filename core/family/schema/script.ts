@@ -42,21 +42,38 @@ const means = v.exactOptional(
 export const Pattern = v.union(
   [
     v.strictObject({ text: v.pipe(v.string(), v.minLength(1), v.description('Text, with slots')), means }),
+    v.strictObject({
+      line: v.pipe(
+        v.string(),
+        v.minLength(1),
+        v.description('A whole line, with slots: nothing before it and nothing after'),
+      ),
+      means,
+    }),
     v.strictObject({ bytes: hexBytes('Bytes, with slots'), means }),
   ],
-  'Say `text` or `bytes`: {"text": "> "}',
+  'Say `text`, `line` or `bytes`: {"text": "> "}',
 )
 export type Pattern = v.InferOutput<typeof Pattern>
 const patterns = v.pipe(v.array(Pattern), v.minLength(1), v.maxLength(16))
 
+/** As the catalogue writes it, or the number itself. */
+const crcNumber = v.union([
+  v.pipe(
+    v.string(),
+    v.regex(/^0x[0-9A-Fa-f]{1,8}$/, 'Write it as the catalogue does: "0x1021"'),
+    v.transform(Number),
+  ),
+  v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(0xffff_ffff)),
+])
 export const CrcModel = v.strictObject({
   name: v.exactOptional(text('Its name in the catalogue')),
   width: v.pipe(v.number(), v.integer(), v.minValue(3), v.maxValue(32), v.description('Bits')),
-  poly: v.pipe(v.string(), v.regex(/^0x[0-9A-Fa-f]{1,8}$/), v.transform(Number)),
-  init: v.pipe(v.string(), v.regex(/^0x[0-9A-Fa-f]{1,8}$/), v.transform(Number)),
+  poly: crcNumber,
+  init: crcNumber,
   refin: v.boolean(),
   refout: v.boolean(),
-  xorout: v.pipe(v.string(), v.regex(/^0x[0-9A-Fa-f]{1,8}$/), v.transform(Number)),
+  xorout: crcNumber,
 })
 export type CrcModel = v.InferOutput<typeof CrcModel>
 /** Checksums by name beside the CRCs, which come by the parameters of the catalogue of parametrised CRC algorithms. */
@@ -94,7 +111,7 @@ export const FrameForm = v.strictObject({
       ),
     ),
   ),
-  mostPayload: v.pipe(
+  maxPayload: v.pipe(
     v.number(),
     v.integer(),
     v.minValue(1),
@@ -116,7 +133,21 @@ const LinkStepBase = [
       v.pipe(withinMs, v.description('The unit sends each of it back; how long that is waited for, ms')),
     ),
   }),
-  v.strictObject({ do: v.literal('expect'), patterns, withinMs }),
+  v.strictObject({
+    do: v.literal('expect'),
+    patterns,
+    withinMs,
+    silenceMs: v.exactOptional(
+      v.pipe(
+        v.number(),
+        v.minValue(1),
+        v.maxValue(3_600_000),
+        v.description(
+          'Longest silence within the wait, ms: a unit that tells progress and stops is not waited for to the end',
+        ),
+      ),
+    ),
+  }),
   v.strictObject({
     do: v.literal('lines'),
     dtr: v.exactOptional(v.boolean()),
@@ -135,6 +166,11 @@ const LinkStepBase = [
     ),
   }),
   v.strictObject({ do: v.literal('wait'), ms: pauseMs }),
+  v.strictObject({
+    do: v.literal('ask'),
+    says: text('What the person does now: "Press the side key once."'),
+    caution: v.exactOptional(text('What can hurt someone in it')),
+  }),
   v.strictObject({
     do: v.literal('page'),
     until: patterns,
@@ -198,6 +234,8 @@ type RepeatStep = {
   do: 'repeat'
   steps: LinkStep[]
   until: Pattern[]
+  /** What the person does meanwhile. */
+  says?: string
   everyMs: number
   times: number
 }
@@ -217,6 +255,7 @@ export const LinkStep: v.GenericSchema<unknown, LinkStep> = v.variant('do', [
     do: v.literal('repeat'),
     steps: within,
     until: patterns,
+    says: v.exactOptional(text('What the person does meanwhile: "Switch the unit on."')),
     everyMs: v.pipe(v.number(), v.minValue(1), v.maxValue(60_000), v.description('Wait between two, ms')),
     times: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(100_000)),
   }),
@@ -267,6 +306,15 @@ export const LinkScript = v.strictObject({
   ),
   resumes: v.exactOptional(
     v.pipe(v.boolean(), v.description('A write may begin in the middle, at any piece')),
+  ),
+  slowerSpeeds: v.exactOptional(
+    v.pipe(
+      v.array(whole('Baud', 50)),
+      v.minLength(1),
+      v.description(
+        'Lower speeds that the bootloader takes up by itself from what it hears, highest first: a write that fails is tried again at the next',
+      ),
+    ),
   ),
   writeTries: v.exactOptional(
     v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(20), v.description('Tries of a piece')),

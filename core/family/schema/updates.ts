@@ -8,13 +8,13 @@ const SerialRange = v.strictObject({
 
 /** Which releases follow which, and what goes in together. */
 export const Updates = v.strictObject({
-  hops: v.pipe(
-    v.picklist(['every-release', 'direct', 'house']),
-    v.description('Whether releases may be skipped; `house` leaves it to the house rule'),
+  path: v.pipe(
+    v.picklist(['every-release', 'direct', 'workshop']),
+    v.description('Whether releases may be skipped; `workshop` leaves it to the workshop rules'),
   ),
   together: v.pipe(
     v.boolean(),
-    v.description('True when all components are brought to one version, in their order, hop by hop'),
+    v.description('True when all components are brought to one version, in their order, step by step'),
   ),
   oneEntry: v.exactOptional(
     v.pipe(
@@ -24,7 +24,7 @@ export const Updates = v.strictObject({
       ),
     ),
   ),
-  stones: v.exactOptional(
+  mandatoryVersions: v.exactOptional(
     v.pipe(
       v.array(
         v.strictObject({
@@ -33,7 +33,7 @@ export const Updates = v.strictObject({
           says: text('Why'),
         }),
       ),
-      v.description('Stepping stones: every way from below to above passes through them'),
+      v.description('Every update path from below to above goes through them'),
     ),
   ),
   noWayBack: v.exactOptional(
@@ -45,7 +45,7 @@ export const Updates = v.strictObject({
           says: text('Why'),
         }),
       ),
-      v.description('Told before the first hop'),
+      v.description('Told before the first step'),
     ),
   ),
   issuedPerSerial: v.exactOptional(
@@ -76,7 +76,7 @@ export const Advisories = v.pipe(
       says: text('What goes wrong, or what is added'),
       words: v.exactOptional(v.array(text('A word in which people report it'))),
       kind: v.picklist(['fault', 'feature']),
-      curedIn: text('First version without it'),
+      fixedIn: text('First version without it'),
       serials: v.exactOptional(
         v.pipe(v.array(SerialRange), v.description('Only these units; all when absent')),
       ),

@@ -53,7 +53,7 @@ export function linkScriptFaults(script: LinkScript, memory: ScriptMemory): Link
       'component',
       ...(script.staging === undefined ? [] : ['staging']),
     ])
-    stepFaults(operation.steps, `${at}.steps`, { script, name, filled, inPiece: false }, fault)
+    stepFaults(operation.steps, `${at}.steps`, { script, name, filled, again: false }, fault)
     if (faults.length > 0) continue
     const longest = waitsMs(operation.steps, script, memory, rangeIn(name) ? memory.bytes : 0)
     if (longest > mostOperationMs) {
@@ -107,7 +107,8 @@ interface Standing {
   name: OperationName
   /** Slots that have a value by now. */
   filled: Set<string>
-  inPiece: boolean
+  /** True within steps that are carried out more than once. */
+  again: boolean
 }
 type Fault = (at: string, says: string) => void
 
@@ -152,7 +153,7 @@ function stepFault(step: LinkStep, at: string, standing: Standing, fault: Fault)
         `${at}.value`,
       )
     case 'repeat':
-      stepFaults(step.steps, `${at}.steps`, standing, fault)
+      stepFaults(step.steps, `${at}.steps`, { ...standing, again: true }, fault)
       return patternFaults(step.until, `${at}.until`, filled, fault)
     case 'each': {
       if (!rangeIn(name)) fault(at, `${name} is about no range of memory: there are no pieces`)
@@ -162,7 +163,7 @@ function stepFault(step: LinkStep, at: string, standing: Standing, fault: Fault)
         fault(`${at}.bytes`, `A ${step.of} has its size from the memory`)
       if (!contains(step.steps, goesOut)) fault(`${at}.steps`, 'Nothing in it goes over the line')
       for (const slot of pieceSlots) filled.add(slot)
-      stepFaults(step.steps, `${at}.steps`, { ...standing, inPiece: true }, fault)
+      stepFaults(step.steps, `${at}.steps`, { ...standing, again: true }, fault)
       return
     }
     case 'transfer': {
@@ -211,6 +212,9 @@ function stepFault(step: LinkStep, at: string, standing: Standing, fault: Fault)
         fault(at, 'It sets no line')
       return
     case 'wait':
+      return
+    case 'ask':
+      if (standing.again) fault(at, 'A person would be asked again and again: put it before the loop')
       return
     default:
       return step satisfies never
@@ -343,6 +347,7 @@ function waitsMs(
           sum +
           ((step.characterPauseMs ?? 0) + (step.echoWithinMs ?? 0)) * (step.text ?? step.bytes ?? '').length
         )
+      case 'ask':
       case 'speed':
       case 'tell':
       case 'compute':

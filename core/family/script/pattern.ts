@@ -16,8 +16,11 @@ const LF = 10
 
 type Part =
   | { kind: 'byte'; byte: number }
-  /** One of a line's two ends. */
+  /** Nothing stands before it on its line. */
+  | { kind: 'line-start' }
+  /** One of a line's two ends, and in a line a gap between two words: as many as come. */
   | { kind: 'line-end' }
+  | { kind: 'gap' }
   | { kind: 'fixed'; slot: SlotToken; width: number; allows: (byte: number) => boolean }
   | { kind: 'run'; slot: SlotToken; allows: (byte: number) => boolean }
 
@@ -25,7 +28,9 @@ const isHex = (byte: number) =>
   (byte >= 48 && byte <= 57) || (byte >= 65 && byte <= 70) || (byte >= 97 && byte <= 102)
 const isDigit = (byte: number) => byte >= 48 && byte <= 57
 const isRow = (byte: number) => isHex(byte) || byte === 32
-const isText = (byte: number) => byte !== CR && byte !== LF
+const isLineEnd = (byte: number) => byte === CR || byte === LF
+const isText = (byte: number) => !isLineEnd(byte)
+const isBlank = (byte: number) => byte === 32 || byte === 9
 const isAny = () => true
 
 /** `done` and `total` are numbers without being told so. */
@@ -42,11 +47,12 @@ function partOf(slot: SlotToken): Part {
 
 const byteOf = (byte: number): Part => ({ kind: 'byte', byte })
 /** A line's end in a text, however it is written, stands for whatever end the unit gives its lines. */
-function textParts(bytes: Uint8Array): Part[] {
+function textParts(bytes: Uint8Array, gaps = false): Part[] {
   const parts: Part[] = []
   for (const byte of bytes) {
-    if (byte !== CR && byte !== LF) parts.push(byteOf(byte))
-    else if (parts.at(-1)?.kind !== 'line-end') parts.push({ kind: 'line-end' })
+    const kind = isLineEnd(byte) ? 'line-end' : gaps && isBlank(byte) ? 'gap' : null
+    if (!kind) parts.push(byteOf(byte))
+    else if (parts.at(-1)?.kind !== kind) parts.push({ kind })
   }
   return parts
 }
@@ -66,15 +72,31 @@ export interface Compiled {
 export function compilePattern(pattern: Pattern): Compiled {
   const tokens = readEither(pattern)
   const parts = tokens.flatMap((token): Part[] =>
-    isSlot(token) ? [partOf(token)] : 'text' in pattern ? textParts(token) : [...token].map(byteOf),
+    isSlot(token)
+      ? [partOf(token)]
+      : 'bytes' in pattern
+        ? [...token].map(byteOf)
+        : textParts(token, 'line' in pattern),
   )
+  if ('line' in pattern) {
+    parts.unshift({ kind: 'line-start' })
+    if (parts.at(-1)?.kind !== 'line-end') parts.push({ kind: 'line-end' })
+  }
   // A slot at the end has nothing behind it that would end it: the line's end does.
   if (parts.at(-1)?.kind === 'run') parts.push({ kind: 'line-end' })
   return {
     parts,
-    least: parts.reduce((sum, part) => sum + (part.kind === 'fixed' ? part.width : 1), 0),
+    least: parts.reduce(
+      (sum, part) => sum + (part.kind === 'fixed' ? part.width : part.kind === 'line-start' ? 0 : 1),
+      0,
+    ),
     means: pattern.means ?? 'go',
-    says: 'text' in pattern ? JSON.stringify(pattern.text) : pattern.bytes,
+    says:
+      'bytes' in pattern
+        ? pattern.bytes
+        : 'line' in pattern
+          ? `a line ${JSON.stringify(pattern.line)}`
+          : JSON.stringify(pattern.text),
     slots: tokens.filter(isSlot).map(({ slot }) => slot),
   }
 }
@@ -157,10 +179,16 @@ export class Matcher {
       case 'byte':
         if (byte === part.byte) onward(marks)
         return
+      case 'line-start': {
+        const before = this.at - 2 < this.base ? LF : this.fed[this.at - 2 - this.base]
+        if (isLineEnd(before!)) this.step(parts, { part: place.part + 1, count: 0, start, marks }, byte, put)
+        return
+      }
       case 'line-end':
+      case 'gap':
         // As many as come, where something follows; the first ends a pattern.
         if (count > 0) this.step(parts, { part: place.part + 1, count: 0, start, marks }, byte, put)
-        if (byte !== CR && byte !== LF) return
+        if (!(part.kind === 'gap' ? isBlank : isLineEnd)(byte)) return
         if (place.part + 1 === parts.length) onward(marks)
         else put({ part: place.part, count: 1, start, marks })
         return
@@ -238,7 +266,12 @@ export function matchHead(pattern: Compiled, bytes: Uint8Array): Record<string, 
   const slots: Record<string, SlotValue> = {}
   let at = 0
   for (const part of pattern.parts) {
-    if (part.kind === 'line-end') continue
+    if (part.kind === 'line-end' || part.kind === 'line-start') continue
+    if (part.kind === 'gap') {
+      if (!isBlank(bytes[at] ?? 0)) return null
+      while (isBlank(bytes[at] ?? 0)) at++
+      continue
+    }
     if (part.kind === 'byte') {
       if (bytes[at++] !== part.byte) return null
       continue
@@ -260,6 +293,6 @@ export function hides(first: Compiled, second: Compiled): boolean {
   return first.parts.every((part, at) => {
     const other = second.parts[at]!
     if (part.kind === 'byte') return other.kind === 'byte' && part.byte === other.byte
-    return part.kind === 'line-end' && other.kind === 'line-end'
+    return part.kind !== 'fixed' && part.kind !== 'run' && other.kind === part.kind
   })
 }

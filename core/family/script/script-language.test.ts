@@ -88,6 +88,32 @@ describe('an awaited text', () => {
       b: 0x102,
     })
   })
+  // What a whole line is to a person: nothing before it, nothing after it, and a table's padding is one gap.
+  it('that is a line has nothing before it and nothing after it', () => {
+    const ok: Pattern[] = [{ line: 'ok' }]
+    for (const text of ['ok\r\n', 'ok\n', 'ok\r', 'token\r\nok\r\n', '\nok\r'])
+      expect(first(ok, text), JSON.stringify(text)).not.toBeNull()
+    for (const text of ['ok', 'token\r\n', 'okay\r\n', 'is ok\r\n', 'ok then\r\n', 'o\nk\n'])
+      expect(first(ok, text), JSON.stringify(text)).toBeNull()
+  })
+  it('that is a line takes any run of blanks for one between two words', () => {
+    const pattern: Pattern[] = [{ line: 'sector {done}/{total} of {what}' }]
+    expect(first(pattern, 'sector   3/64\t of  main\r\n')?.slots).toEqual({
+      done: 3,
+      total: 64,
+      what: 'main',
+    })
+    expect(first(pattern, 'sector3/64 of main\r\n')).toBeNull()
+    expect(first([{ text: 'a b' }], 'a  b')).toBeNull()
+  })
+  it('that is a refusal by a line gives its reason, and no word within another line is one', () => {
+    const patterns: Pattern[] = [{ line: 'ok' }, { line: 'error {reason}', means: 'refused' }]
+    expect(first(patterns, 'no error so far\r\nok\r\n')).toMatchObject({ index: 0 })
+    expect(first(patterns, 'error out of range\r\n')).toMatchObject({
+      index: 1,
+      slots: { reason: 'out of range' },
+    })
+  })
   it('of a slot at its end takes what stands to the end of the line', () => {
     expect(first([{ text: '?{reason}' }], '?range\r\n')?.slots).toEqual({ reason: 'range' })
     expect(first([{ text: '?{reason}' }], '?range')).toBeNull()
@@ -281,7 +307,7 @@ describe('a script is refused before it is run', () => {
     expect(one('attach', [{ ...repeat, times: 1441 }])).toHaveLength(1)
   })
   const layout = 'A5 {length:u16le} {payload} {checksum:u16be}'
-  const frame = { layout, escape: 'none', checksum: 'fletcher16', mostPayload: 64 }
+  const frame = { layout, escape: 'none', checksum: 'fletcher16', maxPayload: 64 }
   it.each<[string, object, string]>([
     [
       'no length and no escape',

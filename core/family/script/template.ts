@@ -55,9 +55,9 @@ export function readBytes(text: string): Token[] {
   return tokens
 }
 
-/** Either of both, as a step or a pattern has it. */
-export const readEither = (form: { text?: string; bytes?: string }): Token[] =>
-  form.bytes !== undefined ? readBytes(form.bytes) : readText(form.text ?? '')
+/** Whichever of them a step or a pattern has. */
+export const readEither = (form: { text?: string; line?: string; bytes?: string }): Token[] =>
+  form.bytes !== undefined ? readBytes(form.bytes) : readText(form.line ?? form.text ?? '')
 
 /** Bytes that a token takes at most where its width is fixed; null where it depends on the value. */
 export function fixedWidth(token: Token): number | null {

@@ -74,7 +74,7 @@ function judgeMajor(question: FitQuestion): Omit<Finding, 'rule'> {
     }
   }
   if (unit.hardwareMajor === undefined) {
-    const how = family.hardware.revisions.map(({ told }) => told.says).join(' ')
+    const how = family.hardware.revisions.map(({ identifiedBy }) => identifiedBy.says).join(' ')
     return {
       level: 'hold',
       says: 'The unit’s hardware revision is not known.',

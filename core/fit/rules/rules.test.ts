@@ -50,8 +50,8 @@ const family = {
   hardware: {
     deviceIdentifier: 'LM-1',
     revisions: [
-      { major: 3, name: 'R3', told: { says: 'Look at the mark.' } },
-      { major: 4, name: 'R4', told: { says: 'Or at the chip.' } },
+      { major: 3, name: 'R3', identifiedBy: { says: 'Look at the mark.' } },
+      { major: 4, name: 'R4', identifiedBy: { says: 'Or at the chip.' } },
     ],
   },
   updates: {},

@@ -9,27 +9,22 @@ import { scriptAbilities } from '../script'
 
 /** The memory can be read out before it is written. */
 export const linkReads = (link: DrivenLink): boolean =>
-  link.kind !== 'serial' && (link.drive.speaks !== 'script' || link.drive.operations.read !== undefined)
+  link.drive.speaks !== 'script' || link.drive.operations.read !== undefined
 
 /** How a link holds what was written against the image; told before it is opened. */
 export function linkVerifies(link: DrivenLink): LoaderAbilities['verify'] {
-  if (link.kind === 'serial') return 'checksum'
   if (link.drive.speaks === 'script') return scriptAbilities(link.drive).verify
   return link.drive.speaks === 'dfu' || link.drive.speaks === 'debug' ? 'read-back' : 'checksum'
 }
 
 /** The link can carry the whole image without anything being written: a dry run. */
 export const linkRehearses = (link: DrivenLink): boolean =>
-  link.kind === 'serial'
-    ? link.loader.rehearsal !== undefined
-    : link.drive.speaks === 'script' && link.drive.operations.dryRun !== undefined
+  link.drive.speaks === 'script' && link.drive.operations.dryRun !== undefined
 
 /** Bits that a link reads at once: registers of Modbus, words of the debug port, bytes of the others. */
 export const linkWidthBits = (link: DrivenLink): number =>
-  link.kind === 'serial' ? 8 : link.drive.speaks === 'modbus' ? 16 : link.drive.speaks === 'debug' ? 32 : 8
+  link.drive.speaks === 'modbus' ? 16 : link.drive.speaks === 'debug' ? 32 : 8
 
 /** A write that broke off may go on in the middle: a profile or its protocol says so. */
 export const linkResumes = (link: DrivenLink): boolean =>
-  link.kind === 'serial'
-    ? (link.loader.resumes ?? false)
-    : link.drive.speaks === 'modbus' || (link.drive.speaks === 'script' && (link.drive.resumes ?? false))
+  link.drive.speaks === 'modbus' || (link.drive.speaks === 'script' && (link.drive.resumes ?? false))

@@ -4,7 +4,7 @@ import {
   type Component,
   type DriveOf,
   type Family,
-  type OtherLink,
+  type FamilyLink,
 } from '../../family'
 import type { Clock } from '../../kernel'
 import { modbusLoader, readRegisters, updateState } from '../modbus'
@@ -17,7 +17,7 @@ export function modbusTalk(
   port: Port,
   clock: Clock,
   family: Family,
-  link: OtherLink,
+  link: FamilyLink,
   drive: DriveOf<'modbus'>,
   component: Component,
 ): Talk {

@@ -1,7 +1,9 @@
-import { pageLine, type Component, type DriveOf, type Family, type OtherLink } from '../../family'
+import { pageLine, type Component, type DriveOf, type Family, type FamilyLink } from '../../family'
 import { isProblem, type Clock } from '../../kernel'
+import type { Person } from '../person'
 import type { Port } from '../port'
-import { heardText, scriptDriver, scriptLoader, type ScriptEvent } from '../script'
+import type { Loader } from '../loader'
+import { heardText, scriptDriver, scriptLoader, type ScriptDriver, type ScriptEvent } from '../script'
 import { isSilence, type Talk } from './talk'
 
 /** A unit on a serial line whose link is data: its operations say what is sent and awaited. */
@@ -9,7 +11,7 @@ export function scriptTalk(
   port: Port,
   clock: Clock,
   family: Family,
-  link: OtherLink,
+  link: FamilyLink,
   script: DriveOf<'script'>,
   component: Component,
   trace?: (event: ScriptEvent) => void,
@@ -18,18 +20,48 @@ export function scriptTalk(
     const lines = pageLine(family, field, value)
     return lines.length > 0 ? lines : [`${field}: ${value}`]
   }
-  const driverOf = (of: Component) => scriptDriver(port, clock, script, of, link.line!, show, trace)
+  let person: Person | null = null
+  const driverOf = (of: Component) =>
+    scriptDriver(port, clock, script, of, link.line!, show, trace, () => person)
   const driver = driverOf(component)
-  const loader = scriptLoader(driver, port.name)
-  const { operations } = script
+  const { operations, slowerSpeeds } = script
+  const line = link.line!
+  let speed = line.baudRate
+  const join = async (baudRate: number) => {
+    await port.open({ ...line, baudRate })
+    speed = baudRate
+  }
+  const loaderOver = (own: ScriptDriver): Loader => {
+    const bare = scriptLoader(own, port.name)
+    return {
+      ...bare,
+      async leave() {
+        await bare.leave()
+        // The firmware has one speed.
+        if (speed !== line.baudRate) await join(line.baudRate)
+      },
+    }
+  }
+  const loader = loaderOver(driver)
   return {
     loader,
-    loaderOf: (of) => scriptLoader(driverOf(of), port.name),
+    loaderOf: (of) => loaderOver(driverOf(of)),
+    ...(slowerSpeeds && {
+      async slower() {
+        const next = slowerSpeeds.find((each) => each < speed)
+        if (next === undefined) return null
+        await join(next)
+        return next
+      },
+    }),
     async open() {
-      await port.open(link.line!)
+      await join(line.baudRate)
       if (script.opens) await port.setLines(script.opens)
     },
     close: () => port.close(),
+    withPerson(beside) {
+      person = beside
+    },
     async page() {
       let first: unknown
       if (operations.page) {

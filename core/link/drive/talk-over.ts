@@ -1,6 +1,5 @@
 import type { Component, DrivenLink, Family } from '../../family'
 import { Problem, type Clock } from '../../kernel'
-import { consoleTalk } from './console-talk'
 import { debugTalk } from './debug-talk'
 import { dfuTalk } from './dfu-talk'
 import { modbusTalk } from './modbus-talk'
@@ -36,13 +35,12 @@ export function talkOver(
     })
   }
   if (kind === 'serial') {
-    if (link.kind === 'serial') return consoleTalk(port, link, component)
     const { drive } = link
     if (drive.speaks === 'modbus') return modbusTalk(port, clock, family, link, drive, component)
     if (drive.speaks === 'uds') return canTalk(port, clock, family, link, drive)
     if (drive.speaks === 'kwp') return lineTalk(port, clock, family, link, drive)
     if (drive.speaks === 'script') return scriptTalk(port, clock, family, link, drive, component)
-  } else if (link.kind !== 'serial') {
+  } else {
     const { drive } = link
     if (drive.speaks === 'dfu') return dfuTalk(port, clock, family, drive)
     if (drive.speaks === 'debug') return debugTalk(port, clock, family, drive)

@@ -1,6 +1,7 @@
 import type { Component } from '../../family'
 import { isProblem } from '../../kernel'
 import type { Loader } from '../loader'
+import type { Person } from '../person'
 import type { Port } from '../port'
 import type { UsbPort } from '../usb'
 
@@ -42,6 +43,8 @@ export interface Talk {
    * @returns that speed, baud; null when there is none lower.
    */
   slower?(): Promise<number | null>
+  /** Gives the link someone to ask in the middle of an operation; absent where it never asks. */
+  withPerson?(person: Person): void
   /** Sends the running firmware to its bootloader; absent where hands do that. */
   enter?(command: string): Promise<void>
 }

@@ -1,4 +1,4 @@
-import { pageLine, type DriveOf, type Family, type OtherLink } from '../../family'
+import { pageLine, type DriveOf, type Family, type FamilyLink } from '../../family'
 import { hexNumber, isProblem, type Clock } from '../../kernel'
 import { slcanPort } from '../can'
 import { isoTp, type Transport } from '../isotp'
@@ -65,7 +65,7 @@ export function canTalk(
   port: Port,
   clock: Clock,
   family: Family,
-  link: OtherLink,
+  link: FamilyLink,
   drive: DriveOf<'uds'>,
 ): Talk {
   const bus = slcanPort(port, clock)
@@ -88,7 +88,7 @@ export function lineTalk(
   port: Port,
   clock: Clock,
   family: Family,
-  link: OtherLink,
+  link: FamilyLink,
   drive: DriveOf<'kwp'>,
 ): Talk {
   const transport = kwpTransport(port, clock, {

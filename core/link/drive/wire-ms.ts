@@ -1,11 +1,10 @@
-import type { Drive, DrivenLink, DriveOf, OtherLink } from '../../family'
+import type { DrivenLink, DriveOf } from '../../family'
 import { recordWireMs } from '../modbus'
 import { bitsPerCharacter, wireMs } from '../port'
 import { accessBits, blockWords } from '../swd'
 import { uploadTime } from '../uds'
 import { scriptLikelyMs, scriptTailMs, type ScriptTimeForm } from '../script'
 import { usbBulkMs, usbControlMs } from '../usb'
-import { xmodemWireMs } from '../xmodem'
 
 /** Bytes of one transfer message: a length of 0x402 by the vehicle bus, of 255 on the single wire. */
 const transferBytes = { uds: 0x402, kwp: 0xff } as const
@@ -17,7 +16,7 @@ const dfuManifestMs = 40
 
 /** Erase and program units that a script's pieces are taken to have where no memory is told. */
 const usualPieces = { sectorBytes: 1024, pageBytes: 256 }
-const scriptForm = (link: OtherLink & { drive: Drive }, bytes: number): ScriptTimeForm => ({
+const scriptForm = (link: DrivenLink, bytes: number): ScriptTimeForm => ({
   script: link.drive as DriveOf<'script'>,
   settings: link.line!,
   bytes,
@@ -29,12 +28,6 @@ const scriptForm = (link: OtherLink & { drive: Drive }, bytes: number): ScriptTi
  * (XMODEM), requests and echoes with their silences (Modbus), segments and their answers (ISO-TP), packets (CMSIS-DAP).
  */
 export function linkWireMs(link: DrivenLink, bytes: number): number {
-  if (link.kind === 'serial') {
-    const { blockBytes, protocol } = link.loader
-    const data = xmodemWireMs(bytes, blockBytes, link.settings)
-    // A batch has a header before and behind, each a small block with its answers.
-    return protocol === 'ymodem' ? data + 2 * xmodemWireMs(128, 128, link.settings) : data
-  }
   const { drive, line } = link
   switch (drive.speaks) {
     case 'script':
@@ -75,7 +68,7 @@ export function linkWireMs(link: DrivenLink, bytes: number): number {
 
 /** What a link itself needs to give out so many bytes, ms: the way of a write, or a script's own way of reading. */
 export const linkReadWireMs = (link: DrivenLink, bytes: number): number =>
-  link.kind !== 'serial' && link.drive.speaks === 'script'
+  link.drive.speaks === 'script'
     ? scriptLikelyMs(link.drive.operations.read, scriptForm(link, bytes))
     : linkWireMs(link, bytes)
 
@@ -85,7 +78,7 @@ export const linkReadWireMs = (link: DrivenLink, bytes: number): number =>
  */
 export function linkWriteMs(link: DrivenLink, bytes: number, programMs: number): number {
   const wire = linkWireMs(link, bytes)
-  const atOnce = link.kind !== 'serial' && link.drive.speaks === 'debug'
+  const atOnce = link.drive.speaks === 'debug'
   return atOnce ? Math.max(wire, programMs) : wire + programMs
 }
 
@@ -95,7 +88,6 @@ export function linkWriteMs(link: DrivenLink, bytes: number, programMs: number):
  * @param programMs what its memory needs for them.
  */
 export function linkTailMs(link: DrivenLink, bytes: number, programMs: number): number {
-  if (link.kind === 'serial') return 0
   const { drive } = link
   if (drive.speaks === 'script')
     return scriptTailMs(drive.operations.write, scriptForm(link, bytes), programMs)
@@ -104,7 +96,6 @@ export function linkTailMs(link: DrivenLink, bytes: number, programMs: number): 
 
 /** What reading a page takes over a link, ms, with the unit's thinking. */
 export function linkPageMs(link: DrivenLink): number {
-  if (link.kind === 'serial') return wireMs(220, link.settings) + 30
   const { drive, line } = link
   switch (drive.speaks) {
     case 'script':
@@ -127,5 +118,4 @@ export function linkPageMs(link: DrivenLink): number {
 
 /** Whether erasing is an act of its own, or the unit's own affair while it is written. */
 export const erasesFirst = (link: DrivenLink): boolean =>
-  link.kind === 'serial' ||
-  (link.drive.speaks === 'script' ? link.drive.operations.erase !== undefined : link.drive.speaks !== 'dfu')
+  link.drive.speaks === 'script' ? link.drive.operations.erase !== undefined : link.drive.speaks !== 'dfu'

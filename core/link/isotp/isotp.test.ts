@@ -133,7 +133,7 @@ describe('messages', () => {
     expect(clock.now()).toBeLessThanOrEqual(1000 + 135 / 500)
   })
   it('that are too long for the other side are refused by it', async () => {
-    const { tester, unit } = bench({ mostBytes: 100 })
+    const { tester, unit } = bench({ maxBytes: 100 })
     const receiving = unit.receive(2000)
     await expect(tester.send(patterned(101))).rejects.toMatchObject({ facts: { kind: 'isotp-overflow' } })
     expect(await receiving).toBeNull()

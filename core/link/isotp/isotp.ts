@@ -23,7 +23,7 @@ export interface IsoTpForm {
   /** What we ask of the other side: least time between its frames, ms. */
   separationMs?: number
   /** Longest message that is taken, bytes. */
-  mostBytes?: number
+  maxBytes?: number
   padding?: number
 }
 
@@ -39,7 +39,7 @@ export const tpTimeouts = { nBs: 1000, nCr: 1000, mostWaits: 10 } as const
  * wrong sequence number).
  */
 export function isoTp(bus: CanPort, clock: Clock, form: IsoTpForm): Transport {
-  const { sendId, receiveId, blockSize = 0, separationMs = 0, mostBytes = 0x100000, padding } = form
+  const { sendId, receiveId, blockSize = 0, separationMs = 0, maxBytes = 0x100000, padding } = form
   /** Frames for us that came while we waited for a flow control: the other side may have begun a message. */
   const early: TpFrame[] = []
   const problem = (kind: string, says: string, remedy: string, offset?: number) =>
@@ -110,7 +110,7 @@ export function isoTp(bus: CanPort, clock: Clock, form: IsoTpForm): Transport {
   }
 
   const take = async (first: Extract<TpFrame, { kind: 'first' }>): Promise<Uint8Array | null> => {
-    if (first.length > mostBytes) {
+    if (first.length > maxBytes) {
       await put({ kind: 'flow', status: 'overflow', blockSize: 0, separationMs: 0 })
       return null
     }

@@ -194,7 +194,7 @@ export function modbusLoader(
         return hexNumber(above * 0x10000 + below, 8)
       }),
     async leave() {
-      await command(commands.leave)
+      await command(commands.start)
     },
   }
 }

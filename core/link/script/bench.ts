@@ -1,6 +1,7 @@
 import type { LinkScript, OperationName, Compiled, SlotValue } from '../../family'
 import type { Clock } from '../../kernel'
 import type { Abandon, Range, Report } from '../loader'
+import type { Person } from '../person'
 import type { FrameDialect } from './frame'
 import type { Stream } from './stream'
 
@@ -23,7 +24,7 @@ export interface ScriptBench {
   readonly clock: Pick<Clock, 'now' | 'sleep'>
   readonly thing: string
   /** No wait goes beyond it, ms of the clock. */
-  readonly deadlineAt: number
+  deadlineAt: number
   readonly startedAt: number
   readonly slots: Record<string, SlotValue>
   readonly dialect: FrameDialect | null
@@ -48,6 +49,8 @@ export interface ScriptBench {
   retries: number
   /** The last text that was sent, whose echo is passed over. */
   lastSent: string
+  /** Who is beside the unit; null where nobody is asked. */
+  readonly person: Person | null
   readonly report: Report
   readonly abandon: Abandon | null
   /** Compiled once a script. */

@@ -60,7 +60,8 @@ export const awaitedText = (patterns: readonly Compiled[]) =>
 /**
  * Waits for one of several patterns. Busy and progress are told and waited on: the whole wait has one deadline, so that a
  * unit that chatters cannot hold it.
- * @returns the match that goes on; null when the time was over.
+ * @param silenceMs longest silence within the wait.
+ * @returns the match that goes on; null when the time was over, or nothing came for so long.
  * @throws Problem `unit-refused`, `unit-refused-for-now`.
  */
 export async function awaitOne(
@@ -68,12 +69,13 @@ export async function awaitOne(
   ms: number,
   bench: ScriptBench,
   at: string,
+  silenceMs = Infinity,
 ): Promise<(Found & { before: Uint8Array }) | null> {
   const until = Math.min(bench.clock.now() + ms, bench.deadlineAt)
   let matcher = new Matcher(patterns)
   let fed: Uint8Array[] = []
   for (;;) {
-    const bytes = await bench.stream.some(until)
+    const bytes = await bench.stream.some(Math.min(until, bench.clock.now() + silenceMs))
     if (!bytes) return null
     let used = false
     for (let index = 0; index < bytes.length && !used; index++) {
@@ -115,8 +117,9 @@ export async function awaitOne(
 
 export async function expect(step: LinkStepOf<'expect'>, bench: ScriptBench, at: string): Promise<void> {
   const patterns = bench.compiled(step.patterns)
-  const found = await awaitOne(patterns, step.withinMs, bench, at)
-  if (!found) throw noAnswer(bench, at, awaitedText(patterns), step.withinMs)
+  const before = bench.clock.now()
+  const found = await awaitOne(patterns, step.withinMs, bench, at, step.silenceMs)
+  if (!found) throw noAnswer(bench, at, awaitedText(patterns), bench.clock.now() - before)
   takeData(bench, found.slots)
 }
 

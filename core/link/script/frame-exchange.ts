@@ -53,7 +53,7 @@ async function readFrame(bench: ScriptBench, ms: number, at: string, sent: Uint8
   const dialect = bench.dialect!
   const until = Math.min(bench.clock.now() + ms, bench.deadlineAt)
   const { form, delimiter, head, tail } = dialect
-  const longest = head + tail + form.mostPayload
+  const longest = head + tail + form.maxPayload
   let held: number[] = []
   let echo = form.echo ?? false
   for (;;) {

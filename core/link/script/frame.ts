@@ -104,8 +104,8 @@ export const frameBytes = ({ head, tail, delimiter }: FrameDialect, payload: num
  */
 export function encodeFrame(dialect: FrameDialect, payload: Uint8Array, sequence: number): Uint8Array {
   const { form, tokens } = dialect
-  if (payload.length > form.mostPayload)
-    throw new RangeError(`a payload of ${payload.length} bytes, and ${form.mostPayload} fit`)
+  if (payload.length > form.maxPayload)
+    throw new RangeError(`a payload of ${payload.length} bytes, and ${form.maxPayload} fit`)
   const parts: Uint8Array[] = []
   for (const token of tokens) {
     if (!isSlot(token)) parts.push(token)
@@ -185,7 +185,7 @@ export function frameEnd(dialect: FrameDialect, bytes: Uint8Array): number | nul
     else if (token.slot === 'length') {
       const value = bytesNumber(part, isHigh(token))
       const payload = value - (lengthOf(dialect, 0) - 0)
-      if (payload < 0 || payload > form.mostPayload) return -1
+      if (payload < 0 || payload > form.maxPayload) return -1
       return head + payload + tail
     }
     at += part.length

@@ -10,5 +10,5 @@ export {
   type Done,
   type ScriptDriver,
 } from './script-loader'
-export { scriptLikelyMs, scriptLongestMs, scriptTailMs, type ScriptTimeForm } from './script-time'
+export { isCommand, scriptLikelyMs, scriptLongestMs, scriptTailMs, type ScriptTimeForm } from './script-time'
 export { tryable, triedBytes, tryOperation, type Trial, type Tryable } from './try-operation'

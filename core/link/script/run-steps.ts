@@ -1,12 +1,12 @@
 import type { LinkStep, SlotValue } from '../../family'
 import { lineText } from '../port'
-import { asciiBytes, hexNumber, isProblem, type Problem } from '../../kernel'
+import { asciiBytes, hexNumber, isProblem, Problem } from '../../kernel'
 import { writeAbandoned } from '../loader'
 import { keyOfSeed } from '../uds'
 import { pieceBytes, type ScriptBench } from './bench'
 import { checksumBits, checksumOf, checksumText } from './checksum'
 import { awaitedText, awaitOne, expect, page, pause, send, slotText } from './exchange'
-import { noAnswer } from './failures'
+import { noAnswer, stepText } from './failures'
 import { exchangeFrame } from './frame-exchange'
 import { dump, transfer } from './transfers'
 
@@ -48,6 +48,8 @@ async function runStep(step: LinkStep, bench: ScriptBench, at: string): Promise<
     }
     case 'wait':
       return pause(bench, step.ms)
+    case 'ask':
+      return ask(step, bench, at)
     case 'page':
       return page(step, bench, at)
     case 'tell':
@@ -96,6 +98,24 @@ type Of<D extends LinkStep['do']> = Extract<LinkStep, { do: D }>
 const wordBytes = (value: number) =>
   Uint8Array.of(value >>> 24, (value >>> 16) & 255, (value >>> 8) & 255, value & 255)
 
+/** A person takes the time that they take: no deadline runs meanwhile. */
+async function ask({ says, caution }: Of<'ask'>, bench: ScriptBench, at: string): Promise<void> {
+  if (!bench.person) {
+    throw new Problem({
+      kind: 'nobody-to-ask',
+      thing: bench.thing,
+      place: { at },
+      says: `${stepText(at)} wants an act of the hands, and nobody is asked here`,
+      expected: says,
+      remedy: 'Do it in a run or a practice run: there the program asks and waits.',
+    })
+  }
+  bench.tell({ at, says: `asked: ${says}` })
+  const before = bench.clock.now()
+  await bench.person.ask({ says, ...(caution === undefined ? {} : { caution }) })
+  bench.deadlineAt += bench.clock.now() - before
+}
+
 /** What a unit gave as its sum, as digits; empty where it gave none. */
 function sumText(value: SlotValue | undefined, digits: number): string {
   if (value === undefined) return ''
@@ -106,6 +126,7 @@ function sumText(value: SlotValue | undefined, digits: number): string {
 
 async function repeat(step: Of<'repeat'>, bench: ScriptBench, at: string): Promise<void> {
   const until = bench.compiled(step.until)
+  if (step.says !== undefined) await bench.person?.tell(step.says)
   for (let time = 0; time < step.times && bench.clock.now() < bench.deadlineAt; time++) {
     if (bench.abandon?.raised) throw writeAbandoned(bench.thing, bench.filled, 'the unit stays as it is')
     await runSteps(step.steps, bench, at)

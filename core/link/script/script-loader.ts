@@ -9,6 +9,7 @@ import {
 import { firstDifference, hexNumber, isProblem, Problem, type Clock } from '../../kernel'
 import { readBackVerification, type Verification } from '../check'
 import type { Abandon, Loader, LoaderAbilities, Range, Report } from '../loader'
+import type { Person } from '../person'
 import type { Port, SerialSettings } from '../port'
 import type { ScriptBench, ScriptEvent } from './bench'
 import { frameDialect } from './frame'
@@ -57,6 +58,7 @@ export function scriptAbilities({ operations, resumes }: LinkScript): LoaderAbil
  * @param port open, with the link's settings.
  * @param pageLine shows a value as a line of the unit's page.
  * @param trace is told of every step that sends or hears.
+ * @param person who is beside the unit now.
  */
 export function scriptDriver(
   port: Port,
@@ -66,6 +68,7 @@ export function scriptDriver(
   settings: SerialSettings,
   pageLine: (field: string, value: string) => string[],
   trace: (event: ScriptEvent) => void = () => {},
+  person: () => Person | null = () => null,
 ): ScriptDriver {
   const compiled = new WeakMap<readonly object[], readonly Compiled[]>()
   const dialect = script.frame ? frameDialect(script.frame) : null
@@ -107,6 +110,7 @@ export function scriptDriver(
         sequence,
         retries: 0,
         lastSent: '',
+        person: person(),
         report: asked.report ?? (() => {}),
         abandon: asked.abandon ?? null,
         compiled(patterns) {

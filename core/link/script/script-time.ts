@@ -57,9 +57,13 @@ export function scriptTailMs(
   const last = steps.findLastIndex(carriesData)
   if (last < 0) return 0
   const after = steps.slice(last + 1)
-  const burns = after.some((step) => step.do === 'send' || step.do === 'frame')
+  const burns = after.some(isCommand)
   return sumLikely(after, form, form.bytes) + (burns ? programMs : 0)
 }
+
+/** A step that asks the unit for something; a bare line end only asks whether it is there. */
+export const isCommand = (step: LinkStep): boolean =>
+  step.do === 'frame' || (step.do === 'send' && (step.bytes !== undefined || /\S/.test(step.text ?? '')))
 
 function carriesData(step: LinkStep): boolean {
   switch (step.do) {
@@ -131,8 +135,7 @@ function shortestAnswer(patterns: Extract<LinkStep, { do: 'expect' }>['patterns'
     .filter(({ means = 'go' }) => means === 'go')
     .map(
       (pattern) =>
-        (/\{data\b/.test('text' in pattern ? pattern.text : pattern.bytes) ? bytes : 0) +
-        compilePattern(pattern).least,
+        (compilePattern(pattern).slots.includes('data') ? bytes : 0) + compilePattern(pattern).least,
     )
   return lengths.length > 0 ? Math.min(...lengths) : 0
 }
@@ -186,6 +189,7 @@ function likelyMs(step: LinkStep, form: ScriptTimeForm, bytes: number): number {
     case 'frame':
       return frameMs(step, form, bytes) + think
     case 'speed':
+    case 'ask':
     case 'tell':
     case 'compute':
     case 'compare':
@@ -230,6 +234,7 @@ function longestMs(step: LinkStep, form: ScriptTimeForm, bytes: number): number 
       return (script.frame?.tries ?? 3) * (frameMs(step, form, bytes) + step.withinMs)
     case 'lines':
     case 'wait':
+    case 'ask':
     case 'speed':
     case 'tell':
     case 'compute':

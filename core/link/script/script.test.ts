@@ -8,6 +8,7 @@ import { describe, expect, it } from 'vitest'
 import { linkScriptFaults, type Component, type DrivenLink } from '../../family'
 import { asciiBytes, isProblem, virtualClock } from '../../kernel'
 import { linkReadWireMs, linkRehearses, linkVerifies } from '../drive'
+import type { Person } from '../person'
 import type { Port, SerialSettings } from '../port'
 import { receiveXmodem, xmodemWireMs } from '../xmodem'
 import {
@@ -119,7 +120,7 @@ describe('a frame', () => {
     escape: 'none',
     checksum: { width: 16, poly: '0x1021', init: '0xFFFF', refin: false, refout: false, xorout: '0x0000' },
     checksumOver: 'after-first-byte',
-    mostPayload: 32,
+    maxPayload: 32,
   })
   const dialect = frameDialect(form)
   it('has its parts where its layout says, and its checksum over what it says', () => {
@@ -167,7 +168,12 @@ const component: Component = { ...fog, memory: { ...fog.memory, regions: [region
 const memory = { bytes: 0x10000, sectorBytes: 0x1000, pageBytes: 256 }
 
 /** A script at one end of a line, whatever `play` does at the other. */
-async function bench(operations: object, play: (unit: Port) => Promise<void>, more: object = {}) {
+async function bench(
+  operations: object,
+  play: (unit: Port) => Promise<void>,
+  more: object = {},
+  person: Person | null = null,
+) {
   const clock = virtualClock(turn)
   const line = serialLine({ name: 'line', clock, unit: settings })
   await line.host.open(settings)
@@ -182,11 +188,99 @@ async function bench(operations: object, play: (unit: Port) => Promise<void>, mo
     settings,
     (field, value) => [`${field}: ${value}`],
     (event) => events.push(event),
+    () => person,
   )
   return { clock, driver, script, events, loader: scriptLoader(driver, 'line'), end: () => line.pull() }
 }
 const silent = async () => {}
 const awaits = (patterns: object[], withinMs = 1000) => ({ do: 'expect', patterns, withinMs })
+
+describe('a step that a person does', () => {
+  const operations = {
+    enter: {
+      steps: [
+        { do: 'ask', says: 'Press the side key.', caution: 'The drum may turn.' },
+        { do: 'send', text: 'x' },
+        awaits([{ text: 'ready' }], 100),
+      ],
+    },
+  }
+  const answers = async (unit: Port) => {
+    await unit.read(1, Infinity)
+    await unit.write(asciiBytes('ready'))
+  }
+  it('is asked for and waited for, and what the person takes counts for no deadline', async () => {
+    const asked: object[] = []
+    const person: Person = {
+      async ask(act) {
+        asked.push(act)
+        await made.clock.sleep(600_000)
+      },
+      tell: silent,
+    }
+    const made = await bench(operations, answers, {}, person)
+    await made.driver.run('enter')
+    expect(asked).toEqual([{ says: 'Press the side key.', caution: 'The drum may turn.' }])
+    expect(made.events.map(({ says }) => says)).toContain('asked: Press the side key.')
+  })
+  it('sends nothing before it is done, and is a refusal in words where nobody is asked', async () => {
+    let heard = 0
+    const { driver, end } = await bench(operations, async (unit) => {
+      for (;;) heard += (await unit.read(1, Infinity))?.length ?? 0
+    })
+    await expect(driver.run('enter')).rejects.toMatchObject({
+      facts: { kind: 'nobody-to-ask', place: { at: 'enter.0' }, expected: 'Press the side key.' },
+    })
+    expect(heard).toBe(0)
+    end()
+  })
+  it('beside what goes on by itself is said once', async () => {
+    const told: string[] = []
+    const person: Person = { ask: silent, tell: async (says) => void told.push(says) }
+    const { driver } = await bench(
+      {
+        attach: {
+          steps: [
+            {
+              do: 'repeat',
+              says: 'Switch the unit on.',
+              steps: [{ do: 'send', bytes: '55' }],
+              until: [{ bytes: '06' }],
+              everyMs: 30,
+              times: 100,
+            },
+          ],
+        },
+      },
+      async (unit) => {
+        for (let at = 0; at < 5; at++) await unit.read(1, Infinity)
+        await unit.write(Uint8Array.of(6))
+      },
+      {},
+      person,
+    )
+    await driver.run('attach')
+    expect(told).toEqual(['Switch the unit on.'])
+  })
+  it('stands in no loop: a person would be asked for every piece', () => {
+    const ask = { do: 'ask', says: 'Press it.' }
+    const faults = (step: object) => {
+      const script = v.parse(LinkScript, {
+        speaks: 'script',
+        operations: { erase: { steps: [step] } },
+      })
+      return linkScriptFaults(script, { bytes: 4096, sectorBytes: 1024, pageBytes: 256 }).map(({ at }) => at)
+    }
+    const send = { do: 'send', text: 'e' }
+    expect(faults({ do: 'each', of: 'sector', steps: [send, ask] })).toEqual([
+      'operations.erase.steps.0.steps.1',
+    ])
+    expect(
+      faults({ do: 'repeat', steps: [ask, send], until: [{ text: 'k' }], everyMs: 10, times: 2 }),
+    ).toEqual(['operations.erase.steps.0.steps.0'])
+    expect(faults(ask)).toEqual([])
+  })
+})
 
 describe('a wait', () => {
   it('ends with its time though the unit never stops talking', async () => {
@@ -237,6 +331,40 @@ describe('a wait', () => {
     })
     expect(told).toEqual([1, 2, 3])
     expect(events.map(({ at }) => at)).toContain('erase.1')
+  })
+  // A unit that tells progress and then stops is not waited for to the end of the whole time.
+  it.each([
+    [299, 'ends'],
+    [301, 'no-answer'],
+  ])('is borne through a silence as long as it may be: %s ms, %s', async (pauseMs, came) => {
+    const { driver, clock } = await bench(
+      {
+        erase: {
+          steps: [
+            { do: 'send', text: 'e' },
+            {
+              ...awaits([{ line: 'ok' }, { line: 'at {done}/{total}', means: 'progress' }], 60_000),
+              silenceMs: 300,
+            },
+          ],
+        },
+      },
+      async (unit) => {
+        await unit.read(1, Infinity)
+        for (let at = 1; at <= 3; at++) {
+          await clock.sleep(pauseMs)
+          await unit.write(Uint8Array.of(...asciiBytes(`at ${at}/3\r\n`)))
+        }
+        await unit.write(asciiBytes('ok\r\n'))
+      },
+    )
+    const before = clock.now()
+    const run = driver.run('erase', { range: { address: 0, length: 10 } })
+    if (came === 'ends') await run
+    else {
+      await expect(run).rejects.toMatchObject({ facts: { kind: came } })
+      expect(clock.now() - before).toBeLessThan(320)
+    }
   })
   it('tells a refusal for good from one for now: the piece is tried again for the one alone', async () => {
     const answers = ['wait', 'ok', 'no: worn out\n']
@@ -456,7 +584,7 @@ describe('a plan over a scripted link', () => {
     return {
       id: 'x',
       name: 'x',
-      kind: 'wire',
+      kind: 'serial',
       protocol: 'script',
       bytesPerSecond: 1,
       line,
@@ -572,7 +700,7 @@ const frame = {
   layout: 'A5 {length:u8} {payload} {checksum:u8}',
   escape: 'none',
   checksum: 'sum8',
-  mostPayload: 80,
+  maxPayload: 80,
   tries: 2,
 }
 

@@ -1,4 +1,4 @@
-import type { Component, Family, LinkScript, OperationName, OtherLink } from '../../family'
+import type { Component, Family, LinkScript, OperationName, FamilyLink } from '../../family'
 import { applicationRegions, pageLine } from '../../family'
 import { isProblem, type Clock, type ProblemFacts } from '../../kernel'
 import type { Port } from '../port'
@@ -41,7 +41,7 @@ export async function tryOperation(
   port: Port,
   clock: Clock,
   family: Family,
-  link: OtherLink & { drive: LinkScript },
+  link: FamilyLink & { drive: LinkScript },
   component: Component,
   operation: Tryable,
 ): Promise<Trial> {

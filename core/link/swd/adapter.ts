@@ -37,8 +37,8 @@ export async function dapAdapter(usb: UsbPort): Promise<DapAdapter> {
       throw odd(usb.name, packet[0]!, answer[0])
     }
     // The first question goes in the smallest packet there is: how large may they be?
-    const size = await send(Uint8Array.of(dapCommand.info, dapInfo.packetSize), into.mostBytes)
-    const packetBytes = size[1] === 2 ? size[2]! | (size[3]! << 8) : into.mostBytes
+    const size = await send(Uint8Array.of(dapCommand.info, dapInfo.packetSize), into.maxBytes)
+    const packetBytes = size[1] === 2 ? size[2]! | (size[3]! << 8) : into.maxBytes
     return { name: usb.name, packetBytes, exchange: (packet) => send(packet, packetBytes) }
   }
   throw new Problem({

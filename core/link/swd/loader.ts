@@ -67,9 +67,9 @@ export function debugLoader(
     if (opened) return opened
     throw trouble(usb.name, 'the debug port is not joined', 'Join the unit first.')
   }
-  const settle = async (at: number, mostMs: number) => {
+  const settle = async (at: number, maxMs: number) => {
     for (let waited = 0; (await unit().read(flash.statusRegister)) & flash.busy; waited++) {
-      if (waited > mostMs)
+      if (waited > maxMs)
         throw trouble(usb.name, 'the memory stays busy', 'Take its supply away and try again.', at)
       await clock.sleep(1)
     }

@@ -9,7 +9,6 @@ import { controlRow, dapRow } from './usb-rows'
 
 /** What is spoken on a driven link. */
 export function speechOf(link: DrivenLink): TraceSpeech {
-  if (link.kind === 'serial') return { speaks: 'console' }
   const { drive } = link
   if (drive.speaks === 'uds') {
     return { speaks: 'uds', requestId: drive.requestId, answerId: drive.answerId }

@@ -6,7 +6,7 @@ import type { TraceEvent } from './trace'
 
 /** Bytes that came this close together are one event, ms: readers take them one by one, the wire brought them as one. */
 const togetherMs = 20
-const mostBytes = 4096
+const maxBytes = 4096
 
 /** The same channel, with everything that goes over it told to `tell`. The channel itself behaves as before. */
 export function tapChannel(
@@ -28,7 +28,7 @@ function tapPort(port: Port, clock: Pick<Clock, 'now'>, tell: (event: TraceEvent
   }
   const take = (bytes: Uint8Array) => {
     const now = clock.now()
-    if (heard && (now - heardAt > togetherMs || heard.length / 2 + bytes.length > mostBytes)) flush()
+    if (heard && (now - heardAt > togetherMs || heard.length / 2 + bytes.length > maxBytes)) flush()
     if (!heard) heardAt = now
     heard += hexOf(bytes)
   }

@@ -14,9 +14,9 @@ export interface BusUpload {
 export interface UploadTime {
   frames: number
   /** Without any stuff bit, with those of random bytes, and with the most there can be, ms. */
-  leastMs: number
+  minMs: number
   likelyMs: number
-  mostMs: number
+  maxMs: number
 }
 
 /** Service 36 and its counter before the data, and the two bytes of its answer. */
@@ -44,5 +44,5 @@ export function uploadTime(bytes: number, { bitsPerSecond, messageBytes, adapter
   const textMs = adapter ? wireMs(frames * frameCharacters + sent * answerCharacters, adapter) : 0
   const bits = canFrameBits(8)
   const ms = (each: number) => (frames * each * 1000) / bitsPerSecond + textMs
-  return { frames, leastMs: ms(bits.least), likelyMs: ms(bits.likely), mostMs: ms(bits.most) }
+  return { frames, minMs: ms(bits.least), likelyMs: ms(bits.likely), maxMs: ms(bits.most) }
 }

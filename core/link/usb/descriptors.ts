@@ -26,7 +26,7 @@ export interface UsbInterface {
   protocol: number
   /** Index of its string; 0 where it has none. */
   name: number
-  endpoints: { address: number; kind: number; mostBytes: number }[]
+  endpoints: { address: number; kind: number; maxBytes: number }[]
   /** Descriptors of its class that follow it, as they are. */
   others: Uint8Array[]
 }
@@ -68,7 +68,7 @@ export function readInterfaces(bytes: Uint8Array): UsbInterface[] {
       last?.endpoints.push({
         address: piece[2]!,
         kind: piece[3]! & 3,
-        mostBytes: piece[4]! | (piece[5]! << 8),
+        maxBytes: piece[4]! | (piece[5]! << 8),
       })
     } else if (piece[1] !== descriptorType.configuration) last?.others.push(piece.slice())
     at += length

@@ -56,7 +56,13 @@ export function judgePower(question: PowerQuestion): PowerAnswer {
       name: 'Power',
       verdict: verdictOf(findings),
       findings,
-      numbers: { floorVolts, ceilingVolts, ...numbers },
+      numbers: {
+        floorVolts,
+        ceilingVolts,
+        // Apart from what is figured: a page that shows a meter shows this alone.
+        ...(measuredVolts === null ? {} : { measuredVolts }),
+        ...numbers,
+      },
     },
     course: null,
     smallestChargerAmps: null,

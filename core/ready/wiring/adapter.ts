@@ -73,7 +73,6 @@ export type WiringSay = v.InferOutput<typeof WiringSay>
 
 const speaks: Record<FamilyLink['kind'], AdapterKind | null> = {
   serial: 'serial',
-  wire: 'serial',
   rs485: 'rs485',
   can: 'can',
   kline: 'kline',

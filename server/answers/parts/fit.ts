@@ -40,7 +40,7 @@ export const Need = held<fit.Need>()(
     answer: v.picklist(['do', 'unknown', 'nothing', 'ask']),
     finding: Finding,
     advisories: v.array(
-      v.object({ id: v.string(), says: v.string(), curedIn: v.string(), matched: v.boolean() }),
+      v.object({ id: v.string(), says: v.string(), fixedIn: v.string(), matched: v.boolean() }),
     ),
   }),
 )

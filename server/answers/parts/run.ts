@@ -11,8 +11,8 @@ export const TimedStep = held<run.TimedStep>()(
   'TimedStep',
   v.object({
     likelyMs: v.number(),
-    leastMs: v.number(),
-    mostMs: v.number(),
+    minMs: v.number(),
+    maxMs: v.number(),
     kind: v.picklist(stepKinds),
     piece: v.exactOptional(v.number()),
     says: v.string(),
@@ -30,8 +30,8 @@ export const PlanTime = held<run.PlanTime>()(
     aloneMs: v.number(),
     personMs: v.number(),
     totalMs: v.number(),
-    leastMs: v.number(),
-    mostMs: v.number(),
+    minMs: v.number(),
+    maxMs: v.number(),
     learnedFrom: v.number(),
   }),
 )

@@ -51,7 +51,7 @@ const read = computed(() =>
 )
 /** What a meter shows at the chosen port. */
 const metered = computed(() =>
-  chosen.value?.hasMeter ? (gates?.find(({ id }) => id === 'power')?.numbers['supplyVolts'] ?? null) : null,
+  chosen.value?.hasMeter ? (gates?.find(({ id }) => id === 'power')?.numbers['measuredVolts'] ?? null) : null,
 )
 /** The bench as it is said here, judged at every key by the same function as on the server. */
 const here = computed<Gate[]>(() =>

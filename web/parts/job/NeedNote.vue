@@ -40,7 +40,7 @@ const close = () =>
         :key="each.id"
         class="small soft"
       >
-        Also known for this unit, until {{ each.curedIn }}: {{ each.says }}
+        Also known for this unit, until {{ each.fixedIn }}: {{ each.says }}
       </p>
       <form v-if="view.need.answer === 'nothing' && view.runs.length === 0" @submit.prevent="close">
         <NInput v-model:value="name" placeholder="Your name" :input-props="{ 'aria-label': 'Your name' }" />

@@ -10,7 +10,7 @@ const { steps, time } = defineProps<{
   /** Behind the heading; no heading where it is absent. */
   of?: string
 }>()
-const widest = computed(() => Math.max(...steps.map(({ mostMs }) => mostMs), 1))
+const widest = computed(() => Math.max(...steps.map(({ maxMs }) => maxMs), 1))
 const share = (ms: number) => `${(ms / widest.value) * 100}%`
 const learned = computed(() =>
   time.learnedFrom
@@ -23,7 +23,7 @@ const learned = computed(() =>
   <section class="plan" aria-label="The plan">
     <h2 v-if="of !== undefined">The plan{{ of }}: {{ durationText(time.totalMs) }}</h2>
     <p class="small soft">
-      Between {{ durationText(time.leastMs) }} and {{ durationText(time.mostMs) }}.
+      Between {{ durationText(time.minMs) }} and {{ durationText(time.maxMs) }}.
       <b data-figure="person">{{ durationText(time.personMs) }} of your hands</b>,
       <b data-figure="alone">{{ durationText(time.aloneMs) }} alone</b>, of that
       {{ durationText(time.handsOffMs) }} hands off: then you may look away. {{ learned }}
@@ -34,11 +34,11 @@ const learned = computed(() =>
         <span class="bar" aria-hidden="true">
           <i :style="{ width: share(step.likelyMs - step.personMs) }" />
           <i class="person" :style="{ width: share(step.personMs) }" />
-          <em :style="{ left: share(step.leastMs), width: share(step.mostMs - step.leastMs) }" />
+          <em :style="{ left: share(step.minMs), width: share(step.maxMs - step.minMs) }" />
         </span>
         <span class="time">{{ clockText(step.likelyMs) }}</span>
         <span class="small soft">{{
-          step.mostMs - step.leastMs > 500 ? `${clockText(step.leastMs)} to ${clockText(step.mostMs)}` : ''
+          step.maxMs - step.minMs > 500 ? `${clockText(step.minMs)} to ${clockText(step.maxMs)}` : ''
         }}</span>
         <span class="small soft">{{ step.handsOff ? 'hands off' : step.personMs ? 'needs you' : '' }}</span>
       </li>

@@ -55,7 +55,7 @@ const whyNot = computed(() => {
   const component = described.components.find(({ id }) => id === form.componentId) ?? described.components[0]!
   const told = (task: Task) => {
     if (task === 'write') return null
-    const chip = { socket: described.swap !== undefined, said: { label: 'x', mark: 'x' } }
+    const chip = { socket: described.chipReplacement !== undefined, said: { label: 'x', mark: 'x' } }
     const { level, says } = judgeTask(task, component, link, { chosen: true }, chip)
     return level === 'stop' ? says : null
   }
@@ -64,7 +64,7 @@ const whyNot = computed(() => {
 /** A read-out and the codes need no image. */
 const needsImage = computed(() => form.task === 'write' || form.task === 'check')
 /** A chip in a socket is offered where there is one. */
-const shownTasks = computed(() => tasks.filter((task) => task !== 'chip' || family.swap))
+const shownTasks = computed(() => tasks.filter((task) => task !== 'chip' || family.chipReplacement))
 const writing = computed(() => form.task === 'write')
 const ready = computed(
   () => form.reason.trim() !== '' || !writing.value || (form.kind === 'fault' && listed.value.length > 0),

@@ -19,7 +19,7 @@ export const busTimeSum: Sum = {
       'bytes' | 'bitrate' | 'messageBytes' | 'adapterBaud' | 'eraseMs',
       number
     >
-    const { frames, leastMs, likelyMs, mostMs } = uploadTime(bytes, {
+    const { frames, minMs, likelyMs, maxMs } = uploadTime(bytes, {
       bitsPerSecond: bitrate,
       messageBytes,
       ...(adapterBaud > 0
@@ -37,13 +37,13 @@ export const busTimeSum: Sum = {
     return {
       numbers: {
         frames,
-        leastMs: leastMs + eraseMs,
+        minMs: minMs + eraseMs,
         likelyMs: likelyMs + eraseMs,
-        mostMs: mostMs + eraseMs,
+        maxMs: maxMs + eraseMs,
       },
       says: [
         { label: 'In all', value: durationText(likelyMs + eraseMs) },
-        { label: 'On the wire', value: `${durationText(leastMs)} to ${durationText(mostMs)}` },
+        { label: 'On the wire', value: `${durationText(minMs)} to ${durationText(maxMs)}` },
         { label: 'Frames', value: String(frames) },
         { label: 'Bits a frame', value: `${least} to ${most}` },
       ],
@@ -51,9 +51,9 @@ export const busTimeSum: Sum = {
         kind: 'bars',
         unit: 's',
         rows: [
-          bar('no stuff bits', leastMs),
+          bar('no stuff bits', minMs),
           { ...bar('likely', likelyMs), chosen: true },
-          bar('most stuff bits', mostMs),
+          bar('most stuff bits', maxMs),
         ],
       },
       findings: [],

@@ -5,8 +5,7 @@ import type { WiringRule } from '../question'
 
 /** How the unit's own line is set; behind other adapters the serial line is the adapter's affair. */
 function unitLine(link: FamilyLink): SerialSettings | undefined {
-  if (link.kind === 'serial') return link.settings
-  return link.kind === 'rs485' || link.kind === 'kline' || link.kind === 'wire' ? link.line : undefined
+  return link.kind === 'rs485' || link.kind === 'kline' || link.kind === 'serial' ? link.line : undefined
 }
 
 /** Speed and clocks of both ends, where both are known: does the last bit of a character still fall into its place? */

@@ -90,7 +90,6 @@ const cases: [rule: string, why: string, form: Form, level: Level | null][] = [
   ['adapter-kind', 'the kind of the link', {}, 'go'],
   ['adapter-kind', 'another kind', { adapter: { kind: 'can' } }, 'stop'],
   ['adapter-kind', 'a bus adapter on a bus', { adapter: { kind: 'rs485' }, link: { kind: 'rs485' } }, 'go'],
-  ['adapter-kind', 'a serial adapter on loose wires', { link: { kind: 'wire' } }, 'go'],
   ['adapter-standing', 'known good', {}, 'go'],
   ['adapter-standing', 'untried', { adapter: { standing: 'untried' } }, 'note'],
   ['adapter-standing', 'known bad', { adapter: { standing: 'bad' } }, 'stop'],
@@ -111,20 +110,20 @@ const cases: [rule: string, why: string, form: Form, level: Level | null][] = [
   ['jack-pinout', 'the same', { adapter: { jack: 'X' }, wiring: { jack: 'X' } }, 'go'],
   ['jack-pinout', 'another', { adapter: { jack: 'Y' }, wiring: { jack: 'X' } }, 'stop'],
 
-  ['baud-error', 'no clock known', { link: { settings } }, null],
-  ['baud-error', 'the unit’s clock alone', { link: { settings, clock } }, null],
-  ['baud-error', 'the adapter’s clock alone', { link: { settings }, adapter: { clock } }, null],
-  ['baud-error', 'both divide to the speed', { link: { settings, clock }, adapter: { clock } }, 'go'],
+  ['baud-error', 'no clock known', { link: { line: settings } }, null],
+  ['baud-error', 'the unit’s clock alone', { link: { line: settings, clock } }, null],
+  ['baud-error', 'the adapter’s clock alone', { link: { line: settings }, adapter: { clock } }, null],
+  ['baud-error', 'both divide to the speed', { link: { line: settings, clock }, adapter: { clock } }, 'go'],
   [
     'baud-error',
     '3.7 % apart over ten bits',
-    { link: { settings, clock: { hertz: 16e6 } }, adapter: { clock } },
+    { link: { line: settings, clock: { hertz: 16e6 } }, adapter: { clock } },
     'hold',
   ],
   [
     'baud-error',
     '3.7 % apart over eleven bits',
-    { link: { settings: { ...settings, parity: 'even' }, clock: { hertz: 16e6 } }, adapter: { clock } },
+    { link: { line: { ...settings, parity: 'even' }, clock: { hertz: 16e6 } }, adapter: { clock } },
     'stop',
   ],
   [
@@ -142,7 +141,6 @@ const cases: [rule: string, why: string, form: Form, level: Level | null][] = [
     { link: { kind: 'kline', line: settings, clock }, adapter: { clock } },
     'go',
   ],
-  ['baud-error', 'loose wires', { link: { kind: 'wire', line: settings, clock }, adapter: { clock } }, 'go'],
   [
     'baud-error',
     'behind a bus adapter the line is its own',

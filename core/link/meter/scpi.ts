@@ -12,12 +12,12 @@ export interface Meter {
  * A bench meter on a serial line that answers `MEAS:VOLT?` (SCPI-1999, volume 2, MEASure subsystem).
  * A number comes as NR1, NR2 or NR3 (IEEE 488.2): `12.41`, `+1.241E+01`.
  */
-export function scpiMeter(port: Port, timeoutMs = 1000): Meter {
+export function scpiMeter(port: Port, { query = 'MEAS:VOLT?', timeoutMs = 1000 } = {}): Meter {
   return {
     name: port.name,
     async volts() {
       await discardInput(port)
-      await port.write(asciiBytes('MEAS:VOLT?\n'))
+      await port.write(asciiBytes(`${query}\n`))
       let text = ''
       while (!text.includes('\n')) {
         const bytes = await port.read(64, timeoutMs)

@@ -1,0 +1,220 @@
+<script setup lang="ts">
+import { meterScript, meterWords, type BenchMeter, type MeterWords } from '@bench-wake/core/link'
+import { NButton, NForm, NFormItem, NInput, NRadio, NRadioGroup, NSelect } from 'naive-ui'
+import { computed, onMounted, ref } from 'vue'
+import { api, got } from '../../stores/api'
+import { useBench } from '../../stores/bench'
+import ProblemNote from '../ProblemNote.vue'
+import { useAsked } from '../useAsked'
+
+/** Gives a serial port the job of the meter: how it is asked, what it shows now, and taking the job away again. */
+const bench = useBench()
+const loading = useAsked()
+const reading = useAsked()
+const keeping = useAsked()
+const kept = ref<BenchMeter | null>(null)
+const open = ref(false)
+/** What the last reading showed; null where the meter did not answer. */
+const shown = ref<{ volts: number | null } | null>(null)
+
+const usual: MeterWords = { sends: '', lineEnd: '\r', answer: '{volts}', withinMs: 1000 }
+const form = ref({
+  name: 'Bench meter',
+  port: null as string | null,
+  baudRate: 9600,
+  kind: 'scpi' as 'scpi' | 'script',
+  query: 'MEAS:VOLT?',
+  words: { ...usual },
+})
+/** A script of another shape than one line asked and one answered is kept as it is. */
+const other = computed(() =>
+  kept.value?.speaks.kind === 'script' && !meterWords(kept.value.speaks.script) ? kept.value.speaks : null,
+)
+
+function show(meter: BenchMeter | null): void {
+  kept.value = meter
+  if (!meter) return
+  const { name, port, line, speaks } = meter
+  form.value = {
+    name,
+    port,
+    baudRate: line.baudRate,
+    kind: speaks.kind,
+    query: speaks.kind === 'scpi' ? speaks.query : 'MEAS:VOLT?',
+    words: (speaks.kind === 'script' && meterWords(speaks.script)) || { ...usual },
+  }
+}
+onMounted(() =>
+  loading.ask(async () => show((await got<{ meter: BenchMeter | null }>(api.meter.$get())).meter)),
+)
+
+/** As it is said now; null while no port is chosen. */
+const document = computed((): BenchMeter | null => {
+  const { name, port, baudRate, kind, query, words } = form.value
+  if (!port) return null
+  return {
+    name,
+    port,
+    line: { ...(kept.value?.line ?? { dataBits: 8, parity: 'none', stopBits: 1 }), baudRate },
+    speaks: kind === 'scpi' ? { kind, query } : (other.value ?? { kind, script: meterScript(words) }),
+  }
+})
+const ports = computed(() =>
+  (bench.ports ?? [])
+    .filter(({ kind, channel }) => kind !== 'stand-in' && channel === 'serial')
+    .map(({ id, name }) => ({ value: id, label: name })),
+)
+const speeds = [1200, 2400, 4800, 9600, 19_200, 38_400, 57_600, 115_200].map((value) => ({
+  value,
+  label: `${value} baud`,
+}))
+const lineEnds = [
+  { value: '\r', label: 'carriage return' },
+  { value: '\n', label: 'line feed' },
+  { value: '\r\n', label: 'both' },
+  { value: '', label: 'nothing' },
+]
+
+const read = () =>
+  reading.ask(async () => {
+    shown.value = null
+    shown.value = await got<{ volts: number | null }>(
+      api.meter.read.$post({ json: open.value && document.value ? { meter: document.value } : {} }),
+    )
+  })
+const save = () =>
+  keeping.ask(async () => {
+    if (!document.value) return
+    show((await got<{ meter: BenchMeter | null }>(api.meter.$put({ json: document.value }))).meter)
+    open.value = false
+    await bench.loadPorts()
+  })
+const remove = () =>
+  keeping.ask(async () => {
+    await got(api.meter.$delete())
+    kept.value = null
+    shown.value = null
+    await bench.loadPorts()
+  })
+const nameOf = (id: string) => bench.ports?.find((each) => each.id === id)?.name ?? `${id}, not there now`
+</script>
+
+<template>
+  <section class="meter" data-part="meter">
+    <h2>Meter of this bench</h2>
+    <p class="small soft">
+      A meter at a serial port of its own reads the supply before a run and all through it: the floor, the sag
+      and the hold before erase then rest on what it shows, and not on what was typed.
+    </p>
+    <ProblemNote v-if="loading.problem.value" :problem="loading.problem.value" />
+    <div v-if="kept && !open" class="row">
+      <p>
+        <b>{{ kept.name }}</b> at {{ nameOf(kept.port) }}, {{ kept.line.baudRate }} baud
+      </p>
+      <NButton :loading="reading.busy.value" @click="read">Read now</NButton>
+      <NButton quaternary @click="open = true">Change</NButton>
+      <NButton quaternary :loading="keeping.busy.value" @click="remove">Remove</NButton>
+    </div>
+    <NButton v-else-if="!open && loading.busy.value === false" @click="open = true"
+      >Use a port as meter…</NButton
+    >
+    <NForm v-else-if="open" label-placement="top" class="form" @submit.prevent="save">
+      <p v-if="!ports.length" class="wide" role="status">
+        No serial port is there. Plug the meter’s cable in; a port shared from another computer counts too.
+      </p>
+      <NFormItem label="Name">
+        <NInput v-model:value="form.name" :maxlength="80" />
+      </NFormItem>
+      <NFormItem label="Port">
+        <NSelect
+          v-model:value="form.port"
+          :options="ports"
+          placeholder="Choose the port"
+          :input-props="{ 'aria-label': 'Port of the meter' }"
+        />
+      </NFormItem>
+      <NFormItem label="Speed">
+        <NSelect
+          v-model:value="form.baudRate"
+          :options="speeds"
+          :input-props="{ 'aria-label': 'Speed of the meter' }"
+        />
+      </NFormItem>
+      <NFormItem label="How it is asked" class="wide">
+        <NRadioGroup v-model:value="form.kind" name="meter-kind">
+          <NRadio value="scpi">SCPI</NRadio>
+          <NRadio value="script">In words of its own</NRadio>
+        </NRadioGroup>
+      </NFormItem>
+      <NFormItem v-if="form.kind === 'scpi'" label="Query">
+        <NInput v-model:value="form.query" class="mono" />
+      </NFormItem>
+      <p v-else-if="other" class="wide small soft">
+        Its script has more than one question; it stays as it is.
+      </p>
+      <template v-else>
+        <NFormItem label="Sends (empty: it talks by itself)">
+          <NInput v-model:value="form.words.sends" class="mono" />
+        </NFormItem>
+        <NFormItem label="Ends with">
+          <NSelect
+            v-model:value="form.words.lineEnd"
+            :options="lineEnds"
+            :input-props="{ 'aria-label': 'What ends the question' }"
+          />
+        </NFormItem>
+        <NFormItem label="Line it answers, {volts} where the figure stands">
+          <NInput v-model:value="form.words.answer" class="mono" />
+        </NFormItem>
+      </template>
+      <div class="row wide">
+        <NButton :disabled="!document" :loading="reading.busy.value" @click="read">Read now</NButton>
+        <NButton
+          type="primary"
+          attr-type="submit"
+          :disabled="!document || !form.name.trim()"
+          :loading="keeping.busy.value"
+          >Save</NButton
+        >
+        <NButton quaternary @click="open = false">Cancel</NButton>
+      </div>
+    </NForm>
+    <p v-if="shown" class="shown" role="status">
+      {{
+        shown.volts === null
+          ? 'It did not answer. Check its cable, its speed, and what it is asked.'
+          : `It shows ${shown.volts.toFixed(2)} V.`
+      }}
+    </p>
+    <ProblemNote v-if="reading.problem.value" :problem="reading.problem.value" />
+    <ProblemNote v-if="keeping.problem.value" :problem="keeping.problem.value" />
+  </section>
+</template>
+
+<style scoped>
+.meter {
+  margin-top: 30px;
+}
+.row {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 12px;
+  align-items: center;
+}
+.row p {
+  margin: 0;
+}
+.form {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(240px, 1fr));
+  gap: 0 18px;
+  max-width: 880px;
+}
+.wide {
+  grid-column: 1 / -1;
+}
+.shown {
+  font-size: 18px;
+  margin: 10px 0 0;
+}
+</style>
