@@ -286,7 +286,7 @@ test('a script that no hand can do is refused in the editor, at its act', async 
   // What is folded opens step by step: the way, its script, the act.
   const folded = page.locator('details.entry:not([open]) > summary')
   while ((await folded.count()) > 0) await folded.first().click()
-  const most = page.getByLabel('Most ms')
+  const most = page.getByLabel('Max ms')
   await most.last().fill('800')
   await expect(page.locator('aside')).toContainText('The window has no width')
   await expect(page.getByRole('button', { name: /^Save revision/ })).toBeDisabled()

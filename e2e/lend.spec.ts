@@ -61,7 +61,7 @@ test('a lent serial port reads a unit, and is gone when it is taken back', async
   await expect(page.getByRole('region', { name: 'Rows of the trace' })).toContainText('Firmware: 1.9')
 
   await page.getByRole('link', { name: 'All ports' }).click()
-  await page.getByRole('button', { name: 'Undo' }).click()
+  await page.getByRole('button', { name: 'Stop lending' }).click()
   await expect(lent).toHaveCount(0)
   const gone = await shared
     .send('POST', '/units/relay-2/snapshots', { port, looked })
@@ -149,7 +149,7 @@ test('a lent USB device reads a unit, tells what it refuses, and is gone when it
   await expect(rows).toContainText(/refuse|stall/i)
 
   await page.getByRole('link', { name: 'All ports' }).click()
-  await page.getByRole('button', { name: 'Undo' }).click()
+  await page.getByRole('button', { name: 'Stop lending' }).click()
   await expect(lent).toHaveCount(0)
   await expect(shared.send('POST', '/units/tide-2/snapshots', { port, looked })).rejects.toThrow(
     /not|gone|away/,

@@ -178,7 +178,7 @@ describe('a port that is given the job of the meter', () => {
     expect(given(await server.send('POST', '/meter/read', {})).volts).toBeLessThan(volts.at(-1))
   })
   it('gives the job back', async () => {
-    expect((await server.send('DELETE', '/meter')).body).toEqual({ meter: null })
+    expect((await server.send('DELETE', '/meter', {})).body).toEqual({ meter: null })
     expect(given(await server.get('/ports')).some(({ hasMeter }: any) => hasMeter)).toBe(false)
   })
 })

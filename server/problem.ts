@@ -17,6 +17,7 @@ const statuses: Record<string, number> = {
   'no-route': 404,
   'port-held': 409,
   'meter-gone': 409,
+  'not-open': 409,
   'run-under-way': 409,
   'prompt-not-open': 409,
   'run-over': 409,

@@ -48,6 +48,12 @@ export const router = createRouter({
       meta: { title: 'Family profiles' },
     },
     {
+      path: '/families/teach',
+      name: 'teach',
+      component: () => import('./screens/Teach.vue'),
+      meta: { title: 'Teach a new kind' },
+    },
+    {
       path: '/families/:id',
       name: 'family',
       component: () => import('./screens/Family.vue'),

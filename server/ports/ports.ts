@@ -130,7 +130,8 @@ export class Ports {
       present: true,
       ...(each.usb ? { usb: each.usb } : {}),
     }))
-    return [...simulated.filter(({ id }) => this.cable(id).joined), ...real, ...devices, ...lent].map(
+    // What is real comes first.
+    return [...real, ...devices, ...lent, ...simulated.filter(({ id }) => this.cable(id).joined)].map(
       (entry) => withHolder(this.withMeter(entry), heldBy),
     )
   }

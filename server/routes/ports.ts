@@ -1,5 +1,6 @@
 import { PortEntry } from '../answers/ports'
-import { TraceHead, writeTrace, type TraceEvent } from '@bench-wake/core/link'
+import { bytesOfHex } from '@bench-wake/core/kernel'
+import { bestSpeed, heardSample, TraceHead, writeTrace, type TraceEvent } from '@bench-wake/core/link'
 import { Done, gives, givesFile } from './gives'
 import { Hono } from 'hono'
 import { streamSSE } from 'hono/streaming'
@@ -12,6 +13,8 @@ const batchMs = 150
 /** A stream that is silent this long gets a comment, so that proxies and sleeping laptops notice. */
 const keepAliveMs = 15_000
 
+const pairs = /^([0-9a-fA-F]{2})+$/
+const pairsSay = 'Write bytes as pairs of hexadecimal digits'
 const settings = v.object({
   baudRate: v.pipe(v.number(), v.integer(), v.minValue(50), v.maxValue(4_000_000)),
   dataBits: v.picklist([5, 6, 7, 8]),
@@ -79,6 +82,77 @@ export const ports = ({ room }: Services) =>
       await room.listening.begin(port, wanted)
       return c.json({ ok: true })
     })
+    .post(
+      '/listen/send',
+      gives(Done),
+      valid(
+        'json',
+        v.object({ port: text(), hex: v.pipe(v.string(), v.maxLength(8192), v.regex(pairs, pairsSay)) }),
+      ),
+      async (c) => {
+        const { port, hex } = c.req.valid('json')
+        await room.listening.send(port, bytesOfHex(hex))
+        return c.json({ ok: true })
+      },
+    )
+    .post(
+      '/listen/lines',
+      gives(Done),
+      valid(
+        'json',
+        v.object({
+          port: text(),
+          dtr: v.optional(v.boolean()),
+          rts: v.optional(v.boolean()),
+          breakMs: v.optional(v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(5000))),
+        }),
+      ),
+      async (c) => {
+        const { port, dtr, rts, breakMs } = c.req.valid('json')
+        const lines = {
+          ...(dtr === undefined ? {} : { dtr }),
+          ...(rts === undefined ? {} : { rts }),
+          ...(breakMs === undefined ? {} : { brk: true }),
+        }
+        await room.listening.setLines(port, lines, breakMs)
+        return c.json({ ok: true })
+      },
+    )
+    .post('/listen/set', gives(Done), valid('json', v.object({ port: text(), settings })), async (c) => {
+      const { port, settings: wanted } = c.req.valid('json')
+      await room.listening.set(port, wanted)
+      return c.json({ ok: true })
+    })
+    .post(
+      '/find-speed',
+      gives(
+        v.object({
+          heard: v.array(
+            v.object({ settings, count: v.number(), sample: v.string(), readable: v.nullable(v.number()) }),
+          ),
+          best: v.nullable(settings),
+        }),
+      ),
+      valid(
+        'json',
+        v.object({
+          port: text(),
+          sends: v.pipe(v.string(), v.maxLength(80)),
+          eachMs: v.pipe(v.number(), v.integer(), v.minValue(100), v.maxValue(3000)),
+        }),
+      ),
+      async (c) => {
+        const { port, sends, eachMs } = c.req.valid('json')
+        const heard = await room.listening.findSpeed(port, { sends, eachMs })
+        const shown = heard.map((each) => ({
+          settings: each.settings,
+          count: each.bytes.length,
+          sample: heardSample(each),
+          readable: each.readable,
+        }))
+        return c.json({ heard: shown, best: bestSpeed(heard)?.settings ?? null })
+      },
+    )
     .post('/listen/end', gives(Done), valid('json', v.object({ port: text() })), async (c) => {
       await room.listening.stop(c.req.valid('json').port)
       return c.json({ ok: true })

@@ -24,8 +24,8 @@ const rows = computed(() =>
     links: family.links.map(({ name }) => name),
   })),
 )
-/** A new kind begins with the least profile; every field that has to be written over says so. */
-async function teach() {
+/** A whole profile to write into, for whoever knows the format: the least one, with every field that has to be filled. */
+async function writeWhole() {
   draft.document = beginFamily()
   await router.push({ name: 'family', params: { id: 'new' } })
 }
@@ -57,7 +57,8 @@ async function take(event: Event) {
         </p>
       </div>
       <div class="acts">
-        <NButton type="primary" @click="teach">Teach a new kind</NButton>
+        <NButton type="primary" @click="router.push({ name: 'teach' })">Teach a new kind</NButton>
+        <NButton @click="writeWhole">Write a whole profile</NButton>
         <NButton @click="field?.click()">Import profile</NButton>
         <input
           ref="field"
@@ -75,7 +76,7 @@ async function take(event: Event) {
       <thead>
         <tr>
           <th style="width: 34%">Family</th>
-          <th>Hardware told by</th>
+          <th>Hardware identified by</th>
           <th>Components</th>
           <th>Links</th>
           <th>Units</th>
@@ -89,7 +90,11 @@ async function take(event: Event) {
           </td>
           <td>
             {{
-              [...new Set(family.hardware.revisions.map(({ identifiedBy }) => identifiedBy.by.replace('-', ' ')))].join(', ')
+              [
+                ...new Set(
+                  family.hardware.revisions.map(({ identifiedBy }) => identifiedBy.by.replace('-', ' ')),
+                ),
+              ].join(', ')
             }}
             <small>{{ family.hardware.revisions.map(({ name }) => name).join(', ') }}</small>
           </td>

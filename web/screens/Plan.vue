@@ -73,9 +73,8 @@ const print = () => window.print()
         <p class="lead">
           {{
             whole.writes.length === 1 ? 'One write' : `${whole.writes.length} writes, one after the other`
-          }}, {{ durationText(whole.time.totalMs) }} in all, between
-          {{ durationText(whole.time.minMs) }} and {{ durationText(whole.time.maxMs) }}:
-          {{ durationText(whole.time.personMs) }} of your hands.
+          }}, {{ durationText(whole.time.totalMs) }} in all, between {{ durationText(whole.time.minMs) }} and
+          {{ durationText(whole.time.maxMs) }}: {{ durationText(whole.time.personMs) }} of your hands.
         </p>
         <ol v-if="whole.writes.length > 1" class="overview" aria-label="Every write in order">
           <li v-for="(write, index) in whole.writes" :key="index">

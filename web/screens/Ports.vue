@@ -42,11 +42,15 @@ onMounted(() =>
 useIntervalFn(() => void load().catch(() => {}), 2000)
 const plug = (port: string, joined: boolean) =>
   plugging.ask(async () => {
+    const cable = cables.value.find(({ id }) => id === port)
+    if (cable) cable.joined = joined
     cables.value = await got<typeof cables.value>(api.ports.cables.$put({ json: { port, joined } }))
     await bench.loadPorts()
   })
 const light = (port: string, on: boolean) =>
   plugging.ask(async () => {
+    const cable = cables.value.find(({ id }) => id === port)
+    if (cable) cable.lamp = on
     cables.value = await got<typeof cables.value>(api.ports.lamps.$put({ json: { port, on } }))
   })
 /** The adapter in the drawer whose converter names itself so. */
@@ -186,6 +190,13 @@ const adapterOf = (usb: { vendorId?: string; productId?: string } | undefined) =
   display: flex;
   gap: 12px;
   margin: 6px 0 12px;
+}
+.cables li {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 18px;
+  align-items: center;
+  min-height: 44px;
 }
 .cables ul {
   list-style: none;

@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { readFamily, type FamilyDocument } from '@bench-wake/core/family'
-import { bytesOfHex, durationText } from '@bench-wake/core/kernel'
-import { heardText, stepText, type Tryable } from '@bench-wake/core/link'
+import type { Tryable } from '@bench-wake/core/link'
 import { gatesBeforeLink, shutLink } from '@bench-wake/core/ready'
 import { usualHouse } from '@bench-wake/core/fit'
 import type { TrialAnswer } from '@bench-wake/server'
@@ -12,7 +11,7 @@ import { useBench } from '../../stores/bench'
 import PortChoice from '../PortChoice.vue'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
-import VerdictMark from '../VerdictMark.vue'
+import TrialShown from './TrialShown.vue'
 
 /** Tries one operation of a link by itself, as it stands on the page, and tells step by step what was sent and heard. */
 const { document, linkId, operation } = defineProps<{
@@ -63,7 +62,6 @@ const tryIt = () =>
     // Who tries again looks again.
     looked.value = []
   })
-const shownHex = (hex: string) => heardText(bytesOfHex(hex), 96)
 const what: Record<Tryable, string> = {
   page: 'Asks the firmware for its page. Nothing is changed.',
   attach: 'Asks whether the bootloader is there. Nothing is changed.',
@@ -99,32 +97,7 @@ const what: Record<Tryable, string> = {
       </fieldset>
       <p v-if="trying.busy.value" class="soft" role="status">Asking the unit…</p>
       <ProblemNote v-if="trying.problem.value" :problem="trying.problem.value" />
-      <div v-if="trial" class="trial" aria-live="polite">
-        <p class="outcome">
-          <VerdictMark :verdict="trial.problem ? 'stop' : 'go'" quiet />
-          {{ trial.problem ? 'It did not come to its end' : 'It works' }}, {{ durationText(trial.tookMs) }}.
-        </p>
-        <ProblemNote
-          v-if="trial.problem"
-          :problem="{ ...trial.problem, type: '', status: 0, detail: '', title: trial.problem.says }"
-        />
-        <ol>
-          <li v-for="(event, index) in trial.events" :key="index">
-            <span class="mono soft">{{ (event.ms / 1000).toFixed(3) }} s</span>
-            <span>{{ stepText(event.at) }}: {{ event.says }}</span>
-            <span v-if="event.sent" class="mono">{{ shownHex(event.sent) }}</span>
-            <span v-else-if="event.heard" class="mono">{{ shownHex(event.heard) }}</span>
-          </li>
-        </ol>
-        <template v-if="trial.lines.length">
-          <p class="small soft">What it gave</p>
-          <pre class="mono">{{ trial.lines.join('\n') }}</pre>
-        </template>
-        <template v-if="trial.bytes">
-          <p class="small soft">The first bytes</p>
-          <pre class="mono">{{ trial.bytes.replace(/(..)/g, '$1 ').replace(/((?:.. ){16})/g, '$1\n') }}</pre>
-        </template>
-      </div>
+      <TrialShown v-if="trial" :trial="trial" />
     </template>
   </div>
 </template>
@@ -147,36 +120,5 @@ const what: Record<Tryable, string> = {
   border-left: 3px solid var(--hold);
   padding: 4px 14px;
   margin: 0;
-}
-.trial {
-  width: 100%;
-  min-width: 0;
-}
-.outcome {
-  font-size: 18px;
-}
-.trial ol {
-  list-style: none;
-  margin: 6px 0;
-  padding: 0;
-}
-.trial li {
-  display: grid;
-  grid-template-columns: 76px minmax(0, 1fr) minmax(0, 1.2fr);
-  gap: 10px;
-  padding: 3px 0;
-  border-bottom: 1px solid var(--hair);
-  overflow-wrap: anywhere;
-}
-pre {
-  margin: 0;
-  white-space: pre-wrap;
-  overflow-wrap: anywhere;
-}
-@media (max-width: 700px) {
-  .trial li {
-    grid-template-columns: minmax(0, 1fr);
-    gap: 0;
-  }
 }
 </style>

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { meterScript, meterWords, type BenchMeter, type MeterWords } from '@bench-wake/core/link'
-import { NButton, NForm, NFormItem, NInput, NRadio, NRadioGroup, NSelect } from 'naive-ui'
+import { NButton, NForm, NFormItem, NInput, NRadio, NRadioGroup } from 'naive-ui'
 import { computed, onMounted, ref } from 'vue'
 import { api, got } from '../../stores/api'
 import { useBench } from '../../stores/bench'
+import PickOne from '../PickOne.vue'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
 
@@ -123,22 +124,18 @@ const nameOf = (id: string) => bench.ports?.find((each) => each.id === id)?.name
         No serial port is there. Plug the meter’s cable in; a port shared from another computer counts too.
       </p>
       <NFormItem label="Name">
-        <NInput v-model:value="form.name" :maxlength="80" />
+        <NInput v-model:value="form.name" :input-props="{ 'aria-label': 'Name' }" :maxlength="80" />
       </NFormItem>
       <NFormItem label="Port">
-        <NSelect
+        <PickOne
           v-model:value="form.port"
+          label="Port of the meter"
           :options="ports"
           placeholder="Choose the port"
-          :input-props="{ 'aria-label': 'Port of the meter' }"
         />
       </NFormItem>
       <NFormItem label="Speed">
-        <NSelect
-          v-model:value="form.baudRate"
-          :options="speeds"
-          :input-props="{ 'aria-label': 'Speed of the meter' }"
-        />
+        <PickOne v-model:value="form.baudRate" label="Speed of the meter" :options="speeds" />
       </NFormItem>
       <NFormItem label="How it is asked" class="wide">
         <NRadioGroup v-model:value="form.kind" name="meter-kind">
@@ -147,24 +144,28 @@ const nameOf = (id: string) => bench.ports?.find((each) => each.id === id)?.name
         </NRadioGroup>
       </NFormItem>
       <NFormItem v-if="form.kind === 'scpi'" label="Query">
-        <NInput v-model:value="form.query" class="mono" />
+        <NInput v-model:value="form.query" :input-props="{ 'aria-label': 'Query' }" class="mono" />
       </NFormItem>
       <p v-else-if="other" class="wide small soft">
         Its script has more than one question; it stays as it is.
       </p>
       <template v-else>
         <NFormItem label="Sends (empty: it talks by itself)">
-          <NInput v-model:value="form.words.sends" class="mono" />
-        </NFormItem>
-        <NFormItem label="Ends with">
-          <NSelect
-            v-model:value="form.words.lineEnd"
-            :options="lineEnds"
-            :input-props="{ 'aria-label': 'What ends the question' }"
+          <NInput
+            v-model:value="form.words.sends"
+            :input-props="{ 'aria-label': 'Sends (empty: it talks by itself)' }"
+            class="mono"
           />
         </NFormItem>
+        <NFormItem label="Ends with">
+          <PickOne v-model:value="form.words.lineEnd" label="What ends the question" :options="lineEnds" />
+        </NFormItem>
         <NFormItem label="Line it answers, {volts} where the figure stands">
-          <NInput v-model:value="form.words.answer" class="mono" />
+          <NInput
+            v-model:value="form.words.answer"
+            :input-props="{ 'aria-label': 'Line it answers, {volts} where the figure stands' }"
+            class="mono"
+          />
         </NFormItem>
       </template>
       <div class="row wide">

@@ -1,0 +1,5 @@
+export * from './checksums'
+export * from './draft'
+export * from './marks'
+export * from './pieces'
+export * from './profile-of'

@@ -1,0 +1,45 @@
+<script setup lang="ts" generic="T extends string | number | null">
+import { NSelect } from 'naive-ui'
+import { nextTick, onMounted, ref, watch } from 'vue'
+
+/** The kit's select with a name that a screen reader says: it puts none on what takes the focus. */
+const { label, options, placeholder, filterable, tag } = defineProps<{
+  label: string
+  options: readonly { value: string | number; label: string }[]
+  placeholder?: string
+  filterable?: boolean
+  tag?: boolean
+}>()
+const value = defineModel<T>('value', { required: true })
+const box = ref<HTMLElement>()
+const shown = ref(false)
+
+function name(): void {
+  const taken = box.value?.querySelector<HTMLElement>('input, [tabindex]')
+  taken?.setAttribute('role', 'combobox')
+  taken?.setAttribute('aria-label', label)
+  taken?.setAttribute('aria-haspopup', 'listbox')
+  taken?.setAttribute('aria-expanded', String(shown.value))
+}
+onMounted(() => nextTick(name))
+watch([shown, () => label], () => nextTick(name))
+</script>
+
+<template>
+  <div ref="box" class="pick">
+    <NSelect
+      v-model:value="value"
+      v-model:show="shown"
+      :options="[...options]"
+      :placeholder="placeholder ?? 'Choose'"
+      :filterable="filterable ?? false"
+      :tag="tag ?? false"
+    />
+  </div>
+</template>
+
+<style scoped>
+.pick {
+  width: 100%;
+}
+</style>

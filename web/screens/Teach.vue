@@ -1,0 +1,333 @@
+<script setup lang="ts">
+import { costOf, pieces } from '@bench-wake/core/family'
+import { tryable, type SerialSettings, type Tryable } from '@bench-wake/core/link'
+import type { TrialAnswer } from '@bench-wake/server'
+import { NButton, NPopconfirm } from 'naive-ui'
+import { computed, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+import PortChoice from '../parts/PortChoice.vue'
+import ProblemNote from '../parts/ProblemNote.vue'
+import TrialShown from '../parts/family/TrialShown.vue'
+import SpeedFinder from '../parts/port/SpeedFinder.vue'
+import Terminal from '../parts/port/Terminal.vue'
+import { useTerminal } from '../parts/port/useTerminal'
+import TeachPage from '../parts/teach/TeachPage.vue'
+import TeachPiece from '../parts/teach/TeachPiece.vue'
+import { useTeach } from '../parts/teach/useTeach'
+import { useAsked } from '../parts/useAsked'
+import { api, got } from '../stores/api'
+import { useBench } from '../stores/bench'
+import { useDraft } from '../stores/draft'
+
+/** Teaches a new kind of equipment: one question at a time, with the unit beside it, and the profile as it grows. */
+const teach = useTeach()
+const terminal = useTerminal()
+const router = useRouter()
+const bench = useBench()
+const drafts = useDraft()
+const { draft, piece, states, document, faults, before, resumed, operation } = teach
+const port = ref<string | null>(null)
+const trying = useAsked()
+const keeping = useAsked()
+const trial = ref<TrialAnswer | null>(null)
+
+const open = computed(() => pieces.find(({ id }) => id === piece.value)!)
+const stateOf = (id: string) => states.value.find((each) => each.id === id)!.state
+const stateText = { known: 'known', 'not-known': 'not known', tried: 'tried' }
+const count = computed(() => states.value.filter(({ state }) => state !== 'not-known').length)
+watch(piece, () => {
+  trial.value = null
+  trying.problem.value = null
+})
+
+/** Operations that write or erase are tried by practice, on a stand-in that is made from the profile. */
+const canTry = computed(() => {
+  const name = operation.value
+  if (!name || !(tryable as readonly string[]).includes(name)) return null
+  const [link] = document.value.links
+  const drive = link?.drive
+  return drive?.speaks === 'script' && drive.operations[name] ? (name as Tryable) : null
+})
+/** What a profile cannot do without is filled in for a trial: it is about the line alone. */
+const forTrial = () => {
+  const own = document.value
+  const about = { id: own.id || 'taught', name: own.name || 'Taught', summary: own.summary || 'Taught.' }
+  const [component] = own.components
+  const [region] = component!.memory.regions
+  return {
+    ...own,
+    ...about,
+    hardware: { ...own.hardware, deviceIdentifier: own.hardware.deviceIdentifier || 'not known' },
+    components: [
+      {
+        ...component!,
+        memory: {
+          ...component!.memory,
+          regions: [{ ...region!, address: region!.address || '0x0', length: region!.length || '0x1000' }],
+        },
+      },
+    ],
+    power: draft.value.power ? own.power : { ...own.power, floorVolts: 1, ceilingVolts: 100 },
+  }
+}
+const tryIt = () =>
+  trying.ask(async () => {
+    const name = canTry.value
+    if (!name || !port.value) return
+    const wasOpen = terminal.open.value
+    await letGo()
+    trial.value = await got<TrialAnswer>(
+      api.families.try.$post({
+        json: {
+          document: forTrial() as unknown as Record<string, unknown>,
+          linkId: document.value.links[0]!.id,
+          operation: name,
+          port: port.value,
+          looked: ['adapter-chosen'],
+        },
+      }),
+    )
+    if (!trial.value.problem) teach.tried(name)
+    if (wasOpen) await terminal.start(port.value, draft.value.line)
+  })
+const letGo = async () => {
+  await terminal.end()
+  if (port.value) await terminal.release(port.value)
+}
+const found = (settings: SerialSettings) => {
+  const { baudRate, dataBits, parity, stopBits } = settings
+  teach.change({ line: { baudRate, dataBits, parity, stopBits } })
+}
+const skip = () => {
+  if (piece.value !== 'line' && piece.value !== 'about') teach.change({ [piece.value]: null })
+  teach.onward()
+}
+const openWhole = async () => {
+  await terminal.end()
+  drafts.document = document.value
+  await router.push({ name: 'family', params: { id: 'new' } })
+}
+const save = () =>
+  keeping.ask(async () => {
+    const { id } = await got<{ id: string }>(
+      api.families.$post({ json: document.value as unknown as Record<string, unknown> }),
+    )
+    await terminal.end()
+    teach.done()
+    await bench.loadFamilies(true)
+    await router.push({ name: 'family', params: { id } })
+  })
+const shownProfile = computed(() => JSON.stringify(document.value.links[0]!.drive, null, 1))
+</script>
+
+<template>
+  <div class="page teach">
+    <div class="head">
+      <div>
+        <p class="small soft"><RouterLink :to="{ name: 'families' }">Family profiles</RouterLink></p>
+        <h1>Teach a new kind{{ draft.about.name ? `: ${draft.about.name}` : '' }}</h1>
+        <p class="soft" role="status">
+          {{ resumed ? 'Taken up where it was left. ' : '' }}{{ count }} of {{ states.length }} pieces are
+          known. What you do not know may stay out.
+        </p>
+      </div>
+      <div class="acts">
+        <NButton :disabled="before.length === 0" @click="teach.undo">Undo</NButton>
+        <NPopconfirm @positive-click="teach.startOver">
+          <template #trigger><NButton quaternary>Start over</NButton></template>
+          What was taught so far is put aside; Undo brings it back.
+        </NPopconfirm>
+        <NButton @click="openWhole">Open as a whole profile</NButton>
+        <NButton
+          type="primary"
+          size="large"
+          :disabled="faults.length > 0"
+          :loading="keeping.busy.value"
+          @click="save"
+          >Save revision 1</NButton
+        >
+      </div>
+    </div>
+    <ProblemNote v-if="keeping.problem.value" :problem="keeping.problem.value" />
+    <div class="three">
+      <nav aria-label="What is known so far">
+        <ol>
+          <li v-for="each in pieces" :key="each.id">
+            <button
+              type="button"
+              :class="[stateOf(each.id), { open: each.id === piece }]"
+              :aria-current="each.id === piece ? 'step' : undefined"
+              :data-piece="each.id"
+              @click="piece = each.id"
+            >
+              {{ each.name }} <small>{{ stateText[stateOf(each.id)] }}</small>
+            </button>
+          </li>
+        </ol>
+      </nav>
+      <section class="question" aria-live="polite">
+        <h2>{{ open.asks }}</h2>
+        <div v-if="piece === 'line'" class="port">
+          <PortChoice v-model="port" unit-id="teaching" channel="serial" />
+          <SpeedFinder :port="port" :begin="letGo" @found="found" />
+        </div>
+        <TeachPage v-if="piece === 'page'" :teach="teach" :terminal="terminal" />
+        <TeachPiece v-else :teach="teach" />
+        <div class="acts">
+          <NButton
+            v-if="canTry"
+            type="primary"
+            ghost
+            :disabled="!port"
+            :loading="trying.busy.value"
+            @click="tryIt"
+            >Try it on the unit</NButton
+          >
+          <NButton type="primary" @click="teach.onward">Next</NButton>
+          <NButton v-if="piece !== 'line' && piece !== 'about'" quaternary @click="skip"
+            >Not known, leave it out</NButton
+          >
+        </div>
+        <p v-if="costOf[piece] && stateOf(piece) === 'not-known'" class="soft small">{{ costOf[piece] }}</p>
+        <p v-if="piece === 'entry'" class="soft small">
+          A unit in its bootloader has left its work. Whatever it moves, lifts, feeds or holds back comes to
+          rest first, and what moves on a road, on a quay or at sea is secured by whoever is licensed for it.
+        </p>
+        <ProblemNote v-if="trying.problem.value" :problem="trying.problem.value" />
+        <TrialShown v-if="trial" :trial="trial" />
+        <div class="beside">
+          <h3>The unit, as it speaks</h3>
+          <PortChoice v-if="piece !== 'line'" v-model="port" unit-id="teaching" channel="serial" />
+          <Terminal
+            :terminal="terminal"
+            :port="port"
+            :settings="draft.line"
+            :line-end="draft.lineEnd"
+            @update:line-end="teach.change({ lineEnd: $event as typeof draft.lineEnd })"
+          />
+        </div>
+      </section>
+      <aside>
+        <h3>{{ faults.length ? `${faults.length} still to say` : 'It is a whole profile' }}</h3>
+        <ul v-if="faults.length">
+          <li v-for="each in faults.slice(0, 8)" :key="each.at" class="small">
+            <span class="mono">{{ each.at }}</span> {{ each.says }}
+          </li>
+        </ul>
+        <p v-else class="small soft">
+          Save it, add the unit, and practise a whole job on a stand-in that is made from it, before the unit
+          itself is touched.
+        </p>
+        <h3>The link so far</h3>
+        <pre class="mono json" tabindex="0">{{ shownProfile }}</pre>
+      </aside>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.acts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 10px;
+  align-items: center;
+  margin: 10px 0;
+}
+.three {
+  display: grid;
+  grid-template-columns: 170px minmax(0, 1fr) 280px;
+  gap: 32px;
+  border-top: 1px solid var(--hair);
+  padding-top: 16px;
+}
+nav ol {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+nav button {
+  font: inherit;
+  color: inherit;
+  background: none;
+  border: 0;
+  border-left: 3px solid var(--hair);
+  padding: 6px 12px;
+  min-height: 44px;
+  width: 100%;
+  text-align: left;
+  cursor: pointer;
+}
+nav small {
+  display: block;
+  font-size: 13px;
+  color: var(--soft);
+}
+nav .known {
+  border-left-color: var(--hull);
+}
+nav .tried {
+  border-left-color: var(--go);
+}
+nav .not-known {
+  border-left-style: dashed;
+}
+nav .open {
+  font-weight: 650;
+  background: var(--sheet);
+}
+.question h2 {
+  font-size: 24px;
+  margin: 0 0 12px;
+}
+.port {
+  display: grid;
+  gap: 10px;
+  margin-bottom: 16px;
+}
+.beside {
+  display: grid;
+  gap: 8px;
+  border-top: 1px solid var(--hair);
+  margin-top: 18px;
+  padding-top: 14px;
+}
+aside {
+  border-left: 1px solid var(--hair);
+  padding-left: 20px;
+  min-width: 0;
+}
+aside h3 {
+  margin: 0 0 6px;
+}
+aside ul {
+  list-style: none;
+  margin: 0 0 16px;
+  padding: 0;
+}
+aside li {
+  padding: 3px 0;
+  overflow-wrap: anywhere;
+}
+.json {
+  font-size: 13px;
+  max-height: 420px;
+  overflow: auto;
+  margin: 0;
+  white-space: pre-wrap;
+  overflow-wrap: anywhere;
+}
+@media (max-width: 1000px) {
+  .three {
+    grid-template-columns: minmax(0, 1fr);
+    gap: 18px;
+  }
+  nav ol {
+    display: grid;
+    grid-template-columns: repeat(auto-fill, minmax(110px, 1fr));
+  }
+  aside {
+    border: 0;
+    padding: 0;
+  }
+}
+</style>
