@@ -13,16 +13,7 @@ try {
     demo: process.argv.includes('--demo'),
     ...(built ? { pageFolder: built } : {}),
   })
-  if (cutRuns.length > 0) {
-    console.log(`${cutRuns.length} run(s) were cut when the program ended last time. Open them to go on.`)
-  }
-  if (open) {
-    console.log('Others in this network can reach it, and write units from here, with the password.')
-    if (settings.tls === 'none')
-      console.log('Nothing is encrypted: whoever is in this network can read along, the password too.')
-    if (shownPassword) console.log(`The password is shown this once: ${shownPassword}`)
-  }
-  console.log(`Bench Wake is at ${address}`)
+  // Before a word is said: whoever reads the address may send a signal at once.
   let asked = 0
   // The window it was started in may be closed: what is said then reaches nobody, and that must not end a write.
   for (const stream of [process.stdout, process.stderr]) stream.on('error', () => {})
@@ -34,6 +25,16 @@ try {
       } else console.log('A unit is being written. Wait for it.')
     })
   }
+  if (cutRuns.length > 0) {
+    console.log(`${cutRuns.length} run(s) were cut when the program ended last time. Open them to go on.`)
+  }
+  if (open) {
+    console.log('Others in this network can reach it, and write units from here, with the password.')
+    if (settings.tls === 'none')
+      console.log('Nothing is encrypted: whoever is in this network can read along, the password too.')
+    if (shownPassword) console.log(`The password is shown this once: ${shownPassword}`)
+  }
+  console.log(`Bench Wake is at ${address}`)
 } catch (error) {
   console.error(sentenceOf(error))
   process.exit(1)

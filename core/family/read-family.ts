@@ -34,7 +34,7 @@ export function checkFamily(document: unknown): { family: Family | null; faults:
   if (!parsed.success) {
     const faults = parsed.issues.map((issue) => ({
       at: v.getDotPath(issue) ?? 'the document',
-      says: issue.received === 'undefined' ? 'It is missing' : issue.message,
+      says: faultText(issue),
     }))
     return { family: null, faults }
   }
@@ -69,6 +69,11 @@ export function checkFamily(document: unknown): { family: Family | null; faults:
     fault('power.floorVolts', 'The floor must lie below the ceiling')
   }
   return { family: faults.length === 0 ? family : null, faults }
+}
+
+function faultText(issue: v.BaseIssue<unknown>): string {
+  if (issue.received === 'undefined') return 'It is missing'
+  return issue.type === 'min_length' && issue.received === '0' ? 'It is empty' : issue.message
 }
 
 /**

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { costOf, pieces } from '@bench-wake/core/family'
+import { costOf, pieceOfFault, pieces } from '@bench-wake/core/family'
 import { tryable, type SerialSettings, type Tryable } from '@bench-wake/core/link'
 import type { TrialAnswer } from '@bench-wake/server'
 import { NButton, NPopconfirm } from 'naive-ui'
@@ -96,7 +96,7 @@ const letGo = async () => {
 }
 const found = (settings: SerialSettings) => {
   const { baudRate, dataBits, parity, stopBits } = settings
-  teach.change({ line: { baudRate, dataBits, parity, stopBits } })
+  teach.change({ lineKnown: true, line: { baudRate, dataBits, parity, stopBits } })
 }
 const skip = () => {
   if (piece.value !== 'line' && piece.value !== 'about') teach.change({ [piece.value]: null })
@@ -117,6 +117,24 @@ const save = () =>
     await bench.loadFamilies(true)
     await router.push({ name: 'family', params: { id } })
   })
+/** What a profile cannot do without, by the piece that it comes from. */
+const missing = computed(() =>
+  pieces.flatMap(({ id, name }) => {
+    const own = faults.value.filter(({ at }) => pieceOfFault(at) === id)
+    const says = own.map((fault) => `${fieldName(fault.at)}: ${fault.says}`)
+    return says.length > 0 ? [{ piece: id, name, says }] : []
+  }),
+)
+const fieldNames: Record<string, string> = {
+  id: 'short name',
+  name: 'name',
+  summary: 'the sentence',
+  deviceIdentifier: 'what it says it is',
+  address: 'first address',
+  length: 'length',
+  floorVolts: 'floor',
+}
+const fieldName = (at: string) => fieldNames[at.split('.').at(-1)!] ?? at
 const shownProfile = computed(() => JSON.stringify(document.value.links[0]!.drive, null, 1))
 </script>
 
@@ -208,10 +226,13 @@ const shownProfile = computed(() => JSON.stringify(document.value.links[0]!.driv
         </div>
       </section>
       <aside>
-        <h3>{{ faults.length ? `${faults.length} still to say` : 'It is a whole profile' }}</h3>
+        <h3>{{ faults.length ? 'Still to say' : 'It is a whole profile' }}</h3>
         <ul v-if="faults.length">
-          <li v-for="each in faults.slice(0, 8)" :key="each.at" class="small">
-            <span class="mono">{{ each.at }}</span> {{ each.says }}
+          <li v-for="each in missing" :key="each.piece" class="small">
+            <NButton text @click="piece = each.piece"
+              ><b>{{ each.name }}</b></NButton
+            >
+            <span v-for="says in each.says" :key="says">{{ says }}</span>
           </li>
         </ul>
         <p v-else class="small soft">
@@ -304,8 +325,11 @@ aside ul {
   margin: 0 0 16px;
   padding: 0;
 }
+aside li span {
+  display: block;
+}
 aside li {
-  padding: 3px 0;
+  padding: 4px 0;
   overflow-wrap: anywhere;
 }
 .json {

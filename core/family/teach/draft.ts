@@ -20,6 +20,8 @@ export const TeachDraft = v.object({
     parity: v.picklist(parities),
     stopBits: v.picklist([1, 2]),
   }),
+  /** True once its speed was found, or said. */
+  lineKnown: v.boolean(),
   /** What ends each line that is sent. */
   lineEnd: v.picklist(['\r', '\n', '\r\n', '']),
   /** How an answer ends: by a whole line, or by a prompt without a line's end. */
@@ -66,6 +68,7 @@ export type TeachDraft = v.InferOutput<typeof TeachDraft>
 export const emptyDraft = (): TeachDraft => ({
   about: { name: '', id: '', summary: '', deviceIdentifier: '' },
   line: { baudRate: 115_200, dataBits: 8, parity: 'none', stopBits: 1 },
+  lineKnown: false,
   lineEnd: '\r',
   ends: null,
   refused: null,

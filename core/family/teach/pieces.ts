@@ -66,11 +66,11 @@ export function pieceStates(draft: TeachDraft, trials: Trials): { id: PieceId; s
 }
 
 function isKnown(draft: TeachDraft, id: PieceId): boolean {
-  const { about, page, ends } = draft
+  const { about, page, ends, lineKnown, attach } = draft
   switch (id) {
     case 'line':
-      // A speed is heard or said; what stands there at the beginning is a guess.
-      return page !== null || draft.attach !== null
+      // Where something else is known of what it says, its speed was right.
+      return lineKnown || page !== null || attach !== null
     case 'about':
       return [about.name, about.id, about.summary, about.deviceIdentifier].every((text) => text.trim() !== '')
     case 'page':
@@ -83,6 +83,33 @@ function isKnown(draft: TeachDraft, id: PieceId): boolean {
 /** The next piece to ask about: the first that is not known. */
 export const nextPiece = (draft: TeachDraft): PieceId | null =>
   pieceStates(draft, {}).find(({ state }) => state === 'not-known')?.id ?? null
+
+/** The piece that a fault of the profile comes from; null where it is none of theirs. */
+export function pieceOfFault(at: string): PieceId | null {
+  const [first, , ...rest] = at.split('.')
+  switch (first) {
+    case 'id':
+    case 'name':
+    case 'summary':
+    case 'hardware':
+      return 'about'
+    case 'components':
+      return 'memory'
+    case 'entry':
+      return 'entry'
+    case 'power':
+      return 'power'
+    case 'snapshot':
+      return 'page'
+    case 'links': {
+      const operation = rest[2]
+      const found = Object.entries(operationOfPiece).find(([, name]) => name === operation)
+      return (found?.[0] as PieceId | undefined) ?? 'line'
+    }
+    default:
+      return null
+  }
+}
 
 /** A short name out of a name: small letters, digits and strokes. */
 export const shortName = (name: string): string =>

@@ -9,6 +9,7 @@ import {
   guessMarks,
   markOf,
   nextPiece,
+  pieceOfFault,
   pieces,
   pieceStates,
   profileOf,
@@ -226,6 +227,23 @@ describe('the pieces', () => {
     expect(state({ ...tideGate, line: { ...tideGate.line, baudRate: 9600 } }, 'page')).toBe('known')
     expect(state({ ...tideGate, power: null }, 'page')).toBe('tried')
     expect(state({ ...tideGate, erase: null }, 'erase')).toBe('not-known')
+  })
+  it('are where a fault of the profile leads back to', () => {
+    const from = (draft: TeachDraft) => [
+      ...new Set(checkFamily(profileOf(draft)).faults.map(({ at }) => pieceOfFault(at))),
+    ]
+    expect(from(emptyDraft())).toEqual(expect.arrayContaining(['about', 'memory']))
+    expect(from({ ...tideGate, power: null })).toEqual(['power'])
+    expect(from({ ...tideGate, memory: null })).toEqual(['memory'])
+    expect(from({ ...tideGate, check: { ...tideGate.check!, answers: '{sum}{x}' } })).toEqual(['check'])
+    expect(from({ ...tideGate, page: { sends: '{pin}', facts: tideGate.page!.facts } })).toEqual(['page'])
+    expect(pieceOfFault('stages.write')).toBeNull()
+  })
+  it('know their line once its speed was found or said, or something was heard over it', () => {
+    const line = (draft: TeachDraft) => pieceStates(draft, {}).find(({ id }) => id === 'line')!.state
+    expect(line(emptyDraft())).toBe('not-known')
+    expect(line({ ...emptyDraft(), lineKnown: true })).toBe('known')
+    expect(line({ ...emptyDraft(), attach: tideGate.attach })).toBe('known')
   })
   it('have a short name made of the name', () => {
     expect(shortName('Tide gate, Nº 4 (süd)')).toBe('tide-gate-no-4-sud')

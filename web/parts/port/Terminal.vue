@@ -26,7 +26,10 @@ const view = ref<HTMLElement>()
 const shown = computed(() =>
   terminal.said.value.map(({ direction, text }) => ({
     direction,
-    text: as.value === 'text' ? text : `${(hexOf(asciiBytes(text)).match(/../g) ?? []).join(' ')} `,
+    text:
+      as.value === 'text'
+        ? text.replace(/\r\n?/g, '\n')
+        : `${(hexOf(asciiBytes(text)).match(/../g) ?? []).join(' ')} `,
   })),
 )
 watch(terminal.said, () => nextTick(() => view.value?.scrollTo({ top: view.value.scrollHeight })), {

@@ -55,7 +55,10 @@ const ends = [
   { value: '\r\n', label: 'both' },
   { value: '', label: 'nothing' },
 ]
-const parityOptions = (['none', 'even', 'odd'] as const).map((value) => ({ value, label: `${value} parity` }))
+const parityOptions = (['none', 'even', 'odd'] as const).map((value) => ({
+  value,
+  label: value === 'none' ? 'no parity' : `${value} parity`,
+}))
 const byOptions = [
   { value: 'prompt', label: 'a prompt, without a line end' },
   { value: 'line', label: 'a whole line' },
@@ -73,7 +76,9 @@ const slots = '{address:hex8} is the address in eight hexadecimal digits, {lengt
           tag
           filterable
           :options="speeds"
-          @update:value="teach.change({ line: { ...draft.line, baudRate: Number($event) || 9600 } })"
+          @update:value="
+            teach.change({ lineKnown: true, line: { ...draft.line, baudRate: Number($event) || 9600 } })
+          "
         />
       </NFormItem>
       <NFormItem label="Data bits">
@@ -81,7 +86,7 @@ const slots = '{address:hex8} is the address in eight hexadecimal digits, {lengt
           label="Data bits"
           :value="draft.line.dataBits"
           :options="[7, 8].map((value) => ({ value, label: String(value) }))"
-          @update:value="teach.change({ line: { ...draft.line, dataBits: $event } })"
+          @update:value="teach.change({ lineKnown: true, line: { ...draft.line, dataBits: $event } })"
         />
       </NFormItem>
       <NFormItem label="Parity">
@@ -89,7 +94,7 @@ const slots = '{address:hex8} is the address in eight hexadecimal digits, {lengt
           label="Parity"
           :value="draft.line.parity"
           :options="parityOptions"
-          @update:value="teach.change({ line: { ...draft.line, parity: $event } })"
+          @update:value="teach.change({ lineKnown: true, line: { ...draft.line, parity: $event } })"
         />
       </NFormItem>
       <NFormItem label="A line that is sent ends with">
