@@ -47,6 +47,7 @@ const peers = {
   'chromium-headless-shell': ['chromium-headless-shell'],
   lrzsz: ['rx', 'sx'],
   socat: ['socat'],
+  'python3-pymodbus': ['python:pymodbus'],
   binutils: ['objcopy'],
   openssl: ['openssl'],
   'util-linux': ['prlimit'],
@@ -56,12 +57,16 @@ const peers = {
 const stand = { 'chromium-headless-shell': 'chromium' }
 
 const onPath = (program) => spawnSync('sh', ['-c', `command -v ${program}`]).status === 0
+/** A package of the system's own Python, which another Python on the path may not see. */
+const inPython = (name) => spawnSync('/usr/bin/python3', ['-c', `import ${name}`]).status === 0
+/** Whether what a peer is needed for is there: a program on the path, or a package of Python. */
+const isThere = (what) => (what.startsWith('python:') ? inPython(what.slice('python:'.length)) : onPath(what))
 
 /** Installs the missing test peers through apt-get where that may be done, else says what to install. */
 export function needPeers() {
   const missing = () =>
     Object.entries(peers)
-      .filter(([, programs]) => !programs.every(onPath))
+      .filter(([, programs]) => !programs.every(isThere))
       .map(([name]) => name)
   const wanted = missing()
   if (wanted.length === 0) return

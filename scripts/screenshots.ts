@@ -1,6 +1,8 @@
 // One picture of each main view, from the demo data, into docs/screenshots. Starts a program of its own.
 import { chromium } from '@playwright/test'
+import { spawn } from 'node:child_process'
 import { mkdirSync, rmSync } from 'node:fs'
+import { createInterface } from 'node:readline'
 import { fileURLToPath } from 'node:url'
 import { chromiumPath } from '../e2e/chromium'
 import { powerUp, Program } from '../e2e/program'
@@ -36,12 +38,36 @@ async function shoot(
   await view.context().close()
 }
 
+// A unit that is in no demo, at a pseudo-terminal, being taught.
+const peer = spawn(
+  'python3',
+  [fileURLToPath(new URL('../e2e/peers/prompt_console.py', import.meta.url)), '/dev/null'],
+  {
+    stdio: ['ignore', 'pipe', 'inherit'],
+  },
+)
+const peerPath = await new Promise<string>((found) => createInterface(peer.stdout).once('line', found))
+const bare = new Program('', { BENCH_WAKE_PORTS: peerPath }, [])
+await bare.start()
+const teach = await page('day', { width: 1280, height: 1100 })
+await teach.goto(`${bare.address}/families/teach`)
+await teach.getByRole('button', { name: 'Find the speed' }).click()
+await teach.getByText('It talks at').waitFor()
+await teach.locator('[data-piece=page]').click()
+await teach.getByRole('button', { name: 'Open the terminal' }).click()
+await teach.getByRole('textbox', { name: 'What you type' }).fill('ver')
+await teach.getByRole('button', { name: 'Send it' }).click()
+await teach.getByRole('button', { name: 'Yes, use it' }).first().click()
+await teach.waitForTimeout(300)
+await teach.screenshot({ path: `${folder}teach.png` })
+await bare.end('SIGTERM')
+peer.kill()
+
 await shoot('today', '/')
 await shoot('units', '/units', 'night')
 await shoot('shelf', '/shelf')
 await shoot('logbook', '/logbook')
 await shoot('fits', '/shelf/fits?family=buoy-battery', 'night')
-await shoot('family', '/families/launch-motor')
 await shoot('sums', '/sums?sum=charger-size')
 await shoot('kit', `/kit/${new Date(Date.now() + 86_400_000).toISOString().slice(0, 10)}`)
 const shelf = (await program.get('/images')) as { id: string; names: string[] }[]

@@ -57,7 +57,8 @@ export function hear(
       const next = tokens[index + 1]
       const stop = next && !isSlot(next) ? next[0] : undefined
       end = at
-      while (end < bytes.length && bytes[end] !== stop && allowed(format, bytes[end]!, stop !== undefined)) end++
+      while (end < bytes.length && bytes[end] !== stop && allowed(format, bytes[end]!, stop !== undefined))
+        end++
       if (end === at) return bytes.length > at ? no : whole ? no : { state: 'so-far' }
       if (end === bytes.length && !whole) return { state: 'so-far' }
     }

@@ -5,7 +5,7 @@ import {
   bytesShown,
   readRecordRequest,
   recordsPerFile,
-  updateState,
+  statesOf,
   type Port,
 } from '@bench-wake/core/link'
 import { serialLine, type Disturb, type Line } from './line'
@@ -51,14 +51,23 @@ export function rs485Unit(form: Rs485UnitForm): StandIn {
   /** The unit itself, in one clock. */
   const unitIn = (clock: Clock): ModbusUnit => {
     const memory = unitMemory(form, clock, volts)
-    const { registers, commands } = drive
-    let work: number = state.inBootloader ? updateState.loader : updateState.firmware
+    const { registers, commands, block, commandsAre = 'values', wordOrder = 'high-first' } = drive
+    const states = statesOf(drive)
+    const lowFirst = wordOrder === 'low-first'
+    /** What a pair of registers holds, in their order. */
+    const pair = (value: number) => {
+      const both = [value >>> 16, value & 0xffff]
+      return lowFirst ? both.reverse() : both
+    }
+    /** A piece of the image, as registers. */
+    const piece: number[] = Array.from({ length: block?.words ?? 0 }, () => 0xffff)
+    let work: number = state.inBootloader ? states.loader : states.firmware
     let progress = [0, 0]
     const range = [0, 0, 0, 0]
     let sum = 0
     restart = (inBootloader) => {
       state.inBootloader = inBootloader || !memory.intact()
-      work = state.inBootloader ? updateState.loader : updateState.firmware
+      work = state.inBootloader ? states.loader : states.firmware
     }
     restart(state.inBootloader)
 
@@ -67,14 +76,12 @@ export function rs485Unit(form: Rs485UnitForm): StandIn {
       switch (register) {
         case registers.state:
           return work
-        case registers.progress:
-        case registers.progress + 1:
-          return progress[register - registers.progress]!
-        case registers.checksum:
-          return sum >>> 16
-        case registers.checksum + 1:
-          return sum & 0xffff
       }
+      const { progress: told = NaN, checksum = NaN } = registers
+      if (register === told || register === told + 1) return progress[register - told]!
+      if (register === checksum || register === checksum + 1) return pair(sum)[register - checksum]!
+      if (block && register >= block.register && register < block.register + block.words)
+        return piece[register - block.register]!
       for (const item of drive.page) {
         const at = register - item.register
         if (at < 0 || at >= item.count) continue
@@ -88,13 +95,14 @@ export function rs485Unit(form: Rs485UnitForm): StandIn {
     const componentAt = (address: number, length: number) =>
       family.components.find(({ id }) => memory.covers(id, address, length))?.id
     const start = (code: number): boolean => {
-      const address = word(range[0]!, range[1]!)
-      const length = word(range[2]!, range[3]!)
+      const [high, low] = lowFirst ? [1, 0] : [0, 1]
+      const address = word(range[high]!, range[low]!)
+      const length = word(range[2 + high]!, range[2 + low]!)
       if (code === commands.enter) {
         clock.after(bootMs, () => restart(true))
         return true
       }
-      if (work !== updateState.loader) return false
+      if (work !== states.loader) return false
       if (code === commands.start) {
         clock.after(bootMs, () => restart(false))
         return true
@@ -106,31 +114,48 @@ export function rs485Unit(form: Rs485UnitForm): StandIn {
         sum = crc32(bytes.subarray(address - base, address - base + length))
         return true
       }
+      const flash = memory.flash(id)
+      if (block && code === commands.read) {
+        const bytes = flash.bytes.subarray(address - flash.address, address - flash.address + length)
+        for (let at = 0; at < piece.length; at++)
+          piece[at] = ((bytes[at * 2] ?? 0xff) << 8) | (bytes[at * 2 + 1] ?? 0xff)
+        return true
+      }
+      if (block && code === commands.write) {
+        const bytes = Uint8Array.from(piece.flatMap((each) => [each >> 8, each & 255])).subarray(0, length)
+        work = states.atWork
+        void flash.program(address, bytes).then(() => (work = states.loader))
+        return true
+      }
       if (code !== commands.erase) return false
-      work = updateState.atWork
+      work = states.atWork
       progress = [0, 0]
       void memory
         .flash(id)
         .erase(address, length, async (done, total) => void (progress = [done, total]))
-        .then(() => (work = updateState.loader))
+        .then(() => (work = states.loader))
       return true
     }
     const write = (register: number, words: readonly number[]): number => {
       for (const [index, value] of words.entries()) {
         const at = register + index
-        if (at === registers.command) {
+        if (at === registers.command && commandsAre !== 'coils') {
           if (!start(value)) return 3
         } else if (at >= registers.address && at < registers.address + 2) {
           range[at - registers.address] = value
         } else if (at >= registers.length && at < registers.length + 2) {
           range[2 + at - registers.length] = value
-        } else return 2
+        } else if (block && at >= block.register && at < block.register + block.words)
+          piece[at - block.register] = value
+        else return 2
       }
       return 0
     }
     /** Where a group of records lies: the component whose files hold it, and the address. */
     const placeOf = ({ file, record, count }: { file: number; record: number; count: number }) => {
-      const own = drive.files.filter(({ first }) => first <= file).sort((a, b) => b.first - a.first)[0]
+      const own = (drive.files ?? [])
+        .filter(({ first }) => first <= file)
+        .sort((a, b) => b.first - a.first)[0]
       if (!own) return null
       const address =
         memory.region(own.component).address + ((file - own.first) * recordsPerFile + record) * 2
@@ -156,12 +181,16 @@ export function rs485Unit(form: Rs485UnitForm): StandIn {
           const refused = write(first, words)
           return refused ? refuseModbus(code, refused) : pdu.slice(0, 5)
         }
-        if (code !== 0x14 && code !== 0x15) return refuseModbus(code, 1)
+        if (code === 0x05 && commandsAre === 'coils') {
+          if (count !== 0xff00) return refuseModbus(code, 3)
+          return start(first) ? pdu.slice(0, 5) : refuseModbus(code, 3)
+        }
+        if ((code !== 0x14 && code !== 0x15) || !drive.files) return refuseModbus(code, 1)
         const groups = readRecordRequest(pdu)
         if (!groups) return refuseModbus(code, 3)
         const placed = groups.map((group) => ({ ...group, place: placeOf(group) }))
         if (placed.some(({ place }) => !place)) return refuseModbus(code, 2)
-        if (code === 0x15 && work !== updateState.loader) return refuseModbus(code, 4)
+        if (code === 0x15 && work !== states.loader) return refuseModbus(code, 4)
         for (const { place, bytes } of placed) {
           if (bytes) await memory.flash(place!.id).program(place!.address, bytes)
         }

@@ -118,7 +118,9 @@ export class ScriptedPlayer {
           if (!first || steps[0]!.do === 'lines') continue
           const heard = this.ear.hearStep(first)
           if (heard.state === 'whole' || (heard.state === 'so-far' && heard.open)) {
-            if (name !== 'enter' || this.isWayIn(heard)) return name
+            // What stood before a line's end on its line was no question whether anybody is there.
+            const empty = !isCommand(first) && first.do === 'send'
+            if ((name !== 'enter' || this.isWayIn(heard)) && !(stray && empty)) return name
           }
           partly ||= heard.state === 'so-far'
         }
@@ -209,7 +211,8 @@ export class ScriptedPlayer {
       }
       case 'repeat': {
         const first = firstOut(step.steps)
-        for (let round = 0; round < (step.times > 2 ? 2 : 1); round++) if (first && !(await this.ear.take(first))) return false
+        for (let round = 0; round < (step.times > 2 ? 2 : 1); round++)
+          if (first && !(await this.ear.take(first))) return false
         return this.answer(step.until, null, steps)
       }
       case 'each':

@@ -4,6 +4,7 @@ import {
   FamilyProfile,
   type Component,
   type Drive,
+  type DriveOf,
   type DrivenLink,
   type Family,
   type FamilyDocument,
@@ -187,6 +188,18 @@ function largestMemory({ components }: Family): ScriptMemory {
 }
 
 /** Which kind of link carries which speech, and whether it needs a serial line beneath it. */
+/** An image goes by file records or by blocks of registers; and what is compared has a register to say so. */
+function checkModbus(drive: DriveOf<'modbus'>, place: string, fault: Fault): void {
+  const { files, block, commands, registers } = drive
+  if (!files && !block)
+    fault(`${place}.files`, 'Say how the image goes: as `files` of records, or by a `block` of registers')
+  if (files && block) fault(`${place}.block`, 'Either `files` or a `block`, not both')
+  if (block && commands.write === undefined)
+    fault(`${place}.commands.write`, 'A block is programmed by a command: say its value')
+  if ((commands.check === undefined) !== (registers.checksum === undefined))
+    fault(`${place}.registers.checksum`, 'A check has a command and a register for its checksum, or neither')
+}
+
 const carriers: Record<Drive['speaks'], { kinds: FamilyLink['kind'][]; line: boolean }> = {
   modbus: { kinds: ['rs485'], line: true },
   dfu: { kinds: ['usb'], line: false },
@@ -275,7 +288,8 @@ function checkReferences(family: Family, fault: Fault): void {
       }
     })
     if (drive?.speaks !== 'modbus') return
-    drive.files.forEach(({ component }, at) => {
+    checkModbus(drive, `links.${index}.drive`, fault)
+    drive.files?.forEach(({ component }, at) => {
       if (!ids.includes(component)) {
         fault(`links.${index}.drive.files.${at}.component`, `There is no component "${component}"`)
       }

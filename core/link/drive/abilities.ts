@@ -1,5 +1,6 @@
 import type { DrivenLink } from '../../family'
 import type { LoaderAbilities } from '../loader'
+import { modbusAbilities } from '../modbus'
 import { scriptAbilities } from '../script'
 
 /*
@@ -9,11 +10,14 @@ import { scriptAbilities } from '../script'
 
 /** The memory can be read out before it is written. */
 export const linkReads = (link: DrivenLink): boolean =>
-  link.drive.speaks !== 'script' || link.drive.operations.read !== undefined
+  link.drive.speaks === 'script'
+    ? link.drive.operations.read !== undefined
+    : link.drive.speaks !== 'modbus' || modbusAbilities(link.drive).read
 
 /** How a link holds what was written against the image; told before it is opened. */
 export function linkVerifies(link: DrivenLink): LoaderAbilities['verify'] {
   if (link.drive.speaks === 'script') return scriptAbilities(link.drive).verify
+  if (link.drive.speaks === 'modbus') return modbusAbilities(link.drive).verify
   return link.drive.speaks === 'dfu' || link.drive.speaks === 'debug' ? 'read-back' : 'checksum'
 }
 

@@ -7,7 +7,7 @@ import {
   type FamilyLink,
 } from '../../family'
 import type { Clock } from '../../kernel'
-import { modbusLoader, readRegisters, updateState } from '../modbus'
+import { modbusLoader, modbusUnit, statesOf } from '../modbus'
 import type { Port } from '../port'
 import { shownBytes } from './shown'
 import type { Talk } from './talk'
@@ -21,18 +21,19 @@ export function modbusTalk(
   drive: DriveOf<'modbus'>,
   component: Component,
 ): Talk {
+  const asked = modbusUnit(port, clock, drive)
   const page = async () => {
     const lines: string[] = []
     for (const { field, register, count, as } of drive.page) {
-      const words = await readRegisters(port, drive.address, register, count)
+      const words = await asked.read(register, count)
       const value = shownBytes(Uint8Array.from(words.flatMap((word) => [word >> 8, word & 255])), as)
       if (value !== null) lines.push(...pageLine(family, field, value))
     }
     return lines
   }
   const inLoader = async () => {
-    const [state] = await readRegisters(port, drive.address, drive.registers.state, 1)
-    return state !== updateState.firmware
+    const [state] = await asked.read(drive.registers.state, 1)
+    return state !== statesOf(drive).firmware
   }
   const start = applicationRegions(component)[0]?.address ?? 0
   return {

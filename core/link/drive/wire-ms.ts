@@ -1,5 +1,5 @@
 import type { DrivenLink, DriveOf } from '../../family'
-import { recordWireMs } from '../modbus'
+import { blockWireMs, recordWireMs } from '../modbus'
 import { bitsPerCharacter, wireMs } from '../port'
 import { accessBits, blockWords } from '../swd'
 import { uploadTime } from '../uds'
@@ -33,7 +33,7 @@ export function linkWireMs(link: DrivenLink, bytes: number): number {
     case 'script':
       return scriptLikelyMs(drive.operations.write, scriptForm(link, bytes))
     case 'modbus':
-      return recordWireMs(bytes, line!)
+      return drive.block ? blockWireMs(bytes, drive, line!) : recordWireMs(bytes, line!)
     case 'uds':
       return uploadTime(bytes, {
         bitsPerSecond: drive.bitsPerSecond,

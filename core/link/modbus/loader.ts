@@ -1,8 +1,15 @@
 import type { Component, DriveOf } from '../../family'
-import { hexNumber, isProblem, Problem, type Clock } from '../../kernel'
+import { firstDifference, hexNumber, isProblem, Problem, type Clock } from '../../kernel'
 import { insist } from '../insist'
-import { checksumVerification } from '../check'
-import { writeAbandoned, type Loader } from '../loader'
+import { checksumVerification, readBackVerification } from '../check'
+import {
+  writeAbandoned,
+  type Abandon,
+  type Loader,
+  type LoaderAbilities,
+  type Range,
+  type Report,
+} from '../loader'
 import type { Port } from '../port'
 import { askModbus, type ModbusTiming } from './client'
 import { readRecords, writeRecords } from './file-records'
@@ -10,9 +17,15 @@ import { readRecords, writeRecords } from './file-records'
 /** States of a unit's update register, by the family's papers. */
 export const updateState = { firmware: 0, loader: 1, atWork: 2, fault: 3 } as const
 
-const timing: ModbusTiming = { answerMs: 1000 }
+const usualTiming: ModbusTiming = { answerMs: 1000 }
 /** Longest that the loader may be at work on one command, ms. */
-const mostWorkMs = 120_000
+const usualWorkMs = 120_000
+/** A unit that is busy is asked again after this, ms. */
+const againMs = 200
+/** Between two looks at a loader that programs a block, ms. */
+const pollMs = 10
+/** Registers that one block carries (V1.1b3, clauses 6.3 and 6.12). */
+const mostRegisters = { read: 125, write: 123 }
 
 /** Holding registers as words (V1.1b3, clause 6.3). */
 export async function readRegisters(
@@ -20,6 +33,7 @@ export async function readRegisters(
   address: number,
   first: number,
   count: number,
+  timing = usualTiming,
 ): Promise<number[]> {
   const answer = await askModbus(
     port,
@@ -39,6 +53,7 @@ export async function writeRegisters(
   address: number,
   first: number,
   words: readonly number[],
+  timing = usualTiming,
 ): Promise<void> {
   await askModbus(
     port,
@@ -56,46 +71,112 @@ export async function writeRegisters(
   )
 }
 
+const passing = ['modbus-frame', 'modbus-other', 'modbus-silent']
 /** What noise does to one question and its answer is mended by asking again: registers may be read and set twice. */
-const steady = <T>(act: () => Promise<T>) =>
-  insist(act, { tries: 3, passing: ['modbus-frame', 'modbus-other', 'modbus-silent'] })
+const steady = <T>(act: () => Promise<T>) => insist(act, { tries: 3, passing })
+/** The number of an exception, where the unit gave one. */
+const exceptionOf = (error: unknown): number | null =>
+  isProblem(error, 'modbus-exception') ? Number(/\d+/.exec(error.facts.found ?? '')?.[0] ?? 0) : null
 
-const high = (value: number) => [value >>> 16, value & 0xffff]
+/** How one unit is asked: its address, its times, and its order of words. */
+export interface ModbusUnitAsked {
+  /** Registers as words. */
+  read(register: number, count: number): Promise<number[]>
+  write(register: number, words: readonly number[]): Promise<void>
+  /** Any request that changes something, sent once. */
+  once(pdu: Uint8Array): Promise<void>
+  /** Two registers as one value, and back. */
+  value(words: readonly number[]): number
+  words(value: number): number[]
+}
 
 /**
- * A loader behind registers and file records: a command register starts its acts, a state register tells when it is done,
- * the image goes as records.
+ * Asks one unit as its profile says: with its times and pauses, each reading retried; a unit that has begun and needs long
+ * (exception 5) or is busy (exception 6) is waited for.
+ */
+export function modbusUnit(port: Port, clock: Clock, drive: DriveOf<'modbus'>): ModbusUnitAsked {
+  const { address, timing = {}, wordOrder = 'high-first' } = drive
+  const { answerMs = usualTiming.answerMs, pauseMs = 0, busyMs = usualWorkMs } = timing
+  const waited = async <T>(act: () => Promise<T>, acknowledged?: T): Promise<T> => {
+    const until = clock.now() + busyMs
+    for (;;) {
+      if (pauseMs > 0) await clock.sleep(pauseMs)
+      try {
+        return await act()
+      } catch (error) {
+        const exception = exceptionOf(error)
+        // A command that has begun is not given again; what it came to is asked of the state.
+        if (exception === 5 && acknowledged !== undefined) return acknowledged
+        if ((exception !== 5 && exception !== 6) || clock.now() > until) throw error
+        await clock.sleep(againMs)
+      }
+    }
+  }
+  return {
+    read: (register, count) =>
+      steady(() => waited(() => readRegisters(port, address, register, count, { answerMs }))),
+    write: (register, words) =>
+      steady(() => waited(() => writeRegisters(port, address, register, words, { answerMs }))),
+    once: async (pdu) => {
+      await waited<Uint8Array | true>(() => askModbus(port, address, pdu, { answerMs }), true)
+    },
+    value: ([first = 0, second = 0]) =>
+      wordOrder === 'high-first' ? first * 0x10000 + second : second * 0x10000 + first,
+    words: (value) => {
+      const both = [value >>> 16, value & 0xffff]
+      return wordOrder === 'high-first' ? both : both.reverse()
+    },
+  }
+}
+
+/** Values of a unit's state register. */
+export const statesOf = ({ states }: DriveOf<'modbus'>) => states ?? updateState
+
+/** What a unit's loader can, told before the link is opened. */
+export const modbusAbilities = ({ files, commands }: DriveOf<'modbus'>): LoaderAbilities => ({
+  read: files !== undefined || commands.read !== undefined,
+  erase: true,
+  verify: commands.check !== undefined ? 'checksum' : files || commands.read ? 'read-back' : 'version-only',
+  resume: true,
+})
+
+/**
+ * A loader behind registers: a command starts its acts, a state register tells when each is done, and the image goes as file
+ * records or in blocks of registers.
  * @param start address of the region that the component's first file begins with.
  */
 export function modbusLoader(
   port: Port,
   clock: Clock,
-  papers: DriveOf<'modbus'>,
+  drive: DriveOf<'modbus'>,
   component: Pick<Component, 'id'>,
   start: number,
   page: () => Promise<string[]>,
 ): Loader {
-  const { address: unit, registers, commands } = papers
-  const firstFile = papers.files.find((each) => each.component === component.id)?.first ?? 1
+  const { address: unit, registers, commands, commandsAre = 'values', block, timing = {} } = drive
+  const { answerMs = usualTiming.answerMs, busyMs = usualWorkMs } = timing
+  const states = statesOf(drive)
+  const asked = modbusUnit(port, clock, drive)
+  const firstFile = drive.files?.find((each) => each.component === component.id)?.first ?? 1
   const place = (address: number) => ({ firstFile, offset: address - start })
-  const read = (register: number, count: number) => steady(() => readRegisters(port, unit, register, count))
-  const write = (register: number, words: number[]) =>
-    steady(() => writeRegisters(port, unit, register, words))
-  const state = async () => (await read(registers.state, 1))[0]!
+  const state = async () => (await asked.read(registers.state, 1))[0]!
+  const requestOf = (code: number): Uint8Array => {
+    if (commandsAre === 'coils') return Uint8Array.of(5, code >> 8, code & 255, 0xff, 0)
+    const at = [registers.command >> 8, registers.command & 255]
+    const value = [code >> 8, code & 255]
+    return commandsAre === 'values'
+      ? Uint8Array.of(6, ...at, ...value)
+      : Uint8Array.of(0x10, ...at, 0, 1, 2, ...value)
+  }
   const command = async (code: number, range?: { address: number; length: number }) => {
     if (range) {
-      await write(registers.address, high(range.address))
-      await write(registers.length, high(range.length))
+      await asked.write(registers.address, asked.words(range.address))
+      await asked.write(registers.length, asked.words(range.length))
     }
     let tries = 0
     await steady(async () => {
       try {
-        await askModbus(
-          port,
-          unit,
-          Uint8Array.of(6, registers.command >> 8, registers.command & 255, code >> 8, code & 255),
-          timing,
-        )
+        await asked.once(requestOf(code))
       } catch (error) {
         // It was begun the first time and only its answer was lost: the state register tells how it goes.
         if (++tries === 1 || !isProblem(error, 'modbus-exception')) throw error
@@ -103,36 +184,91 @@ export function modbusLoader(
     })
   }
   /** Polls until the loader is done. */
-  const settle = async (what: string, onPoll: () => Promise<void> | void = () => {}) => {
-    const until = clock.now() + mostWorkMs
+  const settle = async (what: string, everyMs = 100, onPoll: () => Promise<void> | void = () => {}) => {
+    const until = clock.now() + busyMs
     for (;;) {
       const now = await state()
-      if (now === updateState.loader) return
-      if (now !== updateState.atWork || clock.now() > until) {
+      if (now === states.loader) return
+      if (now !== states.atWork || clock.now() > until) {
         throw new Problem({
           kind: 'modbus-loader',
           thing: port.name,
           place: { at: what },
-          says:
-            now === updateState.fault ? 'the loader reports a fault' : 'the loader does not come to an end',
+          says: now === states.fault ? 'the loader reports a fault' : 'the loader does not come to an end',
           found: `state ${now}`,
           remedy: 'Leave it powered; erase again, then write from the beginning.',
         })
       }
       await onPoll()
-      await clock.sleep(100)
+      await clock.sleep(everyMs)
+    }
+  }
+  const abandoned = (done: number) =>
+    writeAbandoned(port.name, done, 'the unit holds a part of the image and stays in its loader')
+
+  async function readBlocks(range: Range, report: Report): Promise<Uint8Array> {
+    const { register, words } = block!
+    const whole = new Uint8Array(range.length)
+    for (let at = 0; at < range.length; at += words * 2) {
+      const length = Math.min(words * 2, range.length - at)
+      await command(commands.read!, { address: range.address + at, length })
+      await settle('read', pollMs)
+      const count = Math.ceil(length / 2)
+      for (let word = 0; word < count; word += mostRegisters.read) {
+        const got = await asked.read(register + word, Math.min(mostRegisters.read, count - word))
+        const bytes = Uint8Array.from(got.flatMap((each) => [each >> 8, each & 255]))
+        whole.set(bytes.subarray(0, length - word * 2), at + word * 2)
+      }
+      await report({ done: at + length, total: range.length, unit: 'bytes', retries: 0 })
+    }
+    return whole
+  }
+
+  async function writeBlocks(
+    address: number,
+    bytes: Uint8Array,
+    report: Report,
+    abandon: Abandon,
+    from: number,
+  ): Promise<void> {
+    const { register, words } = block!
+    const first = from - (from % (words * 2))
+    for (let at = first; at < bytes.length; at += words * 2) {
+      const piece = bytes.subarray(at, at + words * 2)
+      // A last byte alone is filled up: nothing is programmed there.
+      const even = piece.length % 2 === 0 ? piece : Uint8Array.of(...piece, 0xff)
+      const all = Array.from({ length: even.length / 2 }, (_, i) => (even[i * 2]! << 8) | even[i * 2 + 1]!)
+      for (let word = 0; word < all.length; word += mostRegisters.write)
+        await asked.write(register + word, all.slice(word, word + mostRegisters.write))
+      await command(commands.write!, { address: address + at, length: even.length })
+      await settle('write', pollMs)
+      const done = Math.min(bytes.length, at + piece.length)
+      await report({ done, total: bytes.length, unit: 'bytes', retries: 0 })
+      if (abandon.raised && done < bytes.length) throw abandoned(done)
     }
   }
 
+  const read = (range: Range, report: Report): Promise<Uint8Array> =>
+    drive.files
+      ? readRecords(
+          port,
+          unit,
+          range.length,
+          { answerMs },
+          (done, retries) => report({ done, total: range.length, unit: 'bytes', retries }),
+          place(range.address),
+        )
+      : readBlocks(range, report)
+  const can = modbusAbilities(drive)
+
   return {
-    can: { read: true, erase: true, verify: 'checksum', resume: true },
+    can,
     async attach() {
       try {
         // Asked once: whether anybody is there has to be told at once.
-        const [first] = await readRegisters(port, unit, registers.state, 1)
-        if (first === updateState.firmware) await command(commands.enter)
-        for (let tries = 0; (await state()) === updateState.firmware && tries < 20; tries++)
-          await clock.sleep(100)
+        const [first] = await readRegisters(port, unit, registers.state, 1, { answerMs })
+        if (first === states.firmware) await command(commands.enter)
+        for (let tries = 0; (await state()) === states.firmware && tries < 20; tries++) await clock.sleep(100)
         await settle('enter')
       } catch (error) {
         if (!isProblem(error, 'modbus-silent')) throw error
@@ -146,53 +282,55 @@ export function modbusLoader(
       }
     },
     identify: page,
-    async read({ address, length }, report) {
-      return readRecords(
-        port,
-        unit,
-        length,
-        timing,
-        (done, retries) => report({ done, total: length, unit: 'bytes', retries }),
-        place(address),
-      )
-    },
+    ...(can.read && { read }),
     async erase(range, report) {
       await command(commands.erase, range)
+      const { progress } = registers
       const tell = async () => {
-        const [done = 0, total = 0] = await readRegisters(port, unit, registers.progress, 2)
+        if (progress === undefined) return
+        const [done = 0, total = 0] = await asked.read(progress, 2)
         if (total > 0) await report({ done, total, unit: 'sectors', retries: 0 })
       }
-      await settle('erase', tell)
+      await settle('erase', 100, tell)
       await tell()
     },
     async write(address, bytes, report, abandon, from = 0) {
+      if (block) return writeBlocks(address, bytes, report, abandon, from)
       await writeRecords(
         port,
         unit,
         bytes,
-        timing,
+        { answerMs },
         async (done, retries) => {
           await report({ done, total: bytes.length, unit: 'bytes', retries })
-          if (abandon.raised && done < bytes.length) {
-            throw writeAbandoned(
-              port.name,
-              done,
-              'the unit holds a part of the image and stays in its loader',
-            )
-          }
+          if (abandon.raised && done < bytes.length) throw abandoned(done)
         },
         from,
         place(address),
       )
       await settle('write')
     },
-    verify: (address, bytes) =>
-      checksumVerification(bytes, async (offset, length) => {
-        await command(commands.check, { address: address + offset, length })
-        await settle('check')
-        const [above = 0, below = 0] = await read(registers.checksum, 2)
-        return hexNumber(above * 0x10000 + below, 8)
-      }),
+    async verify(address, bytes) {
+      const { checksum } = registers
+      if (commands.check !== undefined && checksum !== undefined)
+        return checksumVerification(bytes, async (offset, length) => {
+          await command(commands.check!, { address: address + offset, length })
+          await settle('check')
+          return hexNumber(asked.value(await asked.read(checksum, 2)), 8)
+        })
+      if (!can.read)
+        return {
+          outcome: 'version-only',
+          expected: 'the version after the restart',
+          found: 'this link compares nothing',
+        }
+      const back = await read({ address, length: bytes.length }, () => {})
+      return readBackVerification(
+        firstDifference(bytes, back),
+        bytes,
+        (offset) => `0x${hexNumber(address + offset, 8)}`,
+      )
+    },
     async leave() {
       await command(commands.start)
     },
