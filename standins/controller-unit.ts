@@ -48,7 +48,16 @@ export function controllerUnit(form: ControllerForm): StandIn {
       },
       write: () => false,
       key: drive.key ?? [],
-      routines: { erase: drive.eraseRoutine, check: drive.checkRoutine },
+      routines: {
+        erase: drive.eraseRoutine,
+        check: drive.checkRoutine,
+        well: [...(drive.before ?? []), ...(drive.after ?? [])].map(({ routine }) => routine),
+      },
+      ...(drive.sessions && { sessions: drive.sessions }),
+      ...(drive.widths && { widths: drive.widths }),
+      ...(drive.dataFormat === undefined ? {} : { dataFormat: drive.dataFormat }),
+      isOpen: drive.securityLevel === undefined,
+      ...(drive.fingerprint && { fingerprint: drive.fingerprint.identifier }),
       memory: { covers: (address, length) => memory.covers(component.id, address, length) },
       async erase(address, length) {
         state.inBootloader = true
@@ -77,7 +86,14 @@ export function controllerUnit(form: ControllerForm): StandIn {
     const begin = () => {
       unit?.leave()
       unit = bus.join('controller')
-      const transport = isoTp(unit, clock, { sendId: uds.answerId, receiveId: uds.requestId })
+      const { answerId, requestId, functionalId, extended, padding } = uds
+      const transport = isoTp(unit, clock, {
+        sendId: answerId,
+        receiveId: requestId,
+        ...(functionalId === undefined ? {} : { alsoReceiveId: functionalId }),
+        ...(extended === undefined ? {} : { extended }),
+        ...(padding === undefined ? {} : { padding }),
+      })
       void serveUds(transport, clock, servicesOf(memory)).catch(() => {})
     }
     restart = () => {

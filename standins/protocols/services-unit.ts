@@ -1,5 +1,5 @@
 import type { KeyStep } from '@bench-wake/core/family'
-import { concatBytes, crc32, type Clock } from '@bench-wake/core/kernel'
+import { concatBytes, crc32, isProblem, type Clock } from '@bench-wake/core/kernel'
 import { type Transport, keyOfSeed, pending, service, session } from '@bench-wake/core/link'
 
 /** What a controller does behind the services: its memory, its identity, its fault codes. */
@@ -11,7 +11,16 @@ export interface UdsUnit {
   /** How it wants its seed answered. */
   readonly key: readonly KeyStep[]
   /** Routines of this controller's papers. */
-  readonly routines: { erase: number; check: number }
+  readonly routines: { erase: number; check: number; well?: readonly number[] }
+  /** Session that is written in, and those that lead to it; 3 and 2 where nothing is said. */
+  readonly sessions?: readonly number[]
+  /** Bytes of an address and of a length; four where nothing is said. */
+  readonly widths?: { address?: number; length?: number }
+  readonly dataFormat?: number
+  /** True where nothing is asked for before it may be written. */
+  readonly isOpen?: boolean
+  /** Data that has to be written before anything is erased. */
+  readonly fingerprint?: number
   /** The memory that may be written, or null where the range lies outside. */
   memory: { covers(address: number, length: number): boolean }
   erase(address: number, length: number): Promise<void>
@@ -59,14 +68,26 @@ export async function serveUds(transport: Transport, clock: Clock, unit: UdsUnit
     void telling.catch(() => {})
   }
 
+  const wide = { address: unit.widths?.address ?? 4, length: unit.widths?.length ?? 4 }
+  const { sessions = [session.extended, session.programming] } = unit
+  const programming = sessions.at(-1)!
+  let fingerprint = false
+  /** Address and length, as wide as the controller has them; null where the message has another length. */
+  const rangeIn = (rest: Uint8Array, at: number): { address: number; length: number } | null => {
+    if (rest.length !== at + wide.address + wide.length) return null
+    const number = (from: number, width: number) =>
+      [...rest.subarray(from, from + width)].reduce((sum, byte) => sum * 256 + byte, 0)
+    return { address: number(at, wide.address), length: number(at + wide.address, wide.length) }
+  }
   const answers: Record<number, (rest: Uint8Array) => Promise<void>> = {
     async [service.session](rest) {
       const id = rest[0]!
-      if (id < 1 || id > 3) return no(service.session, 0x12)
-      if (id === session.programming && inSession === session.standard) return no(service.session, 0x7e)
-      if (id === session.programming && !unit.ready()) return no(service.session, 0x22)
+      if (id !== session.standard && !sessions.includes(id)) return no(service.session, 0x12)
+      if (id === programming && sessions.length > 1 && inSession === session.standard)
+        return no(service.session, 0x7e)
+      if (id === programming && !unit.ready()) return no(service.session, 0x22)
       inSession = id
-      open = false
+      open = unit.isOpen === true
       transferring = undefined
       // P2 50 ms and P2* 5 000 ms, the latter in tens.
       await say(service.session + 0x40, id, 0x00, 0x32, 0x01, 0xf4)
@@ -86,7 +107,9 @@ export async function serveUds(transport: Transport, clock: Clock, unit: UdsUnit
     },
     async [service.writeData](rest) {
       if (!open) return no(service.writeData, 0x33)
-      if (!unit.write((rest[0]! << 8) | rest[1]!, rest.slice(2))) return no(service.writeData, 0x31)
+      const identifier = (rest[0]! << 8) | rest[1]!
+      if (identifier === unit.fingerprint) fingerprint = true
+      else if (!unit.write(identifier, rest.slice(2))) return no(service.writeData, 0x31)
       await say(service.writeData + 0x40, rest.subarray(0, 2))
     },
     async [service.security](rest) {
@@ -129,11 +152,11 @@ export async function serveUds(transport: Transport, clock: Clock, unit: UdsUnit
     },
     async [service.communication](rest) {
       if (inSession === session.standard) return no(service.communication, 0x7f)
-      await say(service.communication + 0x40, rest[0]!)
+      if (!(rest[0]! & 0x80)) await say(service.communication + 0x40, rest[0]!)
     },
     async [service.faultSetting](rest) {
       if (inSession === session.standard) return no(service.faultSetting, 0x7f)
-      await say(service.faultSetting + 0x40, rest[0]!)
+      if (!(rest[0]! & 0x80)) await say(service.faultSetting + 0x40, rest[0]!)
     },
     async [service.testerPresent](rest) {
       // The high bit asks for no answer.
@@ -142,13 +165,21 @@ export async function serveUds(transport: Transport, clock: Clock, unit: UdsUnit
     async [service.routine](rest) {
       const identifier = (rest[1]! << 8) | rest[2]!
       if (rest[0] !== 0x01) return no(service.routine, 0x12)
-      if (inSession !== session.programming) return no(service.routine, 0x7f)
+      // What is only asked whether all is well is answered in any session but the first.
+      if (unit.routines.well?.includes(identifier))
+        return inSession === session.standard
+          ? no(service.routine, 0x7f)
+          : say(service.routine + 0x40, 0x01, rest.subarray(1, 3), 0x00)
+      if (inSession !== programming) return no(service.routine, 0x7f)
       if (!open) return no(service.routine, 0x33)
-      const [address, length] = [word(rest, 3), word(rest, 7)]
       if (identifier !== unit.routines.erase && identifier !== unit.routines.check) {
         return no(service.routine, 0x31)
       }
-      if (rest.length !== 11) return no(service.routine, 0x13)
+      const asked = rangeIn(rest, 3)
+      if (!asked) return no(service.routine, 0x13)
+      const { address, length } = asked
+      if (unit.fingerprint !== undefined && !fingerprint && identifier === unit.routines.erase)
+        return no(service.routine, 0x24)
       if (!unit.memory.covers(address, length)) return no(service.routine, 0x31)
       if (identifier === unit.routines.erase) {
         await long(service.routine, () => unit.erase(address, length))
@@ -197,10 +228,12 @@ export async function serveUds(transport: Transport, clock: Clock, unit: UdsUnit
   }
 
   async function begin(kind: 'down' | 'up', id: number, rest: Uint8Array): Promise<void> {
-    if (inSession !== session.programming) return no(id, 0x7f)
+    if (inSession !== programming) return no(id, 0x7f)
     if (!open) return no(id, 0x33)
-    if (rest.length !== 10 || rest[0] !== 0x00 || rest[1] !== 0x44) return no(id, 0x31)
-    const [address, length] = [word(rest, 2), word(rest, 6)]
+    const asked = rangeIn(rest, 2)
+    const format = kind === 'down' ? (unit.dataFormat ?? 0) : rest[0]
+    if (!asked || rest[0] !== format || rest[1] !== ((wide.length << 4) | wide.address)) return no(id, 0x31)
+    const { address, length } = asked
     if (!unit.memory.covers(address, length)) return no(id, 0x31)
     transferring = { kind, address, end: address + length, at: address, block: 0 }
     lastBlock = undefined
@@ -208,7 +241,14 @@ export async function serveUds(transport: Transport, clock: Clock, unit: UdsUnit
   }
 
   for (;;) {
-    const request = await transport.receive(inSession === session.standard ? Infinity : 5000)
+    let request: Uint8Array | null
+    try {
+      request = await transport.receive(inSession === session.standard ? Infinity : 5000)
+    } catch (error) {
+      // A message that broke off on the bus is let go, and the next one is listened for.
+      if (!isProblem(error) || !error.facts.kind.startsWith('isotp-')) throw error
+      continue
+    }
     if (!request) {
       // S3: five seconds without a word end the session (ISO 14229-2).
       inSession = session.standard
@@ -223,15 +263,15 @@ export async function serveUds(transport: Transport, clock: Clock, unit: UdsUnit
       if (id !== undefined) await no(id, 0x11)
       continue
     }
-    if (rest.length === 0 && id !== service.transferExit) await no(id!, 0x13)
-    else await act(rest)
+    try {
+      if (rest.length === 0 && id !== service.transferExit) await no(id!, 0x13)
+      else await act(rest)
+    } catch (error) {
+      // An answer that nobody gave leave for is lost; the next request is listened for.
+      if (!isProblem(error) || !error.facts.kind.startsWith('isotp-')) throw error
+    }
   }
 }
 
-const word = (bytes: Uint8Array, at: number) =>
-  (bytes[at] ?? 0) * 0x1000000 +
-  ((bytes[at + 1] ?? 0) << 16) +
-  ((bytes[at + 2] ?? 0) << 8) +
-  (bytes[at + 3] ?? 0)
 const word32 = (value: number) =>
   Uint8Array.of(value >>> 24, (value >> 16) & 255, (value >> 8) & 255, value & 255)

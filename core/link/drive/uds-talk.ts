@@ -22,6 +22,7 @@ function servicesTalk(
   drive: DriveOf<'uds'> | DriveOf<'kwp'>,
   join: () => Promise<void>,
   carrier: Pick<Talk, 'open' | 'close'>,
+  tellAll?: (message: Uint8Array) => Promise<void>,
 ): Talk {
   const unit = udsClient(transport, clock)
   const page = async () => {
@@ -44,7 +45,7 @@ function servicesTalk(
   }
   return {
     ...carrier,
-    loader: udsLoader(transport, clock, drive, page, join),
+    loader: udsLoader(transport, clock, drive, page, join, tellAll),
     page: async () => ({ lines: await page(), inBootloader: false }),
     hears: async () => ({ bootloader: null }),
     faults: {
@@ -69,8 +70,18 @@ export function canTalk(
   drive: DriveOf<'uds'>,
 ): Talk {
   const bus = slcanPort(port, clock)
-  const transport = isoTp(bus, clock, { sendId: drive.requestId, receiveId: drive.answerId })
-  return servicesTalk(transport, clock, family, drive, async () => {}, {
+  const { requestId, answerId, extended, padding, functionalId } = drive
+  const wide = {
+    ...(extended === undefined ? {} : { extended }),
+    ...(padding === undefined ? {} : { padding }),
+  }
+  const transport = isoTp(bus, clock, { sendId: requestId, receiveId: answerId, ...wide })
+  // To all of them a message is one frame (ISO 15765-2, 6.3): nobody could give leave for a second.
+  const all =
+    functionalId === undefined
+      ? null
+      : isoTp(bus, clock, { sendId: functionalId, receiveId: answerId, ...wide })
+  const carrier: Pick<Talk, 'open' | 'close'> = {
     async open() {
       await port.open(link.line!)
       await bus.join(drive.bitsPerSecond)
@@ -80,7 +91,16 @@ export function canTalk(
       await bus.leave().catch(() => {})
       await port.close()
     },
-  })
+  }
+  return servicesTalk(
+    transport,
+    clock,
+    family,
+    drive,
+    async () => {},
+    carrier,
+    all ? (message) => all.send(message) : undefined,
+  )
 }
 
 /** A controller on the single-wire line. It is woken before each act: it falls asleep after five seconds. */

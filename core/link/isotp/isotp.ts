@@ -16,6 +16,8 @@ export interface Transport {
 export interface IsoTpForm {
   sendId: number
   receiveId: number
+  /** Identifier to all controllers, which one of them hears as well. */
+  alsoReceiveId?: number
   /** 29-bit identifiers. */
   extended?: boolean
   /** What we ask of the other side: frames between two flow controls, 0 for all. */
@@ -57,7 +59,8 @@ export function isoTp(bus: CanPort, clock: Clock, form: IsoTpForm): Transport {
       ...(form.extended ? { extended: true } : {}),
       data: encodeTp(frame, padding),
     })
-  const ours = ({ id, extended }: CanFrame) => id === receiveId && !!extended === !!form.extended
+  const ours = ({ id, extended }: CanFrame) =>
+    (id === receiveId || id === form.alsoReceiveId) && !!extended === !!form.extended
   const next = async (timeoutMs: number): Promise<TpFrame | null> => {
     const kept = early.shift()
     if (kept) return kept

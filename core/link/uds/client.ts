@@ -1,6 +1,6 @@
 import { asciiText, concatBytes, Problem, type Clock, hexNumber, hexText } from '../../kernel'
 import type { Transport } from '../isotp'
-import { pending, refusalText, service, serviceText } from './words'
+import { busy, pending, refusalText, service, serviceText } from './words'
 
 export interface UdsTiming {
   /** P2: longest wait for an answer, ms (ISO 14229-2, table 4: 50 in the unit, the network's time on top). */
@@ -10,6 +10,22 @@ export interface UdsTiming {
   /** Longest a unit may go on asking for time, ms. */
   mostPendingMs: number
 }
+
+/** What differs between controllers beyond the standard's choices. */
+export interface UdsForm {
+  /** Bytes of an address and of a length. */
+  widths?: { address?: 1 | 2 | 3 | 4; length?: 1 | 2 | 3 | 4 }
+  /** Packed or enciphered as the image comes. */
+  dataFormat?: number
+  /** Tells all controllers at once; nobody answers. Absent where only one is on the line. */
+  tellAll?: (message: Uint8Array) => Promise<void>
+}
+/** What the bus and the adapter take on top of the unit's own time, ms. */
+const networkMs = 100
+/** Rest before a busy controller is asked again, ms. */
+const busyRestMs = 100
+/** Answer asked for or not: the high bit of a subfunction (ISO 14229-1, 8.2.2). */
+const noAnswer = 0x80
 
 export const usualUdsTiming: UdsTiming = { answerMs: 150, pendingMs: 5100, mostPendingMs: 120_000 }
 
@@ -21,13 +37,13 @@ export interface FaultCode {
 
 /**
  * Asks a controller one thing and gives the answer's bytes behind its service identifier. Answers to something else are
- * passed over; "needs longer" is waited out.
+ * passed over; "needs longer" is waited out, and one that is busy is asked again.
  * @throws Problem `uds-silent`, `uds-refused` (its `found` names the code in words), `uds-answer` when the answer's
  * echo does not agree.
  */
 export async function askUds(
   transport: Transport,
-  clock: Pick<Clock, 'now'>,
+  clock: Pick<Clock, 'now' | 'sleep'>,
   request: Uint8Array,
   timing: UdsTiming = usualUdsTiming,
 ): Promise<Uint8Array> {
@@ -46,6 +62,13 @@ export async function askUds(
       continue
     }
     const code = answer[2] ?? 0x10
+    if (code === busy && clock.now() - began < timing.mostPendingMs) {
+      // It is busy and did not take the request: the same once more, after a rest.
+      await clock.sleep(busyRestMs)
+      await transport.send(request)
+      until = clock.now() + timing.answerMs
+      continue
+    }
     if (code !== pending) throw refused(transport.name, id, code)
     if (clock.now() - began > timing.mostPendingMs) throw silentUnit(transport.name, id)
     until = clock.now() + timing.pendingMs
@@ -108,12 +131,37 @@ export interface UdsClient {
   testerPresent(): Promise<void>
 }
 
+const addressWidth = ({ widths }: UdsForm) => widths?.address ?? 4
+const lengthWidth = ({ widths }: UdsForm) => widths?.length ?? 4
+
+/** Address and length as a controller takes them. @throws Problem `uds-range` where one does not fit. */
+export function udsRange(address: number, length: number, form: UdsForm): Uint8Array {
+  const bytes = (value: number, width: number, what: string) => {
+    if (value >= 2 ** (8 * width))
+      throw new Problem({
+        kind: 'uds-range',
+        says: `the ${what} does not fit in the ${width} bytes that the profile gives it`,
+        found: hexText(value),
+        remedy: 'Look at "widths" of the link, and at the memory of the component.',
+      })
+    return Array.from({ length: width }, (_, at) => Math.floor(value / 2 ** (8 * (width - 1 - at))) & 255)
+  }
+  return Uint8Array.of(
+    ...bytes(address, addressWidth(form), 'address'),
+    ...bytes(length, lengthWidth(form), 'length'),
+  )
+}
+
 export function udsClient(
   transport: Transport,
-  clock: Pick<Clock, 'now'>,
+  clock: Pick<Clock, 'now' | 'sleep'>,
   timing: UdsTiming = usualUdsTiming,
+  form: UdsForm = {},
 ): UdsClient {
-  const ask = (...parts: (number | Uint8Array)[]) => askUds(transport, clock, join(parts), timing)
+  /** What the unit says of its own times holds from then on. */
+  let learned = timing
+  const ask = (...parts: (number | Uint8Array)[]) => askUds(transport, clock, join(parts), learned)
+  const { tellAll } = form
   const echoed = async (at: string, expected: number[], ...parts: (number | Uint8Array)[]) => {
     const answer = await ask(...parts)
     if (expected.some((byte, index) => answer[index] !== byte)) {
@@ -122,8 +170,9 @@ export function udsClient(
     return answer.subarray(expected.length)
   }
   const announce = async (id: number, address: number, length: number) => {
-    // Format 00: neither packed nor enciphered; 44: four bytes of address, four of length.
-    const answer = await ask(id, 0x00, 0x44, word32(address), word32(length))
+    const widths = (lengthWidth(form) << 4) | addressWidth(form)
+    const format = id === service.requestDownload ? (form.dataFormat ?? 0) : 0
+    const answer = await ask(id, format, widths, udsRange(address, length, form))
     const width = (answer[0] ?? 0) >> 4
     let most = 0
     for (const byte of answer.subarray(1, 1 + width)) most = most * 256 + byte
@@ -134,7 +183,15 @@ export function udsClient(
   }
   return {
     async session(id) {
-      await echoed('session', [id], service.session, id)
+      const times = await echoed('session', [id], service.session, id)
+      // P2 in ms, P2* in tens of ms (ISO 14229-1, 9.2); the network's own time comes on top of what is usual.
+      if (times.length < 4) return
+      const [high = 0, low = 0, highStar = 0, lowStar = 0] = times
+      learned = {
+        ...learned,
+        answerMs: Math.max(timing.answerMs, high * 256 + low + networkMs),
+        pendingMs: Math.max(timing.pendingMs, 10 * (highStar * 256 + lowStar) + networkMs),
+      }
     },
     async reset(kind) {
       await echoed('reset', [kind], service.reset, kind)
@@ -170,13 +227,15 @@ export function udsClient(
     },
     async quiet(others) {
       const kind = others ? 0x03 : 0x00
-      await echoed('communication', [kind], service.communication, kind, 0x01)
+      if (tellAll) await tellAll(Uint8Array.of(service.communication, kind | noAnswer, 0x01))
+      else await echoed('communication', [kind], service.communication, kind, 0x01)
     },
     async faultSetting(on) {
       const kind = on ? 0x01 : 0x02
-      await echoed('fault setting', [kind], service.faultSetting, kind)
+      if (tellAll) await tellAll(Uint8Array.of(service.faultSetting, kind | noAnswer))
+      else await echoed('fault setting', [kind], service.faultSetting, kind)
     },
-    startRoutine: (identifier, option = new Uint8Array(0), own = timing) =>
+    startRoutine: (identifier, option = new Uint8Array(0), own = learned) =>
       askUds(transport, clock, join([service.routine, 0x01, ...bytes16(identifier), option]), own).then(
         (answer) => {
           const [kind, high, low] = answer
@@ -202,8 +261,6 @@ export function udsClient(
 const join = (parts: readonly (number | Uint8Array)[]) =>
   concatBytes(parts.map((part) => (typeof part === 'number' ? Uint8Array.of(part) : part)))
 const bytes16 = (value: number) => [value >> 8, value & 255]
-const word32 = (value: number) =>
-  Uint8Array.of(value >>> 24, (value >> 16) & 255, (value >> 8) & 255, value & 255)
 const hexList = (bytes: readonly number[]) =>
   bytes.length === 0 ? 'nothing' : bytes.map((byte) => hexNumber(byte, 2)).join(' ')
 

@@ -1,16 +1,32 @@
 import type { KeyStep } from '../../family'
-import { hexNumber, isProblem, Problem, type Clock } from '../../kernel'
+import { bytesOfHex, hexNumber, hexOf, isProblem, Problem, type Clock } from '../../kernel'
 import { insist } from '../insist'
 import { checksumVerification } from '../check'
 import { writeAbandoned, type Loader } from '../loader'
 import type { Transport } from '../isotp'
-import { udsClient, usualUdsTiming } from './client'
+import { udsClient, udsRange, usualUdsTiming, type UdsForm } from './client'
 import { keyOfSeed } from './security-key'
 import { session } from './words'
 
-/** What a family's papers say of its controller beyond the standard. */
-export interface UdsPapers {
-  securityLevel: number
+/** A routine that has to say well. */
+export interface UdsRoutine {
+  routine: number
+  option?: string
+  answer?: string
+  says: string
+}
+
+/** What a profile says of its controller beyond the standard. */
+export interface UdsPapers extends Pick<UdsForm, 'widths' | 'dataFormat'> {
+  /** Absent where it asks for no access. */
+  securityLevel?: number
+  /** Sessions in their order; extended, then programming. */
+  sessions?: readonly number[]
+  fingerprint?: { identifier: number; bytes: string }
+  /** Preconditions, before the last session. */
+  before?: readonly UdsRoutine[]
+  /** Dependencies, after the transfer. */
+  after?: readonly UdsRoutine[]
   /** How a seed is answered; absent where no papers say it. */
   key?: readonly KeyStep[]
   eraseRoutine: number
@@ -19,6 +35,8 @@ export interface UdsPapers {
 
 /** How often an act is tried when its answer does not come, or comes broken. */
 const tries = 5
+/** How long a session is relied on after its last word, ms: less than the five seconds that it stays open. */
+const keepsMs = 4000
 /** What another try may mend. */
 const passing = [
   'uds-silent',
@@ -43,22 +61,59 @@ export function udsLoader(
   papers: UdsPapers,
   page: () => Promise<string[]>,
   open: () => Promise<void> = async () => {},
+  tellAll?: UdsForm['tellAll'],
 ): Loader {
-  const unit = udsClient(transport, clock)
+  const { widths, dataFormat, sessions = [session.extended, session.programming] } = papers
+  const form: UdsForm = {
+    ...(widths && { widths }),
+    ...(dataFormat === undefined ? {} : { dataFormat }),
+    ...(tellAll && { tellAll }),
+  }
+  const unit = udsClient(transport, clock, usualUdsTiming, form)
+  /** A routine's answer, held against how it begins where all is well. */
+  const check = async ({ routine, option = '', answer, says }: UdsRoutine) => {
+    const got = await unit.startRoutine(routine, bytesOfHex(option.replace(/ /g, '')))
+    const wanted = answer?.trim().split(/ +/) ?? []
+    const well = wanted.every((byte, at) => byte === '..' || parseInt(byte, 16) === got[at])
+    if (!well) throw notWell(transport.name, says, wanted.join(' '), hexOf(got))
+  }
   const again = <T>(act: () => Promise<T>, onRetry: () => void = () => {}) =>
     insist(act, { tries, passing, onRetry })
-  const enter = () =>
+  /** A session falls shut after five seconds without a word (S3, ISO 14229-2): until then it is not opened anew. */
+  let openUntil = -Infinity
+  const enterAnew = () =>
     again(async () => {
       await open()
-      await unit.session(session.extended)
+      const last = sessions.at(-1)!
+      const before = sessions.slice(0, -1)
+      // Where there is one alone, it comes first: nothing is held back in the session a controller starts in.
+      for (const id of before.length > 0 ? before : [last]) await unit.session(id)
       await unit.faultSetting(false)
       await unit.quiet(true)
-      await unit.session(session.programming)
-      await unit.unlock(papers.securityLevel, (seed) => {
-        if (papers.key) return keyOfSeed(seed, papers.key)
-        throw noKey(transport.name, papers.securityLevel)
+      for (const routine of papers.before ?? []) await check(routine)
+      if (before.length > 0) await unit.session(last)
+      const { securityLevel, key } = papers
+      if (securityLevel === undefined) return
+      await unit.unlock(securityLevel, (seed) => {
+        if (key) return keyOfSeed(seed, key)
+        throw noKey(transport.name, securityLevel)
       })
     })
+  /**
+   * Does an act in the session that is written in. One that stands is not asked for again: a controller would forget its
+   * access, its fingerprint, and that it was erased.
+   */
+  const inSession = async <T>(act: () => Promise<T>): Promise<T> => {
+    try {
+      if (clock.now() >= openUntil) await enterAnew()
+      const done = await act()
+      openUntil = clock.now() + keepsMs
+      return done
+    } catch (error) {
+      openUntil = -Infinity
+      throw error
+    }
+  }
   /** Ends a transfer whose every block is acknowledged. Ended already, its answer was lost: the check says the rest. */
   const end = async () => {
     let asked = 0
@@ -71,18 +126,14 @@ export function udsLoader(
       if (asked === 1 || !isProblem(error, 'uds-refused')) throw error
     }
   }
-  const range = (address: number, length: number) => {
-    const option = new DataView(new ArrayBuffer(8))
-    option.setUint32(0, address)
-    option.setUint32(4, length)
-    return new Uint8Array(option.buffer)
-  }
+  const range = (address: number, length: number) => udsRange(address, length, form)
 
   return {
     can: { read: true, erase: true, verify: 'checksum', resume: false },
     async attach() {
       try {
-        await enter()
+        openUntil = -Infinity
+        await inSession(async () => {})
       } catch (error) {
         if (!passing.some((kind) => isProblem(error, kind))) throw error
         throw new Problem({
@@ -97,69 +148,86 @@ export function udsLoader(
       }
     },
     identify: page,
-    async read({ address, length }, report) {
-      await enter()
-      const bytes = new Uint8Array(length)
-      let retries = 0
-      await again(() => unit.requestUpload(address, length))
-      for (let at = 0, block = 1; at < length; block++) {
-        const piece = await again(
-          () => unit.transfer(block),
-          () => void retries++,
-        )
-        if (piece.length === 0 || at + piece.length > length) throw shortOf(transport.name, at)
-        bytes.set(piece, at)
-        at += piece.length
-        await report({ done: at, total: length, unit: 'bytes', retries })
-      }
-      await end()
-      return bytes
-    },
-    async erase({ address, length }, report) {
-      await enter()
-      await again(() =>
-        unit.startRoutine(papers.eraseRoutine, range(address, length), {
-          ...usualUdsTiming,
-          // The first "needs longer" comes at once; from then on its own time runs.
-          answerMs: usualUdsTiming.pendingMs,
-        }),
-      )
-      await report({ done: 1, total: 1, unit: 'sectors', retries: 0 })
-    },
-    async write(address, bytes, report, abandon) {
-      await enter()
-      const most = (await again(() => unit.requestDownload(address, bytes.length))) - 2
-      let retries = 0
-      for (let at = 0, block = 1; at < bytes.length; block++) {
-        if (abandon.raised)
-          throw writeAbandoned(
-            transport.name,
-            at,
-            'the controller holds a part of the program and stays in its boot',
+    read: ({ address, length }, report) =>
+      inSession(async () => {
+        const bytes = new Uint8Array(length)
+        let retries = 0
+        await again(() => unit.requestUpload(address, length))
+        for (let at = 0, block = 1; at < length; block++) {
+          const piece = await again(
+            () => unit.transfer(block),
+            () => void retries++,
           )
-        const piece = bytes.subarray(at, at + most)
-        await again(
-          () => unit.transfer(block, piece),
-          () => void retries++,
+          if (piece.length === 0 || at + piece.length > length) throw shortOf(transport.name, at)
+          bytes.set(piece, at)
+          at += piece.length
+          await report({ done: at, total: length, unit: 'bytes', retries })
+        }
+        await end()
+        return bytes
+      }),
+    erase: ({ address, length }, report) =>
+      inSession(async () => {
+        const { fingerprint } = papers
+        if (fingerprint)
+          await again(() =>
+            unit.writeData(fingerprint.identifier, bytesOfHex(fingerprint.bytes.replace(/ /g, ''))),
+          )
+        await again(() =>
+          unit.startRoutine(papers.eraseRoutine, range(address, length), {
+            ...usualUdsTiming,
+            // The first "needs longer" comes at once; from then on its own time runs.
+            answerMs: usualUdsTiming.pendingMs,
+          }),
         )
-        at += piece.length
-        await report({ done: at, total: bytes.length, unit: 'bytes', retries })
-      }
-      await end()
-    },
-    async verify(address, bytes) {
-      await enter()
-      return checksumVerification(bytes, async (offset, length) => {
-        const asked = range(address + offset, length)
-        const answer = await again(() => unit.startRoutine(papers.checkRoutine, asked))
-        return answer.length === 4 ? hexNumber(new DataView(answer.slice().buffer).getUint32(0), 8) : ''
-      })
-    },
+        await report({ done: 1, total: 1, unit: 'sectors', retries: 0 })
+      }),
+    write: (address, bytes, report, abandon) =>
+      inSession(async () => {
+        const most = (await again(() => unit.requestDownload(address, bytes.length))) - 2
+        let retries = 0
+        for (let at = 0, block = 1; at < bytes.length; block++) {
+          if (abandon.raised)
+            throw writeAbandoned(
+              transport.name,
+              at,
+              'the controller holds a part of the program and stays in its boot',
+            )
+          const piece = bytes.subarray(at, at + most)
+          await again(
+            () => unit.transfer(block, piece),
+            () => void retries++,
+          )
+          at += piece.length
+          await report({ done: at, total: bytes.length, unit: 'bytes', retries })
+        }
+        await end()
+        for (const routine of papers.after ?? []) await again(() => check(routine))
+      }),
+    verify: (address, bytes) =>
+      inSession(() =>
+        checksumVerification(bytes, async (offset, length) => {
+          const asked = range(address + offset, length)
+          const answer = await again(() => unit.startRoutine(papers.checkRoutine, asked))
+          return answer.length === 4 ? hexNumber(new DataView(answer.slice().buffer).getUint32(0), 8) : ''
+        }),
+      ),
     async leave() {
-      await enter()
-      await unit.reset(1)
+      await inSession(() => unit.reset(1))
+      openUntil = -Infinity
     },
   }
+}
+
+function notWell(thing: string, says: string, expected: string, found: string): Problem {
+  return new Problem({
+    kind: 'uds-not-ready',
+    thing,
+    says: says.replace(/\.$/, ''),
+    expected,
+    found: found || 'no answer byte',
+    remedy: 'Put right what it names, then go on; what was not begun is unchanged.',
+  })
 }
 
 function noKey(thing: string, level: number): Problem {

@@ -87,6 +87,7 @@ export const refusalWords: Readonly<Record<number, string>> = {
 }
 
 export const pending = 0x78
+export const busy = 0x21
 
 /** `0xF189`. */
 export const serviceText = (id: number): string => serviceNames[id] ?? `service ${hexText(id)}`
