@@ -48,6 +48,7 @@ const peers = {
   lrzsz: ['rx', 'sx'],
   socat: ['socat'],
   'python3-pymodbus': ['python:pymodbus'],
+  'python3-scapy': ['python:scapy'],
   binutils: ['objcopy'],
   openssl: ['openssl'],
   'util-linux': ['prlimit'],

@@ -93,6 +93,9 @@ const Diagnostics = {
       ),
     ),
   ),
+  answerMs: v.exactOptional(
+    amount('Longest wait for an answer, ms, until the unit says its own times; 150 where nothing is said'),
+  ),
   eraseRoutine: hexadecimal('Routine that erases (service 31)'),
   checkRoutine: hexadecimal('Routine that gives the CRC-32 over a range'),
 }

@@ -4,7 +4,7 @@ import { slcanPort } from '../can'
 import { isoTp, type Transport } from '../isotp'
 import { kwpTransport } from '../kwp'
 import type { Port } from '../port'
-import { udsClient, udsLoader, type FaultCode } from '../uds'
+import { udsClient, udsLoader, udsTimingOf, type FaultCode } from '../uds'
 import { shownBytes } from './shown'
 import type { Talk } from './talk'
 
@@ -24,7 +24,7 @@ function servicesTalk(
   carrier: Pick<Talk, 'open' | 'close'>,
   tellAll?: (message: Uint8Array) => Promise<void>,
 ): Talk {
-  const unit = udsClient(transport, clock)
+  const unit = udsClient(transport, clock, udsTimingOf(drive))
   const page = async () => {
     await join()
     const lines: string[] = []

@@ -29,6 +29,10 @@ const noAnswer = 0x80
 
 export const usualUdsTiming: UdsTiming = { answerMs: 150, pendingMs: 5100, mostPendingMs: 120_000 }
 
+/** The standard's times, with the wait that a profile gives. */
+export const udsTimingOf = ({ answerMs }: { answerMs?: number }): UdsTiming =>
+  answerMs === undefined ? usualUdsTiming : { ...usualUdsTiming, answerMs }
+
 /** A fault code with its status byte (ISO 14229-1, annex D: three bytes and a status). */
 export interface FaultCode {
   code: number

@@ -4,7 +4,7 @@ import { insist } from '../insist'
 import { checksumVerification } from '../check'
 import { writeAbandoned, type Loader } from '../loader'
 import type { Transport } from '../isotp'
-import { udsClient, udsRange, usualUdsTiming, type UdsForm } from './client'
+import { udsClient, udsRange, udsTimingOf, usualUdsTiming, type UdsForm } from './client'
 import { keyOfSeed } from './security-key'
 import { session } from './words'
 
@@ -20,6 +20,8 @@ export interface UdsRoutine {
 export interface UdsPapers extends Pick<UdsForm, 'widths' | 'dataFormat'> {
   /** Absent where it asks for no access. */
   securityLevel?: number
+  /** Longest wait for an answer until the controller says its own times, ms. */
+  answerMs?: number
   /** Sessions in their order; extended, then programming. */
   sessions?: readonly number[]
   fingerprint?: { identifier: number; bytes: string }
@@ -69,7 +71,7 @@ export function udsLoader(
     ...(dataFormat === undefined ? {} : { dataFormat }),
     ...(tellAll && { tellAll }),
   }
-  const unit = udsClient(transport, clock, usualUdsTiming, form)
+  const unit = udsClient(transport, clock, udsTimingOf(papers), form)
   /** A routine's answer, held against how it begins where all is well. */
   const check = async ({ routine, option = '', answer, says }: UdsRoutine) => {
     const got = await unit.startRoutine(routine, bytesOfHex(option.replace(/ /g, '')))

@@ -1,0 +1,134 @@
+import { crc32, realClock } from '@bench-wake/core/kernel'
+import {
+  isEqual,
+  isoTp,
+  slcanPort,
+  udsClient,
+  udsLoader,
+  udsTimingOf,
+  type CanPort,
+  type Loader,
+  type Port,
+  type SerialSettings,
+  type UdsPapers,
+} from '@bench-wake/core/link'
+import { spawn } from 'node:child_process'
+import { readFileSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { createInterface } from 'node:readline'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { hostTime } from '../host-time'
+import { endChildren, scratchFolder, tended } from '../server.test-support'
+import { serialPort } from './serial-port'
+
+/*
+ * A controller that shares no code with us (e2e/peers/scapy_controller.md), behind a CAN adapter at a real pseudo-terminal:
+ * its messages are segmented and its services read and built by scapy's layers for ISO 15765-2 and ISO 14229-1.
+ */
+endChildren()
+const memory = join(scratchFolder(), 'memory')
+const settings: SerialSettings = { baudRate: 115_200, dataBits: 8, parity: 'none', stopBits: 1 }
+const papers: UdsPapers = {
+  // A busy machine under both: the peer may be late, and that is no part of what is tested.
+  answerMs: 5000,
+  securityLevel: 1,
+  key: [
+    { do: 'xor', by: 0xa5a5a5a5 },
+    { do: 'add', by: 1 },
+  ],
+  eraseRoutine: 0xff00,
+  checkRoutine: 0x0202,
+  widths: { address: 3, length: 2 },
+  fingerprint: { identifier: 0xf15a, bytes: '26 11 27 01' },
+  before: [{ routine: 0x0203, answer: '00', says: 'The winch stands still.' }],
+  after: [{ routine: 0xff01, answer: '00', says: 'The parts belong together.' }],
+}
+const start = 0x010000
+const imageOf = (version: string) => {
+  const image = Uint8Array.from({ length: 1777 }, (_, at) => (at * 29 + 3) & 0xff)
+  image.set(Buffer.from(`${version}\0`.padEnd(16, '\0')))
+  return image
+}
+const never = { raised: false }
+const silent = () => {}
+const clock = realClock(hostTime)
+let port: Port
+let bus: CanPort
+
+beforeAll(async () => {
+  writeFileSync(memory, imageOf('1.0'))
+  const peer = join(import.meta.dirname, '../../e2e/peers/scapy_controller.py')
+  const unit = tended(spawn('/usr/bin/python3', [peer, memory], { stdio: ['ignore', 'pipe', 'ignore'] }))
+  const path = await new Promise<string>((resolve) => createInterface(unit.stdout!).once('line', resolve))
+  port = serialPort(path, clock)
+  await port.open(settings)
+  bus = slcanPort(port, clock)
+  await bus.join(500_000)
+})
+afterAll(() => port.close())
+
+const wide = { extended: true, receiveId: 0x18daf110 }
+function loaderWith(more: Partial<UdsPapers> = {}, functional = true): Loader {
+  const transport = isoTp(bus, clock, { ...wide, sendId: 0x18da10f1 })
+  const all = isoTp(bus, clock, { ...wide, sendId: 0x18db33f1 })
+  return udsLoader(
+    transport,
+    clock,
+    { ...papers, ...more },
+    async () => [],
+    async () => {},
+    functional ? (message) => all.send(message) : undefined,
+  )
+}
+const version = async () => {
+  const client = udsClient(isoTp(bus, clock, { ...wide, sendId: 0x18da10f1 }), clock, udsTimingOf(papers))
+  return Buffer.from(await client.readData(0xf189)).toString()
+}
+
+describe('a controller of scapy on the bus', () => {
+  it('says its version', async () => {
+    expect(await version()).toBe('1.0')
+  })
+  it('is entered, fingerprinted, erased, written, checked and started; busy once, long at its erase', async () => {
+    const loader = loaderWith()
+    const image = imageOf('1.1')
+    await loader.attach()
+    await loader.erase({ address: start, length: 2048 }, silent)
+    const told: number[] = []
+    await loader.write(start, image, ({ done }) => void told.push(done), never)
+    expect(told.at(-1)).toBe(image.length)
+    // 130 bytes a message, as the controller said.
+    expect(told[0]).toBe(130)
+    const verified = await loader.verify(start, image)
+    expect(isEqual(verified)).toBe(true)
+    await loader.leave()
+    expect(await version()).toBe('1.1')
+    const lies = readFileSync(memory)
+    expect(Buffer.compare(lies.subarray(0, image.length), Buffer.from(image))).toBe(0)
+    expect(crc32(lies.subarray(0, image.length))).toBe(crc32(image))
+  })
+  it('that holds other bytes is told apart', async () => {
+    const other = imageOf('1.1')
+    other[1700]! ^= 4
+    const loader = loaderWith()
+    await loader.attach()
+    expect((await loader.verify(start, other)).outcome).toBe('different')
+  })
+  it.each<[string, Partial<UdsPapers>, string]>([
+    ['another width of its lengths', { widths: { address: 3, length: 4 } }, 'uds-refused'],
+    ['a key that is wrong', { key: [{ do: 'xor', by: 0x5a5a5a5a }] }, 'uds-refused'],
+    [
+      'a routine that says otherwise',
+      { before: [{ routine: 0x0203, answer: '01', says: 'It stands.' }] },
+      'uds-not-ready',
+    ],
+  ])('is not erased by %s', async (_, more, kind) => {
+    const loader = loaderWith(more)
+    const erased = loader.attach().then(() => loader.erase({ address: start, length: 2048 }, silent))
+    await expect(erased).rejects.toMatchObject({ facts: { kind } })
+    expect(await version()).toBe('1.1')
+  })
+  it('refuses to be silenced alone: it wants that said to all', async () => {
+    await expect(loaderWith({}, false).attach()).rejects.toMatchObject({ facts: { kind: 'uds-refused' } })
+  })
+})
