@@ -1,6 +1,6 @@
-import type { BenchSay } from '@bench-wake/core/ready'
+import type { BenchInputs } from '@bench-wake/core/ready'
 
-const measured = (volts: number, form: Partial<NonNullable<BenchSay['measured']>> = {}) => ({
+const measured = (volts: number, form: Partial<NonNullable<BenchInputs['measured']>> = {}) => ({
   volts,
   shed: [],
   charger: null,
@@ -9,7 +9,7 @@ const measured = (volts: number, form: Partial<NonNullable<BenchSay['measured']>
 const laptop = { onMains: true, minutesLeft: null }
 
 /** A bench for each family as a careful technician sets it: measured, joined, isolated, in order. */
-export const demoBenches: Record<string, BenchSay> = {
+export const demoBenches: Record<string, BenchInputs> = {
   'fog-signal': {
     laptop,
     measured: measured(12.6),

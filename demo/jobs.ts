@@ -1,6 +1,6 @@
 import type { ReasonKind, Symptom } from '@bench-wake/core/fit'
 
-import type { BenchSay } from '@bench-wake/core/ready'
+import type { BenchInputs } from '@bench-wake/core/ready'
 import { demoBenches } from './benches'
 
 export interface DemoJob {
@@ -12,7 +12,7 @@ export interface DemoJob {
   reason: string
   symptoms?: Symptom[]
   /** What was said of the bench before. */
-  bench?: BenchSay
+  bench?: BenchInputs
   /** What is packed for its day already. */
   packed?: string[]
   /** Days from the day of seeding. */

@@ -42,7 +42,7 @@ function sameVersions(lock, mark) {
   )
 }
 
-/** Programs the tests talk to, by the Debian package that brings each. */
+/** Programs the tests driver to, by the Debian package that brings each. */
 const peers = {
   'chromium-headless-shell': ['chromium-headless-shell'],
   lrzsz: ['rx', 'sx'],

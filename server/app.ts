@@ -40,12 +40,12 @@ import type { Runs } from './runs/runs'
 import type { Shelf } from './store/shelf'
 import { keepRefusal } from './store/refusals'
 import { boundStreams } from './streams'
-import type { Heavy } from './worker/heavy'
+import type { WorkerThread } from './worker/worker-thread'
 
 export interface Services {
   db: Database
   shelf: Shelf
-  heavy: Heavy
+  heavy: WorkerThread
   runs: Runs
   room: PortRoom
   lentPorts: LentPorts

@@ -22,7 +22,7 @@ import { markCutRuns } from './store/runs'
 import { Shelf } from './store/shelf'
 import { getMeter } from './store/meter'
 import { loadStandIns } from './store/stand-ins'
-import { Heavy } from './worker/heavy'
+import { WorkerThread } from './worker/worker-thread'
 
 export interface StartedServer {
   address: string
@@ -83,7 +83,7 @@ export async function startServer(
     if (databasePath !== null) await lookBefore(databaseUrl, databasePath, backupsFolder)
     const { db, close } = await openDatabase(databaseUrl)
     opened.push(close)
-    const heavy = new Heavy(databaseUrl)
+    const heavy = new WorkerThread(databaseUrl)
     opened.push(() => heavy.close())
     const lentPorts = new LentPorts((ms, act) => hostTime.after(ms, act))
     const shelf = new Shelf(db, heavy)

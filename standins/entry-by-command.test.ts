@@ -1,6 +1,6 @@
 import { copyFamily, drivenLink, readFamily } from '@bench-wake/core/family'
 import { virtualClock } from '@bench-wake/core/kernel'
-import { talkOver } from '@bench-wake/core/link'
+import { openLink } from '@bench-wake/core/link'
 import { demoFamilies, demoStandIn, demoUnits } from '@bench-wake/demo'
 import { expect, it } from 'vitest'
 import { standInOf } from '.'
@@ -18,20 +18,20 @@ it('a unit of a family made from another goes into its bootloader at the command
   const state = { flash, usedAh: 0, inBootloader: false, lines }
   const unit = standInOf({ id: 'new', name: 'New', family, hardware, serial: demo.serial, state })
   const clock = virtualClock(turn)
-  const talk = talkOver(
+  const driver = openLink(
     unit.connect(clock).channel,
     clock,
     family,
     drivenLink(family)!,
     family.components[0]!,
   )
-  await talk.open()
-  expect((await talk.hears()).bootloader).toBe(false)
-  await expect(talk.enter!('update')).rejects.toThrow(/refused/)
+  await driver.open()
+  expect((await driver.probeBootloader()).bootloader).toBe(false)
+  await expect(driver.enter!('update')).rejects.toThrow(/refused/)
   expect(state.inBootloader).toBe(false)
-  await talk.enter!('go down')
+  await driver.enter!('go down')
   await clock.sleep(way.settleMs)
-  expect((await talk.hears()).bootloader).toBe(true)
+  expect((await driver.probeBootloader()).bootloader).toBe(true)
   expect(state.inBootloader).toBe(true)
-  await talk.close()
+  await driver.close()
 })

@@ -7,7 +7,7 @@ import {
   type FamilyLink,
 } from '@bench-wake/core/family'
 import { equalBytes, virtualClock } from '@bench-wake/core/kernel'
-import { isEqual, talkOver } from '@bench-wake/core/link'
+import { isEqual, openLink } from '@bench-wake/core/link'
 import { demoFamilies } from '@bench-wake/demo'
 import { describe, expect, it } from 'vitest'
 import { bilgePump, craneScale, lockMotor, tideGate } from '@bench-wake/testing/peer-scripts'
@@ -108,8 +108,8 @@ describe.each(cases)('a stand-in from the profile: $name', ({ script, baud, at, 
       serial: 'T-1',
       state: { flash, usedAh: 0, inBootloader: false, lines: {} },
     })
-    const talk = talkOver(own.connect(clock).channel, clock, family, link, component)
-    return { clock, flash, own, talk }
+    const driver = openLink(own.connect(clock).channel, clock, family, link, component)
+    return { clock, flash, own, driver }
   }
 
   it('is one that a stand-in can play, and has no fault', () => {
@@ -117,50 +117,50 @@ describe.each(cases)('a stand-in from the profile: $name', ({ script, baud, at, 
     expect(linkScriptFaults(link.drive, { bytes: length, sectorBytes: sector, pageBytes: 64 })).toEqual([])
   })
   it('is entered, erased, written, proved and started', async () => {
-    const { flash, talk } = unit()
-    await talk.open()
-    await talk.loader.attach()
+    const { flash, driver } = unit()
+    await driver.open()
+    await driver.loader.attach()
     const image = Uint8Array.from({ length: 1500 }, (_, index) => (index * 31 + (index >> 8)) & 255)
-    await talk.loader.erase({ address: at, length: image.length }, () => {})
+    await driver.loader.erase({ address: at, length: image.length }, () => {})
     expect(flash[0]).toBe(0xff)
     const told: number[] = []
-    await talk.loader.write(at, image, ({ done }) => void told.push(done), never)
+    await driver.loader.write(at, image, ({ done }) => void told.push(done), never)
     expect(equalBytes(flash.subarray(0, image.length), image)).toBe(true)
     expect(told.at(-1)).toBe(image.length)
-    const proof = await talk.loader.verify(at, image)
+    const proof = await driver.loader.verify(at, image)
     expect(proof.outcome === 'version-only' || isEqual(proof)).toBe(true)
-    if (talk.loader.read) {
+    if (driver.loader.read) {
       expect(
-        equalBytes(await talk.loader.read({ address: at, length: 300 }, () => {}), image.subarray(0, 300)),
+        equalBytes(await driver.loader.read({ address: at, length: 300 }, () => {}), image.subarray(0, 300)),
       ).toBe(true)
       const other = image.slice()
       other[700]! ^= 1
-      expect((await talk.loader.verify(at, other)).outcome).toBe('different')
+      expect((await driver.loader.verify(at, other)).outcome).toBe('different')
     }
   })
   it('goes from firmware to bootloader and back as its own words do it, and says what is in it', async () => {
-    const { flash, talk, clock } = unit('1.3')
+    const { flash, driver, clock } = unit('1.3')
     const { operations } = link.drive
-    await talk.open()
+    await driver.open()
     if (!operations.page || !operations.enter || !operations.start) return
-    expect(await talk.page()).toMatchObject({ inBootloader: false })
-    await talk.enter!('boot')
+    expect(await driver.page()).toMatchObject({ inBootloader: false })
+    await driver.enter!('boot')
     const { bytes } = firmware('1.4')[0]!
-    await talk.loader.erase({ address: at, length: bytes.length }, () => {})
-    await talk.loader.write(at, bytes, () => {}, never)
+    await driver.loader.erase({ address: at, length: bytes.length }, () => {})
+    await driver.loader.write(at, bytes, () => {}, never)
     expect(equalBytes(flash.subarray(0, bytes.length), bytes)).toBe(true)
-    expect(isEqual(await talk.loader.verify(at, bytes))).toBe(true)
-    await talk.loader.leave()
+    expect(isEqual(await driver.loader.verify(at, bytes))).toBe(true)
+    await driver.loader.startApplication()
     await clock.sleep(family.restart.readyMs)
-    expect((await talk.page()).lines).toContain('main 1.4')
+    expect((await driver.page()).lines).toContain('main 1.4')
   })
   it('stays in its bootloader when its firmware is gone, and refuses to start it where it can say so', async () => {
-    const { talk, own } = unit('1.3')
+    const { driver, own } = unit('1.3')
     const { operations } = link.drive
-    await talk.open()
+    await driver.open()
     if (!operations.enter) return
-    await talk.enter!('boot')
-    await talk.loader.erase({ address: at, length: 0x400 }, () => {})
+    await driver.enter!('boot')
+    await driver.loader.erase({ address: at, length: 0x400 }, () => {})
     own.powerCycle()
     expect(own.state().inBootloader).toBe(true)
   })
@@ -195,12 +195,12 @@ describe('a way in over the control lines', () => {
     flash.set(image[0]!.bytes)
     const state = { flash, usedAh: 0, inBootloader: false, lines: {} }
     const own = standInOf({ id: 'scale-1', name: 'Scale', family, hardware: '2.1', serial: 'S-1', state })
-    const talk = talkOver(own.connect(clock).channel, clock, family, link, family.components[0]!)
-    await talk.open()
+    const driver = openLink(own.connect(clock).channel, clock, family, link, family.components[0]!)
+    await driver.open()
     expect(own.state().inBootloader).toBe(false)
-    await expect(talk.loader.attach()).rejects.toMatchObject({ facts: { kind: 'no-bootloader' } })
-    await talk.enter!('')
+    await expect(driver.loader.attach()).rejects.toMatchObject({ facts: { kind: 'no-bootloader' } })
+    await driver.enter!('')
     expect(own.state().inBootloader).toBe(true)
-    await talk.loader.attach()
+    await driver.loader.attach()
   })
 })

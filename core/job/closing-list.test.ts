@@ -2,7 +2,7 @@ import { demoFamilies, demoFamily } from '@bench-wake/demo'
 import { describe, expect, it } from 'vitest'
 import { closingLeft, closingList, itsTurn, type ClosingAsked } from '.'
 import { checkFamily, type Family } from '../family'
-import type { BenchSay } from '../ready'
+import type { BenchInputs } from '../ready'
 import type { RunState } from '../run'
 
 const proved = (more: Partial<RunState> = {}, standIn = true) =>
@@ -12,7 +12,7 @@ const proved = (more: Partial<RunState> = {}, standIn = true) =>
     facts: { image: { version: '3.6' }, port: { id: 'p', name: 'p', standIn } },
     ...more,
   }) as unknown as RunState
-const asked = (said: BenchSay, more: Partial<ClosingAsked> = {}): ClosingAsked => ({
+const asked = (said: BenchInputs, more: Partial<ClosingAsked> = {}): ClosingAsked => ({
   said,
   back: [],
   run: proved(),
@@ -28,7 +28,7 @@ const behind = (list: string[], ...order: string[]) => {
 // PRACTICE D8, I3, J1 to J3, common practice.
 describe('one list behind the proof, in the order the unit needs', () => {
   const inverter = demoFamily('station-inverter')
-  const off: BenchSay = { isolation: { unplugged: ['second-inverter', 'monitor'] } }
+  const off: BenchInputs = { isolation: { unplugged: ['second-inverter', 'monitor'] } }
   it('a neighbour’s plug is demanded back though no profile writes it; one that the profile brings back is asked once', () => {
     const list = ids(inverter, asked(off))
     expect(list).toContain('back-second-inverter')
@@ -39,7 +39,7 @@ describe('one list behind the proof, in the order the unit needs', () => {
   it('plugs before power, power before the test', () => {
     behind(ids(inverter, asked(off)), 'back-second-inverter', 'back-panels-on', 'back-loads-on', 'load')
     behind(ids(inverter, asked(off)), 'monitor', 'back-panels-on')
-    const arm: BenchSay = { isolation: { unplugged: ['remote-panel'] } }
+    const arm: BenchInputs = { isolation: { unplugged: ['remote-panel'] } }
     behind(ids(demoFamily('boat-davit'), asked(arm)), 'bad-data', 'panel', 'back-drives-on', 'joints')
   })
   it('a pair runs one version: its neighbour is looked at once it is back', () => {
@@ -56,7 +56,7 @@ describe('one list behind the proof, in the order the unit needs', () => {
   it('a fuse, a charger and the adapter of a real port come back; on a stand-in no adapter was joined', () => {
     const launch = demoFamily('launch-motor')
     const [load] = launch.power.supply!.loads
-    const said: BenchSay = {
+    const said: BenchInputs = {
       shed: [load!.id],
       charger: { amps: 6, volts: 14 } as never,
       wiring: { linkId: 'bus', adapterId: 'can-adapter', joins: [] },
@@ -73,12 +73,12 @@ describe('one list behind the proof, in the order the unit needs', () => {
       'run',
     )
     const radio = demoFamily('marine-radio')
-    const onCable: BenchSay = { wiring: { linkId: 'cable', adapterId: 'radio-cable', joins: [] } }
+    const onCable: BenchInputs = { wiring: { linkId: 'cable', adapterId: 'radio-cable', joins: [] } }
     expect(ids(radio, asked(onCable, { run: proved({}, false) }))).toContain('back-adapter')
     expect(ids(radio, asked(onCable))).not.toContain('back-adapter')
     // A step of the family's own order that takes the adapter off is enough.
     const relay = demoFamily('mains-relay')
-    const onHeader: BenchSay = { wiring: { linkId: 'header', adapterId: 'serial-green', joins: [] } }
+    const onHeader: BenchInputs = { wiring: { linkId: 'header', adapterId: 'serial-green', joins: [] } }
     const list = ids(relay, asked(onHeader, { run: proved({}, false) }))
     expect(list.filter((id) => /adapter|header/.test(id))).toEqual(['back-header-off'])
     // PRACTICE D8: final test on mains with the cover on.
@@ -87,7 +87,7 @@ describe('one list behind the proof, in the order the unit needs', () => {
   const afterOf = (family: Family, form: ClosingAsked, id: string) =>
     closingList(family, form).find((item) => item.id === id)!.after
   it('each waits for what it needs, and for nothing else', () => {
-    const arm: BenchSay = { isolation: { unplugged: ['remote-panel'] } }
+    const arm: BenchInputs = { isolation: { unplugged: ['remote-panel'] } }
     const davit = demoFamily('boat-davit')
     // Power behind the plugs that the profile itself brings back, then one after the other.
     expect(afterOf(davit, asked(arm), 'back-drives-on')).toEqual(['panel'])

@@ -1,5 +1,5 @@
 import type { Family } from '../family'
-import { takeDownOf, type BenchSay } from '../ready'
+import { takeDownOf, type BenchInputs } from '../ready'
 import { careLeft, careOf, type Care, type RunState } from '../run'
 
 /** One thing between the proof and the last word: something that comes back, or something that is due behind a write. */
@@ -17,7 +17,7 @@ export interface ClosingItem {
 }
 
 export interface ClosingAsked {
-  said: BenchSay
+  said: BenchInputs
   /** What came back already, by the ids of what was taken off. */
   back: readonly string[]
   /** The last run; null where none was started. */

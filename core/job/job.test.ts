@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import type { Finding } from '../kernel'
 import { rehearse } from '../run/rehearsal.test-support'
-import { foldWake, keelOf, type RunState } from '../run'
+import { foldWake, jobStations, type RunState } from '../run'
 import type { ShelfEntry } from '../fit'
 import { demoFamily } from '@bench-wake/demo'
 import {
@@ -180,7 +180,7 @@ describe('a station opened again', () => {
     closed: false,
   }
   const free = (run: RunState | null, more: Partial<Parameters<typeof openable>[1]> = {}) =>
-    openable(keelOf({ ...facts, run }), { closed: false, run, opened: null, ...more })
+    openable(jobStations({ ...facts, run }), { closed: false, run, opened: null, ...more })
 
   it('is one of those behind, while nothing runs', async () => {
     expect(free(null)).toEqual(['unit', 'image'])

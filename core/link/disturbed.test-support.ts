@@ -25,7 +25,7 @@ import {
 } from '@bench-wake/standins'
 import { equalBytes, isProblem, virtualClock } from '../kernel'
 import { isEqual } from './check'
-import { talkOver } from './drive'
+import { openLink } from './drive'
 
 type Over<S extends Speech> = FamilyLink & { drive: DriveOf<S> }
 
@@ -106,24 +106,24 @@ export async function disturbedWrite(
     made = disturbed
     channel = { kind: 'usb', port: disturbed.port }
   }
-  const talk = talkOver(channel, clock, family, link, component)
+  const driver = openLink(channel, clock, family, link, component)
   const region = applicationRegions(component)[0]!
   const random = seeded(form.seed ^ 0x5eed)
   const image = Uint8Array.from({ length: 2000 + Math.floor(random() * 1500) }, () =>
     Math.floor(random() * 256),
   )
   const act = async (): Promise<boolean> => {
-    await talk.open()
-    await talk.loader.attach()
-    await talk.loader.erase({ address: region.address, length: image.length }, () => {})
-    await talk.loader.write(region.address, image, () => {}, { raised: false })
-    return isEqual(await talk.loader.verify(region.address, image))
+    await driver.open()
+    await driver.loader.attach()
+    await driver.loader.erase({ address: region.address, length: image.length }, () => {})
+    await driver.loader.write(region.address, image, () => {}, { raised: false })
+    return isEqual(await driver.loader.verify(region.address, image))
   }
   const result = await Promise.race([
     act().catch((error: unknown) => error),
     clock.sleep(hangMs).then(() => tooLong),
   ])
-  await talk.close().catch(() => {})
+  await driver.close().catch(() => {})
   const where = `${name}, seed ${form.seed}`
   if (result === tooLong) throw new Error(`${where}: hangs`)
   if (result === true) {

@@ -58,7 +58,7 @@ export interface Loader {
   rehearse?(address: number, bytes: Uint8Array, report: Report, abandon: Abandon): Promise<void>
   verify(address: number, bytes: Uint8Array): Promise<Verification>
   /** Starts the new firmware. */
-  leave(): Promise<void>
+  startApplication(): Promise<void>
   /** Whether the unit keeps its memory from being read; absent where there is no such thing. */
   protected?(): Promise<boolean>
   /**

@@ -1,12 +1,12 @@
 import { demoFamily } from '@bench-wake/demo'
 import { describe, expect, it } from 'vitest'
-import { gatesBeforeLink, shutLink, withLikelyCause, type BenchSay } from '.'
+import { gatesBeforeLink, shutLink, withLikelyCause, type BenchInputs } from '.'
 import { usualHouse as house } from '../fit'
 import { Problem } from '../kernel'
 import { onStandIn } from './before-link'
 
 const now = Date.UTC(2026, 10, 26, 8)
-const asked = (familyId: string, said: BenchSay, standIn = false) => ({
+const asked = (familyId: string, said: BenchInputs, standIn = false) => ({
   family: demoFamily(familyId),
   said,
   adapters: [],
@@ -14,10 +14,10 @@ const asked = (familyId: string, said: BenchSay, standIn = false) => ({
   now,
   standIn,
 })
-const shut = (familyId: string, said: BenchSay, standIn = false) =>
+const shut = (familyId: string, said: BenchInputs, standIn = false) =>
   shutLink(gatesBeforeLink(asked(familyId, said, standIn))).map(({ rule, level }) => [rule, level])
 
-const isolated: BenchSay = {
+const isolated: BenchInputs = {
   order: ['pack-vented', 'pack-on'],
   isolation: {
     unplugged: ['other-packs', 'buoy-controller'],
@@ -38,8 +38,9 @@ describe('before the link is opened', () => {
     ])
   })
   it('each of them alone shuts it', () => {
-    const { isolation, order } = isolated as Required<Pick<BenchSay, 'isolation' | 'order'>>
-    const left = (said: BenchSay) => shut('buoy-battery', said).filter(([rule]) => rule !== 'adapter-chosen')
+    const { isolation, order } = isolated as Required<Pick<BenchInputs, 'isolation' | 'order'>>
+    const left = (said: BenchInputs) =>
+      shut('buoy-battery', said).filter(([rule]) => rule !== 'adapter-chosen')
     expect(left(isolated)).toEqual([])
     expect(left({ ...isolated, order: [] })).toEqual([['power-order', 'stop']])
     expect(left({ ...isolated, order: order.slice(0, 1) })).toEqual([['power-order', 'hold']])
@@ -61,7 +62,7 @@ describe('before the link is opened', () => {
   it('a stand-in has nothing joined: what is unsaid reminds; a neighbour that is left still stops', () => {
     expect(shut('buoy-battery', {}, true)).toEqual([['neighbours-off', 'stop']])
     expect(shut('fog-signal', {}, true)).toEqual([])
-    const wrongLever: BenchSay = {
+    const wrongLever: BenchInputs = {
       isolation: { ...isolated.isolation, levers: [false, true, false, false] },
     }
     expect(shut('buoy-battery', wrongLever, true)).toEqual([['address-switch', 'stop']])

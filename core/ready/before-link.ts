@@ -1,7 +1,7 @@
 import { drivenLink, type Family } from '../family'
 import type { HousePolicy } from '../fit'
 import { heaviestFirst, verdictOf, type Finding } from '../kernel'
-import type { BenchSay } from './bench-say'
+import type { BenchInputs } from './bench-inputs'
 import type { Gate } from './gate'
 import { judgeIsolation } from './isolation'
 import { judgePowerOrder } from './power-order'
@@ -10,7 +10,7 @@ import { judgeWiring, linkOfJob, type Adapter } from './wiring'
 /** What a link is judged by before a port is opened. */
 export interface LinkAsked {
   family: Family
-  said: BenchSay
+  said: BenchInputs
   adapters: readonly Adapter[]
   house: HousePolicy
   /** ms since 1970. */
@@ -28,7 +28,7 @@ const unsaidOnStandIn: ReadonlySet<string> = new Set([
 ])
 
 /** Isolation as it is now: what came back behind the job is joined again, and a count from before is worth nothing. */
-export function isolationNow({ isolation, back = [] }: BenchSay): BenchSay['isolation'] {
+export function isolationNow({ isolation, back = [] }: BenchInputs): BenchInputs['isolation'] {
   const { scanned: _scanned, alone: _alone, ...rest } = isolation ?? {}
   const off = isolation?.unplugged?.filter((id) => !back.includes(id))
   return off && off.length < isolation!.unplugged!.length ? { ...rest, unplugged: off } : isolation

@@ -2,7 +2,7 @@ import { drivenLink, type Family } from '../family'
 import type { HousePolicy } from '../fit'
 import { verdictOf, type Finding } from '../kernel'
 import { judgeLinkBench, onStandIn } from './before-link'
-import type { BenchSay } from './bench-say'
+import type { BenchInputs } from './bench-inputs'
 import type { Gate } from './gate'
 import { judgeKit, type KitEntry } from './kit'
 import { judgeLaptopFor, type LaptopTask } from './laptop-gate'
@@ -22,7 +22,7 @@ import type { Adapter } from './wiring'
 /** All that the bench of a job is judged by. */
 export interface BenchAsked {
   family: Family
-  said: BenchSay
+  said: BenchInputs
   stretches: readonly Stretch[]
   /** Volts that a meter shows now; they outweigh what was typed. */
   metered: number | null

@@ -1,9 +1,9 @@
 import { describe, expect, it } from 'vitest'
-import { carriedBench, carriedText, type BenchSay } from '.'
+import { carriedBench, carriedText, type BenchInputs } from '.'
 
 /* PRACTICE C2, D1, F4, common practice: cable and battery stay; volts, plugs and switches are looked at each time. */
 
-const whole: BenchSay = {
+const whole: BenchInputs = {
   chemistry: 'lead-acid',
   cells: 6,
   capacityAh: 100,

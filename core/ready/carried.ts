@@ -1,5 +1,5 @@
 import type { Family } from '../family'
-import type { BenchSay } from './bench-say'
+import type { BenchInputs } from './bench-inputs'
 import { chemistryFacts } from './power'
 import type { Adapter } from './wiring'
 
@@ -10,10 +10,10 @@ import type { Adapter } from './wiring'
  * @param sameUnit false where it was another unit of the family: what feeds that one says nothing of this one.
  * @returns null where nothing is carried.
  */
-export function carriedBench(said: BenchSay, sameUnit: boolean): BenchSay | null {
+export function carriedBench(said: BenchInputs, sameUnit: boolean): BenchInputs | null {
   const { wiring, chemistry, cells, capacityAh, setVolts, leadOhms, lead } = said
   const supply = { chemistry, cells, capacityAh, setVolts, leadOhms, lead }
-  const carried: BenchSay = {
+  const carried: BenchInputs = {
     ...(wiring
       ? {
           wiring: {
@@ -34,7 +34,7 @@ export function carriedBench(said: BenchSay, sameUnit: boolean): BenchSay | null
 
 /** The same in words, for whoever says yes to it. */
 export function carriedText(
-  { wiring, chemistry, cells, capacityAh, lead }: BenchSay,
+  { wiring, chemistry, cells, capacityAh, lead }: BenchInputs,
   family: Pick<Family, 'links'>,
   adapters: readonly Pick<Adapter, 'id' | 'name'>[],
 ): string[] {

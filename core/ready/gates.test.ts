@@ -19,7 +19,7 @@ import {
   takeDownOf,
   wantsOriginal,
   type Adapter,
-  type BenchSay,
+  type BenchInputs,
   type KitEntry,
   type ScriptTried,
 } from '.'
@@ -86,7 +86,7 @@ describe('what is put back', () => {
       },
     },
   })
-  const ids = (said: BenchSay) => takeDownOf(own, said).map(({ id }) => id)
+  const ids = (said: BenchInputs) => takeDownOf(own, said).map(({ id }) => id)
   it('is every load that was shed, by its name, and the charger', () => {
     expect(ids({})).toEqual(['back'])
     expect(ids({ shed: ['f14'] })).toEqual(['back', 'load-f14'])
@@ -97,7 +97,7 @@ describe('what is put back', () => {
       'charger',
     ])
     expect(ids({ charger: null })).toEqual(['back'])
-    const never = (said: BenchSay) => takeDownOf(own, said, { ran: false }).map(({ id }) => id)
+    const never = (said: BenchInputs) => takeDownOf(own, said, { ran: false }).map(({ id }) => id)
     expect(never({})).toEqual([])
     expect(never({ order: [] })).toEqual([])
     expect(never({ order: ['off'] })).toEqual(['back'])
@@ -343,7 +343,7 @@ describe('the laptop of every run', () => {
 
 describe('the bench as one', () => {
   const relay = demoFamily('mains-relay')
-  const gates = (said: BenchSay, form: Partial<Parameters<typeof benchGates>[0]> = {}) =>
+  const gates = (said: BenchInputs, form: Partial<Parameters<typeof benchGates>[0]> = {}) =>
     benchGates({
       family: relay,
       said,
@@ -385,8 +385,8 @@ describe('the bench as one', () => {
   })
   it('judges lead and generator with the supply', () => {
     const inverter = demoFamily('station-inverter')
-    const power = (said: BenchSay) => gates(said, { family: inverter }).find(({ id }) => id === 'power')!
-    const usual: BenchSay = {
+    const power = (said: BenchInputs) => gates(said, { family: inverter }).find(({ id }) => id === 'power')!
+    const usual: BenchInputs = {
       measured: { volts: 53.2, shed: ['pumps', 'heater'], charger: null },
       shed: ['pumps', 'heater'],
     }
@@ -443,8 +443,9 @@ describe('the bench as one', () => {
   it('without a description of the supply it goes by the measurement alone', () => {
     const { supply: _supply, ...power } = relay.power
     const bare = { ...relay, power }
-    const of = (said: BenchSay, metered: number | null = null) => gates(said, { family: bare, metered })[0]!
-    const measured = (volts: number): BenchSay => ({ measured: { volts, shed: [], charger: null } })
+    const of = (said: BenchInputs, metered: number | null = null) =>
+      gates(said, { family: bare, metered })[0]!
+    const measured = (volts: number): BenchInputs => ({ measured: { volts, shed: [], charger: null } })
     expect(of({}).findings.map(({ level }) => level)).toEqual(['hold'])
     expect(of(measured(power.floorVolts - 0.1)).verdict).toBe('stop')
     expect(of(measured(power.floorVolts + 0.3)).numbers['supplyVolts']).toBe(power.floorVolts + 0.3)
@@ -462,7 +463,7 @@ describe('the bench as one', () => {
     const stretches = [{ name: 'write', ms: 60_000, unitAmps: 1 }]
     const volts = 52.5
     const shed = ['pumps', 'heater']
-    const judge = (typed: BenchSay['measured'], metered: number | null) =>
+    const judge = (typed: BenchInputs['measured'], metered: number | null) =>
       judgeJobPower(inverter, { shed, ...(typed ? { measured: typed } : {}) }, stretches, metered)!.course!
         .points[0]!.charge
     const withAll = judge({ volts, shed: [], charger: null }, null)

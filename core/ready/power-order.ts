@@ -1,6 +1,6 @@
 import type { Family, OrderItem } from '../family'
 import { inSentence, verdictOf, type Finding } from '../kernel'
-import type { BenchSay } from './bench-say'
+import type { BenchInputs } from './bench-inputs'
 import type { Gate } from './gate'
 
 /**
@@ -58,7 +58,7 @@ export function mayTick(items: readonly { id: string }[], done: readonly string[
  */
 export function takeDownOf(
   family: Family,
-  said: BenchSay,
+  said: BenchInputs,
   { ran = true, real = false }: { ran?: boolean; real?: boolean } = {},
 ): OrderItem[] {
   const shed = new Set(said.shed)

@@ -1,6 +1,6 @@
 import type { CareItem, Family } from '../family'
 import { inSentence } from '../kernel'
-import type { BenchSay } from '../ready'
+import type { BenchInputs } from '../ready'
 import type { RunState } from './fold'
 
 /** One thing that is due behind the proof, with what was said of it. */
@@ -16,7 +16,7 @@ export interface Care extends CareItem {
 export function careOf(
   family: Pick<Family, 'postUpdateTasks' | 'isolation'>,
   state: RunState,
-  said: Pick<BenchSay, 'isolation'> = {},
+  said: Pick<BenchInputs, 'isolation'> = {},
 ): Care[] {
   const version = state.facts.image?.version ?? state.facts.chip?.version
   const pairs = (family.isolation?.neighbours ?? [])

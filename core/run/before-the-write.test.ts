@@ -4,7 +4,7 @@ import { describe, expect, it } from 'vitest'
 import { checksumVerification } from '../link'
 import { rehearse, turn } from './rehearsal.test-support'
 import { crossings } from './crossings.test-support'
-import { sail } from './voyage.test-support'
+import { simulateRun } from './voyage.test-support'
 import type { WakeEvent } from '.'
 
 const over = (unitId: string) => crossings.find((each) => each.unitId === unitId)!
@@ -48,7 +48,7 @@ describe('a checksum over an image', () => {
 describe('before anything is erased', () => {
   it('the image is held against what is in the unit, and the difference is in the record', async () => {
     for (const unitId of ['radio-3', 'inverter-1', 'launch-2', 'beacon-7', 'tide-2', 'relay-2']) {
-      const { events } = await sail(over(unitId), [], 7, turn)
+      const { events } = await simulateRun(over(unitId), [], 7, turn)
       const held = bodies(events, 'held-against')
       expect(held.length, unitId).toBeGreaterThan(0)
       expect(
@@ -72,7 +72,7 @@ describe('before anything is erased', () => {
     expect(again.outcome).toBe('proved')
   })
   it('the whole image goes over the davit’s link once, with nothing written', async () => {
-    const { events } = await sail(over('davit-1'), [], 3, turn)
+    const { events } = await simulateRun(over('davit-1'), [], 3, turn)
     const opened = bodies(events, 'run.opened')[0]!
     const dry = opened.plan.findIndex(({ kind }) => kind === 'dry-run')
     const write = opened.plan.findIndex(({ kind }) => kind === 'write')
@@ -86,7 +86,7 @@ describe('before anything is erased', () => {
   })
   it('a davit that is cut in its dry run still holds what it held', async () => {
     for (let seed = 1; seed < 60; seed++) {
-      const { events, state } = await sail(over('davit-1'), ['cable pulled'], seed, turn)
+      const { events, state } = await simulateRun(over('davit-1'), ['cable pulled'], seed, turn)
       const leg = events.findIndex(({ body }) => body.type === 'leg.opened')
       const dry = bodies(events, 'run.opened')[0]!.plan.findIndex(({ kind }) => kind === 'dry-run')
       if (leg < 0 || bodies(events.slice(0, leg), 'failed')[0]?.step !== dry) continue
@@ -101,7 +101,7 @@ describe('before anything is erased', () => {
 // PRACTICE H6, common practice: then another adapter, then a lower speed.
 describe('a line that does not carry its speed', () => {
   it('is tried at the next lower one within the same leg, where the bootloader follows', async () => {
-    const { events, state } = await sail(over('relay-2'), ['weak line'], 2, turn)
+    const { events, state } = await simulateRun(over('relay-2'), ['weak line'], 2, turn)
     const why = bodies(events, 'retry').map((each) => each.why)
     expect(why.findIndex((text) => text.endsWith('again, as it is'))).toBeGreaterThanOrEqual(0)
     expect(why.some((text) => /again, at 57.600 baud$/.test(text))).toBe(true)
@@ -110,7 +110,7 @@ describe('a line that does not carry its speed', () => {
     expect(state.leg).toBe(1)
   })
   it('ends its leg where the link has one speed, and is brought home in the next', async () => {
-    const { state } = await sail(over('inverter-1'), ['weak line'], 2, turn)
+    const { state } = await simulateRun(over('inverter-1'), ['weak line'], 2, turn)
     expect(state.pastLegs).toHaveLength(1)
     expect(state.outcome).toBe('proved')
   })

@@ -2,7 +2,7 @@ import type { Component, DrivenLink, Family } from '../family'
 import type { UnitAnswers } from '../fit'
 import type { ImageIdentity, ManifestClaim, MemoryMap } from '../image'
 import type { Clock, Finding, Release } from '../kernel'
-import type { Abandon, Channel, Loader, Meter, Report, Talk } from '../link'
+import type { Abandon, Channel, Loader, Meter, Report, LinkDriver } from '../link'
 import type { Snapshot } from '../unit'
 import type { Load } from './plan'
 import type { ReadyChip, Task } from './task'
@@ -15,7 +15,7 @@ export interface Answers {
 }
 
 /** What is written, or compared with what is in the unit. */
-export interface ErrandImage {
+export interface RunImage {
   name: string
   memory: MemoryMap
   identity: ImageIdentity | null
@@ -28,7 +28,7 @@ export interface ErrandImage {
 export interface Piece {
   component: Component
   /** Null where nothing is written or compared from here. */
-  image: ErrandImage | null
+  image: RunImage | null
   /** What this bench wrote into the component before: the digest holds while the unit still says that version. */
   wrote?: { version: string; sha256: string } | null
   /** False where the original is kept already, or this bench wrote the component before: what is in it now is as found. */
@@ -36,7 +36,7 @@ export interface Piece {
 }
 
 /** What a run is about. */
-export interface Errand extends Piece {
+export interface RunRequest extends Piece {
   /** What it is for; a write where nothing is said. */
   task?: Task
   family: Family
@@ -73,7 +73,7 @@ export interface Backup {
 }
 
 /** What a run needs of the world. With the server's it is real; with a stand-in and a list it is a rehearsal. */
-export interface World {
+export interface RunEnvironment {
   /** What the unit or its adapter is plugged into, not yet opened. */
   channel: Channel | null
   /** Absent when nobody measures the supply; it then shows as not known. */
@@ -92,7 +92,7 @@ export interface World {
  * The bench as the steps find it; what they learn of the unit they leave here for the next. Component, image, loads and
  * loader are those of the component that the open step is about.
  */
-export interface Bench extends Errand, World {
+export interface StepContext extends RunRequest, RunEnvironment {
   /** All components of the run, in their order. */
   pieces: readonly Piece[]
   /** Which of them the open step is about. */
@@ -100,7 +100,7 @@ export interface Bench extends Errand, World {
   /** Those that hold their image already and are left as they are. */
   left: Set<number>
   loads: readonly Load[]
-  talk: Talk
+  driver: LinkDriver
   loader: Loader
   /** Index of the open step. */
   step: number
@@ -124,8 +124,8 @@ export interface Bench extends Errand, World {
 }
 
 /** Byte of its image that the component in hand goes on from; 0 where it begins at the first. */
-export const fromByte = ({ goesOnAt, goesOnPiece = 0, piece }: Bench): number =>
+export const fromByte = ({ goesOnAt, goesOnPiece = 0, piece }: StepContext): number =>
   piece === goesOnPiece ? (goesOnAt ?? 0) : 0
 
 /** What a step of one kind does. Throws a Problem when it cannot be done. */
-export type StepAct = (bench: Bench) => Promise<void>
+export type StepAct = (bench: StepContext) => Promise<void>

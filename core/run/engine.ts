@@ -1,6 +1,6 @@
 import { isProblem, Problem, type ProblemFacts } from '../kernel'
-import { talkOver, type Progress, type Talk } from '../link'
-import type { Bench, Errand, Piece, World } from './bench'
+import { openLink, type Progress, type LinkDriver } from '../link'
+import type { StepContext, RunRequest, Piece, RunEnvironment } from './bench'
 import { holdForSupply } from './hold-for-supply'
 import { loadsOf } from './plan'
 import { progressRecord } from './progress-record'
@@ -35,9 +35,13 @@ export type Outcome = 'proved' | 'done' | 'failed' | 'abandoned' | 'cut'
  * Resolves with the outcome; rejects only when a journal that keeps no debts cannot be written.
  * @param plan as the `run.opened` event holds it; that event is already recorded.
  */
-export async function carryOut(plan: readonly Step[], errand: Errand, world: World): Promise<Outcome> {
+export async function carryOut(
+  plan: readonly Step[],
+  errand: RunRequest,
+  world: RunEnvironment,
+): Promise<Outcome> {
   const { wake, answers, halt, abandon, clock } = world
-  const talk = talkOf(errand, world)
+  const driver = linkDriverOf(errand, world)
   let underWay: (UnderWay & { behind: number }) | null = null
   const unrecorded = writeUnrecorded(errand.link)
   let stopWrite = false
@@ -52,8 +56,9 @@ export async function carryOut(plan: readonly Step[], errand: Errand, world: Wor
   })
   const pieces = [errand, ...(errand.also ?? [])]
   const loads = pieces.map(({ component, image }) => (image ? loadsOf(component, image.memory) : []))
-  const takeUp = (piece: number) => Object.assign(bench, inHand(talk, pieces, piece), { loads: loads[piece] })
-  const bench: Bench = {
+  const takeUp = (piece: number) =>
+    Object.assign(bench, inHand(driver, pieces, piece), { loads: loads[piece] })
+  const bench: StepContext = {
     ...errand,
     ...world,
     abandon: {
@@ -65,8 +70,8 @@ export async function carryOut(plan: readonly Step[], errand: Errand, world: Wor
     piece: 0,
     left: new Set(),
     loads: loads[0]!,
-    talk,
-    loader: talk.loader,
+    driver,
+    loader: driver.loader,
     step: 0,
     inBootloader: false,
     cameInBootloader: false,
@@ -98,7 +103,7 @@ export async function carryOut(plan: readonly Step[], errand: Errand, world: Wor
       return answer
     },
   }
-  talk.withPerson?.({
+  driver.withPerson?.({
     async ask({ says, caution }) {
       await bench.ask({
         id: 'link-asks',
@@ -181,14 +186,14 @@ export async function carryOut(plan: readonly Step[], errand: Errand, world: Wor
       return 'cut'
     }
   } finally {
-    await talk.close().catch(() => {})
+    await driver.close().catch(() => {})
   }
 }
 
 /** What the steps find on the bench of the component that they are about. */
-function inHand(talk: Talk, pieces: readonly Piece[], piece: number) {
+function inHand(driver: LinkDriver, pieces: readonly Piece[], piece: number) {
   const { component, image, wrote = null, firstHere = true } = pieces[piece]!
-  return { piece, component, image, wrote, firstHere, loader: talk.loaderOf?.(component) ?? talk.loader }
+  return { piece, component, image, wrote, firstHere, loader: driver.loaderOf?.(component) ?? driver.loader }
 }
 
 /** The way out of every question until the first byte. */
@@ -203,16 +208,19 @@ const stoppedHere = () =>
 
 /** True while this leg has neither erased nor written, nor taken a chip out. */
 function nothingDone(
-  { step, changed }: Pick<Bench, 'step' | 'changed'>,
-  { alreadyWritten = false }: Pick<Errand, 'alreadyWritten'>,
+  { step, changed }: Pick<StepContext, 'step' | 'changed'>,
+  { alreadyWritten = false }: Pick<RunRequest, 'alreadyWritten'>,
   plan: readonly Step[],
 ): boolean {
   const first = plan.findIndex(({ kind }) => kind === 'erase' || kind === 'write' || kind === 'swap')
   return changed === alreadyWritten && (first < 0 || step < first)
 }
 
-function talkOf({ family, link, component }: Errand, { channel, clock }: World): Talk {
-  if (link && channel) return talkOver(channel, clock, family, link, component)
+function linkDriverOf(
+  { family, link, component }: RunRequest,
+  { channel, clock }: RunEnvironment,
+): LinkDriver {
+  if (link && channel) return openLink(channel, clock, family, link, component)
   return handsOnly
 }
 
@@ -224,7 +232,7 @@ const noLink = async (): Promise<never> => {
   })
 }
 /** Where a chip is changed in its socket there is nobody to talk to. */
-const handsOnly: Talk = {
+const handsOnly: LinkDriver = {
   loader: {
     can: { read: false, erase: false, verify: 'version-only', resume: false },
     attach: noLink,
@@ -232,12 +240,12 @@ const handsOnly: Talk = {
     erase: noLink,
     write: noLink,
     verify: noLink,
-    leave: noLink,
+    startApplication: noLink,
   },
   open: noLink,
   close: async () => {},
   page: noLink,
-  hears: async () => ({ bootloader: null }),
+  probeBootloader: async () => ({ bootloader: null }),
 }
 
 function factsOfError(error: unknown): ProblemFacts {

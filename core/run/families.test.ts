@@ -9,7 +9,7 @@ import {
   linkReads,
   linkResumes,
   speechOf,
-  talkOver,
+  openLink,
   tapChannel,
   traceRows,
   type TraceRow,
@@ -121,7 +121,7 @@ async function rehearse(
   const state = foldWake(events) as RunState
   // Read back over the link where it can, as for a backup.
   unit.enter?.()
-  const again = talkOver(unit.connect(clock).channel, clock, family, link, component)
+  const again = openLink(unit.connect(clock).channel, clock, family, link, component)
   let readBack: Uint8Array | null = null
   if (again.loader.read && outcome === 'proved') {
     await again.open()
@@ -326,16 +326,16 @@ describe('a write that was cut', () => {
     const unit = standInOf({ id: 'x', name: 'x', family, hardware: '2', serial: 'X', state }, linkId)
     unit.unplug?.(family.isolation?.neighbours.map(({ id }) => id) ?? [])
     const link = drivenLink(family, linkId)!
-    const talk = talkOver(unit.connect(clock).channel, clock, family, link, component)
+    const driver = openLink(unit.connect(clock).channel, clock, family, link, component)
     const { address } = component.memory.regions.find(({ use }) => use === 'application')!
     const image = Uint8Array.from({ length: 9001 }, (_, at) => (at * 31 + (at >> 8)) & 255)
-    await talk.open()
-    await talk.loader.attach()
-    expect(talk.loader.can.resume).toBe(true)
+    await driver.open()
+    await driver.loader.attach()
+    expect(driver.loader.can.resume).toBe(true)
     const abandon = { raised: false }
     let reached = 0
     await expect(
-      talk.loader.write(
+      driver.loader.write(
         address,
         image,
         ({ done }) => {
@@ -347,10 +347,10 @@ describe('a write that was cut', () => {
     ).rejects.toMatchObject({ facts: { kind: 'write-abandoned' } })
     expect(equalBytes(state.flash.subarray(0, reached), image.subarray(0, reached))).toBe(true)
     const first: number[] = []
-    await talk.loader.attach()
-    await talk.loader.write(address, image, ({ done }) => void first.push(done), { raised: false }, reached)
+    await driver.loader.attach()
+    await driver.loader.write(address, image, ({ done }) => void first.push(done), { raised: false }, reached)
     expect(first[0]).toBeGreaterThan(reached)
     expect(first.at(-1)).toBe(image.length)
-    expect(isEqual(await talk.loader.verify(address, image))).toBe(true)
+    expect(isEqual(await driver.loader.verify(address, image))).toBe(true)
   })
 })

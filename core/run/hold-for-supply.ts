@@ -1,5 +1,5 @@
 import { Problem } from '../kernel'
-import type { Bench } from './bench'
+import type { StepContext } from './bench'
 import { voltsAtLastByte } from './supply-trend'
 
 /** Fewer readings tell no way: the step when the load came on is still among them. */
@@ -20,7 +20,7 @@ export interface SupplySight {
  * @throws Problem `supply-low` when the person stops there.
  */
 export async function holdForSupply(
-  bench: Bench,
+  bench: StepContext,
   supply: SupplySight,
   byHand: { asked: boolean },
 ): Promise<void> {
@@ -58,7 +58,10 @@ export async function holdForSupply(
 }
 
 /** Volts that were typed an hour ago say nothing of now (PRACTICE D1); whoever released the measurement by name is not asked. */
-async function measureByHand({ family, ask, releases }: Bench, byHand: { asked: boolean }): Promise<void> {
+async function measureByHand(
+  { family, ask, releases }: StepContext,
+  byHand: { asked: boolean },
+): Promise<void> {
   if (byHand.asked || releases.some(({ rule }) => measuring.has(rule))) return
   byHand.asked = true
   const { floorVolts: floor, ceilingVolts: ceiling } = family.power

@@ -13,7 +13,7 @@ import {
 import { progressRecord } from './progress-record'
 import { rehearse, turn } from './rehearsal.test-support'
 import { crossings } from './crossings.test-support'
-import { sail } from './voyage.test-support'
+import { simulateRun } from './voyage.test-support'
 
 /** A journal on a disk that fills up: at an event of one's choice it takes no more; what it is owed stands apart. */
 function fillingDisk(
@@ -122,7 +122,7 @@ describe('a journal that cannot be written', () => {
     const crossing = crossings.find(({ unitId }) => unitId === 'battery-14')!
     const cutWhy: string[] = []
     for (let seed = 1; seed <= 12; seed++) {
-      const { proved, holds, events } = await sail(crossing, ['disk full'], seed, turn)
+      const { proved, holds, events } = await simulateRun(crossing, ['disk full'], seed, turn)
       expect({ seed, proved, holds }).toEqual({ seed, proved: true, holds: true })
       const at = events.findIndex(({ body }) => body.type === 'cut')
       const cut = events[at]?.body

@@ -6,7 +6,7 @@ import { describe, expect, it } from 'vitest'
 import { judgeNeed, judgeWay, type ShelfEntry } from '../fit'
 import { rangesOf } from '../image'
 import { verdictOf, type Finding } from '../kernel'
-import { benchGates, judgeDriven, judgeOriginal, type BenchSay, type Gate } from '../ready'
+import { benchGates, judgeDriven, judgeOriginal, type BenchInputs, type Gate } from '../ready'
 import { factsOf } from '../unit'
 import { hopMs, loadsOf, planElsewhere, planRun, planSwap, stretchesOf } from '.'
 import { crossings } from './crossings.test-support'
@@ -67,7 +67,7 @@ function stripped(familyId: string, parts: readonly Path[]): Family {
 const today = '2026-11-26'
 
 /** Everything between a job and its run, as the server puts it together, with what was said of the bench. */
-function gatesOf(family: Family, unitId: string, said: BenchSay): { gates: Gate[]; planned: boolean } {
+function gatesOf(family: Family, unitId: string, said: BenchInputs): { gates: Gate[]; planned: boolean } {
   const demo = demoUnits.find(({ id }) => id === unitId)!
   const crossing = crossings.find((each) => each.unitId === unitId)
   const link = drivenLink(family) ?? null
@@ -149,7 +149,7 @@ function gatesOf(family: Family, unitId: string, said: BenchSay): { gates: Gate[
 }
 
 /** What must hold for any profile, however little it says. */
-function check(family: Family, unitId: string, said: BenchSay): void {
+function check(family: Family, unitId: string, said: BenchInputs): void {
   const { gates, planned } = gatesOf(family, unitId, said)
   const where = (gate: Gate) => `${family.id}, ${gate.id}`
   for (const gate of gates) {
@@ -184,8 +184,8 @@ function check(family: Family, unitId: string, said: BenchSay): void {
     )
 }
 
-const nothing: BenchSay = {}
-const usual: BenchSay = {
+const nothing: BenchInputs = {}
+const usual: BenchInputs = {
   measured: { volts: 12.6, shed: [], charger: null },
   laptop: { onMains: true, minutesLeft: null },
   isolation: { alone: true },

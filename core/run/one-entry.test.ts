@@ -15,7 +15,7 @@ import {
   type WakeEvent,
 } from '.'
 import { crossings } from './crossings.test-support'
-import { sail } from './voyage.test-support'
+import { simulateRun } from './voyage.test-support'
 
 /*
  * PRACTICE A5, common practice: six joints in one stay on the service page, base to wrist, one restart after the last, and
@@ -77,7 +77,7 @@ describe('writes that go in with one entry', () => {
 
 describe('a run of six joints', () => {
   it('enters once, compares all before it erases one, restarts once, and proves each', async () => {
-    const { state, events, holds } = await sail(joints, [], 1, turn)
+    const { state, events, holds } = await simulateRun(joints, [], 1, turn)
     expect(state.outcome).toBe('proved')
     expect(holds).toBe(true)
     const count = (kind: string) => state.steps.filter((step) => step.kind === kind).length
@@ -96,7 +96,7 @@ describe('a run of six joints', () => {
   it('cut in the third joint, goes on with the third, and only checks the first two again', async () => {
     for (let seed = 1; ; seed++) {
       if (seed > 60) throw new Error('no voyage is cut in the write of a joint in the middle')
-      const voyage = await sail(joints, ['program killed'], seed, turn, 5)
+      const voyage = await simulateRun(joints, ['program killed'], seed, turn, 5)
       expect(voyage.holds, `seed ${seed}`).toBe(true)
       const [leg] = bodies(voyage.events, 'leg.opened')
       const first = voyage.events.findIndex(({ body }) => body.type === 'leg.opened')
@@ -116,7 +116,7 @@ describe('a run of six joints', () => {
 
 describe('what a unit is between its joints', () => {
   const at = async (piece: number, kind: string) => {
-    const { state } = await sail(joints, [], 1, turn)
+    const { state } = await simulateRun(joints, [], 1, turn)
     const index = state.steps.findIndex((step) => step.kind === kind && step.piece === piece)
     const steps = state.steps.map((step, i): (typeof state.steps)[number] => {
       const { startedAt, endedAt, ...plain } = step

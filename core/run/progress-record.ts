@@ -1,4 +1,4 @@
-import type { World } from './bench'
+import type { RunEnvironment } from './bench'
 import { JournalLost, type BodyOf } from './wake'
 
 /** A disk that is slower than this is not waited for any longer: a bootloader that gets no byte gives up, ms. */
@@ -10,7 +10,7 @@ const patienceMs = 1000
  * @param whenLost asked at each record that cannot be written: whether the step goes on without.
  */
 export function progressRecord(
-  { wake, clock }: Pick<World, 'wake' | 'clock'>,
+  { wake, clock }: Pick<RunEnvironment, 'wake' | 'clock'>,
   whenLost: () => 'go-on' | 'stop',
 ) {
   let underWay: Promise<void> | null = null

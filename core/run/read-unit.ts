@@ -1,5 +1,5 @@
 import type { Family } from '../family'
-import type { Talk } from '../link'
+import type { LinkDriver } from '../link'
 import { readSnapshot, type Snapshot } from '../unit'
 
 /**
@@ -8,11 +8,11 @@ import { readSnapshot, type Snapshot } from '../unit'
  * @throws Problem for which `isSilence` holds when neither answers.
  */
 export async function readUnit(
-  talk: Talk,
+  driver: LinkDriver,
   family: Family,
   now: () => number,
 ): Promise<{ snapshot: Snapshot; inBootloader: boolean }> {
-  const { lines, inBootloader } = await talk.page()
+  const { lines, inBootloader } = await driver.page()
   const snapshot = readSnapshot(family, lines, now(), 'link')
   return { snapshot: inBootloader ? { ...snapshot, inBootloader } : snapshot, inBootloader }
 }

@@ -15,7 +15,7 @@ import {
   type Journal,
   type WakeEvent,
 } from '.'
-import { openStation } from './keel'
+import { openStation } from './job-stations'
 import { flashOf241, rehearse } from './rehearsal.test-support'
 
 describe('a run from the bench to the proof', () => {

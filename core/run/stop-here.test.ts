@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { flashOf241, rehearse, turn } from './rehearsal.test-support'
 import { crossings } from './crossings.test-support'
-import { sail } from './voyage.test-support'
+import { simulateRun } from './voyage.test-support'
 import { conditionOf, troubleAt, type WakeEvent } from '.'
 
 type Asked = Extract<WakeEvent['body'], { type: 'prompt.asked' }>
@@ -14,7 +14,7 @@ const leaves = ({ answers }: Asked) => answers.some(({ id }) => id === 'stop' ||
 describe('between the start and the first byte', () => {
   it('every question can be answered with stop; behind it none can', async () => {
     for (const crossing of crossings) {
-      const { events } = await sail(crossing, [], 5, turn)
+      const { events } = await simulateRun(crossing, [], 5, turn)
       const plan = events.flatMap(({ body }) => (body.type === 'run.opened' ? body.plan : []))
       const changing = plan.findIndex(({ kind }) => kind === 'erase' || kind === 'write')
       for (const prompt of asked(events)) {
@@ -51,7 +51,7 @@ describe('between the start and the first byte', () => {
 
   it('so can those of a later leg, which leaves a half-written unit half written', async () => {
     for (let seed = 1; seed < 30; seed++) {
-      const { events } = await sail(crossings[0]!, ['cable pulled'], seed, turn)
+      const { events } = await simulateRun(crossings[0]!, ['cable pulled'], seed, turn)
       const leg = events.findIndex(({ body }) => body.type === 'leg.opened')
       const before = events
         .slice(0, Math.max(leg, 0))
@@ -65,7 +65,7 @@ describe('between the start and the first byte', () => {
   })
 
   it('the next leg goes on where the first one was stopped', async () => {
-    const { state } = await sail(crossings[0]!, [], 5, turn)
+    const { state } = await simulateRun(crossings[0]!, [], 5, turn)
     expect(state.outcome).toBe('proved')
   })
 })

@@ -11,7 +11,7 @@ import {
   judgeTask,
   planTask,
   wakeWriter,
-  type Errand,
+  type RunRequest,
   type LookTask,
   type WakeEvent,
 } from '.'
@@ -74,7 +74,7 @@ async function look(form: Form) {
   })
   const asked: string[] = []
   const kept: { name: string; bytes: Uint8Array }[] = []
-  const errand: Errand = {
+  const errand: RunRequest = {
     task: form.task,
     family,
     component,

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { Problem } from '../kernel'
-import type { Bench } from './bench'
+import type { StepContext } from './bench'
 import type { Step, StepKind } from './step'
 import { tryAgain, type Tries } from './try-again'
 import type { WakeBody } from './wake'
@@ -44,7 +44,7 @@ async function again(error: unknown, form: Form = {}) {
         if (next) throw next
       },
     },
-    talk: {
+    driver: {
       open: async () => void opened.push('open'),
       close: async () => void opened.push('close'),
       ...(slower && {
@@ -59,7 +59,7 @@ async function again(error: unknown, form: Form = {}) {
       opened.push(id)
       return answers.shift() ?? 'stop'
     },
-  } as unknown as Bench
+  } as unknown as StepContext
   const tries: Tries = { asIs: 0, reEnter: 0, adapters: 0, ...form.tries }
   const back = await tryAgain(bench, plan, error, tries)
   const why = events.flatMap((body) =>

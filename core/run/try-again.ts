@@ -1,6 +1,6 @@
 import type { Family } from '../family'
 import { groupedNumber, isProblem } from '../kernel'
-import type { Bench } from './bench'
+import type { StepContext } from './bench'
 import type { Step, StepKind } from './step'
 import { stepActs } from './steps'
 
@@ -33,7 +33,7 @@ const mostAdapters = 2
  * @returns index of the step to go on with; null when the leg ends with its error.
  */
 export async function tryAgain(
-  bench: Bench,
+  bench: StepContext,
   plan: readonly Step[],
   error: unknown,
   tries: Tries,
@@ -43,7 +43,7 @@ export async function tryAgain(
     return null
   }
   const policy = bench.family.retries ?? usualRetries
-  const { wake, step, talk, loader } = bench
+  const { wake, step, driver, loader } = bench
   // Of several components only the one that failed is begun again.
   const changing = plan.findIndex(
     ({ kind, piece }) => (kind === 'erase' || kind === 'write') && piece === failed.piece,
@@ -63,8 +63,8 @@ export async function tryAgain(
     await wake.record({ type: 'retry', step, why: `${why}; again, with a new entry` })
     if (await works(() => enterAgain(bench))) return first
   }
-  while (talk.slower) {
-    const baud = await slowed(() => talk.slower!())
+  while (driver.slower) {
+    const baud = await slowed(() => driver.slower!())
     if (baud === null) break
     await wake.record({ type: 'retry', step, why: `${why}; again, at ${groupedNumber(baud)} baud` })
     if (await works(() => enterAgain(bench))) return first
@@ -82,8 +82,8 @@ export async function tryAgain(
     if (answer !== 'again') return null
     await wake.record({ type: 'retry', step, why: `${why}; again, over another adapter` })
     const joined = await works(async () => {
-      await talk.close().catch(() => {})
-      await talk.open()
+      await driver.close().catch(() => {})
+      await driver.open()
       await enterAgain(bench)
     })
     if (joined) return first
@@ -92,7 +92,7 @@ export async function tryAgain(
 }
 
 /** Into the bootloader again: it may still be there; if not, by the family's way. */
-async function enterAgain(bench: Bench): Promise<void> {
+async function enterAgain(bench: StepContext): Promise<void> {
   try {
     await bench.loader.attach()
     bench.inBootloader = true

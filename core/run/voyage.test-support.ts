@@ -150,7 +150,7 @@ function faulty(
  * @throws Error when an event that was acknowledged is missing, the chain is broken, or `proved` is said of a unit that
  *   does not hold the image.
  */
-export async function sail(
+export async function simulateRun(
   crossing: Crossing,
   faults: readonly FaultKind[],
   seed: number,

@@ -4,7 +4,7 @@ import { demoFamily, demoUnits } from '@bench-wake/demo'
 import { describe, expect, it } from 'vitest'
 import { careLeft, careOf, conditionOf, goesOnFrom, planSwap, type RunState, type WakeEvent } from '.'
 import { crossings } from './crossings.test-support'
-import { faultsOf, sail, type FaultKind } from './voyage.test-support'
+import { faultsOf, simulateRun, type FaultKind } from './voyage.test-support'
 
 const turn = () => new Promise<void>((done) => setImmediate(done))
 const over = (unitId: string, linkId = '') =>
@@ -21,7 +21,7 @@ async function sailUntil(
   first = 1,
 ) {
   for (let seed = first; seed < first + 80; seed++) {
-    const voyage = await sail(over(unitId), faults, seed, turn)
+    const voyage = await simulateRun(over(unitId), faults, seed, turn)
     if (wanted(voyage.events, voyage.state)) return voyage
   }
   throw new Error(`no such voyage of ${unitId} with ${faults.join(', ')}`)
@@ -30,11 +30,11 @@ const bodies = <T extends WakeEvent['body']['type']>(events: readonly WakeEvent[
   events.flatMap(({ body }) => (body.type === type ? [body as Extract<WakeEvent['body'], { type: T }>] : []))
 
 describe('runs with faults', () => {
-  // `sail` itself throws when something is proved that is not in the memory, an event is lost or the chain breaks. The truth
+  // `simulateRun` itself throws when something is proved that is not in the memory, an event is lost or the chain breaks. The truth
   // is the stand-in's memory. Ten thousand of them: npm run bench -- --only voyages.
   it.each(named)('%s: whatever goes wrong in its first legs, it is brought home', async (_, crossing) => {
     for (let seed = 1; seed <= 4; seed++) {
-      const voyage = await sail(crossing, faultsOf(seed), seed, turn)
+      const voyage = await simulateRun(crossing, faultsOf(seed), seed, turn)
       expect(voyage.proved, `seed ${seed}: ${voyage.faults.join()}`).toBe(true)
     }
   })
@@ -78,7 +78,7 @@ describe('legs of one run', () => {
     expect(bodies(events, 'leg.opened')[0]!.goesOnAt).toBeUndefined()
   })
   it('name a byte to go on from only for a write that broke off', async () => {
-    const { state } = await sail(over('relay-2'), [], 1, turn)
+    const { state } = await simulateRun(over('relay-2'), [], 1, turn)
     expect(goesOnFrom(state)).toBeNull()
     expect(goesOnFrom({ ...state, outcome: 'failed' })).toBeNull()
   })
@@ -105,7 +105,7 @@ describe('a try that fails', () => {
 // PRACTICE G1, G4, G5, common practice.
 describe('the original', () => {
   it('is read twice before the first write and kept, where every unit holds its own', async () => {
-    const { events, backups } = await sail(over('tide-2'), [], 3, turn)
+    const { events, backups } = await simulateRun(over('tide-2'), [], 3, turn)
     const kinds = events.map(({ body }) => body.type)
     const wrote = events.findIndex(
       ({ body }) => body.type === 'verified' || (body.type === 'progress' && body.unit === 'sectors'),
@@ -138,14 +138,14 @@ describe('the original', () => {
 
 // PRACTICE J1, I2: the write leaves a code about the silent bus; it is told before, cleared and gone.
 it('reads, clears and reads the fault codes of a controller again', async () => {
-  const { state } = await sail(over('launch-2'), [], 5, turn)
+  const { state } = await simulateRun(over('launch-2'), [], 5, turn)
   expect(state.faults).toMatchObject({ before: 'C10000', after: 'none' })
 })
 
 describe('post-update tasks', () => {
   const family = demoFamily('boat-davit')
   it('is asked by the family, and keeps the job from closing until each has its word', async () => {
-    const { state } = await sail(over('davit-1'), [], 2, turn)
+    const { state } = await simulateRun(over('davit-1'), [], 2, turn)
     const all = careOf(family, state)
     expect(careLeft(all).map(({ id }) => id)).toEqual(family.postUpdateTasks!.map(({ id }) => id))
     const say = (outcome: 'done' | 'failed', note?: string) =>

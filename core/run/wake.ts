@@ -2,7 +2,7 @@ import * as v from 'valibot'
 import { readingPlaces } from '../family'
 import { canonicalJson, sha256Hex, type Clock } from '../kernel'
 import { checkOutcomes, type Verification } from '../link'
-import { BenchSay } from '../ready'
+import { BenchInputs } from '../ready'
 import { stepKinds } from './step'
 import { tasks } from './task'
 
@@ -115,7 +115,7 @@ const leg = {
   releases,
   plan,
   /** What was said of the bench: volts and what fed it, wiring, who was taken off, steps of power that were ticked. */
-  bench: v.exactOptional(BenchSay),
+  bench: v.exactOptional(BenchInputs),
   /** What each gate said of it as the leg began (PRACTICE J4). */
   gates: v.exactOptional(
     v.array(v.object({ id: v.string(), name: v.string(), verdict: v.string(), findings: v.array(finding) })),

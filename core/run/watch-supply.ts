@@ -1,4 +1,4 @@
-import type { World } from './bench'
+import type { RunEnvironment } from './bench'
 import { voltsAtLastByte } from './supply-trend'
 
 /** Between two readings, ms. */
@@ -24,7 +24,7 @@ export interface UnderWay {
  * any more: a supply that is below its floor, or on its way there by the last byte, is warned of (PRACTICE D).
  */
 export function watchSupply(
-  { meter, clock, wake }: Pick<World, 'meter' | 'clock' | 'wake'>,
+  { meter, clock, wake }: Pick<RunEnvironment, 'meter' | 'clock' | 'wake'>,
   underWay: () => UnderWay | null,
 ) {
   let warned = false

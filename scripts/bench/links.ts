@@ -1,6 +1,6 @@
 import { applicationRegions, componentOf, drivenLink } from '@bench-wake/core/family'
 import { virtualClock } from '@bench-wake/core/kernel'
-import { dapAdapter, isoTp, openDebugPort, talkOver, type SerialSettings } from '@bench-wake/core/link'
+import { dapAdapter, isoTp, openDebugPort, openLink, type SerialSettings } from '@bench-wake/core/link'
 import { demoFamily } from '@bench-wake/demo'
 import { canBus, dapAdapterDevice, memoryBytes, standInOf, usbDevice, wireTarget } from '@bench-wake/standins'
 import { disturbedWrite, opponents } from '../../core/link/disturbed.test-support'
@@ -30,12 +30,12 @@ async function joined(familyId: string, linkId: string) {
   const unit = standInOf({ id: 'x', name: 'unit', family, hardware: '2', serial: 'X-1', state }, linkId)
   unit.unplug?.(family.isolation?.neighbours.map(({ id }) => id) ?? [])
   const component = componentOf(family)
-  const talk = talkOver(unit.connect(clock).channel, clock, family, drivenLink(family, linkId)!, component)
-  await talk.open()
-  await talk.loader.attach()
+  const driver = openLink(unit.connect(clock).channel, clock, family, drivenLink(family, linkId)!, component)
+  await driver.open()
+  await driver.loader.attach()
   return {
     clock,
-    talk,
+    driver,
     component,
     region: applicationRegions(component)[0]!,
     link: drivenLink(family, linkId)!,
@@ -55,7 +55,7 @@ async function shares(): Promise<Figure[]> {
   const bytes = 60_000
   const line: SerialSettings = { baudRate: 115_200, dataBits: 8, parity: 'even', stopBits: 1 }
   let from = modbus.clock.now()
-  await modbus.talk.loader.write(modbus.region.address, image(bytes), () => {}, { raised: false })
+  await modbus.driver.loader.write(modbus.region.address, image(bytes), () => {}, { raised: false })
   // Modbus application protocol 6.15: 244 bytes of a record, 12 around them, echoed; serial line 2.5.1.1: eleven bits a
   // character at 8E1 and a silence of 1.75 ms above 19 200 baud; and the memory's own times.
   const groups = Math.ceil(bytes / 244)
@@ -96,7 +96,7 @@ async function shares(): Promise<Figure[]> {
   const dfu = await joined('tide-logger', 'usb')
   from = dfu.clock.now()
   const file = 40_960
-  await dfu.talk.loader.write(dfu.region.address, image(file), () => {}, { raised: false })
+  await dfu.driver.loader.write(dfu.region.address, image(file), () => {}, { raised: false })
   const { sectorBytes = 1024, pageBytes = 256, eraseMsPerSector = 0, programMsPerPage = 0 } = dfu.region
   figures.push(
     share(

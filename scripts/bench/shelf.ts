@@ -12,7 +12,7 @@ import { monitorEventLoopDelay } from 'node:perf_hooks'
 import { fileURLToPath, pathToFileURL } from 'node:url'
 import { openDatabase } from '../../server/db/open'
 import { families, imageFiles, images, imageSights, snapshots, units } from '../../server/db/schema'
-import { Heavy } from '../../server/worker/heavy'
+import { WorkerThread } from '../../server/worker/worker-thread'
 import { medianMs, type Bench } from './figure'
 
 const imageCount = 10_000
@@ -110,7 +110,7 @@ export const matrix: Bench = {
       }),
       (part) => db.insert(snapshots).values(part),
     )
-    const heavy = new Heavy(url)
+    const heavy = new WorkerThread(url)
     await heavy.ask('matrix', { against: 'revisions' })
     const delay = monitorEventLoopDelay({ resolution: 5 })
     delay.enable()

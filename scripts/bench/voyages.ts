@@ -1,5 +1,5 @@
 import { crossings } from '../../core/run/crossings.test-support'
-import { faultsOf, sail, type FaultKind } from '../../core/run/voyage.test-support'
+import { faultsOf, simulateRun, type FaultKind } from '../../core/run/voyage.test-support'
 import { nextTurn } from '../../server/host-time'
 import type { Bench, Figure } from './figure'
 
@@ -19,7 +19,7 @@ export const voyages: Bench = {
       const crossing = crossings[seed % crossings.length]!
       const faults = faultsOf(seed)
       try {
-        const voyage = await sail(crossing, faults, seed, nextTurn)
+        const voyage = await simulateRun(crossing, faults, seed, nextTurn)
         legs += voyage.legs
         if (voyage.proved) proved++
         else wrong.push(`${crossing.unitId}, seed ${seed}: ${faults.join(', ')} not brought home`)

@@ -9,7 +9,7 @@ import { KeptPolicy } from './house'
 import { ShelfImage } from './images'
 import { KnownUnit } from './units'
 import { ListedRun } from './runs'
-import { BenchSay } from '@bench-wake/core/ready'
+import { BenchInputs } from '@bench-wake/core/ready'
 import { endings, jobDeeds } from '@bench-wake/core/job'
 import { tasks } from '@bench-wake/core/run'
 import type * as jobFileTypes from '../store/job-files'
@@ -60,7 +60,7 @@ export const JobView = held<jobsTypes.JobView>()(
     kit: v.array(KitEntry),
     runs: v.array(ListedRun),
     supplySaid: v.nullable(v.object({ volts: v.number(), at: v.number() })),
-    bench: BenchSay,
+    bench: BenchInputs,
     stretches: v.array(Stretch),
     cameTo: v.picklist(endings),
     headline: v.object({ verdict: Verdict, says: v.string(), remedy: v.exactOptional(v.string()) }),
@@ -96,7 +96,7 @@ export const Carried = held<carriedTypes.Carried>()(
   'Carried',
   v.object({
     from: v.object({ jobId: v.string(), unitName: v.string(), day: v.string(), sameUnit: v.boolean() }),
-    bench: BenchSay,
+    bench: BenchInputs,
   }),
 )
 

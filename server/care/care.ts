@@ -3,7 +3,7 @@ import { statfs, stat } from 'node:fs/promises'
 import { sql } from 'drizzle-orm'
 import type { Database } from '../db/open'
 import { wakeEvents } from '../db/schema'
-import { Heavy } from '../worker/heavy'
+import { WorkerThread } from '../worker/worker-thread'
 import { clearSurplus, listBackupFiles, type BackupFile } from './backups'
 import { listDamage, setAside, type Damage } from './damage'
 
@@ -33,7 +33,7 @@ export class Care {
   private timer: NodeJS.Timeout | undefined
   private trouble: string | null = null
   private damaged = 0
-  private readonly heavy: Heavy
+  private readonly heavy: WorkerThread
   private making: Promise<BackupFile> | undefined
 
   constructor(
@@ -49,7 +49,7 @@ export class Care {
       restore: (name: string) => Promise<void>
     },
   ) {
-    this.heavy = new Heavy(form.databaseUrl, copyMs)
+    this.heavy = new WorkerThread(form.databaseUrl, copyMs)
   }
 
   /** Sets aside what cannot be read. @returns how many rows. */

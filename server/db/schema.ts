@@ -4,7 +4,7 @@ import type { HousePolicy, ReasonKind, SupplierRequest, Symptom } from '@bench-w
 import type { ImageIdentity, ManifestClaim } from '@bench-wake/core/image'
 import type { JobDeed, KeptRelease } from '@bench-wake/core/job'
 import type { BenchMeter } from '@bench-wake/core/link'
-import type { Adapter, BenchSay, LaptopSay } from '@bench-wake/core/ready'
+import type { Adapter, BenchInputs, LaptopSay } from '@bench-wake/core/ready'
 import type { SnapshotLine, SnapshotSource } from '@bench-wake/core/unit'
 import type { Task, WakeBody } from '@bench-wake/core/run'
 import { sql } from 'drizzle-orm'
@@ -222,7 +222,7 @@ export const jobFiles = sqliteTable(
 /** What a person says of the bench for a job: supply, loads, charger, laptop. */
 export const jobBenches = sqliteTable('job_benches', {
   jobId: text().primaryKey(),
-  say: text({ mode: 'json' }).$type<BenchSay>().notNull(),
+  say: text({ mode: 'json' }).$type<BenchInputs>().notNull(),
 })
 
 /** What was said of the laptop, for all jobs and runs; the newest counts. */

@@ -16,7 +16,7 @@ import {
   type VirtualClock,
   asSentence,
 } from '@bench-wake/core/kernel'
-import { portLost, talkOver, type Channel, type Port, type Talk } from '@bench-wake/core/link'
+import { portLost, openLink, type Channel, type Port, type LinkDriver } from '@bench-wake/core/link'
 import { loadsOf, type Load } from '@bench-wake/core/run'
 import type { UnitFacts } from '@bench-wake/core/unit'
 import {
@@ -58,7 +58,7 @@ export class DrillBench {
   /** Transmit on transmit: what is sent reaches nobody. */
   swapped = false
   private readonly flash: Uint8Array
-  private talk: Talk | null = null
+  private driver: LinkDriver | null = null
 
   /**
    * @param drill of this family.
@@ -114,18 +114,18 @@ export class DrillBench {
   }
 
   /** The talk over whatever is joined now; the same until it is joined anew. */
-  async joined(): Promise<Talk> {
-    if (!this.talk) {
+  async joined(): Promise<LinkDriver> {
+    if (!this.driver) {
       const channel = this.wired(this.unit.connect(this.clock).channel)
-      this.talk = talkOver(channel, this.clock, this.family, this.link, this.component)
-      await this.talk.open()
+      this.driver = openLink(channel, this.clock, this.family, this.link, this.component)
+      await this.driver.open()
     }
-    return this.talk
+    return this.driver
   }
 
   async unjoin(): Promise<void> {
-    await this.talk?.close().catch(() => {})
-    this.talk = null
+    await this.driver?.close().catch(() => {})
+    this.driver = null
   }
 
   /** Asks for the bootloader; what it says, or what is wrong. */
@@ -193,7 +193,7 @@ export class DrillBench {
   async prove(): Promise<string[]> {
     try {
       const { loader } = await this.joined()
-      await loader.leave()
+      await loader.startApplication()
       await this.clock.sleep(this.family.restart.readyMs)
       this.unit.powerCycle()
       await this.clock.sleep(2 * this.family.restart.readyMs)

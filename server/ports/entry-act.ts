@@ -1,6 +1,6 @@
 import type { Family } from '@bench-wake/core/family'
 import { isProblem, Problem, type Clock } from '@bench-wake/core/kernel'
-import type { Talk } from '@bench-wake/core/link'
+import type { LinkDriver } from '@bench-wake/core/link'
 
 /** An act of the program within an entry. */
 export interface EntryActAsked {
@@ -13,12 +13,12 @@ export interface EntryActAsked {
  * @throws Problem `no-entry` where no command reaches the firmware, and whatever the link says against it.
  */
 export async function doEntryAct(
-  talk: Talk,
+  driver: LinkDriver,
   clock: Clock,
   way: Family['entry'][number],
 ): Promise<{ heard?: string }> {
   if (way.kind === 'command') {
-    if (!talk.enter) {
+    if (!driver.enter) {
       throw new Problem({
         kind: 'no-entry',
         thing: way.name,
@@ -26,7 +26,7 @@ export async function doEntryAct(
         remedy: 'Take another way into the bootloader, or the link that the command goes over.',
       })
     }
-    await talk.enter(way.send)
+    await driver.enter(way.send)
     // The unit has left its firmware when it has had its time to.
     await clock.sleep(way.settleMs)
     return {}
@@ -34,7 +34,7 @@ export async function doEntryAct(
   // A loader that is started first only asks and waits: a silence is what it is to hear until the unit comes.
   if (way.script?.kind === 'loader-first' || way.script?.kind === 'loader-then-off') {
     try {
-      const { text } = await talk.hears()
+      const { text } = await driver.probeBootloader()
       return text ? { heard: text } : {}
     } catch (error) {
       // Noise is no loader yet either; a port that is gone is another matter.
@@ -42,6 +42,6 @@ export async function doEntryAct(
       return { heard: error.facts.says }
     }
   }
-  await talk.loader.attach()
+  await driver.loader.attach()
   return {}
 }

@@ -110,7 +110,7 @@ describe('a unit of pymodbus with registers of another shape', () => {
     await expect(loader.erase({ address: 0x9000, length: 1024 }, silent)).rejects.toMatchObject({
       facts: { kind: 'modbus-exception', found: 'exception 3' },
     })
-    await loader.leave()
+    await loader.startApplication()
     expect(await words(200, 1)).toEqual([10])
     expect(await versionNow()).toBe('1.2')
     await expect(loader.erase({ address: start, length: 1024 }, silent)).rejects.toMatchObject({

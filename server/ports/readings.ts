@@ -4,11 +4,11 @@ import {
   scanBus,
   scpiMeter,
   speechOf,
-  talkOver,
+  openLink,
   tryOperation,
   type BusScan,
   type SerialSettings,
-  type Talk,
+  type LinkDriver,
   type Trial,
   type Tryable,
 } from '@bench-wake/core/link'
@@ -46,7 +46,7 @@ export class Readings {
       portId,
       family,
       linkId,
-      async (talk) => (await readUnit(talk, family, () => Date.now())).snapshot,
+      async (driver) => (await readUnit(driver, family, () => Date.now())).snapshot,
     )
   }
 
@@ -113,9 +113,9 @@ export class Readings {
     family: Family,
     linkId?: string,
   ): Promise<{ answered: boolean; heard?: string }> {
-    return this.talking(portId, family, linkId, async (talk) => {
+    return this.talking(portId, family, linkId, async (driver) => {
       try {
-        const { bootloader, text } = await talk.hears()
+        const { bootloader, text } = await driver.probeBootloader()
         return { answered: bootloader ?? false, ...(text ? { heard: text } : {}) }
       } catch (error) {
         if (isProblem(error)) return { answered: false }
@@ -141,7 +141,7 @@ export class Readings {
         remedy: 'Look at the entry of the profile as it stands now.',
       })
     }
-    return this.talking(portId, family, linkId, (talk, clock) => doEntryAct(talk, clock, way))
+    return this.talking(portId, family, linkId, (driver, clock) => doEntryAct(driver, clock, way))
   }
 
   /** What the person's hands did to the stand-in at this port: its supply off and on, or all that its entry wants. */
@@ -182,7 +182,7 @@ export class Readings {
     portId: string,
     family: Family,
     linkId: string | undefined,
-    act: (talk: Talk, clock: Clock) => Promise<T>,
+    act: (driver: LinkDriver, clock: Clock) => Promise<T>,
   ): Promise<T> {
     const entry = await this.ports.find(portId, this.holds.by)
     return this.holds.reading(portId, async () => {
@@ -191,12 +191,12 @@ export class Readings {
       const link = linkOf(family, unit?.familyId === family.id ? unit.linkId : linkId)
       const bare = this.ports.connect(portId, clock).channel
       const channel = this.traces.traced(portId, bare, clock, speechOf(link))
-      const talk = talkOver(channel, clock, family, link, componentOf(family))
-      await talk.open()
+      const driver = openLink(channel, clock, family, link, componentOf(family))
+      await driver.open()
       try {
-        return await act(talk, clock)
+        return await act(driver, clock)
       } finally {
-        await talk.close()
+        await driver.close()
         if (unit) await keepStandIn(this.db, unit)
       }
     })

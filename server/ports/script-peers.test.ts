@@ -107,7 +107,7 @@ describe('a console with a prompt and no line end, and a buffer that a second co
     expect(
       equalBytes(await loader.read!({ address: 0x8000, length: 777 }, () => {}), image.subarray(0, 777)),
     ).toBe(true)
-    await loader.leave()
+    await loader.startApplication()
     expect((await driver.run('page')).lines).toEqual(['hardware: 2', 'firmware: 1.4'])
   })
   it('says what it refused, at which step, and what was asked', async () => {
@@ -155,7 +155,7 @@ describe('record lines with an answer each, and nothing that can be read back', 
     expect(equalBytes(memory().subarray(0, image.length), image)).toBe(true)
     expect(retries).toBe(1)
     expect(await loader.verify(0x2000, image)).toMatchObject({ outcome: 'version-only' })
-    await loader.leave()
+    await loader.startApplication()
   })
   it('stops at the first line that is refused for good', async () => {
     const settings = at(19_200)
@@ -196,7 +196,7 @@ describe('a framed binary bootloader', () => {
     await expect(loader.erase({ address: 0, length: 16 }, () => {})).rejects.toMatchObject({
       facts: { kind: 'unit-refused', found: '2' },
     })
-    await loader.leave()
+    await loader.startApplication()
   })
 })
 
@@ -220,7 +220,7 @@ describe('a bootloader at another speed than the firmware', () => {
       outcome: 'different',
       found: expect.stringContaining('000001F4'),
     })
-    await loader.leave()
+    await loader.startApplication()
     expect((await driver.run('page')).lines).toEqual(['firmware: 7.2'])
   })
 })

@@ -6,7 +6,6 @@ import {
   udsClient,
   udsLoader,
   udsTimingOf,
-  type CanPort,
   type Loader,
   type Port,
   type SerialSettings,
@@ -53,7 +52,7 @@ const never = { raised: false }
 const silent = () => {}
 const clock = realClock(hostTime)
 let port: Port
-let bus: CanPort
+let bus: ReturnType<typeof slcanPort>
 
 beforeAll(async () => {
   writeFileSync(memory, imageOf('1.0'))
@@ -101,7 +100,7 @@ describe('a controller of scapy on the bus', () => {
     expect(told[0]).toBe(130)
     const verified = await loader.verify(start, image)
     expect(isEqual(verified)).toBe(true)
-    await loader.leave()
+    await loader.startApplication()
     expect(await version()).toBe('1.1')
     const lies = readFileSync(memory)
     expect(Buffer.compare(lies.subarray(0, image.length), Buffer.from(image))).toBe(0)

@@ -12,7 +12,7 @@ import {
 import { Done, gives, givesFile, takesFile } from './gives'
 import { symptomNow } from '@bench-wake/core/job'
 import { verdictOf, type Finding } from '@bench-wake/core/kernel'
-import { BenchSay } from '@bench-wake/core/ready'
+import { BenchInputs } from '@bench-wake/core/ready'
 import { tasks } from '@bench-wake/core/run'
 import { Hono } from 'hono'
 import * as v from 'valibot'
@@ -150,7 +150,7 @@ export const jobs = ({ db, shelf, runs, room, incoming }: Services) =>
         return c.json(viewOf(await openJob(db, shelf, id)))
       },
     )
-    .put('/:id/bench', gives(JobView), valid('json', BenchSay), async (c) => {
+    .put('/:id/bench', gives(JobView), valid('json', BenchInputs), async (c) => {
       const id = c.req.param('id')
       await openJob(db, shelf, id)
       const say = c.req.valid('json')

@@ -1,6 +1,6 @@
 import type { Component } from '@bench-wake/core/family'
 import { knownWords, type ImageIdentity } from '@bench-wake/core/image'
-import { loadsOf, type ErrandImage } from '@bench-wake/core/run'
+import { loadsOf, type RunImage } from '@bench-wake/core/run'
 import type { UnitFacts } from '@bench-wake/core/unit'
 import type { OpenJob } from '../store/jobs'
 import type { OpenImage } from '../store/shelf'
@@ -24,7 +24,7 @@ export const imageOfRun = (component: Component, { image, memory }: OpenImage) =
 })
 
 /** The same as the run itself needs it. */
-export const errandImage = ({ image, memory }: OpenImage): ErrandImage => ({
+export const errandImage = ({ image, memory }: OpenImage): RunImage => ({
   name: image.name,
   memory,
   identity: image.identity,

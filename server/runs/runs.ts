@@ -20,7 +20,7 @@ import { keepStandIn } from '../store/stand-ins'
 import { getUnit } from '../store/units'
 import { activeRun, holdOf, type ActiveRun } from './active-run'
 import { BusyWith, type Busy } from './busy'
-import { errandOf, openingOf } from './errand'
+import { runRequestOf, openingOf } from './run-request'
 import { keepBackup } from './keep-backup'
 import { OwedEvents } from './owed-events'
 import { abandonRun, answerRun, answerTo } from './prompts'
@@ -159,7 +159,7 @@ export class Runs {
       const leg = { runId: id, open, link, port, speed, gates, releases, snapshots }
       await run.wake.record(openingOf(leg))
       const hold = holdOf(clock)
-      run.finished = carryOut(bareSteps(open.plan), errandOf(leg), {
+      run.finished = carryOut(bareSteps(open.plan), runRequestOf(leg), {
         channel,
         ...(meter ? { meter: meter.meter } : {}),
         clock,

@@ -1,4 +1,4 @@
-import { carriedBench, type BenchSay } from '@bench-wake/core/ready'
+import { carriedBench, type BenchInputs } from '@bench-wake/core/ready'
 import { and, desc, eq, ne } from 'drizzle-orm'
 import type { Database } from '../db/open'
 import { jobBenches, jobs, units } from '../db/schema'
@@ -7,7 +7,7 @@ import { jobRow } from './job-rows'
 /** What an earlier job's bench was, that this one may take over in one word. */
 export interface Carried {
   from: { jobId: string; unitName: string; day: string; sameUnit: boolean }
-  bench: BenchSay
+  bench: BenchInputs
 }
 
 /** Of the newest job of the same unit that said something of it, else of another unit of its family. */

@@ -2,7 +2,7 @@ import type { FamilyDocument } from '@bench-wake/core/family'
 import { eq } from 'drizzle-orm'
 import type { Database } from '../db/open'
 import { imageFiles, images, imageSights } from '../db/schema'
-import type { Heavy } from '../worker/heavy'
+import type { WorkerThread } from '../worker/worker-thread'
 import { readBlob } from './blobs'
 
 /** Bytes that are identified anew in one go. */
@@ -11,7 +11,7 @@ const goBytes = 64 * 1024 * 1024
 /** Reads images anew under the present profiles, some at a time; one whose bytes were altered keeps what it was. */
 export async function identifyAnew(
   db: Database,
-  heavy: Heavy,
+  heavy: WorkerThread,
   ids: readonly string[],
   families: FamilyDocument[],
   mark: string,

@@ -1,7 +1,7 @@
 import { componentOf } from '@bench-wake/core/family'
 import type { ReasonKind, Symptom } from '@bench-wake/core/fit'
 import { Problem } from '@bench-wake/core/kernel'
-import type { BenchSay } from '@bench-wake/core/ready'
+import type { BenchInputs } from '@bench-wake/core/ready'
 import type { Task } from '@bench-wake/core/run'
 import { eq } from 'drizzle-orm'
 import type { Database } from '../db/open'
@@ -55,7 +55,7 @@ export async function addJob(db: Database, shelf: Shelf, form: JobForm): Promise
 }
 
 /** Keeps what a person says of the bench; what is not said stays as it was. */
-export async function sayBench(db: Database, id: string, say: BenchSay): Promise<void> {
+export async function sayBench(db: Database, id: string, say: BenchInputs): Promise<void> {
   const [known] = await db.select().from(jobBenches).where(eq(jobBenches.jobId, id))
   const joined = { ...known?.say, ...say }
   await db

@@ -25,7 +25,7 @@ import {
   supplyField,
   supplyOf,
   type Adapter,
-  type BenchSay,
+  type BenchInputs,
   type KitEntry,
   type KnownInside,
   type ScriptTried,
@@ -109,7 +109,7 @@ export interface JobView {
   /** Volts that the unit last said of its own supply. */
   supplySaid: { volts: number; at: number } | null
   /** What was said of the bench. */
-  bench: BenchSay
+  bench: BenchInputs
   /** What the next write draws, step after step; empty where nothing is to be written. */
   stretches: Stretch[]
   /** The one thing that a list shows: its verdict and why. */
@@ -190,7 +190,7 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
   const ahead = proved ? hops.filter(({ from, to }) => from === undefined || from !== to) : hops
   const next = ahead[0] ?? null
   const component = componentOf(family, next?.componentId ?? job.componentId)
-  const bench: BenchSay = { ...said?.say, ...(laptop ? { laptop } : {}) }
+  const bench: BenchInputs = { ...said?.say, ...(laptop ? { laptop } : {}) }
   const link = drivenLink(family, linkOfJob(family, bench.wiring).id) ?? null
   const tried = writing && link && !isPractice(job.unitId) ? await triedOf(db, family, link) : null
   const byHand = (writing || job.task === 'chip') && link === null && family.chipReplacement !== undefined

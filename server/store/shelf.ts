@@ -13,7 +13,7 @@ import type { Database } from '../db/open'
 import { bundles, imageFiles, images, imageSights, imageStatements, type BundleRow } from '../db/schema'
 import { newId } from '../new-id'
 import { notFound } from '../problem'
-import type { Heavy } from '../worker/heavy'
+import type { WorkerThread } from '../worker/worker-thread'
 import type { ReadEntry, ReadSummary } from '../worker/tasks'
 import { digestOf, readBlob, sweepBlobs } from './blobs'
 import { listFamilies } from './families'
@@ -58,7 +58,7 @@ export class Shelf {
 
   constructor(
     private readonly db: Database,
-    private readonly heavy: Heavy,
+    private readonly heavy: WorkerThread,
   ) {}
 
   /** To be called when a profile or an image came or went. */

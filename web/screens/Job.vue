@@ -13,14 +13,14 @@ import CloseStation from '../parts/job/CloseStation.vue'
 import JobDeeds from '../parts/job/JobDeeds.vue'
 import StillFree from '../parts/job/StillFree.vue'
 import ImageStation from '../parts/job/ImageStation.vue'
-import Keel from '../parts/job/Keel.vue'
+import JobStations from '../parts/job/JobStations.vue'
 import NeedNote from '../parts/job/NeedNote.vue'
 import LiveStation from '../parts/job/LiveStation.vue'
 import UnitStation from '../parts/job/UnitStation.vue'
-import Watch from '../parts/job/Watch.vue'
+import RunSidebar from '../parts/job/RunSidebar.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
-import { keelOfJob } from '../parts/job/keel-of-job'
-import { useBenchSay } from '../parts/job/bench-say'
+import { keelOfJob } from '../parts/job/job-stations-of'
+import { useBenchSay } from '../parts/job/bench-inputs'
 import { useAsked } from '../parts/useAsked'
 import { api, got } from '../stores/api'
 import { useBench } from '../stores/bench'
@@ -199,7 +199,7 @@ const ended = computed(() => run.value !== null && ['failed', 'cut', 'abandoned'
 
 <template>
   <div v-if="view" class="job">
-    <Keel
+    <JobStations
       :stations="keel"
       :unit="view.unit"
       :free="free"
@@ -208,7 +208,7 @@ const ended = computed(() => run.value !== null && ['failed', 'cut', 'abandoned'
       @open="again = $event === stands ? null : $event"
     >
       <JobDeeds :view="view" :running="run?.outcome === 'running'" @done="loading.ask(load)" />
-    </Keel>
+    </JobStations>
     <section class="deck" :aria-label="`Station ${open}`">
       <p v-if="again && again !== stands" class="back-to" role="status">
         {{ again === 'close' ? '' : 'Opened again.' }} {{ meaning }}
@@ -272,7 +272,7 @@ const ended = computed(() => run.value !== null && ['failed', 'cut', 'abandoned'
       <ProblemNote v-if="starting.problem.value" :problem="starting.problem.value" class="trouble" />
       <ProblemNote v-if="loading.problem.value" :problem="loading.problem.value" class="trouble" />
     </section>
-    <Watch :view="view" :run="run" :gates="gates" :family="family" :port-id="bed.port" class="watch" />
+    <RunSidebar :view="view" :run="run" :gates="gates" :family="family" :port-id="bed.port" class="watch" />
   </div>
   <div v-else class="page">
     <ProblemNote v-if="loading.problem.value" :problem="loading.problem.value" />

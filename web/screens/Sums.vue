@@ -4,7 +4,7 @@ import {
   chemistryFacts,
   sums,
   workSum,
-  type BenchSay,
+  type BenchInputs,
   type Chemistry,
   type SumAnswer,
 } from '@bench-wake/core/ready'
@@ -53,7 +53,7 @@ const put = () =>
     const { numbers, says } = worked.value.answer
     const words = `${sum.value.name}: ${says.map(({ label, value }) => `${label.toLowerCase()} ${value}`).join(', ')}`
     const kept = view.bench.sums ?? []
-    const json: BenchSay = {
+    const json: BenchInputs = {
       ...sum.value.puts?.(numbers),
       sums: [...kept.slice(-30), { sum: sum.value.id, says: words, at: Date.now() }],
     }

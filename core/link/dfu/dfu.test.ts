@@ -226,7 +226,7 @@ describe('a device at its plug', () => {
       found: expect.stringContaining('777'),
     })
     expect((await loader.read!({ address: 0, length: 0x8000 }, () => {})).length).toBe(0x8000)
-    await loader.leave()
+    await loader.startApplication()
     expect(inUpdate()).toBe(false)
   })
   // Source: DFU 1.1, clause 5.1: detach, then a reset within the time, and the device comes back in update mode.
@@ -256,7 +256,7 @@ describe('a device at its plug', () => {
     await loader.attach()
     await loader.write(0, patterned(3000), () => {}, { raised: false })
     expect((await loader.verify(0, patterned(3000))).outcome).toBe('version-only')
-    await loader.leave()
+    await loader.startApplication()
     expect(inUpdate()).toBe(false)
   })
   // Source: DFU 1.1, clause 6.1.2: errPROG 06.

@@ -175,7 +175,7 @@ export function dfuLoader(port: UsbPort, clock: Clock, page: () => Promise<strin
       const back = await readUp(bytes.length, () => {})
       return readBackVerification(firstDifference(bytes, back), bytes, (offset) => `byte ${offset}`)
     },
-    async leave() {
+    async startApplication() {
       await port.reset()
       await port.reopen(comesBackMs)
     },

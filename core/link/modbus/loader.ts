@@ -1,6 +1,6 @@
 import type { Component, DriveOf } from '../../family'
 import { firstDifference, hexNumber, isProblem, Problem, type Clock } from '../../kernel'
-import { insist } from '../insist'
+import { retryPassing } from '../retry-passing'
 import { checksumVerification, readBackVerification } from '../check'
 import {
   writeAbandoned,
@@ -73,7 +73,7 @@ export async function writeRegisters(
 
 const passing = ['modbus-frame', 'modbus-other', 'modbus-silent']
 /** What noise does to one question and its answer is mended by asking again: registers may be read and set twice. */
-const steady = <T>(act: () => Promise<T>) => insist(act, { tries: 3, passing })
+const steady = <T>(act: () => Promise<T>) => retryPassing(act, { tries: 3, passing })
 /** The number of an exception, where the unit gave one. */
 const exceptionOf = (error: unknown): number | null =>
   isProblem(error, 'modbus-exception') ? Number(/\d+/.exec(error.facts.found ?? '')?.[0] ?? 0) : null
@@ -331,7 +331,7 @@ export function modbusLoader(
         (offset) => `0x${hexNumber(address + offset, 8)}`,
       )
     },
-    async leave() {
+    async startApplication() {
       await command(commands.start)
     },
   }

@@ -13,7 +13,7 @@ import {
 } from '../../family'
 import { isProblem, virtualClock } from '../../kernel'
 import { isEqual } from '../check'
-import { linkReads, linkVerifies, linkWireMs, talkOver } from '../drive'
+import { linkReads, linkVerifies, linkWireMs, openLink } from '../drive'
 import { modbusUnit } from '.'
 
 /* Modbus units of other shapes than the demo's battery: each in a profile, and its stand-in as the unit. */
@@ -51,9 +51,9 @@ function unitOf(document: Document) {
     link,
     neighbours: [],
   })
-  const talk = talkOver(unit.connect(clock).channel, clock, family, link, component)
+  const driver = openLink(unit.connect(clock).channel, clock, family, link, component)
   const at = applicationRegions(component)[0]!.address
-  return { family, link, clock, talk, flash, at }
+  return { family, link, clock, driver, flash, at }
 }
 const image = Uint8Array.from({ length: 5001 }, (_, at) => (at * 53 + (at >> 8)) & 0xff)
 
@@ -78,20 +78,20 @@ const shapes: [string, (drive: Document) => void][] = [
 
 describe('a Modbus unit', () => {
   it.each(shapes)('with %s is entered, written, compared, read back and started', async (_, change) => {
-    const { talk, flash, at, link } = unitOf(shaped(change))
-    await talk.open()
-    await talk.loader.attach()
-    await talk.loader.erase({ address: at, length: 8192 }, silent)
-    await talk.loader.write(at, image, silent, never)
-    expect(isEqual(await talk.loader.verify(at, image))).toBe(true)
+    const { driver, flash, at, link } = unitOf(shaped(change))
+    await driver.open()
+    await driver.loader.attach()
+    await driver.loader.erase({ address: at, length: 8192 }, silent)
+    await driver.loader.write(at, image, silent, never)
+    expect(isEqual(await driver.loader.verify(at, image))).toBe(true)
     expect(flash.subarray(0, image.length)).toEqual(image)
-    expect(await talk.loader.read!({ address: at, length: image.length }, silent)).toEqual(image)
+    expect(await driver.loader.read!({ address: at, length: image.length }, silent)).toEqual(image)
     const other = image.slice()
     other[4999]! ^= 0x10
-    expect((await talk.loader.verify(at, other)).outcome).toBe('different')
-    expect(talk.loader.can.read).toBe(linkReads(link))
-    expect(talk.loader.can.verify).toBe(linkVerifies(link))
-    await talk.close()
+    expect((await driver.loader.verify(at, other)).outcome).toBe('different')
+    expect(driver.loader.can.read).toBe(linkReads(link))
+    expect(driver.loader.can.verify).toBe(linkVerifies(link))
+    await driver.close()
   })
   it.each([
     ['nothing that checks', 'read-back', (drive: Document) => delete drive['commands'].check],
@@ -109,25 +109,25 @@ describe('a Modbus unit', () => {
       change(drive)
       delete drive['registers'].checksum
     })
-    const { talk, at, link } = unitOf(document)
-    await talk.open()
-    await talk.loader.attach()
-    await talk.loader.erase({ address: at, length: 8192 }, silent)
-    await talk.loader.write(at, image, silent, never)
+    const { driver, at, link } = unitOf(document)
+    await driver.open()
+    await driver.loader.attach()
+    await driver.loader.erase({ address: at, length: 8192 }, silent)
+    await driver.loader.write(at, image, silent, never)
     expect(linkVerifies(link)).toBe(by)
-    expect(talk.loader.can.verify).toBe(by)
-    const { outcome } = await talk.loader.verify(at, image)
+    expect(driver.loader.can.verify).toBe(by)
+    const { outcome } = await driver.loader.verify(at, image)
     expect(outcome).toBe(by === 'read-back' ? 'equal-read-back' : 'version-only')
-    if (by === 'version-only') expect(talk.loader.read).toBeUndefined()
-    await talk.close()
+    if (by === 'version-only') expect(driver.loader.read).toBeUndefined()
+    await driver.close()
   })
   it('needs for its blocks what their own arithmetic says, within a tenth', async () => {
-    const { talk, at, clock, link } = unitOf(shaped(withBlock(123)))
-    await talk.open()
-    await talk.loader.attach()
-    await talk.loader.erase({ address: at, length: 8192 }, silent)
+    const { driver, at, clock, link } = unitOf(shaped(withBlock(123)))
+    await driver.open()
+    await driver.loader.attach()
+    await driver.loader.erase({ address: at, length: 8192 }, silent)
     const before = clock.now()
-    await talk.loader.write(at, image, silent, never)
+    await driver.loader.write(at, image, silent, never)
     const took = clock.now() - before
     // The memory of the stand-in takes its own time for each page; the wire's share is what is said.
     const { programMsPerPage = 0, pageBytes = 256 } = applicationRegions(
@@ -136,7 +136,7 @@ describe('a Modbus unit', () => {
     const programMs = Math.ceil(image.length / pageBytes) * programMsPerPage
     expect((linkWireMs(link, image.length) + programMs) / took).toBeGreaterThan(0.85)
     expect((linkWireMs(link, image.length) + programMs) / took).toBeLessThan(1.1)
-    await talk.close()
+    await driver.close()
   })
 })
 

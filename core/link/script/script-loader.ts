@@ -203,7 +203,7 @@ export function scriptLoader(driver: ScriptDriver, thing: string): Loader {
         transfer('dryRun', address, bytes, report, abandon),
     }),
     verify: (address, bytes) => verifyBy(driver, address, bytes, read),
-    async leave() {
+    async startApplication() {
       if (driver.has('start')) await driver.run('start')
     },
   }

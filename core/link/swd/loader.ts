@@ -1,5 +1,5 @@
 import { concatBytes, firstDifference, hexNumber, Problem, type Clock } from '../../kernel'
-import { insist } from '../insist'
+import { retryPassing } from '../retry-passing'
 import { readBackVerification } from '../check'
 import { writeAbandoned, type Loader, type Range } from '../loader'
 import type { UsbPort } from '../usb'
@@ -131,7 +131,7 @@ export function debugLoader(
   }
   /** Does a piece, joined anew where the contact gave way; what is done twice does no harm in this memory. */
   const again = <T>(act: () => Promise<T>, onRetry: () => unknown = () => {}) =>
-    insist(
+    retryPassing(
       async () => {
         if (!opened) await join()
         return act()
@@ -150,7 +150,7 @@ export function debugLoader(
     can: { read: true, erase: true, verify: 'read-back', resume: false },
     async attach() {
       try {
-        await insist(join, { tries, passing })
+        await retryPassing(join, { tries, passing })
       } catch (error) {
         if (!(error instanceof Problem) || error.facts.kind !== 'debug-no-unit') throw error
         throw new Problem({ ...error.facts, kind: 'no-bootloader' })
@@ -217,7 +217,7 @@ export function debugLoader(
       await opened?.write(halting.register, halting.key)
       opened = undefined
     },
-    async leave() {
+    async startApplication() {
       await unit().write(halting.register, halting.key)
       await unit().write(resetControl.register, resetControl.key | resetControl.request)
       opened = undefined

@@ -246,7 +246,7 @@ describe('a unit written through its debug port', () => {
       outcome: 'different',
       found: 'the first difference at 0x08001234',
     })
-    await loader.leave()
+    await loader.startApplication()
     expect(resets()).toBe(1)
   })
   it('without an erase before it is not what was sent, and the read-back says so', async () => {

@@ -1,6 +1,6 @@
 import type { KeyStep } from '../../family'
 import { bytesOfHex, hexNumber, hexOf, isProblem, Problem, type Clock } from '../../kernel'
-import { insist } from '../insist'
+import { retryPassing } from '../retry-passing'
 import { checksumVerification } from '../check'
 import { writeAbandoned, type Loader } from '../loader'
 import type { Transport } from '../isotp'
@@ -80,7 +80,7 @@ export function udsLoader(
     if (!well) throw notWell(transport.name, says, wanted.join(' '), hexOf(got))
   }
   const again = <T>(act: () => Promise<T>, onRetry: () => void = () => {}) =>
-    insist(act, { tries, passing, onRetry })
+    retryPassing(act, { tries, passing, onRetry })
   /** A session falls shut after five seconds without a word (S3, ISO 14229-2): until then it is not opened anew. */
   let openUntil = -Infinity
   const enterAnew = () =>
@@ -214,7 +214,7 @@ export function udsLoader(
           return answer.length === 4 ? hexNumber(new DataView(answer.slice().buffer).getUint32(0), 8) : ''
         }),
       ),
-    async leave() {
+    async startApplication() {
       await inSession(() => unit.reset(1))
       openUntil = -Infinity
     },

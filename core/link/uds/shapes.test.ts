@@ -13,7 +13,7 @@ import {
 } from '../../family'
 import { isProblem, virtualClock } from '../../kernel'
 import { isEqual } from '../check'
-import { talkOver } from '../drive'
+import { openLink } from '../drive'
 import { isoTp } from '../isotp'
 import { askUds, udsClient, udsRange } from '.'
 
@@ -52,18 +52,18 @@ function controller(document: Document, unit = document) {
     state,
     link: linkOf(own),
   })
-  const talk = talkOver(standIn.connect(clock).channel, clock, family, linkOf(family), component)
-  return { talk, clock, flash, at: applicationRegions(component)[0]!.address }
+  const driver = openLink(standIn.connect(clock).channel, clock, family, linkOf(family), component)
+  return { driver, clock, flash, at: applicationRegions(component)[0]!.address }
 }
-async function written({ talk, at, flash }: ReturnType<typeof controller>) {
-  await talk.open()
-  await talk.loader.attach()
-  await talk.loader.erase({ address: at, length: 4096 }, silent)
-  await talk.loader.write(at, image, silent, never)
-  const proved = isEqual(await talk.loader.verify(at, image))
+async function written({ driver, at, flash }: ReturnType<typeof controller>) {
+  await driver.open()
+  await driver.loader.attach()
+  await driver.loader.erase({ address: at, length: 4096 }, silent)
+  await driver.loader.write(at, image, silent, never)
+  const proved = isEqual(await driver.loader.verify(at, image))
   expect(flash.subarray(0, image.length)).toEqual(image)
-  await talk.loader.leave()
-  await talk.close()
+  await driver.loader.startApplication()
+  await driver.close()
   return proved
 }
 
@@ -138,15 +138,15 @@ describe('a controller', () => {
     const bench = controller(
       shaped((drive) => (drive['fingerprint'] = { identifier: '0xF15A', bytes: '01' })),
     )
-    const { talk, at, clock } = bench
-    await talk.open()
-    await talk.loader.attach()
-    await talk.loader.erase({ address: at, length: 4096 }, silent)
+    const { driver, at, clock } = bench
+    await driver.open()
+    await driver.loader.attach()
+    await driver.loader.erase({ address: at, length: 4096 }, silent)
     // Longer than a session stays open: it is opened anew, and the write goes on.
     await clock.sleep(6000)
-    await talk.loader.write(at, image, silent, never)
-    expect(isEqual(await talk.loader.verify(at, image))).toBe(true)
-    await talk.close()
+    await driver.loader.write(at, image, silent, never)
+    expect(isEqual(await driver.loader.verify(at, image))).toBe(true)
+    await driver.close()
   })
 })
 

@@ -77,7 +77,7 @@ function scripted(answers: (string | null)[]): Transport & { asked: string[] } {
     async clear() {},
   }
 }
-const still = { now: () => 0 }
+const still = { now: () => 0, sleep: async () => {} }
 const code = (kind: string, found?: string) => ({
   facts: { kind, ...(found === undefined ? {} : { found }) },
 })
@@ -264,7 +264,7 @@ describe('the programming sequence', () => {
     expect(
       equalBytes(await loader.read!({ address: base, length: 5000 }, () => {}), image.subarray(0, 5000)),
     ).toBe(true)
-    await loader.leave()
+    await loader.startApplication()
     expect(resets).toHaveLength(1)
     expect(crc32(memory.subarray(0, image.length))).toBe(crc32(image))
   })

@@ -1,5 +1,5 @@
 import type { Finding, Measure } from '../../kernel'
-import type { BenchSay } from '../bench-say'
+import type { BenchInputs } from '../bench-inputs'
 import type { SumPicture } from './picture'
 
 /** A field of a calculator: what it measures, and how one writes it. */
@@ -33,7 +33,7 @@ export interface Sum {
   fields: readonly SumField[]
   work(values: Readonly<Record<string, number>>): SumAnswer
   /** What of the answer a job takes over as said of its bench; absent where it only keeps the words. */
-  puts?(numbers: Readonly<Record<string, number>>): BenchSay
+  puts?(numbers: Readonly<Record<string, number>>): BenchInputs
 }
 
 export const field = (

@@ -1,4 +1,4 @@
 import type { StepAct } from '../bench'
 
 /** Opens the port with the link's settings. */
-export const connect: StepAct = ({ talk }) => talk.open()
+export const connect: StepAct = ({ driver }) => driver.open()

@@ -1,16 +1,16 @@
 import { isProblem, Problem } from '../../kernel'
 import { isSilence } from '../../link'
-import type { Bench, StepAct } from '../bench'
+import type { StepContext, StepAct } from '../bench'
 
 /** PRACTICE E6, E11: from running firmware into the bootloader, several tries; by command, or by the person's hands. */
 export const enter: StepAct = async (bench) => {
-  const { family, talk, loader } = bench
+  const { family, driver, loader } = bench
   if (bench.inBootloader) await loader.attach()
   else {
     const byCommand = family.entry.find(({ kind }) => kind === 'command')
-    if (byCommand?.kind === 'command' && talk.enter) {
-      const { enter: send } = talk
-      await insist(bench, byCommand, () => send(byCommand.send))
+    if (byCommand?.kind === 'command' && driver.enter) {
+      const { enter: send } = driver
+      await retryPassing(bench, byCommand, () => send(byCommand.send))
     } else {
       const byHand = family.entry.find(({ kind }) => kind === 'by-hand')
       if (byHand?.kind !== 'by-hand') {
@@ -22,7 +22,7 @@ export const enter: StepAct = async (bench) => {
         })
       }
       const { caution } = family.stages.enter
-      await insist(bench, byHand, async () => {
+      await retryPassing(bench, byHand, async () => {
         await bench.ask({
           id: 'enter-by-hand',
           says: `${byHand.name}: ${byHand.steps.join(' ')}`,
@@ -35,8 +35,8 @@ export const enter: StepAct = async (bench) => {
   await openProtected(bench)
 }
 
-async function insist(
-  bench: Bench,
+async function retryPassing(
+  bench: StepContext,
   way: { settleMs: number; tries: number },
   act: () => Promise<void>,
 ): Promise<void> {
@@ -56,7 +56,7 @@ async function insist(
 }
 
 /** A unit that keeps its memory from being read is opened only when the person says twice that it may erase itself. */
-async function openProtected(bench: Bench): Promise<void> {
+async function openProtected(bench: StepContext): Promise<void> {
   const { loader, ask, wake, step } = bench
   if (!loader.protected || !(await loader.protected())) return
   const kept = new Problem({

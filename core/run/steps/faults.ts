@@ -11,9 +11,9 @@ const noFault = faultText([])
  * the person says so.
  */
 export const faults: StepAct = async (bench) => {
-  const { talk, wake, step, ask } = bench
-  if (!talk.faults) return
-  const before = await talk.faults.read()
+  const { driver, wake, step, ask } = bench
+  if (!driver.faults) return
+  const before = await driver.faults.read()
   // Behind a write they are ours to clear; where somebody only asked for them they are not.
   if (!writes(bench)) {
     const kept =
@@ -28,8 +28,8 @@ export const faults: StepAct = async (bench) => {
       })) !== 'clear'
     if (kept) return wake.record({ type: 'faults', step, before, after: before, kept: true })
   }
-  await talk.faults.clear()
-  const after = await talk.faults.read()
+  await driver.faults.clear()
+  const after = await driver.faults.read()
   await wake.record({ type: 'faults', step, before, after })
   if (before !== noFault)
     await wake.record({ type: 'snapshot', step, when: 'after', snapshot: await readAfter(bench) })

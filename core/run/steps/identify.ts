@@ -3,7 +3,7 @@ import { rangesOf } from '../../image'
 import { inSentence, Problem, verdictAfter, type Finding } from '../../kernel'
 import { factsOf, type Snapshot, type UnitFacts } from '../../unit'
 import type { Component } from '../../family'
-import type { Bench, Piece, StepAct } from '../bench'
+import type { StepContext, Piece, StepAct } from '../bench'
 import { readUnit } from '../read-unit'
 import { writes } from '../task'
 
@@ -12,8 +12,8 @@ import { writes } from '../task'
  * fit once more on that. A unit whose firmware does not answer may sit in its bootloader: that is asked next.
  */
 export const identify: StepAct = async (bench) => {
-  const { talk, family, unit, wake, step, clock } = bench
-  const { snapshot, inBootloader } = await readUnit(talk, family, clock.now)
+  const { driver, family, unit, wake, step, clock } = bench
+  const { snapshot, inBootloader } = await readUnit(driver, family, clock.now)
   const now = inBootloader ? withLinesOf(snapshot, bench.lastPage) : snapshot
   bench.before = bench.firstPage ?? now
   bench.inBootloader = inBootloader
@@ -49,7 +49,7 @@ export const identify: StepAct = async (bench) => {
 }
 
 /** Judges every image against the unit as it is now. @throws Problem `does-not-fit` that names the first against it. */
-async function judgeAll(bench: Bench, facts: UnitFacts): Promise<void> {
+async function judgeAll(bench: StepContext, facts: UnitFacts): Promise<void> {
   const { wake, step, releases, pieces } = bench
   const findings = pieces.flatMap((piece) => judgeOne(bench, facts, piece))
   await wake.record({ type: 'findings', step, findings })
@@ -66,7 +66,11 @@ async function judgeAll(bench: Bench, facts: UnitFacts): Promise<void> {
 }
 
 /** What the fit of one image is on this unit; where the run is about several, each finding names its component. */
-function judgeOne(bench: Bench, facts: UnitFacts, { component, image, wrote = null }: Piece): Finding[] {
+function judgeOne(
+  bench: StepContext,
+  facts: UnitFacts,
+  { component, image, wrote = null }: Piece,
+): Finding[] {
   if (!image) return []
   const { family, use, changed, pieces } = bench
   const { findings } = judgeFit({

@@ -1,4 +1,4 @@
-import type { Bench, StepAct } from '../bench'
+import type { StepContext, StepAct } from '../bench'
 
 /**
  * PRACTICE D4, D6, D8: power as the family orders it, one thing at a time, each with its caution. Behind a leg for which all
@@ -16,7 +16,7 @@ export const powerUp: StepAct = async (bench) => {
   }
 }
 
-async function stillStands({ family, ask }: Bench): Promise<boolean> {
+async function stillStands({ family, ask }: StepContext): Promise<boolean> {
   const on = family.powerOrder?.on ?? []
   const cautions = on.flatMap(({ caution }) => (caution ? [caution] : []))
   const answer = await ask({

@@ -2,7 +2,7 @@ import { Problem, verdictOf } from '../../kernel'
 import { isSilence } from '../../link'
 import { compareSnapshots, judgeProof, judgeUnchanged } from '../../proof'
 import { readSnapshot, type Snapshot } from '../../unit'
-import type { Bench, StepAct } from '../bench'
+import type { StepContext, StepAct } from '../bench'
 import { writes } from '../task'
 
 /** A firmware that is still starting does not answer the first time. */
@@ -46,7 +46,7 @@ export const prove: StepAct = async (bench) => {
 }
 
 /** The unit's page behind the write, as it says it now. */
-export async function readAfter(bench: Bench): Promise<Snapshot> {
+export async function readAfter(bench: StepContext): Promise<Snapshot> {
   const { lines, inBootloader } = await readPage(bench)
   return {
     ...readSnapshot(bench.family, lines, bench.clock.now(), 'link'),
@@ -55,14 +55,14 @@ export async function readAfter(bench: Bench): Promise<Snapshot> {
 }
 
 async function readPage({
-  talk,
+  driver,
   wake,
   step,
   clock,
-}: Bench): Promise<{ lines: string[]; inBootloader: boolean }> {
+}: StepContext): Promise<{ lines: string[]; inBootloader: boolean }> {
   for (let attempt = 1; ; attempt++) {
     try {
-      const { lines, inBootloader } = await talk.page()
+      const { lines, inBootloader } = await driver.page()
       if (!inBootloader || attempt === tries) return { lines, inBootloader }
       await wake.record({ type: 'retry', step, why: 'The unit is still in its bootloader.' })
     } catch (error) {

@@ -12,7 +12,7 @@ export const restart: StepAct = async (bench) => {
       says: 'It was in its bootloader before, and stays there.',
     })
   // A leg that only has to prove may find the new firmware running already.
-  if (bench.inBootloader) await loader.leave()
+  if (bench.inBootloader) await loader.startApplication()
   bench.inBootloader = false
   await clock.sleep(family.restart.readyMs)
   const { caution } = family.stages.restart

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { Problem, type Release } from '../../kernel'
 import type { CheckOutcome, Verification } from '../../link'
-import type { Bench } from '../bench'
+import type { StepContext } from '../bench'
 import type { Task } from '../task'
 import type { WakeBody } from '../wake'
 import { stepActs } from '.'
@@ -51,7 +51,7 @@ function benchOf(form: Form) {
       asked.push(prompt)
       return form.answer ?? prompt.answers[0]!.id
     },
-  } as unknown as Bench
+  } as unknown as StepContext
   return { bench, events, asked, verified: () => verified }
 }
 const problem = (kind: string) => new Problem({ kind, says: 'it said no', remedy: 'Mend it.' })

@@ -1,15 +1,15 @@
 <script setup lang="ts">
 import type { Family } from '@bench-wake/core/family'
 import { isProblem, readQuantity, type Measure } from '@bench-wake/core/kernel'
-import type { BenchSay } from '@bench-wake/core/ready'
+import type { BenchInputs } from '@bench-wake/core/ready'
 import { NInput } from 'naive-ui'
 import { inject, reactive } from 'vue'
-import { benchDesk } from './bench-say'
+import { benchDesk } from './bench-inputs'
 
 /** A generator that feeds the unit's own charger (PRACTICE D11): its share, its frequency, its thresholds. */
 const { power } = defineProps<{ power: Family['power'] }>()
 const { say, keep } = inject(benchDesk)!
-type Say = NonNullable<NonNullable<BenchSay['generator']>>
+type Say = NonNullable<NonNullable<BenchInputs['generator']>>
 
 const fields = [
   { id: 'watts', label: 'Generator gives', measure: 'watts', hint: '1 kW, or leave it empty' },

@@ -9,7 +9,7 @@ import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
 import { agoText } from '../words'
 import AddressSwitch from './AddressSwitch.vue'
-import { benchDesk } from './bench-say'
+import { benchDesk } from './bench-inputs'
 
 /** One unit on the bus: neighbours taken off, the address switch as it must stand, and a count (PRACTICE F4). */
 const { isolation, jobId, unitId } = defineProps<{

@@ -4,7 +4,7 @@ import { systemReminders } from '@bench-wake/core/ready'
 import { useWakeLock } from '@vueuse/core'
 import { NButton, NInput } from 'naive-ui'
 import { computed, inject, reactive, ref } from 'vue'
-import { benchDesk } from './bench-say'
+import { benchDesk } from './bench-inputs'
 
 /** The laptop: on mains or how long its battery lasts, kept awake, and what to set on this system (PRACTICE D3). */
 const { say, keep } = inject(benchDesk)!

@@ -7,14 +7,14 @@ import {
   isChargeable,
   judgeJobPower,
   setupOf,
-  type BenchSay,
+  type BenchInputs,
 } from '@bench-wake/core/ready'
 import type { JobView } from '@bench-wake/server'
 import { NInput } from 'naive-ui'
 import { computed, defineAsyncComponent, inject, reactive } from 'vue'
 import { agoText } from '../words'
 import BenchGenerator from './BenchGenerator.vue'
-import { benchDesk } from './bench-say'
+import { benchDesk } from './bench-inputs'
 
 const SupplyChart = defineAsyncComponent(() => import('./SupplyChart.vue'))
 
@@ -52,7 +52,7 @@ const figures = computed(() => {
 })
 
 function typed(
-  part: keyof BenchSay,
+  part: keyof BenchInputs,
   field: string,
   text: string,
   measure: Measure,
@@ -91,7 +91,7 @@ const charger = (amps: number | undefined) => {
   say.charger = amps ? { amps, volts } : null
 }
 const kind = (event: Event) => {
-  say.chemistry = (event.target as HTMLSelectElement).value as NonNullable<BenchSay['chemistry']>
+  say.chemistry = (event.target as HTMLSelectElement).value as NonNullable<BenchInputs['chemistry']>
   keep('chemistry')
 }
 const start = reactive({

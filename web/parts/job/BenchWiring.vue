@@ -13,7 +13,7 @@ import {
 } from '@bench-wake/core/ready'
 import { NInput, NRadio, NRadioGroup } from 'naive-ui'
 import { computed, inject, ref } from 'vue'
-import { benchDesk } from './bench-say'
+import { benchDesk } from './bench-inputs'
 import WiringPicture from './WiringPicture.vue'
 
 /** The wiring of this job: drawn here, judged while it is drawn by the same function as on the server. */

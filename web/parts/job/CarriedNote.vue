@@ -1,13 +1,13 @@
 <script setup lang="ts">
 import type { Family } from '@bench-wake/core/family'
-import { carriedText, type Adapter, type BenchSay } from '@bench-wake/core/ready'
+import { carriedText, type Adapter, type BenchInputs } from '@bench-wake/core/ready'
 import type { Carried } from '@bench-wake/server'
 import { NButton } from 'naive-ui'
 import { computed, inject, onMounted, ref } from 'vue'
 import { api, got } from '../../stores/api'
 import { useAsked } from '../useAsked'
 import { dayText } from '../words'
-import { benchDesk } from './bench-say'
+import { benchDesk } from './bench-inputs'
 
 /** What an earlier job said of cable and supply: shown with where it comes from, and taken over in one press. */
 const { jobId, family, adapters } = defineProps<{ jobId: string; family: Family; adapters: Adapter[] }>()
@@ -21,18 +21,18 @@ onMounted(() =>
   }),
 )
 /** Parts of it that nobody has said anything of here. */
-const open = computed<BenchSay | null>(() => {
+const open = computed<BenchInputs | null>(() => {
   const parts = Object.entries(carried.value?.bench ?? {}).filter(
-    ([part]) => desk.say[part as keyof BenchSay] === undefined,
+    ([part]) => desk.say[part as keyof BenchInputs] === undefined,
   )
-  return parts.length > 0 ? (Object.fromEntries(parts) as BenchSay) : null
+  return parts.length > 0 ? (Object.fromEntries(parts) as BenchInputs) : null
 })
 const words = computed(() => (open.value ? carriedText(open.value, family, adapters) : []))
 const take = () => {
   const parts = open.value
   if (!parts) return
   Object.assign(desk.say, JSON.parse(JSON.stringify(parts)))
-  desk.keep(...(Object.keys(parts) as (keyof BenchSay)[]))
+  desk.keep(...(Object.keys(parts) as (keyof BenchInputs)[]))
 }
 </script>
 

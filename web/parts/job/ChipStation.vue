@@ -2,7 +2,7 @@
 import type { JobView } from '@bench-wake/server'
 import { NButton, NForm, NFormItem, NInput } from 'naive-ui'
 import { computed, reactive } from 'vue'
-import type { BenchDesk } from './bench-say'
+import type { BenchDesk } from './bench-inputs'
 
 /** A chip that came ready programmed: what stands on it is all that tells which one went in. */
 const { view, desk } = defineProps<{ view: JobView; desk: BenchDesk }>()

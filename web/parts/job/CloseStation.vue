@@ -29,7 +29,7 @@ import ClosingList from './ClosingList.vue'
 import FollowUp from './FollowUp.vue'
 import KeptSettings from './KeptSettings.vue'
 import SymptomsNow from './SymptomsNow.vue'
-import { useBenchSay } from './bench-say'
+import { useBenchSay } from './bench-inputs'
 import { whenText } from '../words'
 
 const { view, run, family } = defineProps<{

@@ -8,7 +8,7 @@ import { computed, onMounted, reactive, ref } from 'vue'
 import { api, got } from '../../stores/api'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
-import type { BenchDesk } from './bench-say'
+import type { BenchDesk } from './bench-inputs'
 
 /** Settings that the update erases: photographed, kept as a file or typed before, and shown where they are put back (PRACTICE G3, J2). */
 const { jobId, settings, desk, readonly } = defineProps<{

@@ -15,7 +15,7 @@ import ProblemNote from '../ProblemNote.vue'
 import PageEntry from '../unit/PageEntry.vue'
 import { useAsked } from '../useAsked'
 import { verdictWords, whenText } from '../words'
-import { benchDesk, useBenchSay } from './bench-say'
+import { benchDesk, useBenchSay } from './bench-inputs'
 import LinkParts from './LinkParts.vue'
 import ReleaseDialog from './ReleaseDialog.vue'
 

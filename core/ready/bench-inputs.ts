@@ -6,7 +6,7 @@ import { SupplySay } from './power'
 import { WiringSay } from './wiring'
 
 /** What a person says of the whole bench for a job, part by part; what is not said is not known. */
-export const BenchSay = v.object({
+export const BenchInputs = v.object({
   ...SupplySay.entries,
   laptop: v.exactOptional(LaptopSay),
   wiring: v.exactOptional(WiringSay),
@@ -49,4 +49,4 @@ export const BenchSay = v.object({
     ),
   ),
 })
-export type BenchSay = v.InferOutput<typeof BenchSay>
+export type BenchInputs = v.InferOutput<typeof BenchInputs>

@@ -6,7 +6,7 @@ import { kwpTransport } from '../kwp'
 import type { Port } from '../port'
 import { udsClient, udsLoader, udsTimingOf, type FaultCode } from '../uds'
 import { shownBytes } from './shown'
-import type { Talk } from './talk'
+import type { LinkDriver } from './link-driver'
 
 /** Our own address on the single-wire line: a tester's (ISO 14230-2, table of addresses). */
 const testerAddress = 0xf1
@@ -15,15 +15,15 @@ const testerAddress = 0xf1
 export const faultText = (codes: readonly FaultCode[]): string =>
   codes.length === 0 ? 'none' : codes.map(({ code }) => hexNumber(code, 6)).join(', ')
 
-function servicesTalk(
+function servicesDriver(
   transport: Transport,
   clock: Clock,
   family: Family,
   drive: DriveOf<'uds'> | DriveOf<'kwp'>,
   join: () => Promise<void>,
-  carrier: Pick<Talk, 'open' | 'close'>,
+  carrier: Pick<LinkDriver, 'open' | 'close'>,
   tellAll?: (message: Uint8Array) => Promise<void>,
-): Talk {
+): LinkDriver {
   const unit = udsClient(transport, clock, udsTimingOf(drive))
   const page = async () => {
     await join()
@@ -47,7 +47,7 @@ function servicesTalk(
     ...carrier,
     loader: udsLoader(transport, clock, drive, page, join, tellAll),
     page: async () => ({ lines: await page(), inBootloader: false }),
-    hears: async () => ({ bootloader: null }),
+    probeBootloader: async () => ({ bootloader: null }),
     faults: {
       async read() {
         await join()
@@ -62,13 +62,13 @@ function servicesTalk(
 }
 
 /** A controller on the vehicle bus, behind a CAN adapter on a serial line. */
-export function canTalk(
+export function canDriver(
   port: Port,
   clock: Clock,
   family: Family,
   link: FamilyLink,
   drive: DriveOf<'uds'>,
-): Talk {
+): LinkDriver {
   const bus = slcanPort(port, clock)
   const { requestId, answerId, extended, padding, functionalId } = drive
   const wide = {
@@ -81,7 +81,7 @@ export function canTalk(
     functionalId === undefined
       ? null
       : isoTp(bus, clock, { sendId: functionalId, receiveId: answerId, ...wide })
-  const carrier: Pick<Talk, 'open' | 'close'> = {
+  const carrier: Pick<LinkDriver, 'open' | 'close'> = {
     async open() {
       await port.open(link.line!)
       await bus.join(drive.bitsPerSecond)
@@ -92,7 +92,7 @@ export function canTalk(
       await port.close()
     },
   }
-  return servicesTalk(
+  return servicesDriver(
     transport,
     clock,
     family,
@@ -104,19 +104,19 @@ export function canTalk(
 }
 
 /** A controller on the single-wire line. It is woken before each act: it falls asleep after five seconds. */
-export function lineTalk(
+export function singleLineDriver(
   port: Port,
   clock: Clock,
   family: Family,
   link: FamilyLink,
   drive: DriveOf<'kwp'>,
-): Talk {
+): LinkDriver {
   const transport = kwpTransport(port, clock, {
     target: drive.target,
     source: testerAddress,
     wake: drive.wake,
   })
-  return servicesTalk(transport, clock, family, drive, () => transport.wake(), {
+  return servicesDriver(transport, clock, family, drive, () => transport.wake(), {
     open: () => port.open(link.line!),
     close: () => port.close(),
   })

@@ -10,17 +10,17 @@ import type { Clock } from '../../kernel'
 import { modbusLoader, modbusUnit, statesOf } from '../modbus'
 import type { Port } from '../port'
 import { shownBytes } from './shown'
-import type { Talk } from './talk'
+import type { LinkDriver } from './link-driver'
 
 /** A unit on an RS-485 bus, by its registers. */
-export function modbusTalk(
+export function modbusDriver(
   port: Port,
   clock: Clock,
   family: Family,
   link: FamilyLink,
   drive: DriveOf<'modbus'>,
   component: Component,
-): Talk {
+): LinkDriver {
   const asked = modbusUnit(port, clock, drive)
   const page = async () => {
     const lines: string[] = []
@@ -44,6 +44,6 @@ export function modbusTalk(
       const inBootloader = await inLoader()
       return { lines: await page(), inBootloader }
     },
-    hears: async () => ({ bootloader: await inLoader() }),
+    probeBootloader: async () => ({ bootloader: await inLoader() }),
   }
 }

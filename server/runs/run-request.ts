@@ -8,7 +8,7 @@ import {
   goesOnFrom,
   goesOnWith,
   powerStood,
-  type Errand,
+  type RunRequest,
   type WakeBody,
 } from '@bench-wake/core/run'
 import { knownPage, lineOf, type Snapshot } from '@bench-wake/core/unit'
@@ -86,7 +86,7 @@ export function openingOf({ runId, open, link, port, speed, gates, releases, sna
 }
 
 /** What the run is about: the job as the engine takes it. */
-export function errandOf({ open, link, releases, snapshots }: LegForm): Errand {
+export function runRequestOf({ open, link, releases, snapshots }: LegForm): RunRequest {
   const { job, unit, family, component, before, known } = open
   const chip = chipOf(open)
   const alreadyWritten =

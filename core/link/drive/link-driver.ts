@@ -23,7 +23,7 @@ export interface Heard {
 }
 
 /** A link as it is driven: joined, asked for the unit's page, with the bootloader behind it. One for each speech. */
-export interface Talk {
+export interface LinkDriver {
   readonly loader: Loader
   /** The bootloader as it is asked for one of several components; absent where it knows one only. */
   loaderOf?(component: Component): Loader
@@ -34,7 +34,7 @@ export interface Talk {
   /**
    * Whether the unit sits in its bootloader now. It changes nothing: it asks no unit to go there.
    */
-  hears(): Promise<Heard>
+  probeBootloader(): Promise<Heard>
   /** Fault codes as the unit words them, and taking them away; absent where it keeps none. */
   faults?: { read(): Promise<string>; clear(): Promise<void> }
   /**

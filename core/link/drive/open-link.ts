@@ -1,11 +1,11 @@
 import type { Component, DrivenLink, Family } from '../../family'
 import { Problem, type Clock } from '../../kernel'
-import { debugTalk } from './debug-talk'
-import { dfuTalk } from './dfu-talk'
-import { modbusTalk } from './modbus-talk'
-import { scriptTalk } from './script-talk'
-import type { Channel, Talk } from './talk'
-import { canTalk, lineTalk } from './uds-talk'
+import { debugDriver } from './debug-driver'
+import { dfuDriver } from './dfu-driver'
+import { modbusDriver } from './modbus-driver'
+import { scriptLinkDriver } from './script-link-driver'
+import type { Channel, LinkDriver } from './link-driver'
+import { canDriver, singleLineDriver } from './services-driver'
 
 /** What kind of channel a link goes over. */
 export const channelOf = (link: DrivenLink): Channel['kind'] =>
@@ -16,13 +16,13 @@ export const channelOf = (link: DrivenLink): Channel['kind'] =>
  * @param channel not yet opened.
  * @throws Problem `wrong-channel` when a serial link is given a USB device, or the other way round.
  */
-export function talkOver(
+export function openLink(
   channel: Channel,
   clock: Clock,
   family: Family,
   link: DrivenLink,
   component: Component,
-): Talk {
+): LinkDriver {
   const { kind, port } = channel
   if (kind !== channelOf(link)) {
     throw new Problem({
@@ -36,14 +36,14 @@ export function talkOver(
   }
   if (kind === 'serial') {
     const { drive } = link
-    if (drive.speaks === 'modbus') return modbusTalk(port, clock, family, link, drive, component)
-    if (drive.speaks === 'uds') return canTalk(port, clock, family, link, drive)
-    if (drive.speaks === 'kwp') return lineTalk(port, clock, family, link, drive)
-    if (drive.speaks === 'script') return scriptTalk(port, clock, family, link, drive, component)
+    if (drive.speaks === 'modbus') return modbusDriver(port, clock, family, link, drive, component)
+    if (drive.speaks === 'uds') return canDriver(port, clock, family, link, drive)
+    if (drive.speaks === 'kwp') return singleLineDriver(port, clock, family, link, drive)
+    if (drive.speaks === 'script') return scriptLinkDriver(port, clock, family, link, drive, component)
   } else {
     const { drive } = link
-    if (drive.speaks === 'dfu') return dfuTalk(port, clock, family, drive)
-    if (drive.speaks === 'debug') return debugTalk(port, clock, family, drive)
+    if (drive.speaks === 'dfu') return dfuDriver(port, clock, family, drive)
+    if (drive.speaks === 'debug') return debugDriver(port, clock, family, drive)
   }
-  throw new TypeError(`no talk for ${link.id}`)
+  throw new TypeError(`no driver for ${link.id}`)
 }

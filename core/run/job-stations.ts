@@ -100,7 +100,7 @@ const instead: Record<Exclude<Task, 'write'>, Partial<Record<StationId, { name: 
 }
 
 /** The stations of a job with the one that is open; exactly one is, until the job is closed. */
-export function keelOf(facts: KeelFacts): Station[] {
+export function jobStations(facts: KeelFacts): Station[] {
   const { task = 'write' } = facts
   const open = openStation(facts)
   const own = stations.filter((id) => !without[task].includes(id))

@@ -7,7 +7,7 @@ import { supplyNow, type RunState } from '@bench-wake/core/run'
 import type { JobView } from '@bench-wake/server'
 import { computed } from 'vue'
 import { useBench } from '../../stores/bench'
-import Plimsoll from '../Plimsoll.vue'
+import SupplyGauge from '../SupplyGauge.vue'
 import VerdictMark from '../VerdictMark.vue'
 import WakeStrip from '../WakeStrip.vue'
 
@@ -60,7 +60,7 @@ const sags = computed(() => {
           }}</span
         >
       </p>
-      <Plimsoll
+      <SupplyGauge
         :now="supply.now"
         :floor="supply.floor"
         :at-end="supply.atLastByte"

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { foldWake, freshForMs, keelOf, openStation, type KeelFacts } from '.'
+import { foldWake, freshForMs, jobStations, openStation, type KeelFacts } from '.'
 import { rehearse } from './rehearsal.test-support'
 
 const now = Date.UTC(2026, 10, 24, 9)
@@ -13,7 +13,7 @@ const facts: KeelFacts = {
 }
 
 describe('the keel', () => {
-  // Source: LOOK, "the keel": Unit, Image, Bench, Entry, Write, Proof, Close; one open, later ones say what they wait for.
+  // Source: LOOK, "the keel": Unit, Image, StepContext, Entry, Write, Proof, Close; one open, later ones say what they wait for.
   it('opens the first station that is not done', () => {
     expect(openStation({ ...facts, unitReadAt: null })).toBe('unit')
     expect(openStation({ ...facts, unitReadAt: now - freshForMs - 1 })).toBe('unit')
@@ -22,7 +22,7 @@ describe('the keel', () => {
     expect(openStation(facts)).toBe('bench')
   })
   it('never shows a station as go that is not known', () => {
-    const waiting = keelOf(facts).filter((station) => station.state === 'waiting')
+    const waiting = jobStations(facts).filter((station) => station.state === 'waiting')
     expect(waiting.map((station) => station.id)).toEqual(['entry', 'write', 'proof', 'close'])
     expect(waiting.every((station) => station.verdict === 'unknown' && station.says !== '')).toBe(true)
   })
@@ -30,13 +30,13 @@ describe('the keel', () => {
     const { events } = await rehearse()
     const visited = events.map((_, at) => openStation({ ...facts, run: foldWake(events.slice(0, at + 1)) }))
     expect([...new Set(visited)]).toEqual(['entry', 'write', 'proof', 'close'])
-    const done = keelOf({ ...facts, run: foldWake(events), closed: true })
+    const done = jobStations({ ...facts, run: foldWake(events), closed: true })
     expect(done.every((station) => station.state === 'done')).toBe(true)
     expect(done.find((station) => station.id === 'proof')?.says).toBe('the unit says 2.48')
   })
   it('stays where a run was cut, and says at which byte', async () => {
     const { state } = await rehearse({ faults: { powerFailsAtByte: 150_000 } })
-    const keel = keelOf({ ...facts, run: state })
+    const keel = jobStations({ ...facts, run: state })
     const open = keel.find((station) => station.state === 'open')!
     expect(open.id).toBe('write')
     expect(open.verdict).toBe('stop')

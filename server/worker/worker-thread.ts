@@ -18,7 +18,7 @@ interface Waiting {
 }
 
 /** A thread beside the server for what takes longer than a turn, so that a live write never waits for a file. */
-export class Heavy {
+export class WorkerThread {
   private worker: Worker | undefined
   private readonly waiting = new Map<number, Waiting>()
   private next = 0

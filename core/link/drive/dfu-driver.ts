@@ -2,13 +2,13 @@ import { pageLine, type DriveOf, type Family } from '../../family'
 import { isProblem, type Clock } from '../../kernel'
 import { dfuInterface, dfuLoader } from '../dfu'
 import { interfacesOf, stringOf, type UsbPort } from '../usb'
-import type { Talk } from './talk'
+import type { LinkDriver } from './link-driver'
 
 /** A unit that is plugged off and on needs this to be found again, ms. */
 const foundAgainMs = 10_000
 
 /** A USB device that tells of itself by its strings and takes its firmware in update mode. */
-export function dfuTalk(port: UsbPort, clock: Clock, family: Family, drive: DriveOf<'dfu'>): Talk {
+export function dfuDriver(port: UsbPort, clock: Clock, family: Family, drive: DriveOf<'dfu'>): LinkDriver {
   const page = async () => {
     const lines: string[] = []
     for (const { field, string } of drive.page) {
@@ -45,6 +45,6 @@ export function dfuTalk(port: UsbPort, clock: Clock, family: Family, drive: Driv
     open: () => port.open(),
     close: () => port.close(),
     page: () => orAgain(async () => ({ lines: await page(), inBootloader: await inUpdate() })),
-    hears: () => orAgain(async () => ({ bootloader: await inUpdate() })),
+    probeBootloader: () => orAgain(async () => ({ bootloader: await inUpdate() })),
   }
 }

@@ -4,10 +4,10 @@ import type { Person } from '../person'
 import type { Port } from '../port'
 import type { Loader } from '../loader'
 import { heardText, scriptDriver, scriptLoader, type ScriptDriver, type ScriptEvent } from '../script'
-import { isSilence, type Talk } from './talk'
+import { isSilence, type LinkDriver } from './link-driver'
 
 /** A unit on a serial line whose link is data: its operations say what is sent and awaited. */
-export function scriptTalk(
+export function scriptLinkDriver(
   port: Port,
   clock: Clock,
   family: Family,
@@ -15,7 +15,7 @@ export function scriptTalk(
   script: DriveOf<'script'>,
   component: Component,
   trace?: (event: ScriptEvent) => void,
-): Talk {
+): LinkDriver {
   const show = (field: string, value: string) => {
     const lines = pageLine(family, field, value)
     return lines.length > 0 ? lines : [`${field}: ${value}`]
@@ -35,8 +35,8 @@ export function scriptTalk(
     const bare = scriptLoader(own, port.name)
     return {
       ...bare,
-      async leave() {
-        await bare.leave()
+      async startApplication() {
+        await bare.startApplication()
         // The firmware has one speed.
         if (speed !== line.baudRate) await join(line.baudRate)
       },
@@ -85,7 +85,7 @@ export function scriptTalk(
       }
       return { lines: await loader.identify(), inBootloader: true }
     },
-    async hears() {
+    async probeBootloader() {
       if (!operations.attach) return { bootloader: null }
       try {
         await loader.attach()

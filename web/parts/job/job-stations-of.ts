@@ -1,4 +1,4 @@
-import { keelOf, type RunState, type Station } from '@bench-wake/core/run'
+import { jobStations, type RunState, type Station } from '@bench-wake/core/run'
 import { factsOf, versionsText } from '@bench-wake/core/unit'
 import type { JobView } from '@bench-wake/server'
 import { agoText } from '../words'
@@ -11,7 +11,7 @@ export function keelOfJob(view: JobView, run: RunState | null, now: number): Sta
   const versions = versionsText(before.versions)
   const hop = fit?.path.at(-1)
   const writes = fit && fit.path.length > 1 ? `${fit.path.length} writes` : 'one hop'
-  return keelOf({
+  return jobStations({
     task: job.task,
     now,
     unitReadAt: unit.facts.readAt ?? null,

@@ -1,6 +1,6 @@
 import { isProblem } from '../kernel'
 
-export interface Insisting {
+export interface RetryForm {
   /** How often it is tried in all. */
   tries: number
   /** Kinds of Problem that another try may mend; any other is final. */
@@ -10,7 +10,10 @@ export interface Insisting {
 }
 
 /** Tries an act again while it fails in a way that may pass: a lost answer, a piece of noise. The last failure stands. */
-export async function insist<T>(act: () => Promise<T>, { tries, passing, onRetry }: Insisting): Promise<T> {
+export async function retryPassing<T>(
+  act: () => Promise<T>,
+  { tries, passing, onRetry }: RetryForm,
+): Promise<T> {
   for (let attempt = 1; ; attempt++) {
     try {
       return await act()

@@ -1,14 +1,14 @@
-import type { BenchSay } from '@bench-wake/core/ready'
+import type { BenchInputs } from '@bench-wake/core/ready'
 import { useDebounceFn } from '@vueuse/core'
 import { reactive, type InjectionKey } from 'vue'
 import { api, got } from '../../stores/api'
 import { useAsked } from '../useAsked'
 
-type Part = keyof BenchSay
+type Part = keyof BenchInputs
 
 /** What is said of a job's bench: all parts of the station write into one, and each sends only what it changed. */
-export function useBenchSay(jobId: string, bench: BenchSay, onSaid: () => void) {
-  const say = reactive<BenchSay>(JSON.parse(JSON.stringify(bench)) as BenchSay)
+export function useBenchSay(jobId: string, bench: BenchInputs, onSaid: () => void) {
+  const say = reactive<BenchInputs>(JSON.parse(JSON.stringify(bench)) as BenchInputs)
   const saving = useAsked()
   const changed = new Set<Part>()
   let turn: Promise<void> = Promise.resolve()
@@ -20,7 +20,7 @@ export function useBenchSay(jobId: string, bench: BenchSay, onSaid: () => void) 
         changed.clear()
         const json = Object.fromEntries(
           parts.map((part) => [part, say[part] === undefined ? null : JSON.parse(JSON.stringify(say[part]))]),
-        ) as BenchSay
+        ) as BenchInputs
         await saving.ask(() => got(api.jobs[':id'].bench.$put({ param: { id: jobId }, json })))
       }
     }))
@@ -33,7 +33,7 @@ export function useBenchSay(jobId: string, bench: BenchSay, onSaid: () => void) 
     saving,
     flush,
     /** Says one part of the bench anew, and keeps it. */
-    tell<P extends Part>(part: P, value: NonNullable<BenchSay[P]>) {
+    tell<P extends Part>(part: P, value: NonNullable<BenchInputs[P]>) {
       Object.assign(say, { [part]: value })
       changed.add(part)
       void send()

@@ -3,10 +3,15 @@ import { isProblem, type Clock } from '../../kernel'
 import { debugLoader, type DebugPort } from '../swd'
 import type { UsbPort } from '../usb'
 import { shownBytes } from './shown'
-import type { Talk } from './talk'
+import type { LinkDriver } from './link-driver'
 
 /** A unit on a debug adapter: what it says of itself is read from its memory. */
-export function debugTalk(port: UsbPort, clock: Clock, family: Family, drive: DriveOf<'debug'>): Talk {
+export function debugDriver(
+  port: UsbPort,
+  clock: Clock,
+  family: Family,
+  drive: DriveOf<'debug'>,
+): LinkDriver {
   const pageOf = async (unit: DebugPort) => {
     const lines: string[] = []
     for (const { field, address, length, as } of drive.page) {
@@ -36,6 +41,6 @@ export function debugTalk(port: UsbPort, clock: Clock, family: Family, drive: Dr
       await loader.release()
       return { lines, inBootloader: false }
     },
-    hears: async () => ({ bootloader: null }),
+    probeBootloader: async () => ({ bootloader: null }),
   }
 }
