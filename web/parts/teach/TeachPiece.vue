@@ -1,34 +1,16 @@
 <script setup lang="ts">
-import { checksumNames, shortName, transfers, type TeachDraft } from '@bench-wake/core/family'
+import { shortName, type TeachDraft } from '@bench-wake/core/family'
 import { usualSpeeds } from '@bench-wake/core/link'
 import { NFormItem, NInput, NInputNumber, NRadio, NRadioGroup } from 'naive-ui'
-import { computed } from 'vue'
 import PickOne from '../PickOne.vue'
+import TeachOperation from './TeachOperation.vue'
+import { usePiece } from './usePiece'
 import type { Teach } from './useTeach'
 
 /** The fields of one piece, as a manual has them. An empty piece is not known. */
 const { teach } = defineProps<{ teach: Teach }>()
 
-const empty = {
-  memory: { address: '', length: '', sectorBytes: 4096 },
-  entry: { how: 'hand', does: '', settleMs: 1000 },
-  attach: { sends: '', by: 'prompt', text: '' },
-  erase: { sends: '', progress: '', withinMs: 30_000 },
-  write: { sends: '', announces: '', by: 'xmodem-1k', then: '', pieceBytes: null },
-  check: { sends: '', answers: '{sum:hex8}', checksum: 'crc32' },
-  read: { sends: '', line: '{at:hex8}: {row:bytes}' },
-  start: { sends: '' },
-  power: { nominalVolts: 12, floorVolts: 11.5, ceilingVolts: 15 },
-} satisfies Partial<TeachDraft>
-type Optional = keyof typeof empty
-
-const draft = computed(() => teach.draft.value)
-const piece = computed(() => teach.piece.value)
-/** A piece as it stands, or empty. */
-const of = <K extends Optional>(key: K): NonNullable<TeachDraft[K]> =>
-  (draft.value[key] ?? empty[key]) as NonNullable<TeachDraft[K]>
-const set = <K extends Optional>(key: K, part: Partial<NonNullable<TeachDraft[K]>>) =>
-  teach.change({ [key]: { ...of(key), ...part } } as Partial<TeachDraft>)
+const { draft, piece, of, set } = usePiece(teach)
 const about = (part: Partial<TeachDraft['about']>) =>
   teach.change({ about: { ...draft.value.about, ...part } })
 /** A short name follows the name until it was written by hand. */
@@ -38,16 +20,6 @@ const rename = (name: string) =>
     ...(draft.value.about.id === shortName(draft.value.about.name) ? { id: shortName(name) } : {}),
   })
 
-const byNames: Record<(typeof transfers)[number], string> = {
-  xmodem: 'XMODEM, blocks of 128',
-  'xmodem-1k': 'XMODEM-1K',
-  ymodem: 'YMODEM',
-  plain: 'the bytes as they are',
-  'ihex-lines': 'Intel HEX, a line at a time',
-  'srec-lines': 'S-records, a line at a time',
-}
-const ways = transfers.map((value) => ({ value, label: byNames[value] }))
-const sums = checksumNames.map((value) => ({ value: value as string, label: value }))
 const speeds = usualSpeeds.map((value) => ({ value: value as number, label: `${value} baud` }))
 const ends = [
   { value: '\r', label: 'carriage return (CR)' },
@@ -63,7 +35,6 @@ const byOptions = [
   { value: 'prompt', label: 'a prompt, without a line end' },
   { value: 'line', label: 'a whole line' },
 ]
-const slots = '{address:hex8} is the address in eight hexadecimal digits, {length} the bytes in decimal.'
 </script>
 
 <template>
@@ -247,145 +218,6 @@ const slots = '{address:hex8} is the address in eight hexadecimal digits, {lengt
       </NFormItem>
     </template>
 
-    <template v-else-if="piece === 'erase'">
-      <NFormItem label="Command" class="wide" :feedback="slots">
-        <NInput
-          :input-props="{ 'aria-label': 'Command' }"
-          :value="of('erase').sends"
-          placeholder="erase {address:hex8} {length:hex8}"
-          class="mono"
-          @update:value="set('erase', { sends: $event })"
-        />
-      </NFormItem>
-      <NFormItem label="Line that tells progress (empty: none)">
-        <NInput
-          :input-props="{ 'aria-label': 'Line that tells progress (empty: none)' }"
-          :value="of('erase').progress"
-          placeholder="sector {done}/{total}"
-          class="mono"
-          @update:value="set('erase', { progress: $event })"
-        />
-      </NFormItem>
-      <NFormItem label="All of it within, s">
-        <NInputNumber
-          :input-props="{ 'aria-label': 'All of it within, s' }"
-          :value="of('erase').withinMs / 1000"
-          :min="1"
-          :max="3600"
-          :show-button="false"
-          @update:value="set('erase', { withinMs: 1000 * ($event ?? 30) })"
-        />
-      </NFormItem>
-    </template>
-
-    <template v-else-if="piece === 'write'">
-      <NFormItem label="How the image goes">
-        <PickOne
-          label="How the image goes"
-          :value="of('write').by"
-          :options="ways"
-          @update:value="set('write', { by: $event })"
-        />
-      </NFormItem>
-      <NFormItem label="Bytes at once (empty: all of it)">
-        <NInputNumber
-          :input-props="{ 'aria-label': 'Bytes at once (empty: all of it)' }"
-          :value="of('write').pieceBytes"
-          clearable
-          :min="1"
-          :show-button="false"
-          @update:value="set('write', { pieceBytes: $event })"
-        />
-      </NFormItem>
-      <NFormItem label="Command before it (empty: none)" class="wide" :feedback="slots">
-        <NInput
-          :input-props="{ 'aria-label': 'Command before it (empty: none)' }"
-          :value="of('write').sends"
-          placeholder="load {address:hex8}"
-          class="mono"
-          @update:value="set('write', { sends: $event })"
-        />
-      </NFormItem>
-      <NFormItem label="Line that says: send now (empty: none)">
-        <NInput
-          :input-props="{ 'aria-label': 'Line that says: send now (empty: none)' }"
-          :value="of('write').announces"
-          placeholder="send xmodem"
-          class="mono"
-          @update:value="set('write', { announces: $event })"
-        />
-      </NFormItem>
-      <NFormItem label="Command that burns it afterwards (empty: none)">
-        <NInput
-          :input-props="{ 'aria-label': 'Command that burns it afterwards (empty: none)' }"
-          :value="of('write').then"
-          class="mono"
-          @update:value="set('write', { then: $event })"
-        />
-      </NFormItem>
-    </template>
-
-    <template v-else-if="piece === 'check'">
-      <NFormItem label="Command" class="wide" :feedback="slots">
-        <NInput
-          :input-props="{ 'aria-label': 'Command' }"
-          :value="of('check').sends"
-          placeholder="crc {address:hex8} {length:hex8}"
-          class="mono"
-          @update:value="set('check', { sends: $event })"
-        />
-      </NFormItem>
-      <NFormItem label="Line it answers, {sum:hex8} where the digits stand">
-        <NInput
-          :input-props="{ 'aria-label': 'Line it answers, {sum:hex8} where the digits stand' }"
-          :value="of('check').answers"
-          class="mono"
-          @update:value="set('check', { answers: $event })"
-        />
-      </NFormItem>
-      <NFormItem label="Which checksum">
-        <PickOne
-          label="Checksum"
-          :value="of('check').checksum"
-          filterable
-          :options="sums"
-          @update:value="set('check', { checksum: $event })"
-        />
-      </NFormItem>
-    </template>
-
-    <template v-else-if="piece === 'read'">
-      <NFormItem label="Command" class="wide" :feedback="slots">
-        <NInput
-          :input-props="{ 'aria-label': 'Command' }"
-          :value="of('read').sends"
-          placeholder="dump {address:hex8} {length:hex8}"
-          class="mono"
-          @update:value="set('read', { sends: $event })"
-        />
-      </NFormItem>
-      <NFormItem label="A line as it prints it: {at:hex8} is the address, {row:bytes} the bytes" class="wide">
-        <NInput
-          :input-props="{
-            'aria-label': 'A line as it prints it: {at:hex8} is the address, {row:bytes} the bytes',
-          }"
-          :value="of('read').line"
-          class="mono"
-          @update:value="set('read', { line: $event })"
-        />
-      </NFormItem>
-    </template>
-
-    <NFormItem v-else-if="piece === 'start'" label="Command">
-      <NInput
-        :input-props="{ 'aria-label': 'Command' }"
-        :value="of('start').sends"
-        placeholder="go"
-        class="mono"
-        @update:value="set('start', { sends: $event })"
-      />
-    </NFormItem>
-
     <template v-else-if="piece === 'power'">
       <NFormItem label="Nominal, V">
         <NInputNumber
@@ -415,6 +247,7 @@ const slots = '{address:hex8} is the address in eight hexadecimal digits, {lengt
         />
       </NFormItem>
     </template>
+    <TeachOperation v-else :teach="teach" />
   </div>
 </template>
 
