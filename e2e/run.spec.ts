@@ -12,12 +12,11 @@ test.describe.configure({ mode: 'parallel' })
 
 /**
  * Cut where the cable is pulled out at a byte that nobody chose, and led back to the proof as a leg of the same run: one family
- * of each protocol. The fog signal is cut in every phase in cut-everywhere.spec.ts; all others are in core/run/voyage.test.ts.
+ * of each protocol; a script stands for all of them. The fog signal is cut in every phase in cut-everywhere.spec.ts; all others are in core/run/voyage.test.ts.
  */
 const cuts: Record<string, { image: string; at: number; speed: '1' | '10' | '60'; goesOn?: true }> = {
   'mains-relay': { image: 'quay-relay-2.1.uf2', at: 0.31, speed: '10', goesOn: true },
   'station-inverter': { image: 'rel/img1.hex', at: 0.57, speed: '60', goesOn: true },
-  'marine-radio': { image: 'RADIO.BIN', at: 0.22, speed: '60' },
   'launch-motor': { image: 'drive-3.6.elf', at: 0.73, speed: '60' },
   'beacon-receiver': { image: 'for-77120-2.4.0.bin', at: 0.4, speed: '1' },
   'tide-logger': { image: 'tide-2026-03-16.dfu', at: 0.52, speed: '1' },
