@@ -2,7 +2,9 @@ import {
   applicationRegions,
   componentOf,
   drivenLink,
+  type DrivenLink,
   type DriveOf,
+  type Family,
   type FamilyLink,
   type Speech,
 } from '@bench-wake/core/family'
@@ -59,9 +61,19 @@ export async function disturbedWrite(
   form: DisturbanceForm,
   turn: () => Promise<void>,
 ): Promise<Outcome> {
-  const clock = virtualClock(turn)
   const family = demoFamily(familyId)
-  const link = drivenLink(family, linkId)!
+  return disturbedWriteOf(name, family, drivenLink(family, linkId)!, form, turn)
+}
+
+/** The same on a unit of any family. @throws as `disturbedWrite`. */
+export async function disturbedWriteOf(
+  name: string,
+  family: Family,
+  link: DrivenLink,
+  form: DisturbanceForm,
+  turn: () => Promise<void>,
+): Promise<Outcome> {
+  const clock = virtualClock(turn)
   const component = componentOf(family)
   const state = {
     flash: new Uint8Array(memoryBytes(family)).fill(0xff),

@@ -13,6 +13,7 @@ import { intelHex } from './intel-hex'
 import { pastRunsBench } from './past-runs'
 import { rehearsal } from './rehearsal'
 import { disturbed, links } from './links'
+import { faultedScripts, scripts } from './scripts'
 import { large, matrix, verdict } from './shelf'
 import { wrongMoment } from './wrong-moment'
 import { xmodem } from './xmodem'
@@ -20,6 +21,8 @@ import { xmodem } from './xmodem'
 const benches = [
   xmodem,
   links,
+  scripts,
+  faultedScripts,
   asInLife,
   sideBySide,
   voyages,
