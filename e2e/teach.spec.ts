@@ -123,6 +123,12 @@ test('a new kind is taught by its questions, from its speed to its proof', async
     await page.getByText(option, { exact: true }).last().click()
   }
   const tryIt = async (found: string | RegExp) => {
+    // Nothing is tried before somebody has looked at the adapter; once is enough for a port.
+    const looked = page.getByRole('checkbox', { name: 'I have looked at the adapter' })
+    if (!(await looked.isChecked())) {
+      await expect(page.getByRole('button', { name: 'Try it on the unit' })).toBeDisabled()
+      await looked.check()
+    }
     await page.getByRole('button', { name: 'Try it on the unit' }).click()
     await expect(page.locator('.trial')).toContainText('It works')
     await expect(page.locator('.trial')).toContainText(found)

@@ -2,7 +2,7 @@
 import { costOf, pieceOfFault, pieces } from '@bench-wake/core/family'
 import { tryable, type SerialSettings, type Tryable } from '@bench-wake/core/link'
 import type { TrialAnswer } from '@bench-wake/server'
-import { NButton, NPopconfirm } from 'naive-ui'
+import { NButton, NCheckbox, NPopconfirm } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import PortChoice from '../parts/PortChoice.vue'
@@ -30,6 +30,9 @@ const port = ref<string | null>(null)
 const trying = useAsked()
 const keeping = useAsked()
 const trial = ref<TrialAnswer | null>(null)
+/** The person has looked at the adapter; nothing of this kind is described yet that could judge it. */
+const looked = ref(false)
+watch(port, () => (looked.value = false))
 
 const open = computed(() => pieces.find(({ id }) => id === piece.value)!)
 const stateOf = (id: string) => states.value.find((each) => each.id === id)!.state
@@ -83,7 +86,7 @@ const tryIt = () =>
           linkId: document.value.links[0]!.id,
           operation: name,
           port: port.value,
-          looked: ['adapter-chosen'],
+          looked: looked.value ? ['adapter-chosen'] : [],
         },
       }),
     )
@@ -191,12 +194,15 @@ const shownProfile = computed(() => JSON.stringify(document.value.links[0]!.driv
         </div>
         <TeachPage v-if="piece === 'page'" :teach="teach" :terminal="terminal" />
         <TeachPiece v-else :teach="teach" />
+        <NCheckbox v-if="canTry" v-model:checked="looked"
+          >I have looked at the adapter: its levels and its wires are those of this unit</NCheckbox
+        >
         <div class="acts">
           <NButton
             v-if="canTry"
             type="primary"
             ghost
-            :disabled="!port"
+            :disabled="!port || !looked"
             :loading="trying.busy.value"
             @click="tryIt"
             >Try it on the unit</NButton
