@@ -1,0 +1,5 @@
+export * from './agreement'
+export * from './events'
+export * from './fold-case'
+export * from './convergence'
+export * from './agreed-log'

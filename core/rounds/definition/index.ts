@@ -1,0 +1,6 @@
+export * from './table-definition'
+export * from './read-definition'
+export * from './definition-csv'
+export * from './table-values'
+export * from './check-definition'
+export * from './compare-tables'

@@ -1,0 +1,6 @@
+export * from './definition'
+export * from './log'
+export * from './quality'
+export * from './view'
+export * from './mixture'
+export * from './case'

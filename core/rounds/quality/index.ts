@@ -1,0 +1,3 @@
+export * from './question'
+export * from './measures'
+export * from './judge-log'

@@ -1,0 +1,97 @@
+import * as v from 'valibot'
+import type { Finding } from '../../kernel'
+import { channelNamed, type Log, type LogChannel } from '../log'
+
+const name = v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(80))
+const figure = v.pipe(v.number(), v.finite())
+const positive = v.pipe(v.number(), v.finite(), v.minValue(0))
+
+/** What a channel is for; rules look for channels by it, since every maker calls them otherwise. */
+export const channelRoles = [
+  'speed',
+  'load',
+  'mixture',
+  'knock',
+  'supply',
+  'temperature',
+  'error',
+  'switch',
+  'other',
+] as const
+export type ChannelRole = (typeof channelRoles)[number]
+
+/** A channel that the calibrator asked for (PRACTICE K3). */
+export const AgreedChannel = v.strictObject({
+  name,
+  unit: v.optional(v.pipe(v.string(), v.maxLength(20)), ''),
+  role: v.optional(v.picklist(channelRoles), 'other'),
+  /** What the sensor can show at all: a figure that stays there tells nothing. */
+  min: v.exactOptional(figure),
+  max: v.exactOptional(figure),
+  /** Data identifier by which a link reads it, or page of the profile. */
+  source: v.exactOptional(v.pipe(v.string(), v.maxLength(40))),
+})
+export type AgreedChannel = v.InferOutput<typeof AgreedChannel>
+
+/** A stretch of work that a log has to show: the channel between its limits for so long in all. */
+export const Condition = v.strictObject({
+  channel: name,
+  min: v.exactOptional(figure),
+  max: v.exactOptional(figure),
+  seconds: positive,
+})
+export type Condition = v.InferOutput<typeof Condition>
+
+/** One kind of log, in the order in which they are asked for (PRACTICE K2). */
+export const LogKind = v.strictObject({
+  id: v.pipe(v.string(), v.regex(/^[a-z0-9]+(-[a-z0-9]+)*$/)),
+  name,
+  /** What to do for it, as said to the person. */
+  asks: v.optional(v.pipe(v.string(), v.maxLength(400)), ''),
+  minSeconds: positive,
+  minHertz: positive,
+  conditions: v.optional(v.pipe(v.array(Condition), v.maxLength(20)), []),
+  /** What can hurt somebody in it. */
+  caution: v.exactOptional(v.pipe(v.string(), v.maxLength(400))),
+})
+export type LogKind = v.InferOutput<typeof LogKind>
+
+/** What must not happen in a log, everywhere or while another channel is above something. */
+export const WatchedLimit = v.strictObject({
+  channel: name,
+  min: v.exactOptional(figure),
+  max: v.exactOptional(figure),
+  when: v.exactOptional(v.strictObject({ channel: name, min: figure })),
+  /** How long it may last before it counts. */
+  seconds: v.optional(positive, 0.1),
+  says: name,
+})
+export type WatchedLimit = v.InferOutput<typeof WatchedLimit>
+
+/** A log and what it is judged by. */
+export interface LogQuestion {
+  log: Log
+  kind: LogKind
+  channels: readonly AgreedChannel[]
+  limits: readonly WatchedLimit[]
+  /** Volts below which the supply must not go; null where nobody said. */
+  floorVolts: number | null
+}
+
+/** One way in which a log can be useless, or tell of harm. */
+export interface LogRule {
+  id: string
+  /** Null where it has nothing to say of this log. */
+  judge(question: LogQuestion): Omit<Finding, 'rule'> | Omit<Finding, 'rule'>[] | null
+}
+
+/** The channels of the list that the log has, each with its agreement. */
+export function presentChannels({
+  log,
+  channels,
+}: LogQuestion): { agreed: AgreedChannel; channel: LogChannel }[] {
+  return channels.flatMap((agreed) => {
+    const channel = channelNamed(log, agreed.name)
+    return channel ? [{ agreed, channel }] : []
+  })
+}

@@ -1,0 +1,4 @@
+export * from './extremes'
+export * from './bins'
+export * from './interpolate'
+export * from './align'
