@@ -182,7 +182,6 @@ describe('distance to the aim', () => {
     expect(error.rms).toBeCloseTo(4, 9)
     expect(error.reached).toBe(1)
   })
-  })
 
   const errors = (...rms: number[]): RoundError[] =>
     rms.map((each, index) => ({
@@ -263,7 +262,11 @@ describe('a log in the units that were agreed on', () => {
   it.each([
     ['a log in lambda', log('lambda'), combustion],
     ['no fuel known', log('AFR'), (({ fuel: _, ...rest }) => rest)(combustion)],
-    ['AFR agreed on', log('AFR'), { ...combustion, channels: [{ name: 'Wideband', unit: 'AFR', role: 'mixture' as const }] }],
+    [
+      'AFR agreed on',
+      log('AFR'),
+      { ...combustion, channels: [{ name: 'Wideband', unit: 'AFR', role: 'mixture' as const }] },
+    ],
   ])('leaves it as it is: %s', (_, given, agreed) => {
     expect([...agreedLog(given, agreed).channels[0]!.values]).toEqual([14.7, 29.4])
   })
