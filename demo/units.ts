@@ -217,6 +217,29 @@ export const demoUnits: DemoUnit[] = [
     ],
   },
   {
+    id: 'launch-3',
+    familyId: 'launch-motor',
+    name: 'Launch 3, single motor',
+    place: 'Slip shed, on the slip’s brake',
+    serial: 'LM-01130',
+    standIn: {},
+    pages: [
+      {
+        source: 'link',
+        at: '2026-10-20T08:10:00Z',
+        lines: {
+          deviceIdentifier: 'LM-80',
+          hardware: '2',
+          layout: 'L-204',
+          serial: 'LM-01130',
+          'version.drive': '4.1',
+          faults: 'none',
+          hours: '96',
+        },
+      },
+    ],
+  },
+  {
     id: 'launch-1',
     familyId: 'launch-motor',
     name: 'Launch 1, port motor',

@@ -15,8 +15,10 @@ import type { Access } from './access/access'
 import { guard } from './access/guard'
 import { access } from './routes/access'
 import { adapters } from './routes/adapters'
+import { cases } from './routes/cases'
 import { causes } from './routes/causes'
 import { data } from './routes/data'
+import { definitions } from './routes/definitions'
 import { drills } from './routes/drills'
 import { families } from './routes/families'
 import { fit } from './routes/fit'
@@ -82,6 +84,8 @@ const places: Record<string, string> = {
   meter: 'The meter of this bench, at a port of its own',
   laptop: 'Whether the laptop lasts for every run under way',
   runs: 'Runs: start, follow, answer, abandon',
+  cases: 'Calibration by rounds: images, logs and answers of a unit',
+  definitions: 'Table definitions of calibration images',
   logbook: 'The record of every run',
   adapters: 'Cables and adapters of this house',
   kit: 'What to take along on a day, and what is packed',
@@ -109,6 +113,8 @@ export function api(services: Services) {
     .route('/runs', runs(services))
     .route('/laptop', laptop(services))
     .route('/meter', meter(services))
+    .route('/cases', cases(services))
+    .route('/definitions', definitions(services))
     .route('/logbook', logbook(services))
     .route('/adapters', adapters(services))
     .route('/kit', kit(services))

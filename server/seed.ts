@@ -31,6 +31,8 @@ import { addRequest, answerRequest } from './store/requests'
 import type { Shelf } from './store/shelf'
 import { loadStandIns } from './store/stand-ins'
 import { addSnapshot, addUnit } from './store/units'
+import { seedRounds } from './seed-rounds'
+import type { WorkerThread } from './worker/worker-thread'
 
 const dayMs = 86_400_000
 
@@ -38,7 +40,7 @@ const dayMs = 86_400_000
  * Puts the demo scenario into an empty database; one that holds families already is left as it is. The past of the
  * logbook is not written by hand: stand-ins are really run, unpaced, and leave their wakes.
  */
-export async function seedDemo(db: Database, shelf: Shelf): Promise<void> {
+export async function seedDemo(db: Database, shelf: Shelf, heavy: WorkerThread): Promise<void> {
   const [some] = await db.select({ id: families.id }).from(families).limit(1)
   if (some) return
   for (const document of [...demoFamilies, ...taughtFamilies]) await addFamily(db, document)
@@ -104,6 +106,19 @@ export async function seedDemo(db: Database, shelf: Shelf): Promise<void> {
     for (const item of packed) await pack(db, dayOf(inDays), item, true)
     if (past) await workPast(db, shelf, job.id, job.unitId, past, Date.parse(`${dayOf(inDays)}T09:40:00Z`))
   }
+  await seedRounds(db, shelf, heavy, workPast, now)
+}
+
+/** Who closes a past job, and what they wrote. */
+interface Closing {
+  name: string
+  note: string
+  tookDown: string[]
+}
+const fogClosing: Closing = {
+  name: 'M. Ferrow',
+  note: 'First leg cut: battery clamp was loose, tightened. Horn heard from the mole, two blasts.',
+  tookDown: ['panels-on'],
 }
 
 /** A job worked on its stand-in, leg by leg, with the faults of each; then closed. */
@@ -114,6 +129,7 @@ async function workPast(
   unitId: string,
   legs: NonNullable<DemoJob['past']>,
   from: number,
+  closing = fogClosing,
 ): Promise<void> {
   let at = from
   for (const { powerFailsAtByte, flippedBlocks = [] } of legs) {
@@ -138,12 +154,7 @@ async function workPast(
   }
   const { runs, family } = await openJob(db, shelf, jobId)
   for (const { id: item } of family.postUpdateTasks ?? []) {
-    await sayAftercare(db, runs[0]!.id, { item, outcome: 'done', by: 'M. Ferrow' })
+    await sayAftercare(db, runs[0]!.id, { item, outcome: 'done', by: closing.name })
   }
-  await closeJob(db, shelf, jobId, {
-    name: 'M. Ferrow',
-    note: 'First leg cut: battery clamp was loose, tightened. Horn heard from the mole, two blasts.',
-    at,
-    tookDown: ['panels-on'],
-  })
+  await closeJob(db, shelf, jobId, { ...closing, at })
 }

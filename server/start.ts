@@ -104,7 +104,7 @@ export async function startServer(
     }
     await shelf.clearRemoved(Date.now() - keepRemovedMs)
     // The scenario is read from disk for the demo alone.
-    if (demo) await (await import('./seed')).seedDemo(db, shelf)
+    if (demo) await (await import('./seed')).seedDemo(db, shelf, heavy)
     // A database on a server is worked on by others too, whose runs are none of this one's.
     const program = `${hostname()}:${realpathSync(dataFolder)}`
     const cutRuns = await markCutRuns(db, databasePath === null ? program : undefined)

@@ -1,6 +1,6 @@
 import type { Family } from '@bench-wake/core/family'
 import { shutLinkOf } from '@bench-wake/core/job'
-import { Problem } from '@bench-wake/core/kernel'
+import { Problem, verdictOf, type Finding } from '@bench-wake/core/kernel'
 import { channelOf, standInPort } from '@bench-wake/core/link'
 import {
   benchGates,
@@ -18,6 +18,7 @@ import type { PortHolds } from '../ports/holds'
 import type { Ports } from '../ports/ports'
 import { refusePractice } from '../ports/practice-port'
 import type { Readings } from '../ports/readings'
+import { caseFindings } from '../store/case-gate'
 import { getHouse } from '../store/house'
 import { fitGates } from '../store/job-gates'
 import { openJob, type OpenJob } from '../store/jobs'
@@ -48,7 +49,10 @@ export class Readiness {
     const onStandIn = port
       ? port.kind === 'stand-in'
       : this.ports.standIn(standInPort(open.unit.id)) !== undefined
-    const standing = fitGates(open, today, onStandIn)
+    const rounds = await caseFindings(this.db, this.shelf, open.job)
+    const standing = fitGates(open, today, onStandIn).map((gate) =>
+      gate.id === 'fit' && rounds ? withFindings(gate, rounds) : gate,
+    )
     const metered = port?.hasMeter && !port.heldBy ? await this.readings.volts(port.id) : null
     // A stand-in whose meter is silent stays unmeasured; at a real bench a person may measure instead.
     const measured = metered ?? (port?.hasMeter && onStandIn ? null : typedVolts)
@@ -142,4 +146,9 @@ export class Readiness {
       ].join(' '),
     })
   }
+}
+
+function withFindings(gate: Gate, more: readonly Finding[]): Gate {
+  const findings = [...gate.findings, ...more]
+  return { ...gate, findings, verdict: verdictOf(findings) }
 }

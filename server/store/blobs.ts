@@ -65,7 +65,8 @@ export async function sweepBlobs(db: Database): Promise<void> {
   await db.delete(blobs).where(
     sql`${blobs.sha256} not in (select sha256 from image_files union select sha256 from bundles
       union select photo_sha256 from snapshots where photo_sha256 is not null
-      union select sha256 from job_files)`,
+      union select sha256 from job_files union select sha256 from case_logs
+      union select sha256 from case_packages)`,
   )
   await db
     .delete(blobParts)

@@ -3,6 +3,7 @@ import { hopMs, writes, type RunState } from '@bench-wake/core/run'
 import { judgeWayLeft, leftBy, type LeftInUnit } from '@bench-wake/core/job'
 import type { Fit } from '@bench-wake/core/fit'
 import type { Database } from '../db/open'
+import { offeredTo } from './case-images'
 import { getFamily } from './families'
 import { getHouse, type KeptPolicy } from './house'
 import { digestsOf, insideOf, type Inside } from './inside'
@@ -24,12 +25,13 @@ export interface FitAsked {
 
 /** What is known for judging images on a unit, as its page, its runs and the shelf stand now. */
 export async function askFits(db: Database, shelf: Shelf, unit: KnownUnit): Promise<FitAsked> {
-  const [family, house, runs, entries] = await Promise.all([
+  const [family, house, runs, all] = await Promise.all([
     getFamily(db, unit.familyId),
     getHouse(db),
     listRunsOf(db, unit.id),
     shelf.entriesOf(unit.familyId),
   ])
+  const entries = await offeredTo(db, all, unit.id)
   const inside = await insideOf(
     shelf,
     unit,

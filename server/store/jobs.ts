@@ -45,6 +45,7 @@ import { eq } from 'drizzle-orm'
 import type { Database } from '../db/open'
 import { jobBenches, jobs } from '../db/schema'
 import { listAdapters } from './adapters'
+import { offeredTo } from './case-images'
 import { getFamily, whereMissing } from './families'
 import { getHouse, type KeptPolicy } from './house'
 import { fitOf, newestWrite, withDigests } from './fit-of'
@@ -171,7 +172,7 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
     laptopNow(db),
   ])
   const family = onHardware(described, page.facts.hardwareMajor)
-  const entries = await shelf.entriesOf(family.id)
+  const entries = await offeredTo(db, await shelf.entriesOf(family.id), job.unitId)
   // One that could not be read any more is no image; another is chosen.
   const image = job.imageId === null ? null : ((await shelf.image(job.imageId).catch(whereMissing)) ?? null)
   const left = leftBy(newestWrite(unitRuns))

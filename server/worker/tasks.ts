@@ -18,12 +18,15 @@ import {
   type WritableFormat,
 } from '@bench-wake/core/image'
 import { isProblem, Problem } from '@bench-wake/core/kernel'
+import type { CaseAgreement } from '@bench-wake/core/rounds'
 import { readFile as readBytes } from 'node:fs/promises'
 import { makeBackup, type BackupFile } from '../care/backups'
 import { listDamage, type Damage } from '../care/damage'
 import type { Database } from '../db/open'
 import type { ImageFacts } from '../db/schema'
-import { digestOf, keepBlob } from '../store/blobs'
+import type { JudgedLog } from '../db/judged-log'
+import { digestOf, keepBlob, readBlob } from '../store/blobs'
+import { judgeLogBytes, logPictureOf } from '../rounds/judge-log-bytes'
 import { listFamilies } from '../store/families'
 import { matrixRows } from '../store/load-shelf'
 import { listRuns } from '../store/runs'
@@ -141,6 +144,31 @@ export function tasks(db: Database) {
           throw error
         }
       })
+    },
+
+    /** Reads a log that came, keeps its bytes where it is one, and judges it. */
+    async takeLog(form: {
+      path: string
+      agreement: CaseAgreement
+      kindId: string
+    }): Promise<{ sha256: string; bytes: number; judged: JudgedLog }> {
+      const file = await readBytes(form.path)
+      const judged = judgeLogBytes(file, form.agreement, form.kindId)
+      return { sha256: await keepBlob(db, file), bytes: file.length, judged }
+    },
+    /** Judges a kept log anew, after the agreement changed. Null where its bytes are gone. */
+    async judgeLog(form: {
+      sha256: string
+      agreement: CaseAgreement
+      kindId: string
+    }): Promise<JudgedLog | null> {
+      const file = await readBlob(db, form.sha256)
+      return file && judgeLogBytes(file, form.agreement, form.kindId)
+    },
+    /** The picture of a kept log, as SVG. Null where its bytes are gone. */
+    async drawLog(form: { sha256: string; agreement: CaseAgreement; title: string }): Promise<string | null> {
+      const file = await readBlob(db, form.sha256)
+      return file && logPictureOf(file, form.agreement, form.title)
     },
 
     /** A copy of the database, made beside the server: the database's own copying stops whoever asks for it. */

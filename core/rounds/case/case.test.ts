@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest'
 import * as v from 'valibot'
 import type { Log } from '../log'
 import { asLambda, fuels } from '../mixture'
+import { joinBinned } from '../view'
 import {
   agreedLog,
   CaseAgreement,
@@ -169,16 +170,16 @@ describe('distance to the aim', () => {
   })
   it('one figure a round: cells with five figures or more count once each', () => {
     // Mean 4, deviations −2 0 2 −2 2, squares 16, / 4 = 4: spread 2.
-    const error = roundError(3, errorMap([measured], aim)!)!
+    const error = roundError(3, errorMap(measured, aim)!)!
     expect(error).toMatchObject({ round: 3, rms: 4, worst: 4, spread: 2, reached: 1, cells: 4 })
     const four = logOf(
       Object.fromEntries(measured.channels.map(({ name, values }) => [name, [...values.slice(0, 4)]])),
     )
-    expect(roundError(1, errorMap([four], aim)!)).toBeNull()
-    expect(errorMap([logOf({ Speed: [1] })], aim)).toBeNull()
+    expect(roundError(1, errorMap(four, aim)!)).toBeNull()
+    expect(errorMap(logOf({ Speed: [1] }), aim)).toBeNull()
   })
   it('joins the logs of a round', () => {
-    const error = roundError(1, errorMap([measured, logOf({ Speed: [1] }), measured], aim)!)!
+    const error = roundError(1, joinBinned([errorMap(measured, aim)!, errorMap(measured, aim)!])!)!
     expect(error.rms).toBeCloseTo(4, 9)
     expect(error.reached).toBe(1)
   })

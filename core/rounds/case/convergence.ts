@@ -32,31 +32,12 @@ export function errorOf(log: Log, aim: Aim): Float64Array | null {
   return target ? measured.values.map((each, row) => each - target.values[row]!) : null
 }
 
-/** The error by the map's cells, over all logs of a round; null where none of them has the channels. */
-export function errorMap(logs: readonly Log[], aim: Aim): Binned | null {
-  const parts = logs.flatMap((log) => {
-    const error = errorOf(log, aim)
-    const x = channelNamed(log, aim.x.channel)
-    const y = channelNamed(log, aim.y.channel)
-    return error && x && y ? [{ error, x: x.values, y: y.values }] : []
-  })
-  if (parts.length === 0) return null
-  const join = (take: (part: (typeof parts)[number]) => Float64Array) => {
-    const pieces = parts.map(take)
-    const all = new Float64Array(pieces.reduce((sum, { length }) => sum + length, 0))
-    let at = 0
-    for (const piece of pieces) {
-      all.set(piece, at)
-      at += piece.length
-    }
-    return all
-  }
-  return binFigures(
-    join(({ error }) => error),
-    { x: join(({ x }) => x), y: join(({ y }) => y) },
-    aim.x.points,
-    aim.y.points,
-  )
+/** The error of a log by the map's cells; null where a channel is missing. */
+export function errorMap(log: Log, aim: Aim): Binned | null {
+  const error = errorOf(log, aim)
+  const x = channelNamed(log, aim.x.channel)
+  const y = channelNamed(log, aim.y.channel)
+  return error && x && y ? binFigures(error, { x: x.values, y: y.values }, aim.x.points, aim.y.points) : null
 }
 
 /** One figure for a round, from its map; null where no cell has enough figures. */

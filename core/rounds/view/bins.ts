@@ -71,3 +71,37 @@ export function roundBreakpoints(min: number, max: number, most: number): number
     Number(((first + index) * step).toPrecision(12)),
   )
 }
+
+/**
+ * Maps of one shape as one: counts add up, means and spreads by their shares (Chan, Golub, LeVeque 1979). Null for none.
+ * @throws RangeError where the maps have other edges.
+ */
+export function joinBinned(maps: readonly Binned[]): Binned | null {
+  const [first] = maps
+  if (!first) return null
+  const cells = first.x.length * first.y.length
+  const count = new Uint32Array(cells)
+  const mean = new Float64Array(cells)
+  const squares = new Float64Array(cells)
+  for (const map of maps) {
+    if (map.count.length !== cells) throw new RangeError('maps of other edges cannot be joined')
+    for (let cell = 0; cell < cells; cell++) {
+      const more = map.count[cell]!
+      if (more === 0) continue
+      const had = count[cell]!
+      const all = had + more
+      const apart = map.mean[cell]! - mean[cell]!
+      const within = more < 2 ? 0 : map.spread[cell]! ** 2 * (more - 1)
+      squares[cell]! += within + (apart * apart * had * more) / all
+      mean[cell]! += (apart * more) / all
+      count[cell] = all
+    }
+  }
+  return {
+    x: first.x,
+    y: first.y,
+    count,
+    mean: mean.map((each, cell) => (count[cell] === 0 ? NaN : each)),
+    spread: squares.map((each, cell) => (count[cell]! < 2 ? NaN : Math.sqrt(each / (count[cell]! - 1)))),
+  }
+}

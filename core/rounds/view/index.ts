@@ -1,3 +1,4 @@
+export * from './log-picture'
 export * from './extremes'
 export * from './bins'
 export * from './interpolate'

@@ -1,7 +1,17 @@
 import { execFileSync } from 'node:child_process'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { alignBy, binFigures, columnsOf, Extremes, interpolate, nearest, roundBreakpoints, rowAt } from '.'
+import {
+  alignBy,
+  binFigures,
+  columnsOf,
+  Extremes,
+  interpolate,
+  joinBinned,
+  nearest,
+  roundBreakpoints,
+  rowAt,
+} from '.'
 
 describe('lowest and highest of many rows', () => {
   const brute = (values: Float64Array, from: number, to: number) => {
@@ -83,6 +93,29 @@ describe('a map of cells', () => {
     const [mean, deviation] = JSON.parse(String(said)) as [number, number]
     expect(map.mean[0]).toBeCloseTo(mean, 8)
     expect(map.spread[0]).toBeCloseTo(deviation, 8)
+  })
+  it('joined from parts is the map of the whole', () => {
+    const figures = Float64Array.from({ length: 300 }, (_, row) => Math.sin(row) * 50)
+    const along = figures.map((_, row) => row % 7)
+    const part = (from: number, to: number) =>
+      binFigures(
+        figures.subarray(from, to),
+        { x: along.subarray(from, to), y: along.subarray(from, to) },
+        [0, 2, 4, 6],
+        [0, 3, 6],
+      )
+    const whole = part(0, 300)
+    const joined = joinBinned([part(0, 1), part(1, 40), part(40, 40), part(40, 300)])!
+    expect([...joined.count]).toEqual([...whole.count])
+    whole.count.forEach((count, cell) => {
+      if (count === 0) return expect(joined.mean[cell]).toBeNaN()
+      expect(joined.mean[cell]).toBeCloseTo(whole.mean[cell]!, 9)
+      if (count > 1) expect(joined.spread[cell]).toBeCloseTo(whole.spread[cell]!, 9)
+    })
+    expect(joinBinned([])).toBeNull()
+    expect(() => joinBinned([whole, binFigures(figures, { x: along, y: along }, [0], [0])])).toThrow(
+      RangeError,
+    )
   })
   it('takes the nearest breakpoint, and none beyond half a step outside', () => {
     const points = [0, 10, 30]

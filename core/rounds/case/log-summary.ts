@@ -1,0 +1,25 @@
+import { durationOf, rowsOf, type Log } from '../log'
+import { medianStep, rangeOf } from '../quality'
+
+/** What a list says of a log. */
+export interface LogSummary {
+  rows: number
+  seconds: number
+  /** Rows a second; 0 where nothing tells. */
+  hertz: number
+  /** Lowest and highest figure; null where a channel has none. */
+  channels: { name: string; unit: string; min: number | null; max: number | null }[]
+}
+
+export function summarizeLog(log: Log): LogSummary {
+  const step = medianStep(log.seconds)
+  return {
+    rows: rowsOf(log),
+    seconds: durationOf(log),
+    hertz: step > 0 ? 1 / step : 0,
+    channels: log.channels.map(({ name, unit, values }) => {
+      const { min, max, figures } = rangeOf(values)
+      return { name, unit, min: figures > 0 ? min : null, max: figures > 0 ? max : null }
+    }),
+  }
+}

@@ -1,0 +1,226 @@
+import { CaseLog, CaseView, ListedCase, RoundChanges, RoundMap } from '../answers/cases'
+import { Finding } from '../answers/parts/kernel'
+import { Done, gives, givesFile, takesFile } from './gives'
+import { Problem } from '@bench-wake/core/kernel'
+import { CaseAgreement } from '@bench-wake/core/rounds'
+import { Hono } from 'hono'
+import * as v from 'valibot'
+import { personOf } from '../access/guard'
+import type { Services } from '../app'
+import { notFound } from '../problem'
+import { changesAnswer, mapAnswer } from '../rounds/round-changes'
+import { answerStandIn, isStandIn, logStandIn } from '../rounds/stand-in-case'
+import {
+  agreeAnew,
+  changesOf,
+  closeCase,
+  jobForRound,
+  logFile,
+  lookAtRevision,
+  openCase,
+  openCaseView,
+  packageFile,
+  reopenCase,
+  roundOf,
+  sendRound,
+  takeLog,
+  takeRevision,
+  tellCase,
+} from '../store/case-deeds'
+import { caseView, listCases, roundMap } from '../store/cases'
+import { idIn } from './ids'
+import { receiveFile } from './uploads'
+import { day, text, valid } from './validate'
+
+/** Longest log that is taken; an hour of sixty channels at a hundred rows a second is less. */
+const logBytes = 256 * 1024 * 1024
+const words = v.pipe(v.string(), v.trim(), v.maxLength(4000))
+const revision = v.object({ imageId: text(80), definitionId: v.nullable(text(80)) })
+
+export const cases = (services: Services) => {
+  const { db, shelf, heavy, incoming } = services
+  const viewOf = async (id: string) => {
+    const view = await caseView(db, id)
+    return { ...view, practice: isStandIn(services, view.unit.id) }
+  }
+  return new Hono()
+    .get('/', gives(v.array(ListedCase)), async (c) => c.json(await listCases(db)))
+    .post(
+      '/',
+      gives(CaseView, 201),
+      valid('json', v.object({ unitId: text(80), agreement: CaseAgreement, by: text(80) })),
+      async (c) => {
+        const { by, ...form } = c.req.valid('json')
+        return c.json(await viewOf(await openCase(db, { ...form, by: personOf(c, by) })), 201)
+      },
+    )
+    .get('/:id', gives(CaseView), async (c) => c.json(await viewOf(c.req.param('id'))))
+    .post(
+      '/:id/agreement',
+      gives(CaseView),
+      valid('json', v.object({ agreement: CaseAgreement, by: text(80), why: words })),
+      async (c) => {
+        const id = c.req.param('id')
+        const { by, ...form } = c.req.valid('json')
+        await agreeAnew(db, heavy, id, { ...form, by: personOf(c, by) })
+        return c.json(await viewOf(id))
+      },
+    )
+    .post(
+      '/:id/machine-changes',
+      gives(CaseView),
+      valid('json', v.object({ says: text(1000), by: text(80) })),
+      async (c) => {
+        const id = c.req.param('id')
+        const { says, by } = c.req.valid('json')
+        const { state } = await openCaseView(db, id)
+        if (state.rounds.length === 0)
+          throw new Problem({
+            kind: 'no-revision',
+            thing: state.agreement.title,
+            says: 'no round has begun yet',
+            remedy: 'Write it into the list of parts.',
+          })
+        await tellCase(db, id, { kind: 'machine-changed', says, by: personOf(c, by) })
+        return c.json(await viewOf(id))
+      },
+    )
+    .post('/:id/revisions/look', gives(v.array(Finding)), valid('json', revision), async (c) => {
+      const view = await openCaseView(db, c.req.param('id'))
+      return c.json((await lookAtRevision(db, shelf, view, c.req.valid('json'))).findings)
+    })
+    .post(
+      '/:id/revisions',
+      gives(CaseView, 201),
+      valid(
+        'json',
+        v.object({ ...revision.entries, remarks: words, by: text(80), despite: v.exactOptional(text()) }),
+      ),
+      async (c) => {
+        const id = c.req.param('id')
+        const { by, ...form } = c.req.valid('json')
+        await takeRevision(db, shelf, id, { ...form, by: personOf(c, by) })
+        return c.json(await viewOf(id), 201)
+      },
+    )
+    .get('/:id/rounds/:round/changes', gives(v.nullable(RoundChanges)), async (c) => {
+      const view = await caseView(db, c.req.param('id'))
+      const changes = await changesOf(db, shelf, view, idIn(c.req.param('round')))
+      return c.json(changes && changesAnswer(changes))
+    })
+    .get('/:id/rounds/:round/map', gives(v.nullable(RoundMap)), async (c) => {
+      const { state, logs } = await caseView(db, c.req.param('id'))
+      const { number } = roundOf(state.rounds, idIn(c.req.param('round')))
+      const { aim } = state.agreement
+      const map = aim && roundMap(state, logs, number, aim)
+      return c.json(aim && map && mapAnswer(aim, map))
+    })
+    .post(
+      '/:id/job',
+      gives(v.object({ jobId: v.string() })),
+      valid('json', v.object({ by: text(80), day })),
+      async (c) => {
+        const { by, ...form } = c.req.valid('json')
+        return c.json(await jobForRound(db, shelf, c.req.param('id'), { ...form, by: personOf(c, by) }))
+      },
+    )
+    .post('/:id/logs', gives(CaseLog, 201), takesFile('kind', 'by'), async (c) => {
+      const { name, path, fields, done } = await receiveFile(c, incoming, {
+        bytes: logBytes,
+        remedy: 'Log fewer channels, or cut the log into pieces.',
+      })
+      try {
+        const by = personOf(c, fields['by']?.trim().slice(0, 80) || 'Somebody')
+        const logKind = fields['kind']?.slice(0, 80) ?? ''
+        return c.json(await takeLog(db, heavy, c.req.param('id'), { path, name, logKind, by }), 201)
+      } finally {
+        await done()
+      }
+    })
+    .post(
+      '/:id/stand-in/log',
+      gives(CaseLog, 201),
+      valid('json', v.object({ logKind: text(80), by: text(80) })),
+      async (c) => {
+        const { by, logKind } = c.req.valid('json')
+        return c.json(await logStandIn(services, c.req.param('id'), { logKind, by: personOf(c, by) }), 201)
+      },
+    )
+    .post(
+      '/:id/stand-in/answer',
+      gives(CaseView, 201),
+      valid('json', v.object({ by: text(80) })),
+      async (c) => {
+        const id = c.req.param('id')
+        await answerStandIn(services, id, personOf(c, c.req.valid('json').by))
+        return c.json(await viewOf(id), 201)
+      },
+    )
+    .get('/:id/logs/:log/bytes', givesFile('A log as it came', 'text/csv'), async (c) => {
+      const { file, name } = await logFile(db, c.req.param('id'), c.req.param('log'))
+      return c.body(file as Uint8Array<ArrayBuffer>, 200, {
+        'content-type': 'text/csv; charset=utf-8',
+        'content-disposition': `attachment; filename*=UTF-8''${encodeURIComponent(name)}`,
+        'cache-control': 'private, max-age=31536000, immutable',
+        'x-content-type-options': 'nosniff',
+      })
+    })
+    .post(
+      '/:id/logs/:log/leave-out',
+      gives(CaseView),
+      valid('json', v.object({ why: text(), by: text(80) })),
+      async (c) => {
+        const id = c.req.param('id')
+        const { why, by } = c.req.valid('json')
+        const { logs } = await openCaseView(db, id)
+        const log = logs.find((each) => each.id === c.req.param('log'))
+        if (!log) throw notFound('log', c.req.param('log'))
+        await tellCase(db, id, { kind: 'log-left-out', logId: log.id, why, by: personOf(c, by) })
+        return c.json(await viewOf(id))
+      },
+    )
+    .post(
+      '/:id/send',
+      gives(v.object({ sha256: v.string(), name: v.string() })),
+      valid('json', v.object({ symptoms: words, by: text(80) })),
+      async (c) => {
+        const { by, symptoms } = c.req.valid('json')
+        return c.json(await sendRound(db, shelf, heavy, c.req.param('id'), { symptoms, by: personOf(c, by) }))
+      },
+    )
+    .get('/:id/packages/:sha256', givesFile('What went to the calibrator', 'application/zip'), async (c) => {
+      const { file, name } = await packageFile(db, c.req.param('id'), c.req.param('sha256'))
+      return c.body(file as Uint8Array<ArrayBuffer>, 200, {
+        'content-type': 'application/zip',
+        'content-disposition': `attachment; filename*=UTF-8''${encodeURIComponent(name)}`,
+        'x-content-type-options': 'nosniff',
+      })
+    })
+    .post(
+      '/:id/close',
+      gives(Done),
+      valid(
+        'json',
+        v.object({
+          by: text(80),
+          outcome: v.picklist(['reached', 'mechanical', 'given-up']),
+          says: text(1000),
+        }),
+      ),
+      async (c) => {
+        const { by, ...form } = c.req.valid('json')
+        await closeCase(db, c.req.param('id'), { ...form, by: personOf(c, by) })
+        return c.json({ ok: true })
+      },
+    )
+    .post(
+      '/:id/reopen',
+      gives(Done),
+      valid('json', v.object({ by: text(80), why: text(1000) })),
+      async (c) => {
+        const { by, why } = c.req.valid('json')
+        await reopenCase(db, c.req.param('id'), { by: personOf(c, by), why })
+        return c.json({ ok: true })
+      },
+    )
+}

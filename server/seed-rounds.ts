@@ -1,0 +1,99 @@
+import {
+  baseImage,
+  demoBenches,
+  roundsAgreement,
+  roundsAnswer,
+  roundsDefinition,
+  roundsLog,
+  roundsPast,
+} from '@bench-wake/demo'
+import { CaseAgreement } from '@bench-wake/core/rounds'
+import { mkdtemp, rm, writeFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import * as v from 'valibot'
+import type { Database } from './db/open'
+import { jobForRound, openCase, sendRound, takeLog, takeRevision, tellCase } from './store/case-deeds'
+import { addDefinition } from './store/definitions'
+import { sayBench } from './store/job-rows'
+import type { Shelf } from './store/shelf'
+import type { WorkerThread } from './worker/worker-thread'
+
+const dayMs = 86_400_000
+const hourMs = 3_600_000
+
+type WorkPast = (
+  db: Database,
+  shelf: Shelf,
+  jobId: string,
+  unitId: string,
+  legs: Record<string, never>[],
+  from: number,
+  closing: { name: string; note: string; tookDown: string[] },
+) => Promise<void>
+
+/** The launch's case as it went: every image really written to its stand-in, every log made from what was written. */
+export async function seedRounds(
+  db: Database,
+  shelf: Shelf,
+  heavy: WorkerThread,
+  workPast: WorkPast,
+  now: number,
+): Promise<void> {
+  const { caseId, unitId, definitionId, by, imageDaysAgo, remarks, symptoms, ropeFound, name } = roundsPast
+  const agreement = v.parse(CaseAgreement, roundsAgreement)
+  await addDefinition(db, roundsDefinition, definitionId)
+  await openCase(db, { id: caseId, unitId, agreement, by, at: now - roundsPast.openedDaysAgo * dayMs })
+  const folder = await mkdtemp(join(tmpdir(), 'bench-wake-seed-'))
+  try {
+    let memory = baseImage()
+    for (const [index, daysAgo] of imageDaysAgo.entries()) {
+      const round = index + 1
+      const came = now - daysAgo * dayMs
+      const version = `4.1.${round}`
+      const { images } = await shelf.add(name(version), memory[0]!.bytes, {
+        origin: `${agreement.calibrator}, by mail`,
+        address: memory[0]!.address,
+      })
+      await takeRevision(db, shelf, caseId, {
+        imageId: images[0]!.id,
+        definitionId,
+        remarks: remarks[index]!,
+        by,
+        at: came,
+      })
+      if (round === imageDaysAgo.length) break
+      const { jobId } = await jobForRound(db, shelf, caseId, {
+        by,
+        day: new Date(came + dayMs).toISOString().slice(0, 10),
+        at: came + hourMs,
+      })
+      await sayBench(db, jobId, demoBenches['launch-motor']!)
+      const wrote = came + dayMs
+      await workPast(db, shelf, jobId, unitId, [{}], wrote, {
+        name: by,
+        note: `Round ${round} of the launch’s case.`,
+        tookDown: ['key-off', 'adapter-off', 'service-jumper', 'load-headlamps', 'charger'],
+      })
+      const logs: string[] = []
+      for (const [place, { id: kind }] of agreement.kinds.entries()) {
+        const log = roundsLog(memory, kind, round)
+        logs.push(log)
+        const path = join(folder, `${round}-${kind}.csv`)
+        await writeFile(path, log, 'latin1')
+        const at = wrote + hourMs * (place + 1)
+        await takeLog(db, heavy, caseId, { path, name: `${kind}-${round}.csv`, logKind: kind, by, at })
+      }
+      if (round === ropeFound.afterRound)
+        await tellCase(db, caseId, { kind: 'machine-changed', by, says: ropeFound.says }, wrote + 4 * hourMs)
+      await sendRound(db, shelf, heavy, caseId, {
+        symptoms: symptoms[index]!,
+        by,
+        at: wrote + 5 * hourMs,
+      })
+      memory = roundsAnswer(memory, logs, version, new Date(now - imageDaysAgo[round]! * dayMs).toISOString())
+    }
+  } finally {
+    await rm(folder, { recursive: true, force: true })
+  }
+}
