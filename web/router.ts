@@ -60,6 +60,24 @@ export const router = createRouter({
       meta: { title: 'Family profile' },
     },
     {
+      path: '/rounds',
+      name: 'rounds',
+      component: () => import('./screens/Rounds.vue'),
+      meta: { title: 'Rounds' },
+    },
+    {
+      path: '/rounds/:id',
+      name: 'case',
+      component: () => import('./screens/Case.vue'),
+      meta: { title: 'Case' },
+    },
+    {
+      path: '/rounds/:id/logs/:log',
+      name: 'log',
+      component: () => import('./screens/Log.vue'),
+      meta: { title: 'Log' },
+    },
+    {
       path: '/sums',
       name: 'sums',
       component: () => import('./screens/Sums.vue'),

@@ -122,7 +122,10 @@ const Error = held<RoundError>()(
   }),
 )
 
-export const CaseView = held<store.CaseView & { practice: boolean }>()(
+/** A case, and whether its unit is a stand-in. */
+export type CaseAnswer = store.CaseView & { practice: boolean }
+
+export const CaseView = held<CaseAnswer>()(
   'CaseView',
   v.object({
     id: v.string(),

@@ -20,7 +20,7 @@ const finding = ref(false)
 
 const places = [
   { name: 'today', says: 'Today', under: ['today', 'job', 'entry', 'card', 'kit'] },
-  { name: 'units', says: 'Units', under: ['units', 'unit', 'families', 'family'] },
+  { name: 'units', says: 'Units', under: ['units', 'unit', 'families', 'family', 'rounds', 'case', 'log'] },
   { name: 'shelf', says: 'Shelf', under: ['shelf', 'image', 'fits', 'compare'] },
   { name: 'drill', says: 'Drill', under: ['drill', 'practice', 'certificate'] },
   { name: 'logbook', says: 'Logbook', under: ['logbook', 'record'] },

@@ -63,6 +63,7 @@ const all = computed<Entry[]>(() => [
   { kind: 'Go', says: 'Drill', more: 'practise on stand-ins', act: go('drill') },
   { kind: 'Go', says: 'Logbook', more: 'every run', act: go('logbook') },
   { kind: 'Go', says: 'Which image fits which hardware', more: 'the whole shelf', act: go('fits') },
+  { kind: 'Go', says: 'Rounds', more: 'calibrating with someone far away', act: go('rounds') },
   { kind: 'Go', says: 'Family profiles', more: 'what each kind of equipment is', act: go('families') },
   { kind: 'Go', says: 'Sums', more: 'run time, lead, generator, baud, termination', act: go('sums') },
   { kind: 'Go', says: 'Workshop rules', more: 'when to update, in what steps', act: go('house') },

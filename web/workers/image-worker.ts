@@ -17,7 +17,7 @@ import {
   type ImageIdentity,
   type MemoryMap,
 } from '@bench-wake/core/image'
-import { isProblem } from '@bench-wake/core/kernel'
+import { answerDesk } from './answer-desk'
 
 interface Held {
   memory: MemoryMap
@@ -74,15 +74,6 @@ const acts = {
     )
   },
 }
-export type Acts = typeof acts
+export type ImageActs = typeof acts
 
-self.onmessage = async ({ data }: MessageEvent<{ id: number; act: keyof Acts; args: unknown[] }>) => {
-  const { id, act, args } = data
-  try {
-    const answer = await (acts[act] as (...args: unknown[]) => Promise<unknown>)(...args)
-    self.postMessage({ id, answer })
-  } catch (error) {
-    const says = isProblem(error) ? error.message : error instanceof Error ? error.message : String(error)
-    self.postMessage({ id, says })
-  }
-}
+answerDesk(acts)

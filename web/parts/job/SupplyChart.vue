@@ -4,6 +4,7 @@ import type { ApexOptions } from 'apexcharts'
 import { computed } from 'vue'
 import VueApexCharts from 'vue3-apexcharts'
 import { useLook } from '../../stores/look'
+import { useChartColours } from '../useChartColours'
 
 /** Volts at the unit's terminals over the time line of the steps, with floor and ceiling drawn. */
 const { course, stretches, floorVolts, ceilingVolts } = defineProps<{
@@ -14,11 +15,7 @@ const { course, stretches, floorVolts, ceilingVolts } = defineProps<{
 }>()
 const look = useLook()
 
-const colour = (name: string) => {
-  // Read anew when the light changes.
-  void look.light
-  return getComputedStyle(document.documentElement).getPropertyValue(`--${name}`).trim()
-}
+const colour = useChartColours()
 const minutes = (ms: number) => ms / 60_000
 const series = computed(() => [
   {

@@ -1,0 +1,425 @@
+<script setup lang="ts">
+import {
+  beginAgreement,
+  breakpointsIn,
+  channelRoles,
+  channelsIn,
+  fuels,
+  type CaseAgreementForm,
+} from '@bench-wake/core/rounds'
+import type { CaseAnswer, ListedCase } from '@bench-wake/server'
+import { NButton, NCheckbox, NInput, NInputNumber } from 'naive-ui'
+import { computed, onMounted, reactive, ref } from 'vue'
+import { api, got } from '../../stores/api'
+import { useBench } from '../../stores/bench'
+import { useLook } from '../../stores/look'
+import PickOne from '../PickOne.vue'
+import ProblemNote from '../ProblemNote.vue'
+import { useAsked } from '../useAsked'
+
+/** What technician and calibrator agree on: said once, used for every round. */
+const { view = null, unitId = null } = defineProps<{ view?: CaseAnswer | null; unitId?: string | null }>()
+const emit = defineEmits<{ cancel: []; saved: [id: string] }>()
+const bench = useBench()
+const look = useLook()
+const { busy, problem, ask } = useAsked()
+const asking = useAsked()
+
+type Channel = CaseAgreementForm['channels'][number]
+const copy = <T,>(value: T): T => JSON.parse(JSON.stringify(value)) as T
+const form = reactive<CaseAgreementForm>(copy(view?.state.agreement ?? beginAgreement('electric')))
+const unit = ref<string | null>(unitId)
+const parts = ref(form.parts.join('\n'))
+const hasAim = ref(form.aim !== null)
+const aim = reactive({
+  channel: form.aim?.channel ?? '',
+  target: form.aim && 'channel' in form.aim.target ? form.aim.target.channel : '',
+  value: form.aim && 'value' in form.aim.target ? form.aim.target.value : (null as number | null),
+  x: form.aim?.x.channel ?? '',
+  xPoints: form.aim?.x.points.join(' ') ?? '',
+  y: form.aim?.y.channel ?? '',
+  yPoints: form.aim?.y.points.join(' ') ?? '',
+  within: form.aim?.within ?? 1,
+})
+const why = ref('')
+
+/** Lists that were agreed on before. */
+const others = ref<ListedCase[]>([])
+onMounted(() =>
+  asking.ask(async () => {
+    await bench.loadUnits()
+    others.value = await got<ListedCase[]>(api.cases.$get())
+  }),
+)
+const unitOptions = computed(() => (bench.units ?? []).map(({ id, name }) => ({ value: id, label: name })))
+const otherOptions = computed(() =>
+  others.value.filter(({ id }) => id !== view?.id).map(({ id, title }) => ({ value: id, label: title })),
+)
+const takenFrom = ref<string | null>(null)
+const takeFrom = (id: string | null) =>
+  asking.ask(async () => {
+    if (!id) return
+    const { state } = await got<CaseAnswer>(api.cases[':id'].$get({ param: { id } }))
+    const { channels, kinds, limits } = copy(state.agreement)
+    Object.assign(form, { channels, kinds, limits })
+  })
+function drive(to: 'combustion' | 'electric'): void {
+  const { title, goal, calibrator } = form
+  Object.assign(form, beginAgreement(to), { title, goal, calibrator })
+}
+const drives = [
+  { value: 'electric' as const, label: 'Electric' },
+  { value: 'combustion' as const, label: 'Combustion' },
+]
+const fuelOptions = Object.entries(fuels).map(([value, { name }]) => ({ value, label: name }))
+const roleOptions = channelRoles.map((role) => ({ value: role, label: role }))
+const names = computed(() => form.channels.map(({ name }) => ({ value: name, label: name })))
+const list = ref('')
+function takeList(): void {
+  const channels = channelsIn(list.value)
+  if (channels.length > 0) form.channels = channels
+  list.value = ''
+}
+const add = () => form.channels.push({ name: '', unit: '', role: 'other' } satisfies Channel)
+
+const aimFault = computed(() => {
+  if (!hasAim.value) return null
+  if (!aim.channel || !aim.x || !aim.y)
+    return 'Choose the channel that is measured, and the two edges of its map.'
+  if (!aim.target && aim.value === null) return 'Say what it should be: another channel, or a figure.'
+  if (!breakpointsIn(aim.xPoints) || !breakpointsIn(aim.yPoints))
+    return 'Write the breakpoints as figures that rise: 0 500 1000 1500.'
+  return null
+})
+const ready = computed(
+  () =>
+    unit.value !== null &&
+    form.title.trim() !== '' &&
+    form.calibrator.trim() !== '' &&
+    form.channels.length > 0 &&
+    form.channels.every(({ name }) => name.trim() !== '') &&
+    aimFault.value === null,
+)
+function agreementOf(): CaseAgreementForm {
+  const { fuel, ...rest } = copy(form)
+  return {
+    ...rest,
+    ...(rest.drive === 'combustion' && fuel ? { fuel } : {}),
+    parts: parts.value
+      .split('\n')
+      .map((line) => line.trim())
+      .filter(Boolean),
+    aim: hasAim.value
+      ? {
+          channel: aim.channel,
+          target: aim.target ? { channel: aim.target } : { value: aim.value! },
+          x: { channel: aim.x, points: breakpointsIn(aim.xPoints)! },
+          y: { channel: aim.y, points: breakpointsIn(aim.yPoints)! },
+          within: aim.within,
+          unit: form.channels.find(({ name }) => name === aim.channel)?.unit ?? '',
+        }
+      : null,
+  }
+}
+const save = () =>
+  ask(async () => {
+    const by = look.name || 'Somebody'
+    const agreement = agreementOf()
+    const saved = view
+      ? await got<CaseAnswer>(
+          api.cases[':id'].agreement.$post({
+            param: { id: view.id },
+            json: { agreement, by, why: why.value },
+          }),
+        )
+      : await got<CaseAnswer>(api.cases.$post({ json: { unitId: unit.value!, agreement, by } }))
+    emit('saved', saved.id)
+  })
+</script>
+
+<template>
+  <form class="form" @submit.prevent="save">
+    <h2>{{ view ? 'What was agreed' : 'A new case' }}</h2>
+    <ProblemNote v-if="problem" :problem="problem" />
+    <ProblemNote v-if="asking.problem.value" :problem="asking.problem.value" />
+    <div class="fields">
+      <div v-if="!view" class="field">
+        <span>Unit</span>
+        <PickOne
+          v-model:value="unit"
+          label="Unit"
+          :options="unitOptions"
+          filterable
+          placeholder="Choose a unit"
+        />
+      </div>
+      <label class="field wide"
+        >What it is about
+        <NInput
+          v-model:value="form.title"
+          placeholder="Surges at a quarter pedal"
+          :maxlength="120"
+          :input-props="{ 'aria-label': 'What it is about' }"
+      /></label>
+      <label class="field"
+        >Calibrator
+        <NInput
+          v-model:value="form.calibrator"
+          :maxlength="120"
+          :input-props="{ 'aria-label': 'Calibrator' }"
+      /></label>
+      <div class="field">
+        <span>Drive</span>
+        <PickOne :value="form.drive" label="Drive" :options="drives" @update:value="drive" />
+      </div>
+      <div v-if="form.drive === 'combustion'" class="field">
+        <span>Fuel</span>
+        <PickOne
+          :value="form.fuel ?? null"
+          label="Fuel"
+          :options="fuelOptions"
+          @update:value="form.fuel = ($event ?? 'petrol') as keyof typeof fuels"
+        />
+      </div>
+      <label class="field wide"
+        >Goal
+        <NInput
+          v-model:value="form.goal"
+          placeholder="What it should do in the end"
+          :maxlength="1000"
+          :input-props="{ 'aria-label': 'Goal' }"
+      /></label>
+      <label class="field wide"
+        >Parts that are not as built
+        <NInput
+          v-model:value="parts"
+          type="textarea"
+          :rows="2"
+          placeholder="One a line"
+          :input-props="{ 'aria-label': 'Parts that are not as built' }"
+      /></label>
+    </div>
+
+    <h3>Channels to log</h3>
+    <p class="small soft">As the logger names them. Saved with the case and asked of every log.</p>
+    <div v-if="otherOptions.length > 0" class="fields">
+      <div class="field">
+        <span>Use the list of another case</span>
+        <PickOne
+          v-model:value="takenFrom"
+          label="Use the list of another case"
+          :options="otherOptions"
+          @update:value="takeFrom"
+        />
+      </div>
+    </div>
+    <ul class="rows">
+      <li v-for="(channel, index) in form.channels" :key="index">
+        <NInput
+          v-model:value="channel.name"
+          placeholder="Name"
+          :input-props="{ 'aria-label': `Channel ${index + 1}` }"
+        />
+        <NInput
+          :value="channel.unit ?? ''"
+          @update:value="channel.unit = $event"
+          placeholder="Unit"
+          class="unit"
+          :input-props="{ 'aria-label': `Unit of channel ${index + 1}` }"
+        />
+        <PickOne
+          :value="channel.role ?? 'other'"
+          :label="`What channel ${index + 1} is`"
+          :options="roleOptions"
+          @update:value="channel.role = $event"
+        />
+        <NButton quaternary :disabled="form.channels.length === 1" @click="form.channels.splice(index, 1)"
+          >Remove</NButton
+        >
+      </li>
+    </ul>
+    <div class="acts">
+      <NButton @click="add">Add a channel</NButton>
+      <NInput
+        v-model:value="list"
+        type="textarea"
+        :rows="1"
+        placeholder="Or paste the calibrator’s list, one a line"
+        class="paste"
+        :input-props="{ 'aria-label': 'The calibrator’s list' }"
+      />
+      <NButton :disabled="!list.trim()" @click="takeList">Use this list</NButton>
+    </div>
+
+    <h3>Logs, in their order</h3>
+    <ul class="rows">
+      <li v-for="(kind, index) in form.kinds" :key="kind.id">
+        <NInput v-model:value="kind.name" :input-props="{ 'aria-label': `Kind ${index + 1}` }" />
+        <label class="number"
+          ><NInputNumber
+            v-model:value="kind.minSeconds"
+            :min="0"
+            :show-button="false"
+            :input-props="{ 'aria-label': `Seconds of ${kind.name}` }"
+          />
+          s at least</label
+        >
+        <label class="number"
+          ><NInputNumber
+            v-model:value="kind.minHertz"
+            :min="0"
+            :show-button="false"
+            :input-props="{ 'aria-label': `Rows a second of ${kind.name}` }"
+          />
+          rows a second</label
+        >
+        <NButton quaternary :disabled="form.kinds.length === 1" @click="form.kinds.splice(index, 1)"
+          >Remove</NButton
+        >
+      </li>
+    </ul>
+    <div class="fields">
+      <label class="field"
+        >Supply must stay above, V
+        <NInputNumber
+          v-model:value="form.floorVolts"
+          clearable
+          :show-button="false"
+          placeholder="not watched"
+          :input-props="{ 'aria-label': 'Supply must stay above' }"
+      /></label>
+    </div>
+
+    <NCheckbox v-model:checked="hasAim">There is a figure that says how good it is</NCheckbox>
+    <template v-if="hasAim">
+      <div class="fields">
+        <div class="field">
+          <span>Measured</span><PickOne v-model:value="aim.channel" label="Measured" :options="names" />
+        </div>
+        <div class="field">
+          <span>Should be as</span
+          ><PickOne
+            v-model:value="aim.target"
+            label="Should be as"
+            :options="[{ value: '', label: 'one figure' }, ...names]"
+          />
+        </div>
+        <label v-if="!aim.target" class="field"
+          >Figure
+          <NInputNumber
+            v-model:value="aim.value"
+            :show-button="false"
+            :input-props="{ 'aria-label': 'Figure it should be' }"
+        /></label>
+        <label class="field"
+          >Good enough within
+          <NInputNumber
+            v-model:value="aim.within"
+            :min="0"
+            :show-button="false"
+            :input-props="{ 'aria-label': 'Good enough within' }"
+        /></label>
+        <div class="field">
+          <span>Map along</span><PickOne v-model:value="aim.x" label="Map along" :options="names" />
+        </div>
+        <label class="field"
+          >Its breakpoints
+          <NInput
+            v-model:value="aim.xPoints"
+            class="mono"
+            placeholder="0 500 1000"
+            :input-props="{ 'aria-label': 'Breakpoints along' }"
+        /></label>
+        <div class="field">
+          <span>Map up</span><PickOne v-model:value="aim.y" label="Map up" :options="names" />
+        </div>
+        <label class="field"
+          >Its breakpoints
+          <NInput
+            v-model:value="aim.yPoints"
+            class="mono"
+            placeholder="0 20 40"
+            :input-props="{ 'aria-label': 'Breakpoints up' }"
+        /></label>
+      </div>
+      <p v-if="aimFault" class="fault" role="status">{{ aimFault }}</p>
+    </template>
+    <label v-if="view" class="field wide"
+      >Why it changes
+      <NInput v-model:value="why" :maxlength="400" :input-props="{ 'aria-label': 'Why it changes' }"
+    /></label>
+    <div class="acts">
+      <NButton attr-type="submit" type="primary" size="large" :loading="busy" :disabled="!ready">{{
+        view ? 'Save' : 'Begin the case'
+      }}</NButton>
+      <NButton quaternary size="large" @click="emit('cancel')">Cancel</NButton>
+    </div>
+  </form>
+</template>
+
+<style scoped>
+.form {
+  border-top: 1px solid var(--hair);
+  padding-top: 16px;
+  display: grid;
+  gap: 12px;
+}
+.form h3 {
+  font-size: 15px;
+  color: var(--ink);
+  margin-top: 8px;
+}
+.fields {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(240px, 1fr));
+  gap: 14px;
+}
+.field {
+  display: grid;
+  gap: 4px;
+  align-content: start;
+  font-size: 13px;
+  color: var(--soft);
+}
+.wide {
+  grid-column: span 2;
+}
+.rows {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  display: grid;
+  gap: 8px;
+}
+.rows li {
+  display: grid;
+  grid-template-columns: minmax(160px, 2fr) minmax(110px, 1fr) minmax(140px, 1fr) auto;
+  gap: 10px;
+  align-items: center;
+}
+.number {
+  display: grid;
+  grid-template-columns: 90px 1fr;
+  gap: 8px;
+  align-items: center;
+  font-size: 13px;
+  color: var(--soft);
+}
+.acts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 12px;
+  align-items: start;
+}
+.paste {
+  flex: 1 1 280px;
+}
+@media (max-width: 700px) {
+  .wide {
+    grid-column: auto;
+  }
+  .rows li {
+    grid-template-columns: 1fr 1fr;
+  }
+}
+</style>

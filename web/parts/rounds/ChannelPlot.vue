@@ -1,0 +1,254 @@
+<script setup lang="ts">
+import { useElementSize, useRafFn } from '@vueuse/core'
+import { NButton } from 'naive-ui'
+import { computed, reactive, useTemplateRef, watch } from 'vue'
+import type { LogDesk } from '../../workers/log-desk'
+import { useLook } from '../../stores/look'
+import { useChartColours } from '../useChartColours'
+import { figureText, secondText } from './words'
+
+/** Channels over time, one lane each: every column shows the lowest and highest of its rows, so nothing short is lost. */
+const { desk, logs, channels, seconds } = defineProps<{
+  desk: LogDesk
+  /** The first is the log itself; another is drawn beside it, moved by its offset. */
+  logs: readonly { id: string; name: string; offset: number }[]
+  channels: readonly { name: string; unit: string; min: number | null; max: number | null }[]
+  /** Length of the first log. */
+  seconds: number
+}>()
+const cursor = defineModel<number | null>('cursor', { default: null })
+
+const laneHeight = 78
+const left = 0
+const box = useTemplateRef<HTMLElement>('box')
+const canvas = useTemplateRef<HTMLCanvasElement>('canvas')
+const { width } = useElementSize(box)
+const look = useLook()
+const colour = useChartColours()
+const view = reactive({ from: 0, to: Math.max(seconds, 0.001) })
+const height = computed(() => channels.length * laneHeight + 22)
+const columns = computed(() => Math.max(50, Math.floor(width.value - left)))
+
+/** What the desk last answered, and whether something newer is wanted: one question at a time. */
+let drawn: { from: number; to: number; lanes: Float64Array[][] } | null = null
+let wanted = true
+let asking = false
+let shown = false
+watch([() => view.from, () => view.to, columns, () => logs, () => channels], () => (wanted = true), {
+  deep: true,
+})
+watch([cursor, () => look.light], () => (shown = false))
+
+useRafFn(() => {
+  if (wanted && !asking && width.value > 0) {
+    wanted = false
+    asking = true
+    const { from, to } = view
+    const names = channels.map(({ name }) => name)
+    void Promise.all(
+      logs.map(({ id, offset }) => desk('columns', id, names, from - offset, to - offset, columns.value)),
+    )
+      .then((lanes) => {
+        drawn = { from, to, lanes }
+        shown = false
+      })
+      // A log that lacks a channel of the other is drawn without it.
+      .catch(() => {})
+      .finally(() => (asking = false))
+  }
+  if (!shown) draw()
+})
+
+function draw(): void {
+  const target = canvas.value
+  const context = target?.getContext('2d')
+  if (!target || !context || !drawn) return
+  shown = true
+  const scale = window.devicePixelRatio || 1
+  const [w, h] = [columns.value, height.value]
+  if (target.width !== Math.round(w * scale)) target.width = Math.round(w * scale)
+  if (target.height !== Math.round(h * scale)) target.height = Math.round(h * scale)
+  context.setTransform(scale, 0, 0, scale, 0, 0)
+  context.clearRect(0, 0, w, h)
+  context.font = '13px "Atkinson Hyperlegible Mono Variable", monospace'
+  const inks = [colour('hull'), colour('hold')]
+  channels.forEach(({ min, max }, lane) => {
+    const top = lane * laneHeight
+    context.strokeStyle = colour('hair')
+    context.beginPath()
+    context.moveTo(0, top + laneHeight - 0.5)
+    context.lineTo(w, top + laneHeight - 0.5)
+    context.stroke()
+    if (min === null || max === null) return
+    const span = max > min ? max - min : 1
+    const y = (figure: number) => top + laneHeight - 10 - ((figure - min) / span) * (laneHeight - 22)
+    drawn!.lanes.forEach((lanes, log) => {
+      const figures = lanes[lane]!
+      context.strokeStyle = inks[log % 2]!
+      context.lineWidth = 1.4
+      context.beginPath()
+      let joined = false
+      for (let column = 0; column * 2 < figures.length; column++) {
+        const low = figures[column * 2]!
+        const high = figures[column * 2 + 1]!
+        if (Number.isNaN(low)) continue
+        if (joined) context.lineTo(column + 0.5, y(high))
+        else context.moveTo(column + 0.5, y(high))
+        context.lineTo(column + 0.5, y(low) + (low === high ? 0.01 : 0))
+        joined = true
+      }
+      context.stroke()
+    })
+  })
+  context.fillStyle = colour('soft')
+  const steps = Math.max(1, Math.floor(w / 140))
+  for (let step = 0; step <= steps; step++) {
+    const second = drawn.from + ((drawn.to - drawn.from) * step) / steps
+    context.textAlign = step === 0 ? 'left' : step === steps ? 'right' : 'center'
+    context.fillText(secondText(Math.max(0, second)), (w * step) / steps, h - 6)
+  }
+  if (cursor.value !== null) {
+    const x = ((cursor.value - drawn.from) / (drawn.to - drawn.from)) * w
+    context.strokeStyle = colour('brass')
+    context.lineWidth = 1
+    context.beginPath()
+    context.moveTo(x, 0)
+    context.lineTo(x, h - 20)
+    context.stroke()
+  }
+}
+
+const secondAt = (clientX: number) => {
+  const { left: x, width: w } = canvas.value!.getBoundingClientRect()
+  return view.from + ((clientX - x) / w) * (view.to - view.from)
+}
+/** A view never leaves the log, and never shows less than twenty milliseconds. */
+function show(from: number, to: number): void {
+  const span = Math.min(Math.max(to - from, 0.02), Math.max(seconds, 0.02))
+  view.from = Math.min(Math.max(0, from), Math.max(0, seconds - span))
+  view.to = view.from + span
+}
+function zoom(factor: number, around = (view.from + view.to) / 2): void {
+  show(around - (around - view.from) * factor, around + (view.to - around) * factor)
+}
+const pan = (share: number) => {
+  const by = (view.to - view.from) * share
+  show(view.from + by, view.to + by)
+}
+const whole = () => show(0, seconds)
+
+let held: { x: number; from: number; to: number } | null = null
+function press(event: PointerEvent): void {
+  held = { x: event.clientX, from: view.from, to: view.to }
+  canvas.value!.setPointerCapture(event.pointerId)
+}
+function move(event: PointerEvent): void {
+  if (held && Math.abs(event.clientX - held.x) > 3) {
+    const by = ((held.x - event.clientX) / canvas.value!.clientWidth) * (held.to - held.from)
+    show(held.from + by, held.to + by)
+  } else cursor.value = Math.min(seconds, Math.max(0, secondAt(event.clientX)))
+}
+function wheel(event: WheelEvent): void {
+  if (!event.ctrlKey && !event.shiftKey && Math.abs(event.deltaX) < Math.abs(event.deltaY))
+    return zoom(event.deltaY > 0 ? 1.25 : 0.8, secondAt(event.clientX))
+  pan((event.deltaX || event.deltaY) / 1000)
+}
+function key(event: KeyboardEvent): void {
+  const step = (view.to - view.from) / 100
+  const acts: Record<string, () => void> = {
+    ArrowLeft: () =>
+      event.shiftKey ? pan(-0.2) : (cursor.value = Math.max(0, (cursor.value ?? view.from) - step)),
+    ArrowRight: () =>
+      event.shiftKey ? pan(0.2) : (cursor.value = Math.min(seconds, (cursor.value ?? view.from) + step)),
+    '+': () => zoom(0.7, cursor.value ?? undefined),
+    '-': () => zoom(1.4, cursor.value ?? undefined),
+    Home: whole,
+  }
+  const act = acts[event.key]
+  if (!act) return
+  event.preventDefault()
+  act()
+}
+const rangeText = ({ min, max }: { min: number | null; max: number | null }) =>
+  min === null ? 'no figures' : `${figureText(min)} to ${figureText(max)}`
+</script>
+
+<template>
+  <div>
+    <div class="tools">
+      <NButton aria-label="Closer" @click="zoom(0.6, cursor ?? undefined)">Zoom in</NButton>
+      <NButton aria-label="Wider" @click="zoom(1.7, cursor ?? undefined)">Zoom out</NButton>
+      <NButton @click="whole">Whole log</NButton>
+      <span class="small soft">{{ secondText(view.from) }} to {{ secondText(view.to) }}</span>
+    </div>
+    <div class="plot">
+      <ul class="names">
+        <li v-for="channel in channels" :key="channel.name" :style="{ height: `${laneHeight}px` }">
+          <b>{{ channel.name }}</b>
+          <small>{{ rangeText(channel) }} {{ channel.unit }}</small>
+        </li>
+      </ul>
+      <div ref="box" class="box">
+        <canvas
+          ref="canvas"
+          tabindex="0"
+          role="img"
+          :aria-label="`${channels.length} channels over time. Arrow keys move the cursor, with Shift the view; plus and minus zoom; Home shows the whole log.`"
+          :style="{ width: `${columns}px`, height: `${height}px` }"
+          @pointerdown="press"
+          @pointermove="move"
+          @pointerup="held = null"
+          @pointercancel="held = null"
+          @wheel.prevent="wheel"
+          @keydown="key"
+        />
+      </div>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.tools {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 10px;
+  align-items: center;
+  margin-bottom: 8px;
+}
+.plot {
+  display: grid;
+  grid-template-columns: 168px minmax(0, 1fr);
+}
+.names {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+.names li {
+  display: grid;
+  align-content: center;
+  padding-right: 10px;
+  overflow: hidden;
+}
+.names small {
+  font-size: 13px;
+  color: var(--soft);
+}
+.box {
+  min-width: 0;
+  overflow: hidden;
+}
+canvas {
+  display: block;
+  cursor: crosshair;
+  touch-action: pan-y;
+}
+@media (max-width: 700px) {
+  .plot {
+    grid-template-columns: 92px minmax(0, 1fr);
+  }
+  .names {
+    font-size: 13px;
+  }
+}
+</style>

@@ -1,0 +1,100 @@
+<script setup lang="ts">
+import { sizeText, durationText, verdictOf } from '@bench-wake/core/kernel'
+import type { CaseRound } from '@bench-wake/core/rounds'
+import type { CaseAnswer, CaseLogRow } from '@bench-wake/server'
+import { NButton } from 'naive-ui'
+import { computed, ref } from 'vue'
+import { api, got } from '../../stores/api'
+import { useLook } from '../../stores/look'
+import FindingList from '../FindingList.vue'
+import ProblemNote from '../ProblemNote.vue'
+import { useAsked } from '../useAsked'
+import VerdictMark from '../VerdictMark.vue'
+import { verdictWords } from '../words'
+
+/** The logs of a round, each with what the rules say of it. */
+const { view, round } = defineProps<{ view: CaseAnswer; round: CaseRound }>()
+const emit = defineEmits<{ changed: [] }>()
+const look = useLook()
+const { busy, problem, ask } = useAsked()
+
+const logs = computed(() => view.logs.filter((log) => log.round === round.number).reverse())
+const leftOut = (log: CaseLogRow) => round.logs.find(({ id }) => id === log.id)?.leftOut ?? null
+const kindName = (kind: string) => view.state.agreement.kinds.find(({ id }) => id === kind)?.name ?? kind
+const asking = ref<string | null>(null)
+const leaveOut = (log: CaseLogRow) =>
+  ask(async () => {
+    await got(
+      api.cases[':id'].logs[':log']['leave-out'].$post({
+        param: { id: view.id, log: log.id },
+        json: { why: 'left out by hand', by: look.name || 'Somebody' },
+      }),
+    )
+    asking.value = null
+    emit('changed')
+  })
+</script>
+
+<template>
+  <template v-if="logs.length > 0">
+    <h3 class="sub">Logs</h3>
+    <ProblemNote v-if="problem" :problem="problem" />
+    <ul class="logs">
+      <li v-for="log in logs" :key="log.id" :data-log="log.id" :class="{ out: leftOut(log) !== null }">
+        <p class="line">
+          <VerdictMark :verdict="verdictOf(log.findings)" />
+          <b>{{ kindName(log.logKind) }}</b>
+          <RouterLink :to="{ name: 'log', params: { id: view.id, log: log.id } }">{{ log.name }}</RouterLink>
+          <span class="small soft"
+            >{{ durationText(log.summary.seconds * 1000) }}, {{ log.summary.channels.length }} channels,
+            {{ sizeText(log.bytes) }}</span
+          >
+          <span v-if="leftOut(log) !== null" class="small">left out: {{ leftOut(log) }}</span>
+          <span v-else class="small soft">{{ verdictWords[verdictOf(log.findings)] }}</span>
+          <NButton
+            v-if="leftOut(log) === null && !view.state.closed && round.sent === null && asking !== log.id"
+            quaternary
+            size="small"
+            @click="asking = log.id"
+            >Leave out</NButton
+          >
+          <template v-if="asking === log.id">
+            <NButton size="small" :loading="busy" @click="leaveOut(log)">Leave it out of this round</NButton>
+            <NButton quaternary size="small" @click="asking = null">Cancel</NButton>
+          </template>
+        </p>
+        <FindingList
+          v-if="verdictOf(log.findings) !== 'go' && leftOut(log) === null"
+          :findings="log.findings"
+        />
+      </li>
+    </ul>
+  </template>
+</template>
+
+<style scoped>
+.sub {
+  margin: 20px 0 4px;
+  font-size: 15px;
+  color: var(--ink);
+}
+.logs {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+li {
+  border-bottom: 1px solid var(--hair);
+  padding: 6px 0;
+}
+.line {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 14px;
+  align-items: center;
+  min-height: 44px;
+}
+.out {
+  opacity: 0.75;
+}
+</style>

@@ -1,0 +1,60 @@
+<script setup lang="ts">
+import type { ApexOptions } from 'apexcharts'
+import { computed, shallowRef, watch } from 'vue'
+import VueApexCharts from 'vue3-apexcharts'
+import { useLook } from '../../stores/look'
+import type { LogDesk } from '../../workers/log-desk'
+import { useChartColours } from '../useChartColours'
+import { figureText } from './words'
+
+/** One channel against another: every row of a short log, an even selection of a long one. */
+const { desk, log, x, y, xUnit, yUnit } = defineProps<{
+  desk: LogDesk
+  log: string
+  x: string
+  y: string
+  xUnit: string
+  yUnit: string
+}>()
+/** More points than this are a blot, and slow. */
+const mostPoints = 3000
+const points = shallowRef<[number, number][]>([])
+watch(
+  [() => log, () => x, () => y],
+  async () => (points.value = await desk('scatter', log, x, y, mostPoints)),
+  { immediate: true },
+)
+const colour = useChartColours()
+const look = useLook()
+const series = computed(() => [{ name: `${y} over ${x}`, data: points.value }])
+const options = computed<ApexOptions>(() => ({
+  chart: {
+    type: 'scatter',
+    animations: { enabled: false },
+    toolbar: { show: false },
+    zoom: { enabled: false },
+    background: 'transparent',
+    fontFamily: 'inherit',
+    foreColor: colour('soft'),
+  },
+  theme: { mode: look.light === 'night' ? 'dark' : 'light' },
+  colors: [colour('hull')],
+  markers: { size: 2.5, strokeWidth: 0 },
+  grid: { borderColor: colour('hair') },
+  tooltip: { enabled: false },
+  xaxis: {
+    type: 'numeric',
+    tickAmount: 8,
+    title: { text: [x, xUnit].filter(Boolean).join(', ') },
+    labels: { formatter: (figure: string) => figureText(Number(figure)) },
+  },
+  yaxis: {
+    title: { text: [y, yUnit].filter(Boolean).join(', ') },
+    labels: { formatter: (figure: number) => figureText(figure) },
+  },
+}))
+</script>
+
+<template>
+  <VueApexCharts type="scatter" height="360" :options="options" :series="series" />
+</template>
