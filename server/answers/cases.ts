@@ -151,8 +151,17 @@ export const ListedCase = held<store.ListedCase>()(
     next: Next,
     closed,
     rounds: v.array(
-      v.object({ number: v.number(), state, waitedMs: v.number(), rms: v.nullable(v.number()) }),
+      v.object({
+        number: v.number(),
+        state,
+        waitedMs: v.number(),
+        rms: v.nullable(v.number()),
+        jobId: v.nullable(v.string()),
+      }),
     ),
+    kinds: v.record(v.string(), v.string()),
+    errorUnit: v.string(),
+    within: v.nullable(v.number()),
     convergence: v.array(Finding),
   }),
 )

@@ -58,7 +58,13 @@ export interface ListedCase {
     state: CaseState['rounds'][number]['state']
     waitedMs: number
     rms: number | null
+    jobId: string | null
   }[]
+  /** Names of the kinds of log, by id. */
+  kinds: Record<string, string>
+  /** Of the error; empty without an aim. */
+  errorUnit: string
+  within: number | null
   convergence: Finding[]
 }
 
@@ -81,8 +87,12 @@ export async function listCases(db: Database): Promise<ListedCase[]> {
       openedAt,
       next,
       closed,
-      rounds: rounds.map(({ number, state: each, waitedMs }) => ({
+      kinds: Object.fromEntries(agreement.kinds.map(({ id: kind, name }) => [kind, name])),
+      errorUnit: agreement.aim?.unit ?? '',
+      within: agreement.aim?.within ?? null,
+      rounds: rounds.map(({ number, state: each, waitedMs, jobId }) => ({
         number,
+        jobId,
         state: each,
         waitedMs,
         rms: errors.find(({ round }) => round === number)?.rms ?? null,

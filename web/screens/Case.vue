@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { inSentence } from '@bench-wake/core/kernel'
 import type { CaseAnswer, RoundChanges, RoundMap, ShelfImage } from '@bench-wake/server'
 import { NButton, NInput, NSkeleton } from 'naive-ui'
 import { computed, onMounted, ref, watch } from 'vue'
@@ -111,7 +112,7 @@ const reopen = () =>
           <p class="soft">
             <RouterLink :to="{ name: 'unit', params: { id: view.unit.id } }">{{
               view.unit.name
-            }}</RouterLink>. {{ agreement.goal }} With {{ agreement.calibrator }} since
+            }}</RouterLink>. {{ agreement.goal }} With {{ inSentence(agreement.calibrator) }} since
             {{ dayText(view.state.openedAt) }}.
           </p>
         </div>

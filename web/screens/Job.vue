@@ -18,6 +18,7 @@ import NeedNote from '../parts/job/NeedNote.vue'
 import LiveStation from '../parts/job/LiveStation.vue'
 import UnitStation from '../parts/job/UnitStation.vue'
 import RunSidebar from '../parts/job/RunSidebar.vue'
+import RoundsNow from '../parts/rounds/RoundsNow.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { keelOfJob } from '../parts/job/job-stations-of'
 import { useBenchSay } from '../parts/job/bench-inputs'
@@ -210,6 +211,7 @@ const ended = computed(() => run.value !== null && ['failed', 'cut', 'abandoned'
       <JobDeeds :view="view" :running="run?.outcome === 'running'" @done="loading.ask(load)" />
     </JobStations>
     <section class="deck" :aria-label="`Station ${open}`">
+      <RoundsNow :job-id="view.job.id" />
       <p v-if="again && again !== stands" class="back-to" role="status">
         {{ again === 'close' ? '' : 'Opened again.' }} {{ meaning }}
         <NButton size="small" @click="again = null">Back to where the job stands</NButton>

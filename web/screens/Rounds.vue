@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { inSentence } from '@bench-wake/core/kernel'
 import type { ListedCase } from '@bench-wake/server'
 import { NButton, NResult, NSkeleton } from 'naive-ui'
 import { computed, onMounted, ref } from 'vue'
@@ -52,14 +53,14 @@ const opened = (id: string) => router.push({ name: 'case', params: { id } })
               <RouterLink :to="{ name: 'case', params: { id: each.id } }">{{ each.title }}</RouterLink>
             </h2>
             <p class="small soft">
-              {{ each.unit.name }}. With {{ each.calibrator }} since {{ dayText(each.openedAt) }}.
+              {{ each.unit.name }}. With {{ inSentence(each.calibrator) }} since {{ dayText(each.openedAt) }}.
             </p>
           </div>
           <p v-if="each.closed">
             Closed {{ dayText(each.closed.at) }}: {{ outcomeWords[each.closed.outcome] }}.
           </p>
           <p v-else class="next">
-            <b>{{ nextText(each.next, (kind) => kind) }}</b>
+            <b>{{ nextText(each.next, (kind) => each.kinds[kind] ?? kind) }}</b>
           </p>
         </div>
         <p v-for="finding in each.convergence" :key="finding.rule" :data-rule="finding.rule">
@@ -68,8 +69,8 @@ const opened = (id: string) => router.push({ name: 'case', params: { id } })
         <RoundStrip
           v-if="each.rounds.length > 0"
           :rounds="each.rounds"
-          :within="null"
-          unit=""
+          :within="each.within"
+          :unit="each.errorUnit"
           @update:chosen="opened(each.id)"
         />
       </article>

@@ -9,6 +9,7 @@ import { NButton } from 'naive-ui'
 import { computed, onMounted } from 'vue'
 import { useRouter } from 'vue-router'
 import FollowUp from '../parts/job/FollowUp.vue'
+import RoundsNow from '../parts/rounds/RoundsNow.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
 import VerdictMark from '../parts/VerdictMark.vue'
@@ -104,6 +105,7 @@ function hops({ fit, need, requests, left, stays, job }: JobView): string {
     <section v-if="again.length" class="again" aria-label="To be asked again">
       <FollowUp v-for="view in again" :key="view.job.id" :view="view" named @done="bench.loadJobs()" />
     </section>
+    <section aria-label="Rounds"><RoundsNow /></section>
     <p v-if="kits.length" class="kits">
       To take along:
       <RouterLink v-for="kit in kits" :key="kit.day" :to="{ name: 'kit', params: { day: kit.day } }"

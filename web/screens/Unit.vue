@@ -13,6 +13,7 @@ import PortChoice from '../parts/PortChoice.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
 import SnapshotTable from '../parts/SnapshotTable.vue'
 import JobForm from '../parts/unit/JobForm.vue'
+import RoundsNow from '../parts/rounds/RoundsNow.vue'
 import PageCompare from '../parts/unit/PageCompare.vue'
 import PageEntry from '../parts/unit/PageEntry.vue'
 import SupplierRequests from '../parts/unit/SupplierRequests.vue'
@@ -148,6 +149,7 @@ const kept = async () => {
         </div>
         <NButton v-if="!jobOpen" type="primary" size="large" @click="jobOpen = true">Start a job</NButton>
       </div>
+      <RoundsNow :unit-id="unit.id" begin />
       <JobForm v-if="jobOpen" :unit="unit" :family="family" @leave="jobOpen = false" />
 
       <div class="two">
