@@ -64,6 +64,15 @@ await bare.end('SIGTERM')
 peer.kill()
 
 await shoot('today', '/')
+const rounds = (await program.get('/cases/case-launch-3')) as { logs: { id: string; name: string }[] }
+const full = rounds.logs.find(({ name }) => name === 'full-load-2.csv')!.id
+const round = await page('day', { width: 1280, height: 1340 })
+await round.goto(`${program.address}/rounds/case-launch-3`)
+await round.locator('[data-round="4"]').click()
+await round.locator('[data-table=current]').waitFor()
+await round.waitForTimeout(400)
+await round.screenshot({ path: `${folder}case.png` })
+await shoot('log', `/rounds/case-launch-3/logs/${full}`, 'night', { width: 1280, height: 1340 })
 await shoot('units', '/units', 'night')
 await shoot('shelf', '/shelf')
 await shoot('logbook', '/logbook')

@@ -98,6 +98,8 @@ export async function seedDemo(db: Database, shelf: Shelf, heavy: WorkerThread):
     const { id } = await addRequest(db, form)
     await answerRequest(db, id, { says: answer.says, by: answer.by, at: now - answer.daysAgo * dayMs })
   }
+  // The eldest runs come first.
+  await seedRounds(db, shelf, heavy, workPast, now)
   for (const { image, inDays, past, bench, packed = [], symptoms = [], ...job } of demoJobs) {
     const imageId = image === null ? null : imageIds.get(image)
     if (imageId === undefined) throw new Error(`the scenario has no image ${image}`)
@@ -106,7 +108,6 @@ export async function seedDemo(db: Database, shelf: Shelf, heavy: WorkerThread):
     for (const item of packed) await pack(db, dayOf(inDays), item, true)
     if (past) await workPast(db, shelf, job.id, job.unitId, past, Date.parse(`${dayOf(inDays)}T09:40:00Z`))
   }
-  await seedRounds(db, shelf, heavy, workPast, now)
 }
 
 /** Who closes a past job, and what they wrote. */

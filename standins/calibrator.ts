@@ -28,7 +28,7 @@ export function tuneTable(memory: MemoryMap, table: CalibrationTable, errors: Bi
   return memory.map(({ address, bytes }) => {
     const from = table.address - address
     if (from < 0 || from + columns * rows * size > bytes.length) return { address, bytes }
-    const changed = bytes.slice()
+    const changed = Uint8Array.from(bytes)
     values.cells.forEach((figure, cell) => {
       if (errors.count[cell]! < fewest) return
       const { min = -Infinity, max = Infinity } = table
@@ -52,7 +52,7 @@ export function relabel(
   const start = applicationRegions(component)[0]!.address
   return memory.map(({ address, bytes }) => {
     if (!identity?.address || address !== start) return { address, bytes }
-    const own = bytes.slice()
+    const own = Uint8Array.from(bytes)
     const view = new DataView(own.buffer)
     for (const rule of identity.fields) {
       const at = identity.address + rule.offset - start

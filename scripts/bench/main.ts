@@ -6,6 +6,7 @@ import { voyages } from './voyages'
 import { benchGate } from './bench-gates'
 import { diagnosis } from './diagnosis'
 import type { Figure } from './figure'
+import { logs } from './logs'
 import { many } from './many'
 import { fuzz } from './fuzz'
 import { hands, handsNew } from './hands'
@@ -35,6 +36,7 @@ const benches = [
   pastRunsBench,
   disturbed,
   intelHex,
+  logs,
   rehearsal,
   benchGate,
   diagnosis,

@@ -1,5 +1,5 @@
 import { foldWake, type WakeBody } from '@bench-wake/core/run'
-import { eq } from 'drizzle-orm'
+import { desc, eq } from 'drizzle-orm'
 import { afterAll, beforeAll, expect, it } from 'vitest'
 import { openDatabase, type Database } from '../db/open'
 import { runs, runSummaries, wakeEvents } from '../db/schema'
@@ -16,7 +16,7 @@ let id: string
 beforeAll(async () => {
   opened = await openDatabase(readSettings({ BENCH_WAKE_DATA: seededFolder() }).databaseUrl)
   db = opened.db
-  const [run] = await db.select().from(runs).limit(1)
+  const [run] = await db.select().from(runs).orderBy(desc(runs.addedAt)).limit(1)
   id = run!.id
 })
 afterAll(() => opened.close())
@@ -69,8 +69,12 @@ it('keeps nothing of a run under way, and finds the one that a program before le
 
 it('lists the newest first, and no run without an event', async () => {
   await db.insert(runs).values({ id: 'run-empty', jobId: 'j', unitId: 'u', program: null, addedAt: 1 })
-  const ids = (await listRuns(db)).map((run) => run.id)
-  expect(ids).toEqual(['run-open', id])
+  const listed = await listRuns(db)
+  const ids = listed.map((run) => run.id)
+  expect(ids.slice(0, 2)).toEqual(['run-open', id])
+  expect(ids).not.toContain('run-empty')
+  const began = listed.map(({ state }) => state.startedAt)
+  expect(began).toEqual([...began].sort((a, b) => b - a))
   await db.delete(wakeEvents).where(eq(wakeEvents.runId, 'run-open'))
-  expect((await listRuns(db)).map((run) => run.id)).toEqual([id])
+  expect((await listRuns(db)).map((run) => run.id)).toEqual(ids.slice(1))
 })

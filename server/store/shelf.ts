@@ -323,7 +323,8 @@ export class Shelf {
     const bytes = await readBlob(this.db, sha256)
     if (!bytes) throw notFound('image file', name)
     const found = digestOf(bytes)
-    if (found === sha256) return bytes
+    // Plain bytes: a Buffer's slice is no copy, and what changed it would change the image itself.
+    if (found === sha256) return new Uint8Array(bytes.buffer, bytes.byteOffset, bytes.byteLength)
     throw new Problem({
       kind: 'blob-altered',
       thing: name,

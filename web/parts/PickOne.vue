@@ -15,9 +15,10 @@ const box = ref<HTMLElement>()
 const shown = ref(false)
 
 function name(): void {
-  const taken = box.value?.querySelector<HTMLElement>('input, [tabindex]')
+  const parts = [...(box.value?.querySelectorAll<HTMLElement>('input, [tabindex]') ?? [])]
+  for (const part of parts) part.setAttribute('aria-label', label)
+  const taken = parts.find(({ tabIndex }) => tabIndex >= 0) ?? parts[0]
   taken?.setAttribute('role', 'combobox')
-  taken?.setAttribute('aria-label', label)
   taken?.setAttribute('aria-haspopup', 'listbox')
   taken?.setAttribute('aria-expanded', String(shown.value))
 }

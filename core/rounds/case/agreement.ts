@@ -1,22 +1,21 @@
 import * as v from 'valibot'
-import { AgreedChannel, LogKind, WatchedLimit } from '../quality'
+import { AgreedChannel, LogKind, logFigure, positiveFigure, WatchedLimit } from '../quality'
 import { fuels, type Fuel } from '../mixture'
 
 const said = (most: number) => v.pipe(v.string(), v.trim(), v.maxLength(most))
 const name = v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(120))
-const figure = v.pipe(v.number(), v.finite())
 
 /** How far from its aim a unit may be: the measured channel against another one, or against a figure. */
 export const Aim = v.strictObject({
   /** What is measured. */
   channel: name,
   /** What it should be: another channel, or one figure for all. */
-  target: v.union([v.strictObject({ channel: name }), v.strictObject({ value: figure })]),
+  target: v.union([v.strictObject({ channel: name }), v.strictObject({ value: logFigure })]),
   /** Edges of the map in which the error is looked at. */
-  x: v.strictObject({ channel: name, points: v.pipe(v.array(figure), v.minLength(1), v.maxLength(40)) }),
-  y: v.strictObject({ channel: name, points: v.pipe(v.array(figure), v.minLength(1), v.maxLength(40)) }),
+  x: v.strictObject({ channel: name, points: v.pipe(v.array(logFigure), v.minLength(1), v.maxLength(40)) }),
+  y: v.strictObject({ channel: name, points: v.pipe(v.array(logFigure), v.minLength(1), v.maxLength(40)) }),
   /** Error that is good enough, in the channel's unit. */
-  within: v.pipe(v.number(), v.finite(), v.minValue(0)),
+  within: positiveFigure,
   unit: v.optional(said(20), ''),
 })
 export type Aim = v.InferOutput<typeof Aim>
@@ -33,7 +32,7 @@ export const CaseAgreement = v.strictObject({
   channels: v.pipe(v.array(AgreedChannel), v.minLength(1), v.maxLength(60)),
   kinds: v.pipe(v.array(LogKind), v.minLength(1), v.maxLength(12)),
   limits: v.pipe(v.array(WatchedLimit), v.maxLength(40)),
-  floorVolts: v.nullable(figure),
+  floorVolts: v.nullable(logFigure),
   aim: v.nullable(Aim),
 })
 export type CaseAgreement = v.InferOutput<typeof CaseAgreement>

@@ -1,4 +1,5 @@
 export * from './table-definition'
+export * from './definition-schema'
 export * from './read-definition'
 export * from './definition-csv'
 export * from './table-values'

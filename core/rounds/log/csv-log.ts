@@ -99,7 +99,7 @@ export class CsvLogReader {
     const all = this.#rest.length > 0 ? concatBytes([this.#rest, bytes]) : bytes
     const whole = all.lastIndexOf(this.#end) + 1
     if (whole > 0) this.#rows(all, 0, whole)
-    this.#rest = all.slice(whole)
+    this.#rest = Uint8Array.from(all.subarray(whole))
   }
 
   /** Whole lines, each with its end. */

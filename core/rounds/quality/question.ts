@@ -3,8 +3,10 @@ import type { Finding } from '../../kernel'
 import { channelNamed, type Log, type LogChannel } from '../log'
 
 const name = v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(80))
-const figure = v.pipe(v.number(), v.finite())
-const positive = v.pipe(v.number(), v.finite(), v.minValue(0))
+/** No channel of this trade shows more. */
+const mostFigure = 1e12
+export const logFigure = v.pipe(v.number(), v.minValue(-mostFigure), v.maxValue(mostFigure))
+export const positiveFigure = v.pipe(v.number(), v.minValue(0), v.maxValue(mostFigure))
 
 /** What a channel is for; rules look for channels by it, since every maker calls them otherwise. */
 export const channelRoles = [
@@ -26,8 +28,8 @@ export const AgreedChannel = v.strictObject({
   unit: v.optional(v.pipe(v.string(), v.maxLength(20)), ''),
   role: v.optional(v.picklist(channelRoles), 'other'),
   /** What the sensor can show at all: a figure that stays there tells nothing. */
-  min: v.exactOptional(figure),
-  max: v.exactOptional(figure),
+  min: v.exactOptional(logFigure),
+  max: v.exactOptional(logFigure),
   /** Data identifier by which a link reads it, or page of the profile. */
   source: v.exactOptional(v.pipe(v.string(), v.maxLength(40))),
 })
@@ -36,20 +38,20 @@ export type AgreedChannel = v.InferOutput<typeof AgreedChannel>
 /** A stretch of work that a log has to show: the channel between its limits for so long in all. */
 export const Condition = v.strictObject({
   channel: name,
-  min: v.exactOptional(figure),
-  max: v.exactOptional(figure),
-  seconds: positive,
+  min: v.exactOptional(logFigure),
+  max: v.exactOptional(logFigure),
+  seconds: positiveFigure,
 })
 export type Condition = v.InferOutput<typeof Condition>
 
 /** One kind of log, in the order in which they are asked for (PRACTICE K2). */
 export const LogKind = v.strictObject({
-  id: v.pipe(v.string(), v.regex(/^[a-z0-9]+(-[a-z0-9]+)*$/)),
+  id: v.pipe(v.string(), v.maxLength(40), v.regex(/^[a-z0-9]+(-[a-z0-9]+)*$/)),
   name,
   /** What to do for it, as said to the person. */
   asks: v.optional(v.pipe(v.string(), v.maxLength(400)), ''),
-  minSeconds: positive,
-  minHertz: positive,
+  minSeconds: positiveFigure,
+  minHertz: positiveFigure,
   conditions: v.optional(v.pipe(v.array(Condition), v.maxLength(20)), []),
   /** What can hurt somebody in it. */
   caution: v.exactOptional(v.pipe(v.string(), v.maxLength(400))),
@@ -59,11 +61,11 @@ export type LogKind = v.InferOutput<typeof LogKind>
 /** What must not happen in a log, everywhere or while another channel is above something. */
 export const WatchedLimit = v.strictObject({
   channel: name,
-  min: v.exactOptional(figure),
-  max: v.exactOptional(figure),
-  when: v.exactOptional(v.strictObject({ channel: name, min: figure })),
+  min: v.exactOptional(logFigure),
+  max: v.exactOptional(logFigure),
+  when: v.exactOptional(v.strictObject({ channel: name, min: logFigure })),
   /** How long it may last before it counts. */
-  seconds: v.optional(positive, 0.1),
+  seconds: v.optional(positiveFigure, 0.1),
   says: name,
 })
 export type WatchedLimit = v.InferOutput<typeof WatchedLimit>

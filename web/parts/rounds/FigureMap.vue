@@ -96,10 +96,9 @@ td {
 }
 td small {
   display: block;
-  color: var(--soft);
 }
 td.none small {
-  opacity: 0.6;
+  color: var(--soft);
 }
 th {
   font-weight: 400;
