@@ -38,6 +38,7 @@ import { requests } from './routes/requests'
 import { atMost } from './routes/uploads'
 import type { LentPorts } from './ports/lent'
 import type { PortRoom } from './ports/port-room'
+import type { Recordings } from './rounds/recordings'
 import type { Runs } from './runs/runs'
 import type { Shelf } from './store/shelf'
 import { keepRefusal } from './store/refusals'
@@ -52,6 +53,7 @@ export interface Services {
   room: PortRoom
   lentPorts: LentPorts
   care: Care
+  recordings: Recordings
   /** Where files that are sent lie until they are read. */
   incoming: string
   reach: Reach

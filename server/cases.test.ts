@@ -112,6 +112,17 @@ describe('the launch’s case as the demo has it', () => {
       by,
     })
     expect(early).toMatchObject({ status: 409, body: { kind: 'not-written' } })
+    const record = { port: 'stand-in:launch-3', logKind: 'idle', by, speed: 0 }
+    expect(await post('/cases/case-launch-3/recording', { ...record, looked: true })).toMatchObject({
+      status: 409,
+      body: { kind: 'not-written' },
+    })
+    // Nobody looked at the adapter.
+    expect(await post('/cases/case-launch-3/recording', record)).toMatchObject({
+      status: 400,
+      body: { place: { at: 'looked' } },
+    })
+    expect(good(await server.get('/cases/case-launch-3/recording'))).toBeNull()
     expect(await post('/cases/case-launch-3/send', { symptoms: '', by })).toMatchObject({
       status: 409,
       body: { kind: 'not-ready' },

@@ -16,6 +16,7 @@ import { hostTime } from './host-time'
 import { LentPorts } from './ports/lent'
 import { Ports } from './ports/ports'
 import { portRoom } from './ports/port-room'
+import { Recordings } from './rounds/recordings'
 import { Runs } from './runs/runs'
 import { isLoopback, type Settings } from './settings'
 import { markCutRuns } from './store/runs'
@@ -122,7 +123,11 @@ export async function startServer(
     const incoming = join(dataFolder, 'incoming')
     await rm(incoming, { recursive: true, force: true })
     await mkdir(incoming)
-    const app = createApp({ db, shelf, heavy, runs, room, lentPorts, care, incoming, reach }, pageFolder)
+    const recordings = new Recordings(db, room, heavy, incoming)
+    const app = createApp(
+      { db, shelf, heavy, runs, room, lentPorts, care, incoming, reach, recordings },
+      pageFolder,
+    )
     const server = await new Promise<ServerType>((resolve, reject) => {
       const { port, host: hostname, tls } = settings
       const form = { fetch: app.fetch, port, hostname }

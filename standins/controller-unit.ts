@@ -6,7 +6,7 @@ import { serveSlcan } from './protocols/can-adapter'
 import { serveUds, type UdsUnit } from './protocols/services-unit'
 import { kwpUnit } from './protocols/single-line-unit'
 import { serialLine, type Disturb } from './line'
-import type { StandIn } from './stand-in'
+import type { LiveData, StandIn } from './stand-in'
 import { unitMemory, type UnitForm, type UnitMemory } from './unit-memory'
 
 /*
@@ -33,7 +33,10 @@ export function controllerUnit(form: ControllerForm): StandIn {
   /** Begins anew on the line that is joined, if there is one. */
   let restart = () => {}
 
-  const servicesOf = (memory: UnitMemory): UdsUnit => {
+  /** What a hand at the pedal makes it read; set while it is logged. */
+  let live: LiveData | null = null
+
+  const servicesOf = (memory: UnitMemory, clock: Clock): UdsUnit => {
     const flash = memory.flash(component.id)
     const codes = () => {
       const said = state.lines?.['faults'] ?? 'none'
@@ -41,6 +44,8 @@ export function controllerUnit(form: ControllerForm): StandIn {
     }
     return {
       read(identifier) {
+        const now = live?.(identifier, clock.now())
+        if (now) return now
         const item = drive.page.find((each) => each.identifier === identifier)
         const value = item ? memory.line(item.field) : null
         if (!item || value === null) return null
@@ -94,7 +99,7 @@ export function controllerUnit(form: ControllerForm): StandIn {
         ...(extended === undefined ? {} : { extended }),
         ...(padding === undefined ? {} : { padding }),
       })
-      void serveUds(transport, clock, servicesOf(memory)).catch(() => {})
+      void serveUds(transport, clock, servicesOf(memory, clock)).catch(() => {})
     }
     restart = () => {
       if (unit) begin()
@@ -161,7 +166,7 @@ export function controllerUnit(form: ControllerForm): StandIn {
               return first ? Promise.resolve(first) : new Promise((settle) => (waiting = settle))
             },
           })
-          void serveUds(transport, clock, servicesOf(memory)).catch(() => {})
+          void serveUds(transport, clock, servicesOf(memory, clock)).catch(() => {})
         }
         begin()
         restart = () => {
@@ -192,6 +197,7 @@ export function controllerUnit(form: ControllerForm): StandIn {
     // Key off, key on: its sessions are gone, and what it was in the middle of.
     powerCycle: () => restart(),
     enter() {},
+    drive: (moves) => void (live = moves),
     state: () => state,
   }
 }

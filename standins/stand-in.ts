@@ -10,6 +10,9 @@ export interface StandInState {
   lines?: Record<string, string>
 }
 
+/** Bytes of a data identifier at a time, ms; null for one that is not known. */
+export type LiveData = (identifier: number, ms: number) => Uint8Array | null
+
 /** A simulated unit on the bench. It speaks its real protocol on the byte level, over the same Port as hardware. */
 export interface StandIn {
   readonly id: string
@@ -29,6 +32,11 @@ export interface StandIn {
   enter?(): void
   /** The person's hand on its neighbours' plugs: these are off, all others on. Absent where nothing else can hang there. */
   unplug?(neighbours: readonly string[]): void
+  /**
+   * The person's hands while it is logged: what its data identifiers read at a time of its clock, ms; null lets go.
+   * Absent where nothing can be read so.
+   */
+  drive?(live: LiveData | null): void
   /** Another load at the same battery, which the person switches; absent where the supply is no battery of its own. */
   readonly lamp?: { on: boolean }
   state(): StandInState

@@ -1,6 +1,7 @@
 export * from './definition'
 export * from './log'
 export * from './quality'
+export * from './recording'
 export * from './view'
 export * from './mixture'
 export * from './case'

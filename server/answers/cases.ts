@@ -12,7 +12,8 @@ import type * as changes from '../rounds/round-changes'
 import type * as store from '../store/cases'
 import type * as definitions from '../store/definitions'
 import { held } from './held'
-import { Finding } from './parts/kernel'
+import type { RecordingState } from '../rounds/recordings'
+import { Finding, ProblemFacts } from './parts/kernel'
 
 const figures = v.array(v.nullable(v.number()))
 
@@ -45,6 +46,8 @@ const Round = held<CaseRound>()(
         logKind: v.string(),
         at: v.number(),
         leftOut: v.nullable(v.string()),
+        accepted: v.nullable(v.string()),
+        held: v.boolean(),
         good: v.boolean(),
       }),
     ),
@@ -217,4 +220,19 @@ export const ImageTables = held<changes.ImageTable[]>()(
 export const ListedDefinition = held<definitions.ListedDefinition>()(
   'ListedDefinition',
   v.object({ id: v.string(), name: v.string(), tables: v.number(), addedAt: v.number() }),
+)
+
+export const Recording = held<RecordingState>()(
+  'Recording',
+  v.object({
+    logKind: v.string(),
+    port: v.string(),
+    rows: v.number(),
+    second: v.number(),
+    seconds: v.number(),
+    figures: v.record(v.string(), v.nullable(v.number())),
+    running: v.boolean(),
+    logId: v.nullable(v.string()),
+    problem: v.nullable(ProblemFacts),
+  }),
 )

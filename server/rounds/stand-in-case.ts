@@ -8,7 +8,15 @@ import {
   tableValues,
   type CalibrationTable,
 } from '@bench-wake/core/rounds'
-import { motorLogCsv, nextVersion, pedalFor, relabel, runMotor, tuneTable } from '@bench-wake/standins'
+import {
+  motorHands,
+  motorLogCsv,
+  nextVersion,
+  pedalFor,
+  relabel,
+  runMotor,
+  tuneTable,
+} from '@bench-wake/standins'
 import { rm, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { Services } from '../app'
@@ -54,6 +62,22 @@ export async function logStandIn(
   } finally {
     await rm(path, { force: true })
   }
+}
+
+/** The hands at a stand-in while it is recorded: pedal and helm as the kind of log asks. Nothing for a real unit. */
+export async function handsFor(
+  services: Services,
+  caseId: string,
+  portId: string,
+  logKind: string,
+): Promise<{ hands?: () => void; after?: () => void }> {
+  const unit = services.room.ports.standIn(portId)
+  if (!unit?.drive) return {}
+  const view = await openCaseView(services.db, caseId)
+  const { round, table } = await modelOf(services, view)
+  const values = tableValues((await services.shelf.open(round.imageId)).memory, table)!
+  const moves = motorHands(values, logKind, view.state.agreement.channels, view.logs.length + 1)
+  return { hands: () => unit.drive?.(moves), after: () => unit.drive?.(null) }
 }
 
 /** The stand-in calibrator answers the round that was sent: next image onto the shelf and into the case. */

@@ -1,4 +1,4 @@
-import { CaseLog, CaseView, ListedCase, RoundChanges, RoundMap } from '../answers/cases'
+import { CaseLog, CaseView, ListedCase, Recording, RoundChanges, RoundMap } from '../answers/cases'
 import { Finding } from '../answers/parts/kernel'
 import { Done, gives, givesFile, takesFile } from './gives'
 import { Problem } from '@bench-wake/core/kernel'
@@ -7,10 +7,12 @@ import { Hono } from 'hono'
 import * as v from 'valibot'
 import { personOf } from '../access/guard'
 import type { Services } from '../app'
+import { speeds } from '../ports/port-clock'
 import { notFound } from '../problem'
 import { changesAnswer, mapAnswer } from '../rounds/round-changes'
-import { answerStandIn, isStandIn, logStandIn } from '../rounds/stand-in-case'
+import { answerStandIn, handsFor, isStandIn, logStandIn } from '../rounds/stand-in-case'
 import {
+  acceptLog,
   agreeAnew,
   changesOf,
   closeCase,
@@ -38,7 +40,7 @@ const words = v.pipe(v.string(), v.trim(), v.maxLength(4000))
 const revision = v.object({ imageId: text(80), definitionId: v.nullable(text(80)) })
 
 export const cases = (services: Services) => {
-  const { db, shelf, heavy, incoming } = services
+  const { db, shelf, heavy, incoming, recordings } = services
   const viewOf = async (id: string) => {
     const view = await caseView(db, id)
     return { ...view, practice: isStandIn(services, view.unit.id) }
@@ -156,6 +158,37 @@ export const cases = (services: Services) => {
         return c.json(await viewOf(id), 201)
       },
     )
+    .get('/:id/recording', gives(v.nullable(Recording)), async (c) => {
+      await caseView(db, c.req.param('id'))
+      return c.json(recordings.state(c.req.param('id')))
+    })
+    .post(
+      '/:id/recording',
+      gives(Recording, 201),
+      valid(
+        'json',
+        v.object({
+          port: text(200),
+          logKind: text(80),
+          by: text(80),
+          speed: v.optional(v.picklist(speeds), 1),
+          /** Somebody looked: the adapter is at this unit, and people are clear of it. */
+          looked: v.literal(true),
+        }),
+      ),
+      async (c) => {
+        const caseId = c.req.param('id')
+        const { by, port, logKind, speed } = c.req.valid('json')
+        const hands = await handsFor(services, caseId, port, logKind)
+        const form = { caseId, portId: port, logKind, by: personOf(c, by), speed, ...hands }
+        return c.json(await recordings.start(form), 201)
+      },
+    )
+    .post('/:id/recording/stop', gives(v.nullable(Recording)), async (c) => {
+      recordings.stop(c.req.param('id'))
+      await recordings.over(c.req.param('id'))
+      return c.json(recordings.state(c.req.param('id')))
+    })
     .get('/:id/logs/:log/bytes', givesFile('A log as it came', 'text/csv'), async (c) => {
       const { file, name } = await logFile(db, c.req.param('id'), c.req.param('log'))
       return c.body(file as Uint8Array<ArrayBuffer>, 200, {
@@ -165,6 +198,17 @@ export const cases = (services: Services) => {
         'x-content-type-options': 'nosniff',
       })
     })
+    .post(
+      '/:id/logs/:log/accept',
+      gives(CaseView),
+      valid('json', v.object({ why: text(), by: text(80) })),
+      async (c) => {
+        const id = c.req.param('id')
+        const { why, by } = c.req.valid('json')
+        await acceptLog(db, id, c.req.param('log'), { why, by: personOf(c, by) })
+        return c.json(await viewOf(id))
+      },
+    )
     .post(
       '/:id/logs/:log/leave-out',
       gives(CaseView),

@@ -291,6 +291,27 @@ export async function logFile(
   return { ...log, ...judged, file }
 }
 
+/** Counts a held log by a named person's word. @throws Problem `log-stopped` where a stop stands, `not-found`. */
+export async function acceptLog(
+  db: Database,
+  id: string,
+  logId: string,
+  form: { why: string; by: string },
+): Promise<void> {
+  const { logs } = await openCaseView(db, id)
+  const log = logs.find((each) => each.id === logId)
+  if (!log) throw notFound('log', logId)
+  const verdict = verdictOf(log.findings)
+  if (verdict !== 'hold')
+    throw new Problem({
+      kind: 'log-stopped',
+      thing: log.name,
+      says: verdict === 'stop' ? 'a stop cannot be released' : 'nothing holds this log',
+      remedy: verdict === 'stop' ? (log.findings[0]?.remedy ?? 'Log again.') : 'It counts as it is.',
+    })
+  await tellCase(db, id, { kind: 'log-accepted', logId, ...form })
+}
+
 /** Makes the package of the newest round and says that it went out. @throws Problem `not-ready` with what is missing. */
 export async function sendRound(
   db: Database,

@@ -35,6 +35,8 @@ export interface LinkDriver {
    * Whether the unit sits in its bootloader now. It changes nothing: it asks no unit to go there.
    */
   probeBootloader(): Promise<Heard>
+  /** The bytes of a data identifier (ISO 14229-1, service 22), for whoever logs; absent where the link has none. */
+  readData?(identifier: number): Promise<Uint8Array>
   /** Fault codes as the unit words them, and taking them away; absent where it keeps none. */
   faults?: { read(): Promise<string>; clear(): Promise<void> }
   /**

@@ -48,6 +48,10 @@ function servicesDriver(
     loader: udsLoader(transport, clock, drive, page, join, tellAll),
     page: async () => ({ lines: await page(), inBootloader: false }),
     probeBootloader: async () => ({ bootloader: null }),
+    async readData(identifier) {
+      await join()
+      return unit.readData(identifier)
+    },
     faults: {
       async read() {
         await join()

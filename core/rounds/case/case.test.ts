@@ -84,6 +84,30 @@ describe('a case and what is next in it (PRACTICE K1, K2)', () => {
     expect(after([...written, log('l1', 'idle')]).next).toMatchObject({ logKind: 'light-load' })
     expect(after([...written, log('l1', 'full-load')]).next).toMatchObject({ logKind: 'idle' })
   })
+  it('a held log counts by a named person’s word, a stopped one never', () => {
+    const facts = [
+      { id: 'held', verdict: 'hold' as const },
+      { id: 'stopped', verdict: 'stop' as const },
+    ]
+    const events = (logId: string): CaseEvent[] => [
+      opened,
+      revision('a'),
+      job('j1'),
+      log(logId, 'idle'),
+      { kind: 'log-accepted', by, logId, why: 'it rests there when cold' },
+    ]
+    const state = (list: CaseEvent[]) =>
+      foldCase(
+        list.map((event, at) => ({ at, event })),
+        facts,
+        new Set(['j1']),
+        9,
+      )!
+    expect(state(events('held').slice(0, 4)).next).toMatchObject({ logKind: 'idle' })
+    expect(state(events('held')).next).toMatchObject({ logKind: 'light-load' })
+    expect(state(events('held')).rounds[0]!.logs[0]!.accepted).toBe('Rona: it rests there when cold')
+    expect(state(events('stopped')).next).toMatchObject({ logKind: 'idle' })
+  })
   it('sends when all kinds are there, waits, and goes on with the answer', () => {
     const logged = [
       opened,

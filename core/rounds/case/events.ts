@@ -25,6 +25,8 @@ export const CaseEvent = v.variant('kind', [
   v.strictObject({ kind: v.literal('log'), by: person, logId: id, logKind: id }),
   /** A log that was good enough by the rules is left out by a person, or one is taken back. */
   v.strictObject({ kind: v.literal('log-left-out'), by: person, logId: id, why: words }),
+  /** A log that was held counts all the same, by a named person's word. A stop cannot be released. */
+  v.strictObject({ kind: v.literal('log-accepted'), by: person, logId: id, why: words }),
   /** The package went to the calibrator. */
   v.strictObject({
     kind: v.literal('sent'),

@@ -13,7 +13,11 @@ export interface RoundLog {
   logKind: string
   at: number
   leftOut: string | null
-  /** Good: nothing stops it or holds it. */
+  /** Who took its hold upon them, and why. */
+  accepted: string | null
+  /** It can be accepted by name. */
+  held: boolean
+  /** Nothing stops it, and nothing holds it that nobody answers for. */
   good: boolean
 }
 
@@ -130,6 +134,8 @@ function take(state: CaseState, at: number, event: CaseEvent, verdicts: Readonly
         logKind: event.logKind,
         at,
         leftOut: null,
+        accepted: null,
+        held: verdict === 'hold',
         good: verdict === 'go' || verdict === 'note',
       })
       return
@@ -137,6 +143,14 @@ function take(state: CaseState, at: number, event: CaseEvent, verdicts: Readonly
     case 'log-left-out':
       for (const each of state.rounds)
         for (const log of each.logs) if (log.id === event.logId) log.leftOut = event.why
+      return
+    case 'log-accepted':
+      for (const { logs } of state.rounds)
+        for (const log of logs)
+          if (log.id === event.logId && log.held) {
+            log.accepted = `${event.by}: ${event.why}`
+            log.good = true
+          }
       return
     case 'sent':
       if (round) round.sent = { at, sha256: event.sha256, symptoms: event.symptoms }

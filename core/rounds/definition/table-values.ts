@@ -48,6 +48,13 @@ function figuresAt(memory: MemoryMap, stored: Stored, count: number): Float64Arr
   return figures
 }
 
+/** The figure that stands at a place of some bytes; NaN where they end before it does. */
+export function figureIn(bytes: Uint8Array, at: number, stored: Omit<Stored, 'address'>): number {
+  if (at + cellBytes[stored.type] > bytes.length) return NaN
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
+  return rawAt(view, at, stored) * stored.scale + stored.offset
+}
+
 /**
  * The bytes of one figure, for whoever writes a table.
  * @returns null where the figure does not fit its type.

@@ -73,6 +73,13 @@ describe('whether a log is worth sending (PRACTICE K2, K4)', () => {
     expect(said(logOf(withRows({ Supply: () => 13 })))).toContain('stuck hold')
     expect(said(logOf(withRows({ Lambda: (_, row) => (row === 7 ? 0.9 : 1) })))).not.toContain('stuck stop')
   })
+  it('a temperature may rest for minutes, and not for longer', () => {
+    const warm = [...channels, { name: 'Oil', unit: '°C', role: 'temperature' as const }]
+    const rows = withRows({ Oil: () => 80, Pedal: (_, row) => 95 + (row % 3) })
+    const long = (count: number) => said(logOf(rows, { count, step: 0.1 }), { channels: warm })
+    expect(long(3000)).not.toContain('stuck hold')
+    expect(long(3001)).toContain('stuck hold')
+  })
   it('a channel without figures in half of its rows', () => {
     expect(said(logOf(withRows({ Lambda: (t, row) => (row % 2 ? NaN : 0.9 + t / 100) })))).not.toContain(
       'no-figures stop',

@@ -1,5 +1,6 @@
 import * as v from 'valibot'
 import type { Finding } from '../../kernel'
+import { cellTypes } from '../definition'
 import { channelNamed, type Log, type LogChannel } from '../log'
 
 const name = v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(80))
@@ -30,8 +31,18 @@ export const AgreedChannel = v.strictObject({
   /** What the sensor can show at all: a figure that stays there tells nothing. */
   min: v.exactOptional(logFigure),
   max: v.exactOptional(logFigure),
-  /** Data identifier by which a link reads it, or page of the profile. */
-  source: v.exactOptional(v.pipe(v.string(), v.maxLength(40))),
+  /** How a link gives it: a data identifier and how its bytes are a figure (ISO 14229-1, service 22). */
+  read: v.exactOptional(
+    v.strictObject({
+      identifier: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(0xffff)),
+      /** First byte of the figure within the answer. */
+      at: v.optional(v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(255)), 0),
+      type: v.picklist(cellTypes),
+      order: v.optional(v.picklist(['little', 'big']), 'big'),
+      scale: v.optional(logFigure, 1),
+      offset: v.optional(logFigure, 0),
+    }),
+  ),
 })
 export type AgreedChannel = v.InferOutput<typeof AgreedChannel>
 

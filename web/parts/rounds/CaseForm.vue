@@ -4,8 +4,11 @@ import {
   breakpointsIn,
   channelRoles,
   channelsIn,
+  channelSourceIn,
+  channelSourceText,
   fuels,
   type CaseAgreementForm,
+  type ChannelSource,
 } from '@bench-wake/core/rounds'
 import type { CaseAnswer, ListedCase } from '@bench-wake/server'
 import { NButton, NCheckbox, NInput, NInputNumber } from 'naive-ui'
@@ -80,6 +83,26 @@ function takeList(): void {
   if (channels.length > 0) form.channels = channels
   list.value = ''
 }
+/** What is typed of each channel's source, as long as it is none. */
+const sources = reactive<Record<number, string>>({})
+const sourceOf = (index: number): string => {
+  const read = form.channels[index]?.read
+  return sources[index] ?? (read ? channelSourceText(read as ChannelSource) : '')
+}
+function setSource(index: number, typed: string): void {
+  sources[index] = typed
+  const channel = form.channels[index]!
+  const read = channelSourceIn(typed)
+  if (read) channel.read = read
+  else delete channel.read
+}
+function removeChannel(index: number): void {
+  form.channels.splice(index, 1)
+  for (const each of Object.keys(sources)) delete sources[Number(each)]
+}
+const sourcesRead = computed(() =>
+  Object.values(sources).every((typed) => typed.trim() === '' || channelSourceIn(typed) !== null),
+)
 const add = () => form.channels.push({ name: '', unit: '', role: 'other' } satisfies Channel)
 
 const aimFault = computed(() => {
@@ -98,7 +121,8 @@ const ready = computed(
     form.calibrator.trim() !== '' &&
     form.channels.length > 0 &&
     form.channels.every(({ name }) => name.trim() !== '') &&
-    aimFault.value === null,
+    aimFault.value === null &&
+    sourcesRead.value,
 )
 function agreementOf(): CaseAgreementForm {
   const { fuel, ...rest } = copy(form)
@@ -201,7 +225,10 @@ const save = () =>
     </div>
 
     <h3>Channels to log</h3>
-    <p class="small soft">As the logger names them. Saved with the case and asked of every log.</p>
+    <p class="small soft">
+      As the logger names them. Saved with the case and asked of every log. Last: how the unit’s link gives
+      it, where it does (data identifier, type, factor), to record it without another logger.
+    </p>
     <div v-if="otherOptions.length > 0" class="fields">
       <div class="field">
         <span>Use the list of another case</span>
@@ -233,7 +260,15 @@ const save = () =>
           :options="roleOptions"
           @update:value="channel.role = $event"
         />
-        <NButton quaternary :disabled="form.channels.length === 1" @click="form.channels.splice(index, 1)"
+        <NInput
+          :value="sourceOf(index)"
+          class="mono"
+          placeholder="0x2001 u16 × 0.1"
+          :status="sources[index] && !channelSourceIn(sources[index]!) ? 'error' : 'success'"
+          :input-props="{ 'aria-label': `How the link gives channel ${index + 1}` }"
+          @update:value="setSource(index, $event)"
+        />
+        <NButton quaternary :disabled="form.channels.length === 1" @click="removeChannel(index)"
           >Remove</NButton
         >
       </li>
@@ -393,7 +428,7 @@ const save = () =>
 }
 .rows li {
   display: grid;
-  grid-template-columns: minmax(160px, 2fr) minmax(110px, 1fr) minmax(140px, 1fr) auto;
+  grid-template-columns: minmax(160px, 2fr) minmax(80px, 0.6fr) minmax(130px, 1fr) minmax(190px, 1.3fr) auto;
   gap: 10px;
   align-items: center;
 }

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { verdictOf, type Finding } from '@bench-wake/core/kernel'
+import { kindsLeft } from '@bench-wake/core/rounds'
 import type { AddedAnswer, CaseAnswer, CaseLogRow, ListedDefinition, ShelfImage } from '@bench-wake/server'
 import { NButton, NInput, NProgress } from 'naive-ui'
 import { computed, onMounted, ref, watch } from 'vue'
@@ -9,6 +10,8 @@ import { sendForm } from '../../stores/send-form'
 import FindingList from '../FindingList.vue'
 import PickOne from '../PickOne.vue'
 import ProblemNote from '../ProblemNote.vue'
+import RecordLog from './RecordLog.vue'
+import SessionBattery from './SessionBattery.vue'
 import { useAsked } from '../useAsked'
 import { nextText, waitedText } from './words'
 
@@ -169,6 +172,19 @@ const practise = () =>
     emit('changed')
   })
 
+const recorded = (logId: string) =>
+  ask(async () => {
+    const { logs } = await got<CaseAnswer>(api.cases[':id'].$get({ param: { id: view.id } }))
+    last.value = logs.find(({ id }) => id === logId) ?? null
+    emit('changed')
+  })
+/** The kinds that are still to be logged in this round. */
+const kindsAhead = computed(() => {
+  const round = view.state.rounds.at(-1)
+  const left = round ? kindsLeft(view.state.agreement, round) : []
+  return view.state.agreement.kinds.filter(({ id }) => left.includes(id))
+})
+
 const symptoms = ref('')
 const sent = ref<{ sha256: string; name: string } | null>(null)
 const send = () =>
@@ -255,6 +271,8 @@ const pick = (event: MouseEvent) =>
           >Drive the stand-in</NButton
         >
       </div>
+      <RecordLog :key="kind.id" :view="view" :kind="kind" @done="recorded" />
+      <SessionBattery :kinds="kindsAhead" />
       <div v-if="last && verdictOf(last.findings) !== 'go'" role="status">
         <p>
           <b>{{ last.name }}</b>

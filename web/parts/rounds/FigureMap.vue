@@ -36,7 +36,7 @@ function fill(figure: number | null): string {
   if (figure === null) return 'transparent'
   const shade = shadeOf(figure, range.value)
   const colour = shade < 0 ? 'var(--note)' : 'var(--hold)'
-  return `color-mix(in srgb, ${colour} ${Math.round(Math.abs(shade) * 55)}%, transparent)`
+  return `color-mix(in srgb, ${colour} ${Math.round(Math.abs(shade) * 36)}%, transparent)`
 }
 const edge = ({ name, unit: own }: { name: string; unit: string }) => (own ? `${name}, ${own}` : name)
 </script>

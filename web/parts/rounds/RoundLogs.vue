@@ -2,7 +2,7 @@
 import { sizeText, durationText, verdictOf } from '@bench-wake/core/kernel'
 import type { CaseRound } from '@bench-wake/core/rounds'
 import type { CaseAnswer, CaseLogRow } from '@bench-wake/server'
-import { NButton } from 'naive-ui'
+import { NButton, NInput } from 'naive-ui'
 import { computed, ref } from 'vue'
 import { api, got } from '../../stores/api'
 import { useLook } from '../../stores/look'
@@ -22,6 +22,22 @@ const logs = computed(() => view.logs.filter((log) => log.round === round.number
 const leftOut = (log: CaseLogRow) => round.logs.find(({ id }) => id === log.id)?.leftOut ?? null
 const kindName = (kind: string) => view.state.agreement.kinds.find(({ id }) => id === kind)?.name ?? kind
 const asking = ref<string | null>(null)
+/** A held log that somebody answers for. */
+const isHeld = (log: CaseLogRow) => round.logs.find(({ id }) => id === log.id)
+const accepting = ref<string | null>(null)
+const why = ref('')
+const accept = (log: CaseLogRow) =>
+  ask(async () => {
+    await got(
+      api.cases[':id'].logs[':log'].accept.$post({
+        param: { id: view.id, log: log.id },
+        json: { why: why.value.trim(), by: look.name || 'Somebody' },
+      }),
+    )
+    accepting.value = null
+    why.value = ''
+    emit('changed')
+  })
 const leaveOut = (log: CaseLogRow) =>
   ask(async () => {
     await got(
@@ -63,6 +79,22 @@ const leaveOut = (log: CaseLogRow) =>
             <NButton quaternary size="small" @click="asking = null">Cancel</NButton>
           </template>
         </p>
+        <p v-if="isHeld(log)?.accepted" class="small">Counts all the same, {{ isHeld(log)?.accepted }}</p>
+        <template v-else-if="isHeld(log)?.held && leftOut(log) === null && !view.state.closed && !round.sent">
+          <NButton v-if="accepting !== log.id" size="small" @click="accepting = log.id"
+            >Use it all the same</NButton
+          >
+          <form v-else class="line" @submit.prevent="accept(log)">
+            <NInput
+              v-model:value="why"
+              placeholder="Why it counts"
+              :input-props="{ 'aria-label': 'Why it counts' }"
+              :maxlength="400"
+            />
+            <NButton attr-type="submit" :loading="busy" :disabled="!why.trim()">Use it</NButton>
+            <NButton quaternary @click="accepting = null">Cancel</NButton>
+          </form>
+        </template>
         <FindingList
           v-if="verdictOf(log.findings) !== 'go' && leftOut(log) === null"
           :findings="log.findings"

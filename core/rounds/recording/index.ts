@@ -1,0 +1,3 @@
+export * from './channel-source'
+export * from './plan-recording'
+export * from './record'

@@ -1,0 +1,153 @@
+<script setup lang="ts">
+import { durationText, groupedNumber, Problem } from '@bench-wake/core/kernel'
+import { recordingHertz, unreadChannels, type LogKind } from '@bench-wake/core/rounds'
+import type { CaseAnswer, RecordingState } from '@bench-wake/server'
+import { useIntervalFn } from '@vueuse/core'
+import { NButton, NCheckbox, NProgress } from 'naive-ui'
+import { computed, onMounted, ref } from 'vue'
+import { api, got, problemOf } from '../../stores/api'
+import { useBench } from '../../stores/bench'
+import { useLook } from '../../stores/look'
+import PickOne from '../PickOne.vue'
+import PortChoice from '../PortChoice.vue'
+import ProblemNote from '../ProblemNote.vue'
+import { useAsked } from '../useAsked'
+import { figureText } from './words'
+
+/** A log recorded over the unit's own link: what it reads now, how far it is, and an end by hand. */
+const { view, kind } = defineProps<{ view: CaseAnswer; kind: LogKind }>()
+const emit = defineEmits<{ done: [logId: string] }>()
+const bench = useBench()
+const look = useLook()
+const { busy, problem, ask } = useAsked()
+
+const unread = computed(() => unreadChannels(view.state.agreement.channels))
+const port = ref<string | null>(null)
+const looked = ref(false)
+const standIn = computed(() => bench.ports?.find(({ id }) => id === port.value)?.kind === 'stand-in')
+const speeds = [
+  { value: 1, label: 'real time' },
+  { value: 10, label: '10×' },
+  { value: 0, label: 'as fast as possible' },
+]
+const speed = ref(10)
+const now = ref<RecordingState | null>(null)
+
+/** How often the list can be read, by the bus of the unit's link. */
+const hertz = computed(() => {
+  const family = bench.families?.find(({ id }) => id === view.unit.familyId)
+  const link = family?.links.find((each) => each.kind === 'can' && each.drive)
+  const sources = view.state.agreement.channels.flatMap(({ read }) => read ?? [])
+  return link?.drive?.speaks === 'uds'
+    ? recordingHertz(sources, { bitsPerSecond: link.drive.bitsPerSecond })
+    : null
+})
+
+const load = async () => {
+  const before = now.value?.running ?? false
+  now.value = await got<RecordingState | null>(api.cases[':id'].recording.$get({ param: { id: view.id } }))
+  if (before && now.value && !now.value.running && now.value.logId) emit('done', now.value.logId)
+}
+onMounted(() => ask(async () => void (await Promise.all([load(), bench.loadFamilies(), bench.loadPorts()]))))
+useIntervalFn(() => {
+  if (now.value?.running) void load().catch(() => {})
+}, 500)
+const start = () =>
+  ask(async () => {
+    now.value = await got<RecordingState>(
+      api.cases[':id'].recording.$post({
+        param: { id: view.id },
+        json: {
+          port: port.value!,
+          logKind: kind.id,
+          by: look.name || 'Somebody',
+          looked: true,
+          ...(standIn.value ? { speed: speed.value as 0 | 1 | 10 } : {}),
+        },
+      }),
+    )
+  })
+const stop = () =>
+  ask(async () => {
+    await got(api.cases[':id'].recording.stop.$post({ param: { id: view.id } }))
+    await load()
+  })
+const failed = computed(() => (now.value?.problem ? problemOf(new Problem(now.value.problem)) : null))
+</script>
+
+<template>
+  <div class="record" data-part="record">
+    <template v-if="now?.running">
+      <p role="status">
+        Recording: {{ groupedNumber(now.rows) }} rows, {{ now.second.toFixed(0) }} of {{ now.seconds }} s.
+      </p>
+      <NProgress
+        type="line"
+        :percentage="Math.min(100, Math.round((now.second / now.seconds) * 100))"
+        :show-indicator="false"
+      />
+      <dl class="figures">
+        <div v-for="channel in view.state.agreement.channels" :key="channel.name">
+          <dt>{{ channel.name }}</dt>
+          <dd>{{ figureText(now.figures[channel.name] ?? null) || 'no answer' }} {{ channel.unit }}</dd>
+        </div>
+      </dl>
+      <NButton :loading="busy" @click="stop">Stop and use what is there</NButton>
+    </template>
+    <template v-else-if="unread.length === 0">
+      <ProblemNote v-if="failed" :problem="failed" />
+      <div class="choice">
+        <PortChoice v-model="port" :unit-id="view.unit.id" />
+        <PickOne v-if="standIn" v-model:value="speed" label="Speed of the recording" :options="speeds" />
+      </div>
+      <NCheckbox v-model:checked="looked">
+        The adapter is at this unit, and everybody is clear of what it moves
+      </NCheckbox>
+      <p v-if="hertz" class="small soft">
+        The link allows about {{ figureText(Math.round(hertz)) }} rows a second; {{ kind.minHertz }} are asked
+        for. It ends by itself after {{ durationText((kind.minSeconds * 1.1 + 3) * 1000) }}.
+      </p>
+      <NButton :disabled="!port || !looked" :loading="busy" @click="start">Record over the link</NButton>
+    </template>
+    <p v-else class="small soft">
+      To record it over the link, say how it gives {{ unread.join(', ') }} (Change what was agreed).
+    </p>
+    <ProblemNote v-if="problem" :problem="problem" />
+  </div>
+</template>
+
+<style scoped>
+.record {
+  display: grid;
+  gap: 10px;
+  justify-items: start;
+  width: 100%;
+  border-top: 1px solid var(--hair);
+  padding-top: 12px;
+}
+.choice {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 12px;
+  width: 100%;
+  max-width: 640px;
+}
+.choice > * {
+  flex: 1 1 240px;
+}
+.figures {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px 26px;
+  margin: 0;
+}
+.figures dt {
+  font-size: 13px;
+  color: var(--soft);
+}
+.figures dd {
+  margin: 0;
+  font-family: var(--mono);
+  font-size: 18px;
+}
+</style>
