@@ -17,9 +17,9 @@ test.describe.configure({ mode: 'parallel' })
 const cuts: Record<string, { image: string; at: number; speed: '1' | '10' | '60'; goesOn?: true }> = {
   'mains-relay': { image: 'quay-relay-2.1.uf2', at: 0.31, speed: '10', goesOn: true },
   'station-inverter': { image: 'rel/img1.hex', at: 0.57, speed: '60', goesOn: true },
-  'launch-motor': { image: 'drive-3.6.elf', at: 0.73, speed: '60' },
-  'beacon-receiver': { image: 'for-77120-2.4.0.bin', at: 0.4, speed: '1' },
-  'tide-logger': { image: 'tide-2026-03-16.dfu', at: 0.52, speed: '1' },
+  'launch-motor': { image: 'drive-3.6.elf', at: 0.23, speed: '60' },
+  'beacon-receiver': { image: 'for-77120-2.4.0.bin', at: 0.14, speed: '1' },
+  'tide-logger': { image: 'tide-2026-03-16.dfu', at: 0.22, speed: '1' },
 }
 for (const [familyId, { image, at, speed, goesOn = false }] of Object.entries(cuts)) {
   test(`the cable of a ${familyId} is pulled in the write, and the run goes on ${goesOn ? 'at that byte' : 'from the beginning'} to its proof`, async ({

@@ -189,6 +189,7 @@ const save = () =>
         >Calibrator
         <NInput
           v-model:value="form.calibrator"
+          placeholder="Who answers the logs"
           :maxlength="120"
           :input-props="{ 'aria-label': 'Calibrator' }"
       /></label>
@@ -287,7 +288,7 @@ const save = () =>
     </div>
 
     <h3>Logs, in their order</h3>
-    <ul class="rows">
+    <ul class="rows kinds">
       <li v-for="(kind, index) in form.kinds" :key="kind.id">
         <NInput v-model:value="kind.name" :input-props="{ 'aria-label': `Kind ${index + 1}` }" />
         <label class="number"
@@ -432,9 +433,12 @@ const save = () =>
   gap: 10px;
   align-items: center;
 }
+.rows.kinds li {
+  grid-template-columns: minmax(160px, 2fr) minmax(170px, 1fr) minmax(190px, 1fr) auto;
+}
 .number {
   display: grid;
-  grid-template-columns: 90px 1fr;
+  grid-template-columns: 84px 1fr;
   gap: 8px;
   align-items: center;
   font-size: 13px;
@@ -453,7 +457,8 @@ const save = () =>
   .wide {
     grid-column: auto;
   }
-  .rows li {
+  .rows li,
+  .rows.kinds li {
     grid-template-columns: 1fr 1fr;
   }
 }
