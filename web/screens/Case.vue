@@ -9,6 +9,7 @@ import ProblemNote from '../parts/ProblemNote.vue'
 import CaseForm from '../parts/rounds/CaseForm.vue'
 import CaseNextStep from '../parts/rounds/CaseNextStep.vue'
 import FigureMap from '../parts/rounds/FigureMap.vue'
+import ImageTables from '../parts/rounds/ImageTables.vue'
 import RoundLogs from '../parts/rounds/RoundLogs.vue'
 import RoundStrip from '../parts/rounds/RoundStrip.vue'
 import TableChange from '../parts/rounds/TableChange.vue'
@@ -232,6 +233,12 @@ const reopen = () =>
             The base image: there is none before it to compare with.
           </p>
 
+          <ImageTables
+            v-if="round.definitionId"
+            :key="round.number"
+            :image-id="round.imageId"
+            :definition-id="round.definitionId"
+          />
           <form
             v-if="!view.state.closed && chosen === strip.length"
             class="tell"

@@ -10,6 +10,7 @@ import { sendForm } from '../../stores/send-form'
 import FindingList from '../FindingList.vue'
 import PickOne from '../PickOne.vue'
 import ProblemNote from '../ProblemNote.vue'
+import DefinitionList from './DefinitionList.vue'
 import RecordLog from './RecordLog.vue'
 import SessionBattery from './SessionBattery.vue'
 import { useAsked } from '../useAsked'
@@ -104,13 +105,26 @@ const takeDefinition = (event: Event) =>
     const file = input.files?.[0]
     if (!file) return
     try {
-      const json = JSON.parse(await file.text()) as Record<string, unknown>
+      const text = await file.text()
+      // A list of tables is no document yet: what it lacks is asked for.
+      if (!/^\s*\{/.test(text)) {
+        tableList.value = { name: file.name, list: text }
+        return
+      }
+      const json = JSON.parse(text) as Record<string, unknown>
       const { id } = await got<ListedDefinition>(api.definitions.$post({ json }))
       await loadChoices()
       definitionId.value = id
     } finally {
       input.value = ''
     }
+  })
+const tableList = ref<{ name: string; list: string } | null>(null)
+const listSaved = (id: string) =>
+  ask(async () => {
+    tableList.value = null
+    await loadChoices()
+    definitionId.value = id
   })
 const take = () =>
   ask(async () => {
@@ -346,7 +360,7 @@ const pick = (event: MouseEvent) =>
           <input
             class="visually-hidden"
             type="file"
-            accept=".json"
+            accept=".json,.csv,.txt"
             tabindex="-1"
             aria-label="Definition file"
             @change="takeDefinition"
@@ -384,6 +398,13 @@ const pick = (event: MouseEvent) =>
       >
     </form>
 
+    <DefinitionList
+      v-if="tableList"
+      :key="tableList.name"
+      v-bind="tableList"
+      @saved="listSaved"
+      @cancel="tableList = null"
+    />
     <p v-if="!closing" class="end">
       <button class="textlike" type="button" @click="closing = true">Close the case</button>
     </p>
