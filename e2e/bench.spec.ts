@@ -12,8 +12,8 @@ test('the launch motor starts as Stop, and becomes Go with the lamp fuse pulled 
     .fill(
       'Controller: LM-80\nGeneration: 2\nLayout: L-204\nSerial: LM-00815\nProgram: 3.2\nFault codes: none',
     )
-  await page.getByRole('button', { name: 'Keep this page' }).click()
-  await expect(page.getByRole('button', { name: 'Keep this page' })).toHaveCount(0)
+  await page.getByRole('button', { name: 'Save this page' }).click()
+  await expect(page.getByRole('button', { name: 'Save this page' })).toHaveCount(0)
   await page.goto(`${program.address}/jobs/job-launch-2`)
 
   await expect(page.getByRole('heading', { name: /Stop\. Not with the bench like this/ })).toBeVisible()
@@ -90,8 +90,8 @@ test('figures are read as people write them, or refused at their field', async (
   await page
     .getByLabel('The whole page, as it was copied')
     .fill(`Crane: DV-6\nBoard: 3.0\nSerial: DV-0021\n${joints}`)
-  await page.getByRole('button', { name: 'Keep this page' }).click()
-  await expect(page.getByRole('button', { name: 'Keep this page' })).toHaveCount(0)
+  await page.getByRole('button', { name: 'Save this page' }).click()
+  await expect(page.getByRole('button', { name: 'Save this page' })).toHaveCount(0)
   await page.goto(`${shared.address}/jobs/job-davit-1`)
   const volts = page.getByLabel('Measured at the unit’s terminals')
   const power = page.locator('[data-part=power]')

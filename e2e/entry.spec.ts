@@ -133,7 +133,7 @@ test('the coach that is opened does nothing to the unit; with neighbours on the 
   await expect(page.getByText(/Act 1 of/)).toBeVisible()
   await page.waitForTimeout(2000)
   expect(sent.filter((each) => each !== 'hands')).toEqual([])
-  await page.getByRole('link', { name: 'Put it right in the job' }).click()
+  await page.getByRole('link', { name: 'Fix it in the job' }).click()
   await expect(page.getByRole('heading', { name: 'Read what the unit says of itself.' })).toBeVisible()
 })
 

@@ -91,7 +91,7 @@ test('a unit’s page is typed line by line with a photo, and two pages are comp
       'base64',
     ),
   })
-  await page.getByRole('button', { name: 'Keep this page' }).click()
+  await page.getByRole('button', { name: 'Save this page' }).click()
   await expect(page.getByRole('img', { name: /^Photo of/ }).first()).toBeVisible()
   const compared = page.locator('.compared')
   await expect(compared.locator('tr', { hasText: 'Serial' })).toContainText('must not change')
@@ -100,6 +100,6 @@ test('a unit’s page is typed line by line with a photo, and two pages are comp
   await expect(version).toContainText('had to change')
   await page.getByRole('button', { name: 'Paste its page' }).click()
   await page.getByLabel('The whole page, as it was copied').fill('Serial: TL-9999')
-  await page.getByRole('button', { name: 'Keep this page' }).click()
+  await page.getByRole('button', { name: 'Save this page' }).click()
   await expect(page.getByRole('alert')).toContainText('This page is from another unit')
 })

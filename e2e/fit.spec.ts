@@ -24,14 +24,14 @@ function pageOf(unitId: string, familyId: string): string {
 async function readAgain(page: Page, address: string, unitId: string, familyId: string, jobId: string) {
   await page.goto(`${address}/units/${unitId}`)
   await pastePage(page, pageOf(unitId, familyId))
-  await expect(page.getByRole('button', { name: 'Keep this page' })).toHaveCount(0)
+  await expect(page.getByRole('button', { name: 'Save this page' })).toHaveCount(0)
   await page.goto(`${address}/jobs/${jobId}`)
 }
 
 async function pastePage(page: Page, text: string) {
   await page.getByRole('button', { name: 'Paste its page' }).click()
   await page.getByLabel('The whole page, as it was copied').fill(text)
-  await page.getByRole('button', { name: 'Keep this page' }).click()
+  await page.getByRole('button', { name: 'Save this page' }).click()
 }
 
 /** What a technician should read beside each file of the handful (PRACTICE B1, B2, B4, B6; common practice). */
@@ -84,7 +84,7 @@ for (const familyId of handfulFamilies) {
       await expect(page.getByText(/T\. Reader,/)).toBeVisible()
     }
     await pastePage(page, pageOf(unit.id, familyId))
-    await expect(page.getByRole('button', { name: 'Keep this page' })).toHaveCount(0)
+    await expect(page.getByRole('button', { name: 'Save this page' })).toHaveCount(0)
     await page.getByRole('button', { name: 'Start a job' }).click()
     await page.getByText('A feature', { exact: true }).click()
     await page.getByLabel('In a sentence').fill('Judge the handful.')
@@ -203,7 +203,7 @@ test('an image that a supplier owes holds the job until it comes', async ({ page
   await page.getByRole('button', { name: 'Ask a supplier' }).click()
   await page.getByLabel('What you ask for').fill('The release notes of 2.4.0')
   await page.getByLabel('Of whom').fill('the key desk')
-  await page.getByRole('button', { name: 'Keep the request' }).click()
+  await page.getByRole('button', { name: 'Save request' }).click()
   await expect(page.locator('[data-request]').first()).toContainText('The release notes of 2.4.0')
 })
 

@@ -133,7 +133,7 @@ test('a function test that is not well closes as written and not fit for use, ev
   await byKeys(page.getByLabel(/Panel breaker Q2 on again/))
   await byKeys(sounds.getByRole('button', { name: 'Not well', exact: true }))
   await sounds.getByRole('textbox').fill('The horn stays silent.')
-  await byKeys(sounds.getByRole('button', { name: 'Keep the word' }))
+  await byKeys(sounds.getByRole('button', { name: 'Save' }))
   await expect(sounds.getByText('M. Tarn')).toBeVisible()
   await workClosing(page, byKeys)
   await expect(page.getByRole('heading', { name: /says 2\.48 itself, and is not fit for use/ })).toBeVisible()

@@ -114,10 +114,10 @@ test('a backup is made, and what could not be read is mended and put back', asyn
   await page.getByRole('link', { name: 'See which' }).click()
   await expect(page.getByText('jobs, job-fog-07')).toBeVisible()
   await page.getByRole('button', { name: 'Look at it' }).click()
-  await page.getByRole('button', { name: 'Put it back' }).click()
+  await page.getByRole('button', { name: 'Restore this row' }).click()
   await expect(page.getByRole('alert')).toContainText('still cannot be read')
   await page.getByLabel('symptoms').fill(String(before!['symptoms']))
-  await page.getByRole('button', { name: 'Put it back' }).click()
+  await page.getByRole('button', { name: 'Restore this row' }).click()
   await expect(page.getByText('The row is back in its place.')).toBeVisible()
   await expect(page.getByText('jobs, job-fog-07')).toHaveCount(0)
 
@@ -144,7 +144,7 @@ test('an image that nothing rests on is taken off the shelf and put back', async
   await page.getByRole('button', { name: 'Remove from the shelf' }).click()
   await expect(page.getByText('spare.hex is off the shelf.')).toBeVisible()
   await expect(page.locator('tr[data-image="spare.hex"]')).toHaveCount(0)
-  await page.getByRole('button', { name: 'Put it back' }).click()
+  await page.getByRole('button', { name: 'Undo' }).click()
   await expect(page.locator('tr[data-image="spare.hex"]')).toBeVisible()
   // One that a job rests on stays, and says why.
   const { imageId } = (await program.get('/jobs/job-fog-07')).job

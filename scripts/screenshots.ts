@@ -90,7 +90,7 @@ await launch.getByRole('button', { name: 'Paste its page' }).click()
 await launch
   .getByLabel('The whole page, as it was copied')
   .fill('Controller: LM-80\nGeneration: 2\nLayout: L-204\nSerial: LM-00815\nProgram: 3.2\nFault codes: none')
-await launch.getByRole('button', { name: 'Keep this page' }).click()
+await launch.getByRole('button', { name: 'Save this page' }).click()
 await launch.waitForTimeout(800)
 await launch.goto(`${program.address}/jobs/job-launch-2`)
 await launch.getByText('The supply sags').first().waitFor()

@@ -81,7 +81,7 @@ export const router = createRouter({
       path: '/sums',
       name: 'sums',
       component: () => import('./screens/Sums.vue'),
-      meta: { title: 'Sums' },
+      meta: { title: 'Calculators' },
     },
     {
       path: '/house',

@@ -49,7 +49,7 @@ const waiting = computed(() => before.value !== null)
     <template v-else>
       <b>Plug it in now.</b>
       <span class="soft">Waiting for a new port, {{ Math.ceil(left / 1000) }} s.</span>
-      <NButton quaternary @click="stop">Leave it</NButton>
+      <NButton quaternary @click="stop">Cancel</NButton>
     </template>
     <p v-if="found">
       The new one is <b>{{ found.name }}</b><span v-if="found.usb?.vendorId" class="mono">

@@ -9,7 +9,7 @@ import { useAsked } from '../parts/useAsked'
 import VerdictMark from '../parts/VerdictMark.vue'
 import { api, got } from '../stores/api'
 
-/** The drawer: cables and adapters of this house, with their pins and what is known of them (PRACTICE C1, C2). */
+/** Cables and adapters of the workshop, with their pins and what is known of them (PRACTICE C1, C2). */
 const adapters = ref<Adapter[] | null>(null)
 const loading = useAsked()
 const saving = useAsked()
@@ -122,7 +122,7 @@ const restore = () =>
       <div>
         <h1>Cables and adapters</h1>
         <p class="soft">
-          What lies in the drawer, with its pins. Cables that look alike are not; poor ones cause failures
+          What your workshop has, with its pins. Cables that look alike are not; poor ones cause failures
           that look like something else.
         </p>
       </div>
@@ -131,12 +131,12 @@ const restore = () =>
     <ProblemNote v-if="saving.problem.value" :problem="saving.problem.value" />
     <ProblemNote v-if="loading.problem.value" :problem="loading.problem.value" />
     <p v-if="gone" role="status">
-      {{ gone.name }} is taken out.
-      <button class="textlike" type="button" @click="restore">Put it back</button>
+      {{ gone.name }} is removed.
+      <button class="textlike" type="button" @click="restore">Undo</button>
     </p>
 
     <form v-if="form" class="edit" @submit.prevent="keep">
-      <h2>{{ isNew ? 'A new cable or adapter' : form.name }}</h2>
+      <h2>{{ isNew ? 'New cable or adapter' : form.name }}</h2>
       <div class="fields">
         <label v-if="isNew"
           >Name
@@ -245,7 +245,7 @@ const restore = () =>
       </table>
       <div class="acts">
         <NButton @click="form.pins.push({ id: String(form.pins.length + 1), name: '', role: 'none' })"
-          >One pin more</NButton
+          >Add a pin</NButton
         >
         <NButton
           type="primary"
@@ -255,15 +255,15 @@ const restore = () =>
           :disabled="
             !form.name.trim() || twin || form.pins.some(({ id, name }) => !id.trim() || !name.trim())
           "
-          >Keep it</NButton
+          >Save</NButton
         >
-        <NButton quaternary @click="form = null">Leave it as it was</NButton>
+        <NButton quaternary @click="form = null">Cancel</NButton>
       </div>
     </form>
 
-    <p v-if="!adapters && !loading.problem.value" class="soft" role="status">Opening the drawer…</p>
+    <p v-if="!adapters && !loading.problem.value" class="soft" role="status">Loading…</p>
     <p v-else-if="adapters?.length === 0" class="soft">
-      The drawer is empty. Add the cable that is on the bench.
+      No cable or adapter yet. Add the one that is on the bench.
     </p>
     <table v-else-if="adapters && !form" class="list">
       <thead>

@@ -120,7 +120,7 @@ const drop = (id: number) =>
               @update:value="texts[row.id]![column] = $event"
             />
           </label>
-          <NButton type="primary" attr-type="submit" :loading="busy">Put it back</NButton>
+          <NButton type="primary" attr-type="submit" :loading="busy">Restore this row</NButton>
         </form>
       </div>
     </section>

@@ -214,7 +214,7 @@ const seen = computed(() => {
         <FindingList :findings="[shut[0]]" />
         <p class="small soft">
           The coach leads all the same; the program keeps off the link until that is right.
-          <RouterLink :to="{ name: 'job', params: { id } }">Put it right in the job</RouterLink>
+          <RouterLink :to="{ name: 'job', params: { id } }">Fix it in the job</RouterLink>
         </p>
       </section>
       <p v-if="!way?.script" class="soft">

@@ -278,7 +278,7 @@ const ended = computed(() => run.value !== null && ['failed', 'cut', 'abandoned'
   </div>
   <div v-else class="page">
     <ProblemNote v-if="loading.problem.value" :problem="loading.problem.value" />
-    <p v-else class="soft" role="status">Opening the job…</p>
+    <p v-else class="soft" role="status">Loading…</p>
   </div>
 </template>
 

@@ -93,7 +93,7 @@ watch(q, useDebounceFn(load, 200))
     </table>
     <p v-else-if="rows && q" class="lead">No run has “{{ q }}” in it.</p>
     <p v-else-if="rows" class="lead">No run yet. The first one writes itself here.</p>
-    <p v-else-if="!problem" class="soft" role="status">Opening the logbook…</p>
+    <p v-else-if="!problem" class="soft" role="status">Loading…</p>
     <details v-if="refused.length" class="refused">
       <summary>Refused lately: {{ refused.length }}</summary>
       <ul>

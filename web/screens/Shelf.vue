@@ -219,13 +219,13 @@ const minds = (image: ShelfImage) => image.findings.filter(({ level }) => level 
     <ProblemNote v-if="loading.problem.value" :problem="loading.problem.value" />
     <p v-if="justOff" role="status" class="came">
       <b>{{ justOff.name }}</b> is off the shelf.
-      <NButton @click="putBack(justOff.id)">Put it back</NButton>
+      <NButton @click="putBack(justOff.id)">Undo</NButton>
     </p>
     <details v-if="off.length > (justOff ? 1 : 0)" class="off">
       <summary>Taken off, and kept for thirty days</summary>
       <p v-for="gone in off" :key="gone.id">
         <span class="mono">{{ gone.name }}</span>, {{ dayText(gone.removedAt) }}
-        <NButton @click="putBack(gone.id)">Put it back</NButton>
+        <NButton @click="putBack(gone.id)">Restore</NButton>
       </p>
     </details>
     <ProblemNote v-if="puttingBack.problem.value" :problem="puttingBack.problem.value" />

@@ -68,14 +68,14 @@ const choiceName = (id: string) => chemistryFacts[id as Chemistry]?.name ?? id
   <div class="page">
     <div class="head">
       <div>
-        <h1>Sums</h1>
+        <h1>Calculators</h1>
         <p class="soft">
           The same functions as the gates use. Figures with their units: 12,6 V, 500 mA, 14 AWG, 68 °F.
         </p>
       </div>
     </div>
     <div class="two">
-      <PartNav v-model="chosen" :parts="parts" label="Sums" />
+      <PartNav v-model="chosen" :parts="parts" label="Calculators" />
       <section :aria-label="sum.name">
         <h2>{{ sum.name }}</h2>
         <div class="fields">

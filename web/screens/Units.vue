@@ -51,7 +51,7 @@ const add = () =>
       <label>Serial <NInput v-model:value="form.serial" placeholder="As on the label" class="mono" /></label>
       <div class="acts">
         <NButton type="primary" attr-type="submit" :loading="busy">Add it</NButton>
-        <NButton @click="adding = false">Leave it</NButton>
+        <NButton @click="adding = false">Cancel</NButton>
       </div>
     </form>
     <table v-if="bench.units?.length" class="list">

@@ -125,7 +125,7 @@ const signOut = () =>
             <p class="left">{{ secondsLeft }} s left</p>
             <p class="soft">Without a camera, open this there:</p>
             <p class="mono link">{{ link }}</p>
-            <NButton @click="offered = null">Put it away</NButton>
+            <NButton @click="offered = null">Close</NButton>
           </div>
         </div>
         <NButton v-else type="primary" size="large" :loading="busy" @click="offer">Show a code</NButton>

@@ -274,7 +274,7 @@ const takeBack = (rule: string) =>
     >
       <BenchLaptop />
     </BenchPart>
-    <ul v-if="desk.say.sums?.length" class="sums" aria-label="Sums put into this job">
+    <ul v-if="desk.say.sums?.length" class="sums" aria-label="Calculated for this job">
       <li v-for="sum in desk.say.sums" :key="sum.at">{{ sum.says }}</li>
     </ul>
   </template>

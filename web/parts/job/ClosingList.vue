@@ -86,9 +86,9 @@ const verdict = (said: Care['said']) =>
           <div class="say">
             <template v-if="item.care.said?.outcome === 'failed' && !item.care.said.note">
               <NButton :disabled="!notes[item.id]?.trim()" @click="say(item.id, 'failed')"
-                >Keep the word</NButton
+                >Save</NButton
               >
-              <NButton quaternary @click="say(item.id, 'done')">It is well now</NButton>
+              <NButton quaternary @click="say(item.id, 'done')">Fixed</NButton>
             </template>
             <template v-else-if="!item.care.said">
               <NButton
@@ -113,7 +113,7 @@ const verdict = (said: Care['said']) =>
               v-else
               quaternary
               @click="say(item.id, item.care.said.outcome === 'done' ? 'failed' : 'done')"
-              >{{ item.care.said.outcome === 'done' ? 'Not well after all' : 'It is well now' }}</NButton
+              >{{ item.care.said.outcome === 'done' ? 'Not fixed after all' : 'Fixed' }}</NButton
             >
           </div>
         </li>

@@ -89,7 +89,7 @@ const take = (imageId: string) =>
   <FindingList v-if="view.fit" :findings="view.fit.findings.filter(({ level }) => level !== 'go')" />
   <p v-if="view.came" class="came">
     {{ view.came.imageName }} has come, as asked of {{ view.came.of }}.
-    <NButton :loading="busy" @click="take(view.came.imageId)">Take it</NButton>
+    <NButton :loading="busy" @click="take(view.came.imageId)">Use it</NButton>
   </p>
   <h3 class="from">On the shelf{{ comparing ? '' : ', what fits first' }}</h3>
   <ul>

@@ -61,7 +61,7 @@ const release = () =>
       <NButton attr-type="submit" type="primary" :disabled="!word.name.trim() || !word.reason.trim()"
         >Release the hold</NButton
       >
-      <NButton quaternary @click="dialog?.close()">Leave it held</NButton>
+      <NButton quaternary @click="dialog?.close()">Cancel</NButton>
       <ProblemNote v-if="problem" :problem="problem" />
     </form>
   </dialog>

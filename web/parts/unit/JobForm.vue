@@ -159,7 +159,7 @@ const start = () =>
     >
     <div class="acts">
       <NButton type="primary" attr-type="submit" :loading="busy" :disabled="!ready">Open the job</NButton>
-      <NButton @click="emit('leave')">Leave it</NButton>
+      <NButton @click="emit('leave')">Cancel</NButton>
     </div>
     <ProblemNote v-if="problem" :problem="problem" />
   </form>

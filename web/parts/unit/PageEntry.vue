@@ -164,8 +164,8 @@ const keep = () =>
       />
     </label>
     <div class="acts">
-      <NButton type="primary" attr-type="submit" :loading="busy" :disabled="!filled">Keep this page</NButton>
-      <NButton @click="emit('leave')">Leave it</NButton>
+      <NButton type="primary" attr-type="submit" :loading="busy" :disabled="!filled">Save this page</NButton>
+      <NButton @click="emit('leave')">Cancel</NButton>
     </div>
     <ProblemNote v-if="problem" :problem="problem" />
   </form>

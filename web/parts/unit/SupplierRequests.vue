@@ -143,9 +143,9 @@ const close = (id: string) =>
         attr-type="submit"
         :loading="busy"
         :disabled="!form.asked.trim() || !form.of.trim()"
-        >Keep the request</NButton
+        >Save request</NButton
       >
-      <NButton @click="adding = false">Leave it</NButton>
+      <NButton @click="adding = false">Cancel</NButton>
     </form>
     <NButton v-else @click="begin">Ask a supplier</NButton>
     <ProblemNote v-if="problem" :problem="problem" />
