@@ -1,5 +1,5 @@
 import { AxeBuilder } from '@axe-core/playwright'
-import { expect, test, unfold } from './program'
+import { expect, pick, test, unfold } from './program'
 
 // PRACTICE C3, common practice: list the ports, plug, list again; the new one is it. No new port: the driver is missing.
 test('which port is mine: the one that comes when the cable is plugged in', async ({ page, program }) => {
@@ -23,7 +23,7 @@ test('a cable is put into the drawer, marked bad, taken out and put back', async
   await page.getByLabel('Levels of its switch').fill('3.3; 5')
   await page.getByRole('button', { name: 'Add a pin' }).click()
   await page.getByLabel('Name of pin 4').fill('VCC')
-  await page.getByLabel('What pin 4 is for').selectOption('supply')
+  await pick(page, 'What pin 4 is for', 'supply')
   await page.getByRole('button', { name: 'Save' }).click()
   const row = page.locator('[data-adapter=yellow-serial-lead]')
   await expect(row).toContainText('untried')
@@ -96,8 +96,7 @@ test('the bus is scanned: noise of two at one address, then one alone when the n
 test('a sum is drawn, and put into a job', async ({ page, program }) => {
   await page.goto(`${program.address}/sums?sum=charger-size`)
   await expect(page.getByRole('img', { name: /Smallest charger: \d+ A/ })).toBeVisible()
-  const option = page.locator('option', { hasText: 'Launch 2' })
-  await page.getByLabel('Put this into the job of').selectOption((await option.getAttribute('value'))!)
+  await pick(page, 'Put this into the job of', 'Launch 2')
   await page.getByRole('button', { name: 'Use in job' }).click()
   await expect(page.getByText(/It is in the job of Launch 2/)).toBeVisible()
   const { bench } = await program.get('/jobs/job-launch-2')

@@ -1,6 +1,6 @@
 import AxeBuilder from '@axe-core/playwright'
 import { demoHexOf, demoImages } from '@bench-wake/demo'
-import { expect, test } from './program'
+import { expect, pick, test } from './program'
 
 test('a file dropped onto the shelf says what it is; a damaged one says the line, and nothing of it is kept', async ({
   page,
@@ -43,14 +43,14 @@ test('a unit is added, its page typed from the label, and what is not known stay
 }) => {
   await page.goto(`${program.address}/units`)
   await page.getByRole('button', { name: 'Add a unit' }).click()
-  await page.getByLabel('What it is').selectOption({ label: 'Fog-signal controller' })
+  await pick(page, 'What it is', 'Fog-signal controller')
   await page.getByLabel('Name').fill('Fog signal 12')
   await page.getByRole('textbox', { name: 'Place' }).fill('Tarn Stack')
   await page.getByLabel('Serial').fill('FS3-00611')
   await page.getByRole('button', { name: 'Add it' }).click()
   await expect(page.getByText('Nobody has read this unit yet.')).toBeVisible()
   await page.getByRole('button', { name: 'Type its page' }).click()
-  await page.getByLabel('Read from').selectOption({ label: 'its label' })
+  await pick(page, 'Read from', 'its label')
   await page.getByLabel('Hardware').fill('3.2')
   // What was typed when the unit was added is confirmed with one key.
   await expect(page.getByText('FS3-00611, as the unit was added')).toBeVisible()

@@ -186,6 +186,12 @@ export async function powerStands(page: Page): Promise<void> {
   await page.getByRole('button', { name: 'It stands: nothing was switched' }).click()
 }
 
+/** Chooses in one of the kit's lists, by its name and the option's words. */
+export async function pick(page: Page, list: string, option: string): Promise<void> {
+  await page.getByRole('combobox', { name: list, exact: true }).click()
+  await page.locator('.n-base-select-option').filter({ hasText: option }).first().click()
+}
+
 /** Chooses the stand-in's speed at the bench. */
 export async function setSpeed(page: Page, speed: '1' | '10' | '60' | '0'): Promise<void> {
   await page.getByLabel('Speed of the stand-in').selectOption(speed)

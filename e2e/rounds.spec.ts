@@ -1,7 +1,7 @@
 import { AxeBuilder } from '@axe-core/playwright'
 import { demoBenches } from '@bench-wake/demo'
 import type { Page } from '@playwright/test'
-import { expect, setSpeed, test, type Program } from './program'
+import { expect, pick, setSpeed, test, type Program } from './program'
 import { releaseHolds, workNext } from './right-bench'
 
 /*
@@ -107,8 +107,7 @@ test('the launch’s case goes through three rounds to its aim, a failed log is 
     if (number === 6) {
       // Over the unit's own link: the stand-in answers service 22 while its pedal moves.
       const record = next.locator('[data-part=record]')
-      await record.getByRole('combobox', { name: 'Speed of the recording' }).click()
-      await page.locator('.n-base-select-option').filter({ hasText: 'as fast as possible' }).click()
+      await pick(page, 'Speed of the recording', 'as fast as possible')
       await expect(record.getByRole('button', { name: 'Record over the link' })).toBeDisabled()
       await record.getByRole('checkbox').click()
       await record.getByRole('button', { name: 'Record over the link' }).click()
@@ -157,8 +156,7 @@ test('a log is looked at: channels with a cursor, a map, points, and another rou
   await expect(page.getByRole('group', { name: 'Error to the aim' })).toBeVisible()
   await page.getByText('Points', { exact: true }).click()
   await expect(page.locator('.apexcharts-scatter-series')).toBeVisible()
-  await page.getByRole('combobox', { name: 'Another log beside it' }).click()
-  await page.locator('.n-base-select-option').filter({ hasText: 'Round 1' }).click()
+  await pick(page, 'Another log beside it', 'Round 1')
   await expect(page.getByText(/to where both held Pedal/)).toBeVisible()
   const picture = page.waitForEvent('download')
   await page.getByRole('button', { name: 'Save picture' }).click()

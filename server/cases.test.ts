@@ -267,11 +267,11 @@ describe('definitions', () => {
     const { state } = await theCase()
     const tables = good(await server.get(`/definitions/${id}/tables/${state.rounds[0].imageId}`))
     expect(tables).toMatchObject([{ name: 'Ramp', unit: '%/s', cells: [120] }])
-    good(await server.send('DELETE', `/definitions/${id}`))
+    good(await server.send('DELETE', `/definitions/${id}`, {}))
     expect((await server.get(`/definitions/${id}`)).status).toBe(404)
   })
   it('stay where a round rests on them', async () => {
-    expect(await server.send('DELETE', '/definitions/definition-lm80-l204')).toMatchObject({
+    expect(await server.send('DELETE', '/definitions/definition-lm80-l204', {})).toMatchObject({
       status: 409,
       body: { kind: 'in-use' },
     })

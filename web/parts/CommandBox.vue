@@ -67,7 +67,12 @@ const all = computed<Entry[]>(() => [
   { kind: 'Go', says: 'Family profiles', more: 'what each kind of equipment is', act: go('families') },
   { kind: 'Go', says: 'Calculators', more: 'run time, lead, generator, baud, termination', act: go('sums') },
   { kind: 'Go', says: 'Workshop rules', more: 'when to update, in what steps', act: go('house') },
-  { kind: 'Go', says: 'Cables and adapters', more: 'what your workshop has, with pinouts', act: go('adapters') },
+  {
+    kind: 'Go',
+    says: 'Cables and adapters',
+    more: 'what your workshop has, with pinouts',
+    act: go('adapters'),
+  },
   { kind: 'Go', says: 'Who works here', more: 'your name, a second device, signing out', act: go('who') },
   { kind: 'Go', says: 'This bench’s data', more: 'backups, and what could not be read', act: go('data') },
   { kind: 'Go', says: 'Ports', more: 'which port is mine, who holds it', act: go('ports') },

@@ -3,12 +3,13 @@ import { NSelect } from 'naive-ui'
 import { nextTick, onMounted, ref, watch } from 'vue'
 
 /** The kit's select with a name that a screen reader says: it puts none on what takes the focus. */
-const { label, options, placeholder, filterable, tag } = defineProps<{
+const { label, options, placeholder, filterable, tag, disabled } = defineProps<{
   label: string
   options: readonly { value: string | number; label: string }[]
   placeholder?: string
   filterable?: boolean
   tag?: boolean
+  disabled?: boolean
 }>()
 const value = defineModel<T>('value', { required: true })
 const box = ref<HTMLElement>()
@@ -35,6 +36,7 @@ watch([shown, () => label], () => nextTick(name))
       :placeholder="placeholder ?? 'Choose'"
       :filterable="filterable ?? false"
       :tag="tag ?? false"
+      :disabled="disabled ?? false"
     />
   </div>
 </template>

@@ -2,8 +2,9 @@
 import { pinRoles } from '@bench-wake/core/family'
 import { isProblem, readQuantity } from '@bench-wake/core/kernel'
 import { adapterKinds, type Adapter } from '@bench-wake/core/ready'
-import { NButton, NInput } from 'naive-ui'
+import { NButton, NCheckbox, NInput } from 'naive-ui'
 import { computed, onMounted, reactive, ref } from 'vue'
+import PickOne from '../parts/PickOne.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
 import VerdictMark from '../parts/VerdictMark.vue'
@@ -19,6 +20,15 @@ onMounted(load)
 const standings = { good: 'known good', bad: 'known bad', untried: 'untried' } as const
 const marks = { good: 'go', bad: 'stop', untried: 'note' } as const
 const forms = { 'pass-through': 'plain pass-through', converter: 'converter inside' } as const
+
+const named = (names: Record<string, string>) =>
+  Object.entries(names).map(([value, label]) => ({ value, label }))
+const same = (names: readonly string[]) => names.map((value) => ({ value, label: value }))
+const kindOptions = same(adapterKinds)
+const roleOptions = same(pinRoles)
+const formOptions = named(forms)
+const standingOptions = named(standings)
+const timesOptions = same(['4', '8', '16', '32'])
 
 const blank = (): Adapter => ({
   id: '',
@@ -122,8 +132,8 @@ const restore = () =>
       <div>
         <h1>Cables and adapters</h1>
         <p class="soft">
-          What your workshop has, with its pins. Cables that look alike are not; poor ones cause failures
-          that look like something else.
+          What your workshop has, with its pins. Cables that look alike are not; poor ones cause failures that
+          look like something else.
         </p>
       </div>
       <NButton v-if="!form" size="large" type="primary" @click="edit(null)">Add one</NButton>
@@ -149,12 +159,10 @@ const restore = () =>
             >One is called so already; give this one another name.</small
           ></label
         >
-        <label
-          >Speaks
-          <select v-model="form.kind" class="native" aria-label="Speaks">
-            <option v-for="kind in adapterKinds" :key="kind">{{ kind }}</option>
-          </select></label
-        >
+        <div class="field">
+          <span>Speaks</span>
+          <PickOne v-model:value="form.kind" label="Speaks" :options="kindOptions" />
+        </div>
         <label
           >Clock of its converter
           <NInput
@@ -165,18 +173,14 @@ const restore = () =>
           />
           <small v-if="clockFault" class="fault">{{ clockFault }}</small></label
         >
-        <label v-if="clock.trim()"
-          >Times it looks at each bit
-          <select v-model="oversampling" class="native" aria-label="Times it looks at each bit">
-            <option v-for="times in ['4', '8', '16', '32']" :key="times">{{ times }}</option>
-          </select></label
-        >
-        <label
-          >Inside
-          <select v-model="form.form" class="native" aria-label="Inside">
-            <option v-for="(name, id) in forms" :key="id" :value="id">{{ name }}</option>
-          </select></label
-        >
+        <div v-if="clock.trim()" class="field">
+          <span>Times it looks at each bit</span>
+          <PickOne v-model:value="oversampling" label="Times it looks at each bit" :options="timesOptions" />
+        </div>
+        <div class="field">
+          <span>Inside</span>
+          <PickOne v-model:value="form.form" label="Inside" :options="formOptions" />
+        </div>
         <label
           >Levels of its switch, V
           <NInput
@@ -196,18 +200,16 @@ const restore = () =>
           >Serial number
           <NInput v-model:value="serial" class="mono" :input-props="{ 'aria-label': 'Serial number' }"
         /></label>
-        <label
-          >Condition
-          <select v-model="form.standing" class="native" aria-label="Condition">
-            <option v-for="(name, id) in standings" :key="id" :value="id">{{ name }}</option>
-          </select></label
-        >
+        <div class="field">
+          <span>Condition</span>
+          <PickOne v-model:value="form.standing" label="Condition" :options="standingOptions" />
+        </div>
         <label
           >Why
           <NInput v-model:value="why" placeholder="What made it so" :input-props="{ 'aria-label': 'Why' }"
         /></label>
-        <label class="check"><input v-model="form.terminator" type="checkbox" /> Carries 120 ohm</label>
-        <label class="check"><input v-model="form.ownPart" type="checkbox" /> The maker’s own part</label>
+        <NCheckbox v-model:checked="form.terminator">Carries 120 ohm</NCheckbox>
+        <NCheckbox v-model:checked="form.ownPart">The maker’s own part</NCheckbox>
       </div>
       <table class="pins">
         <thead>
@@ -231,9 +233,11 @@ const restore = () =>
               <NInput v-model:value="pin.name" :input-props="{ 'aria-label': `Name of pin ${index + 1}` }" />
             </td>
             <td>
-              <select v-model="pin.role" class="native" :aria-label="`What pin ${index + 1} is for`">
-                <option v-for="role in pinRoles" :key="role">{{ role }}</option>
-              </select>
+              <PickOne
+                v-model:value="pin.role"
+                :label="`What pin ${index + 1} is for`"
+                :options="roleOptions"
+              />
             </td>
             <td>
               <NButton quaternary :disabled="form.pins.length === 1" @click="form.pins.splice(index, 1)"
@@ -326,20 +330,13 @@ const restore = () =>
   gap: 14px;
   margin: 12px 0;
 }
+.field,
 label {
   display: grid;
   gap: 4px;
   align-content: start;
   font-size: 13px;
   color: var(--soft);
-}
-.check {
-  display: flex;
-  gap: 10px;
-  align-items: center;
-  min-height: 44px;
-  font-size: 15px;
-  color: var(--ink);
 }
 .pins td {
   padding: 4px 12px 4px 0;

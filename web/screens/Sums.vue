@@ -13,6 +13,7 @@ import { computed, onMounted, reactive, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import FindingList from '../parts/FindingList.vue'
 import SumPicture from '../parts/SumPicture.vue'
+import PickOne from '../parts/PickOne.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
 import { api, got } from '../stores/api'
@@ -42,13 +43,16 @@ const worked = computed<{ answer: SumAnswer } | { field: string; says: string }>
 const bench = useBench()
 onMounted(() => bench.loadJobs().catch(() => {}))
 const open = computed(() => (bench.jobs ?? []).filter(({ job }) => job.closedAt === null))
-const jobId = ref('')
+const jobId = ref<string | null>(null)
+const jobOptions = computed(() =>
+  open.value.map(({ job, unit }) => ({ value: job.id, label: `${unit.name}, ${job.day}` })),
+)
 const { busy, problem, ask } = useAsked()
 const done = ref<string | null>(null)
 watch([chosen, jobId], () => (done.value = null))
 const put = () =>
   ask(async () => {
-    if (!('answer' in worked.value)) return
+    if (!('answer' in worked.value) || jobId.value === null) return
     const view = open.value.find(({ job }) => job.id === jobId.value)!
     const { numbers, says } = worked.value.answer
     const words = `${sum.value.name}: ${says.map(({ label, value }) => `${label.toLowerCase()} ${value}`).join(', ')}`
@@ -81,17 +85,13 @@ const choiceName = (id: string) => chemistryFacts[id as Chemistry]?.name ?? id
         <div class="fields">
           <label v-for="field in sum.fields" :key="sum.id + field.id"
             >{{ field.label }}
-            <select
+            <PickOne
               v-if="field.choices"
-              class="native"
-              :aria-label="field.label"
-              :value="typed[sum.id]?.[field.id]"
-              @change="typed[sum.id]![field.id] = ($event.target as HTMLSelectElement).value"
-            >
-              <option v-for="choice in field.choices" :key="choice" :value="choice">
-                {{ choiceName(choice) }}
-              </option>
-            </select>
+              :value="typed[sum.id]?.[field.id] ?? null"
+              :label="field.label"
+              :options="field.choices.map((choice) => ({ value: choice, label: choiceName(choice) }))"
+              @update:value="typed[sum.id]![field.id] = $event ?? ''"
+            />
             <NInput
               v-else
               :value="typed[sum.id]?.[field.id] ?? ''"
@@ -122,17 +122,17 @@ const choiceName = (id: string) => chemistryFacts[id as Chemistry]?.name ?? id
           <FindingList v-if="worked.answer.findings.length" :findings="worked.answer.findings" />
         </template>
         <form v-if="'answer' in worked && open.length" class="put" @submit.prevent="put">
-          <label
-            >Put this into the job of
-            <select v-model="jobId" class="native" aria-label="Put this into the job of">
-              <option value="">choose</option>
-              <option v-for="{ job, unit } in open" :key="job.id" :value="job.id">
-                {{ unit.name }}, {{ job.day }}
-              </option>
-            </select></label
-          >
+          <div class="field">
+            <span>Put this into the job of</span>
+            <PickOne
+              v-model:value="jobId"
+              label="Put this into the job of"
+              :options="jobOptions"
+              placeholder="Choose a job"
+            />
+          </div>
           <NButton attr-type="submit" :disabled="!jobId" :loading="busy">Use in job</NButton>
-          <p v-if="done" role="status">
+          <p v-if="done && jobId" role="status">
             It is in the job of {{ done }}.
             <RouterLink :to="{ name: 'job', params: { id: jobId } }">Open it</RouterLink>
           </p>
@@ -158,6 +158,7 @@ const choiceName = (id: string) => chemistryFacts[id as Chemistry]?.name ?? id
   gap: 16px;
   margin: 14px 0 20px;
 }
+.field,
 label {
   display: grid;
   gap: 4px;

@@ -1,10 +1,12 @@
 <script setup lang="ts">
+import { parities } from '@bench-wake/core/family'
 import { isProblem } from '@bench-wake/core/kernel'
 import type { SerialSettings, TraceRow } from '@bench-wake/core/link'
 import { useVirtualizer } from '@tanstack/vue-virtual'
-import { NButton, NInput } from 'naive-ui'
+import { NButton, NCheckbox, NInput } from 'naive-ui'
 import { computed, nextTick, onMounted, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
+import PickOne from '../parts/PickOne.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useTrace } from '../parts/port/useTrace'
 import { useAsked } from '../parts/useAsked'
@@ -112,7 +114,23 @@ const listen = (on: boolean) =>
     await bench.loadPorts()
     if (on) follow(port.value)
   })
+const rowOptions = [
+  { value: 'all', label: 'Both directions' },
+  { value: 'out', label: 'To the unit' },
+  { value: 'in', label: 'From the unit' },
+  { value: 'wrong', label: 'Only what is wrong' },
+]
+const bitOptions = [5, 6, 7, 8].map((value) => ({ value, label: `${value} data bits` }))
+const parityOptions = parities.map((value) => ({
+  value,
+  label: value === 'none' ? 'no parity' : `${value} parity`,
+}))
+const stopOptions = [
+  { value: 1, label: '1 stop bit' },
+  { value: 2, label: '2 stop bits' },
+]
 const bauds = [1200, 9600, 10_400, 19_200, 38_400, 57_600, 115_200, 230_400, 460_800, 2_000_000]
+const baudOptions = bauds.map((value) => ({ value, label: `${value} baud` }))
 </script>
 
 <template>
@@ -159,13 +177,8 @@ const bauds = [1200, 9600, 10_400, 19_200, 38_400, 57_600, 115_200, 230_400, 460
         placeholder="Words or bytes"
         :input-props="{ 'aria-label': 'Filter' }"
       />
-      <select v-model="only" class="native" aria-label="Which rows">
-        <option value="all">Both directions</option>
-        <option value="out">To the unit</option>
-        <option value="in">From the unit</option>
-        <option value="wrong">Only what is wrong</option>
-      </select>
-      <label class="tick"><input v-model="tail" type="checkbox" /> Follow the end</label>
+      <PickOne v-model:value="only" label="Which rows" :options="rowOptions" />
+      <NCheckbox v-model:checked="tail">Follow the end</NCheckbox>
       <template v-if="source === 'file'">
         <NButton @click="replay(1)">Play as it went</NButton>
         <NButton @click="replay(10)">10 times</NButton>
@@ -176,23 +189,25 @@ const bauds = [1200, 9600, 10_400, 19_200, 38_400, 57_600, 115_200, 230_400, 460
     </div>
 
     <div v-if="entry?.channel === 'serial'" class="tools">
-      <select v-model.number="settings.baudRate" class="native" aria-label="Baud" :disabled="listening">
-        <option v-for="each in bauds" :key="each" :value="each">{{ each }} baud</option>
-      </select>
-      <select v-model.number="settings.dataBits" class="native" aria-label="Data bits" :disabled="listening">
-        <option v-for="each in [5, 6, 7, 8]" :key="each" :value="each">{{ each }} data bits</option>
-      </select>
-      <select v-model="settings.parity" class="native" aria-label="Parity" :disabled="listening">
-        <option value="none">no parity</option>
-        <option value="even">even parity</option>
-        <option value="odd">odd parity</option>
-        <option value="mark">mark parity</option>
-        <option value="space">space parity</option>
-      </select>
-      <select v-model.number="settings.stopBits" class="native" aria-label="Stop bits" :disabled="listening">
-        <option :value="1">1 stop bit</option>
-        <option :value="2">2 stop bits</option>
-      </select>
+      <PickOne v-model:value="settings.baudRate" label="Baud" :options="baudOptions" :disabled="listening" />
+      <PickOne
+        v-model:value="settings.dataBits"
+        label="Data bits"
+        :options="bitOptions"
+        :disabled="listening"
+      />
+      <PickOne
+        v-model:value="settings.parity"
+        label="Parity"
+        :options="parityOptions"
+        :disabled="listening"
+      />
+      <PickOne
+        v-model:value="settings.stopBits"
+        label="Stop bits"
+        :options="stopOptions"
+        :disabled="listening"
+      />
       <NButton v-if="listening" @click="listen(false)">Stop listening</NButton>
       <NButton v-else :disabled="!!entry.heldBy" @click="listen(true)">Open it and listen</NButton>
       <span class="soft small"
@@ -239,17 +254,11 @@ const bauds = [1200, 9600, 10_400, 19_200, 38_400, 57_600, 115_200, 230_400, 460
 .tools {
   margin-bottom: 12px;
 }
-.tools .native {
-  width: auto;
+.tools .pick {
+  width: 190px;
 }
 .filter {
   width: 220px;
-}
-.tick {
-  display: flex;
-  gap: 8px;
-  align-items: center;
-  min-height: 44px;
 }
 .rows {
   height: min(56vh, 620px);

@@ -3,6 +3,7 @@ import { versionsText } from '@bench-wake/core/unit'
 import { NButton, NInput } from 'naive-ui'
 import { computed, onMounted, reactive, ref } from 'vue'
 import { useRouter } from 'vue-router'
+import PickOne from '../parts/PickOne.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
 import { whenText } from '../parts/words'
@@ -23,6 +24,10 @@ onMounted(() =>
 )
 const familyName = computed(() => new Map((bench.families ?? []).map(({ id, name }) => [id, name])))
 
+const familyOptions = computed(() =>
+  (bench.families ?? []).map(({ id, name }) => ({ value: id, label: name })),
+)
+
 const add = () =>
   ask(async () => {
     const { id } = await got<{ id: string }>(api.units.$post({ json: { ...form } }))
@@ -38,14 +43,10 @@ const add = () =>
     </div>
     <ProblemNote v-if="problem" :problem="problem" />
     <form v-if="adding" class="form" @submit.prevent="add">
-      <label>
-        What it is
-        <select v-model="form.familyId" class="native">
-          <option v-for="family in bench.families ?? []" :key="family.id" :value="family.id">
-            {{ family.name }}
-          </option>
-        </select>
-      </label>
+      <div class="field">
+        <span>What it is</span>
+        <PickOne v-model:value="form.familyId" label="What it is" :options="familyOptions" filterable />
+      </div>
       <label>Name <NInput v-model:value="form.name" placeholder="Fog signal 12" /></label>
       <label>Place <NInput v-model:value="form.place" placeholder="Where it stands" /></label>
       <label>Serial <NInput v-model:value="form.serial" placeholder="As on the label" class="mono" /></label>
@@ -96,6 +97,7 @@ const add = () =>
   padding-bottom: 22px;
   margin-bottom: 12px;
 }
+.field,
 label {
   display: grid;
   gap: 4px;

@@ -18,7 +18,7 @@ export {
   type OperationName,
   type Pattern,
 } from './script'
-export { hexadecimal, text } from './fields'
+export { hexadecimal, parities, text } from './fields'
 export { KeyStep } from './key-steps'
 export type { Drive, DriveOf, Speech } from './drive'
 export { LineClock, LineSettings, type DrivenLink, type FamilyLink } from './links'

@@ -85,9 +85,7 @@ const verdict = (said: Care['said']) =>
           </div>
           <div class="say">
             <template v-if="item.care.said?.outcome === 'failed' && !item.care.said.note">
-              <NButton :disabled="!notes[item.id]?.trim()" @click="say(item.id, 'failed')"
-                >Save</NButton
-              >
+              <NButton :disabled="!notes[item.id]?.trim()" @click="say(item.id, 'failed')">Save</NButton>
               <NButton quaternary @click="say(item.id, 'done')">Fixed</NButton>
             </template>
             <template v-else-if="!item.care.said">

@@ -5,6 +5,7 @@ import { hintOf, lastSaid, type LastSaid } from '@bench-wake/core/unit'
 import type { FullUnit } from '@bench-wake/server'
 import { computed, nextTick, onMounted, reactive, ref, shallowRef } from 'vue'
 import { api, got } from '../../stores/api'
+import PickOne from '../PickOne.vue'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
 import { dayText, sourceWords } from '../words'
@@ -30,6 +31,10 @@ const usual = computed<ByPerson>(() => {
   return most.lines > 0 ? most.place : 'app'
 })
 const source = ref<ByPerson>(usual.value)
+const placeOptions = places.map((place) => ({
+  value: place,
+  label: sourceWords[place].replace('from ', ''),
+}))
 const values = reactive<Record<string, string>>({})
 const pasted = ref('')
 const photo = ref<File | null>(null)
@@ -106,14 +111,10 @@ const keep = () =>
 
 <template>
   <form ref="form" class="entry" @submit.prevent="keep">
-    <label class="where"
-      >Read from
-      <select v-model="source" class="native">
-        <option v-for="place in places" :key="place" :value="place">
-          {{ sourceWords[place].replace('from ', '') }}
-        </option>
-      </select></label
-    >
+    <div class="where">
+      <span>Read from</span>
+      <PickOne v-model:value="source" label="Read from" :options="placeOptions" />
+    </div>
     <ul v-if="way === 'type' && known.length" class="known" aria-label="Known already">
       <li v-for="line in known" :key="line.field">
         <span>{{ line.label }}</span> <span class="mono">{{ toldText(line.field) }}</span>
@@ -185,7 +186,11 @@ label {
   color: var(--soft);
 }
 .where {
-  max-width: 240px;
+  display: grid;
+  gap: 4px;
+  max-width: 280px;
+  font-size: 13px;
+  color: var(--soft);
 }
 .lines {
   display: grid;
