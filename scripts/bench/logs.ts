@@ -1,4 +1,29 @@
-import { columnsOf, CsvLogReader, Extremes, judgeLog, readCsvLog, usualKinds } from '@bench-wake/core/rounds'
+import { componentOf, drivenLink } from '@bench-wake/core/family'
+import { virtualClock } from '@bench-wake/core/kernel'
+import { openLink } from '@bench-wake/core/link'
+import {
+  CaseAgreement,
+  columnsOf,
+  CsvLogReader,
+  Extremes,
+  judgeLog,
+  readCsvLog,
+  readDefinitionDocument,
+  recordChannels,
+  rowJitter,
+  tableValues,
+  usualKinds,
+} from '@bench-wake/core/rounds'
+import {
+  baseImage,
+  demoFamily,
+  demoStandIn,
+  demoUnits,
+  roundsAgreement,
+  roundsDefinition,
+} from '@bench-wake/demo'
+import { motorHands, standInOf } from '@bench-wake/standins'
+import * as v from 'valibot'
 import Papa from 'papaparse'
 import type { Bench, Figure } from './figure'
 
@@ -49,6 +74,63 @@ const timed = <T>(act: () => T): [T, number] => {
   return [answer, performance.now() - from]
 }
 
+/** A list of channels over the stand-in's own link, in its own time: adapter text, bus and services as on a real one. */
+async function recorded(): Promise<Figure[]> {
+  return [...(await recordedOver(4, 600)), ...(await recordedOver(40, 60))]
+}
+
+async function recordedOver(count: number, recordedSeconds: number): Promise<Figure[]> {
+  const family = demoFamily('launch-motor')
+  const unit = demoUnits.find(({ id }) => id === 'launch-3')!
+  const { hardware, flash, lines } = demoStandIn(unit)
+  const state = { flash: new Uint8Array(flash), usedAh: 0, inBootloader: false, lines }
+  const standIn = standInOf({ id: unit.id, name: unit.name, family, hardware, serial: unit.serial, state })
+  const { channels } = v.parse(CaseAgreement, roundsAgreement)
+  const given = channels.flatMap((channel) => (channel.read ? [{ ...channel, read: channel.read }] : []))
+  const read = Array.from({ length: count }, (_, index) => given[index % given.length]!)
+  const table = readDefinitionDocument(roundsDefinition).tables[0]!
+  standIn.drive?.(motorHands(tableValues(baseImage(), table)!, 'light-load', channels, 1))
+  const clock = virtualClock(() => new Promise<void>((done) => setImmediate(done)))
+  const link = drivenLink(family)!
+  const driver = openLink(standIn.connect(clock).channel, clock, family, link, componentOf(family))
+  await driver.open()
+  const log = await recordChannels((identifier) => driver.readData!(identifier), clock, {
+    channels: read,
+    seconds: recordedSeconds,
+    stopped: () => false,
+  })
+  await driver.close()
+  const rows = log.seconds.length
+  const hertz = rows / recordedSeconds
+  const lost = log.channels.reduce((sum, { values }) => sum + values.filter(Number.isNaN).length, 0)
+  const { medianMs, p99Ms } = rowJitter(log.seconds)
+  // ISO 11898-1: 108 bits of a full frame and 3 between two, without any stuff bit, at the bus's rate; two frames a channel.
+  const limit = Math.min(100, 1000 / (read.length * ((2 * 111 * 1000) / 500_000)))
+  return [
+    {
+      name: `rows a second over ${recordedSeconds} s of ${count} channels, against frames alone`,
+      value: hertz,
+      unit: 'rows/s',
+      reference: limit,
+      ratio: hertz / limit,
+    },
+    {
+      name: `readings that were lost in these ${recordedSeconds} s`,
+      value: lost,
+      unit: 'readings',
+      wanted: 'none',
+      holds: lost === 0,
+    },
+    {
+      name: 'step from row to row, the longest of a hundred against the middle one',
+      value: p99Ms,
+      unit: 'ms',
+      reference: medianMs,
+      ratio: p99Ms / medianMs,
+    },
+  ]
+}
+
 async function measure(): Promise<Figure[]> {
   const file = largeLog()
   readCsvLog(file.subarray(0, 2_000_000))
@@ -80,6 +162,7 @@ async function measure(): Promise<Figure[]> {
       for (const channel of extremes) columnsOf(channel, log.seconds, frame * 20, 5000 + frame * 20, 1100)
   })
   return [
+    ...(await recorded()),
     {
       name: 'a log of 1 000 000 rows × 12 channels, read and judged, against papaparse reading it',
       value: readMs + judgeMs,
