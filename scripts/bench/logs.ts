@@ -104,11 +104,13 @@ async function recordedOver(count: number, recordedSeconds: number): Promise<Fig
   const hertz = rows / recordedSeconds
   const lost = log.channels.reduce((sum, { values }) => sum + values.filter(Number.isNaN).length, 0)
   const { medianMs, p99Ms } = rowJitter(log.seconds)
-  // ISO 11898-1: 108 bits of a full frame and 3 between two, without any stuff bit, at the bus's rate; two frames a channel.
-  const limit = Math.min(100, 1000 / (read.length * ((2 * 111 * 1000) / 500_000)))
+  // ISO 11898-1: 108 bits of a full frame and 3 between two, without any stuff bit; two frames a channel. The adapter takes
+  // each as a line of 22 characters of text and answers the one it sends with two, ten bits each, at two megabaud.
+  const channelMs = (2 * 111 * 1000) / 500_000 + (46 * 10 * 1000) / 2_000_000
+  const limit = Math.min(100, 1000 / (read.length * channelMs))
   return [
     {
-      name: `rows a second over ${recordedSeconds} s of ${count} channels, against frames alone`,
+      name: `rows a second over ${recordedSeconds} s of ${count} channels, against frames and the adapter’s text alone`,
       value: hertz,
       unit: 'rows/s',
       reference: limit,
