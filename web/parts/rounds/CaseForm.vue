@@ -250,10 +250,10 @@ const save = () =>
         />
         <NInput
           :value="channel.unit ?? ''"
-          @update:value="channel.unit = $event"
           placeholder="Unit"
           class="unit"
           :input-props="{ 'aria-label': `Unit of channel ${index + 1}` }"
+          @update:value="channel.unit = $event"
         />
         <PickOne
           :value="channel.role ?? 'other'"
