@@ -36,6 +36,7 @@ watch([shown, () => label], () => nextTick(name))
       :placeholder="placeholder ?? 'Choose'"
       :filterable="filterable ?? false"
       :tag="tag ?? false"
+      :virtual-scroll="options.length > 60"
       :disabled="disabled ?? false"
     />
   </div>
