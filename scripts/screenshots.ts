@@ -73,12 +73,10 @@ await round.locator('[data-table=current]').waitFor()
 await round.waitForTimeout(400)
 await round.screenshot({ path: `${folder}case.png` })
 await shoot('log', `/rounds/case-launch-3/logs/${full}`, 'night', { width: 1280, height: 1340 })
-await shoot('units', '/units', 'night')
 await shoot('shelf', '/shelf')
 await shoot('logbook', '/logbook')
 await shoot('fits', '/shelf/fits?family=buoy-battery', 'night')
 await shoot('sums', '/sums?sum=charger-size')
-await shoot('kit', `/kit/${new Date(Date.now() + 86_400_000).toISOString().slice(0, 10)}`)
 const shelf = (await program.get('/images')) as { id: string; names: string[] }[]
 const named = (name: string) => shelf.find(({ names }) => names.includes(name))!.id
 await shoot('image', `/shelf/${named('rel/img1.hex')}`)
