@@ -124,6 +124,7 @@ export async function startServer(
     await rm(incoming, { recursive: true, force: true })
     await mkdir(incoming)
     const recordings = new Recordings(db, room, heavy, incoming)
+    opened.push(() => recordings.end())
     const app = createApp(
       { db, shelf, heavy, runs, room, lentPorts, care, incoming, reach, recordings },
       pageFolder,

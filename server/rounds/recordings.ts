@@ -16,7 +16,8 @@ import { linkOf } from '../ports/driven-link'
 import { portClock, type Speed } from '../ports/port-clock'
 import type { PortRoom } from '../ports/port-room'
 import { problemDocument } from '../problem'
-import { openCaseView, takeLog } from '../store/case-deeds'
+import { openCaseView } from '../store/case-deeds'
+import { takeLog } from '../store/case-logs'
 import { getFamily } from '../store/families'
 import type { WorkerThread } from '../worker/worker-thread'
 
@@ -73,6 +74,12 @@ export class Recordings {
   /** Ends a recording; what was read becomes a log. */
   stop(caseId: string): void {
     this.#stops.get(caseId)?.()
+  }
+
+  /** Ends every recording and waits until each is a log. */
+  async end(): Promise<void> {
+    for (const stop of this.#stops.values()) stop()
+    await Promise.all(this.#ends.values())
   }
 
   /** Resolves when the recording of a case is over and judged. */

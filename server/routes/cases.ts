@@ -12,23 +12,20 @@ import { notFound } from '../problem'
 import { changesAnswer, mapAnswer } from '../rounds/round-changes'
 import { answerStandIn, handsFor, isStandIn, logStandIn } from '../rounds/stand-in-case'
 import {
-  acceptLog,
   agreeAnew,
   changesOf,
   closeCase,
   jobForRound,
-  logFile,
   lookAtRevision,
   openCase,
   openCaseView,
-  packageFile,
   reopenCase,
   roundOf,
-  sendRound,
-  takeLog,
   takeRevision,
   tellCase,
 } from '../store/case-deeds'
+import { acceptLog, logFile, takeLog } from '../store/case-logs'
+import { packageFile, sendRound } from '../store/case-package'
 import { caseView, listCases, roundMap } from '../store/cases'
 import { idIn } from './ids'
 import { receiveFile } from './uploads'

@@ -1,9 +1,7 @@
 import { Problem, verdictOf, type Finding } from '@bench-wake/core/kernel'
 import {
-  answerPackage,
   checkDefinition,
   compareRevisions,
-  kindsLeft,
   type CaseAgreement,
   type CaseEvent,
   type CaseRound,
@@ -11,19 +9,15 @@ import {
 } from '@bench-wake/core/rounds'
 import { eq } from 'drizzle-orm'
 import type { Database } from '../db/open'
-import { calibrationCases, caseEvents, caseLogs, casePackages } from '../db/schema'
+import { calibrationCases, caseEvents, caseLogs } from '../db/schema'
 import { newId } from '../new-id'
 import { notFound } from '../problem'
 import type { WorkerThread } from '../worker/worker-thread'
-import { keepBlob, readBlob } from './blobs'
-import { caseView, type CaseLogRow, type CaseView } from './cases'
+import { caseView, type CaseView } from './cases'
 import { getDefinition } from './definitions'
 import { addJob, type JobRow } from './job-rows'
 import type { Shelf } from './shelf'
 import { getUnit } from './units'
-
-/** Logs that one case keeps; twenty or thirty are usual (PRACTICE K1). */
-const mostLogs = 400
 
 /** Opens a case. @throws Problem `not-found` for the unit. */
 export async function openCase(
@@ -220,173 +214,6 @@ export async function jobForRound(
   })
   await tellCase(db, id, { kind: 'job', by: form.by, jobId: job.id }, form.at)
   return { jobId: job.id }
-}
-
-/** Takes a log in and judges it. A bad one is kept too, with what is wrong with it. @throws Problem `log-unread`. */
-export async function takeLog(
-  db: Database,
-  heavy: WorkerThread,
-  id: string,
-  form: { path: string; name: string; logKind: string; by: string; at?: number },
-): Promise<CaseLogRow> {
-  const { state, logs } = await openCaseView(db, id)
-  const round = state.rounds.at(-1)
-  if (!round || !round.written)
-    throw new Problem({
-      kind: 'not-written',
-      thing: form.name,
-      says: 'the image of this round is not proved to be on the unit yet',
-      remedy: 'Write and prove it first: a log of another image would be taken for this one’s.',
-    })
-  if (logs.length >= mostLogs)
-    throw new Problem({
-      kind: 'too-many',
-      thing: form.name,
-      says: `this case keeps ${mostLogs} logs already`,
-      remedy: 'Close it, and begin a new one.',
-    })
-  const { sha256, bytes, judged } = await heavy.ask('takeLog', {
-    path: form.path,
-    agreement: state.agreement,
-    kindId: form.logKind,
-  })
-  const twin = logs.find((log) => log.sha256 === sha256)
-  if (twin)
-    throw new Problem({
-      kind: 'twin',
-      thing: form.name,
-      says: `this log is in round ${twin.round} already, as ${twin.name}`,
-      remedy: 'Choose the log that was made just now.',
-    })
-  const at = form.at ?? Date.now()
-  const row = {
-    id: newId('log'),
-    round: round.number,
-    logKind: form.logKind,
-    name: form.name,
-    sha256,
-    bytes,
-    at,
-  }
-  await db.batch([
-    db.insert(caseLogs).values({ ...row, caseId: id, judged }),
-    db
-      .insert(caseEvents)
-      .values({ caseId: id, at, event: { kind: 'log', by: form.by, logId: row.id, logKind: form.logKind } }),
-  ])
-  return { ...row, ...judged }
-}
-
-/** @throws Problem `not-found`. */
-export async function logFile(
-  db: Database,
-  caseId: string,
-  logId: string,
-): Promise<CaseLogRow & { file: Buffer }> {
-  const [row] = await db.select().from(caseLogs).where(eq(caseLogs.id, logId))
-  if (row?.caseId !== caseId) throw notFound('log', logId)
-  const file = await readBlob(db, row.sha256)
-  if (!file) throw notFound('log', row.name)
-  const { judged, caseId: _, ...log } = row
-  return { ...log, ...judged, file }
-}
-
-/** Counts a held log by a named person's word. @throws Problem `log-stopped` where a stop stands, `not-found`. */
-export async function acceptLog(
-  db: Database,
-  id: string,
-  logId: string,
-  form: { why: string; by: string },
-): Promise<void> {
-  const { logs } = await openCaseView(db, id)
-  const log = logs.find((each) => each.id === logId)
-  if (!log) throw notFound('log', logId)
-  const verdict = verdictOf(log.findings)
-  if (verdict !== 'hold')
-    throw new Problem({
-      kind: 'log-stopped',
-      thing: log.name,
-      says: verdict === 'stop' ? 'a stop cannot be released' : 'nothing holds this log',
-      remedy: verdict === 'stop' ? (log.findings[0]?.remedy ?? 'Log again.') : 'It counts as it is.',
-    })
-  await tellCase(db, id, { kind: 'log-accepted', logId, ...form })
-}
-
-/** Makes the package of the newest round and says that it went out. @throws Problem `not-ready` with what is missing. */
-export async function sendRound(
-  db: Database,
-  shelf: Shelf,
-  heavy: WorkerThread,
-  id: string,
-  form: { symptoms: string; by: string; at?: number },
-): Promise<{ sha256: string; name: string }> {
-  const view = await openCaseView(db, id)
-  const { unit, state, logs } = view
-  const { agreement } = state
-  const round = state.rounds.at(-1)
-  const left = round ? kindsLeft(agreement, round) : []
-  if (!round?.written || left.length > 0) {
-    const names = left.map((kind) => agreement.kinds.find((each) => each.id === kind)?.name ?? kind)
-    throw new Problem({
-      kind: 'not-ready',
-      thing: agreement.title,
-      says: round?.written
-        ? `no good log yet of: ${names.join(', ')}`
-        : 'the image of this round is not proved yet',
-      remedy: round?.written ? `Log ${names[0]} next.` : 'Write and prove it first.',
-    })
-  }
-  const image = await shelf.image(round.imageId)
-  const kindName = (kind: string) => agreement.kinds.find((each) => each.id === kind)?.name ?? kind
-  const counted = logs.filter((log) => round.logs.some((each) => each.id === log.id && each.leftOut === null))
-  const packaged = []
-  for (const log of counted) {
-    const bytes = await readBlob(db, log.sha256)
-    if (!bytes) throw notFound('log', log.name)
-    const title = `${agreement.title}, round ${round.number}: ${kindName(log.logKind)}`
-    packaged.push({
-      kind: kindName(log.logKind),
-      name: log.name,
-      bytes,
-      picture: await heavy.ask('drawLog', { sha256: log.sha256, agreement, title }),
-      says: log.findings.map(({ says }) => says),
-    })
-  }
-  const zip = answerPackage({
-    agreement,
-    unit: { name: unit.name, serial: unit.serial },
-    round: round.number,
-    image: { name: image.name, sha256: image.sha256, version: image.identity?.version ?? null },
-    changes: await changesOf(db, shelf, view, round.number),
-    machineChanges: round.machineChanges.map(({ says }) => says),
-    symptoms: form.symptoms,
-    logs: packaged,
-  })
-  const at = form.at ?? Date.now()
-  const sha256 = await keepBlob(db, zip)
-  const name = `${agreement.title.replace(/[^\p{L}\p{N}]+/gu, '-').toLowerCase()}-round-${round.number}.zip`
-  await db.batch([
-    db
-      .insert(casePackages)
-      .values({ sha256, caseId: id, round: round.number, name, at })
-      .onConflictDoNothing(),
-    db
-      .insert(caseEvents)
-      .values({ caseId: id, at, event: { kind: 'sent', by: form.by, sha256, symptoms: form.symptoms } }),
-  ])
-  return { sha256, name }
-}
-
-/** The package of a round as it went out. @throws Problem `not-found`. */
-export async function packageFile(
-  db: Database,
-  caseId: string,
-  sha256: string,
-): Promise<{ name: string; file: Buffer }> {
-  const [row] = await db.select().from(casePackages).where(eq(casePackages.sha256, sha256))
-  const file = row?.caseId === caseId ? await readBlob(db, sha256) : null
-  if (!row || !file) throw notFound('package', sha256.slice(0, 12))
-  return { name: row.name, file }
 }
 
 /** Closes a case or opens it again. @throws Problem `case-open`. */

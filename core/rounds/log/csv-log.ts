@@ -307,6 +307,14 @@ function countOf(bytes: Uint8Array, byte: number, from: number): number {
 
 /** Files that are no text of single bytes, by how they begin. */
 function refuseOther(head: Uint8Array): void {
+  // ASAM MDF: the identification block begins so in every version of the format.
+  if (head.length > 3 && String.fromCharCode(...head.subarray(0, 3)) === 'MDF')
+    throw new Problem({
+      kind: 'log-unread',
+      place: { offset: 0 },
+      says: 'this is a measurement file of MDF, which is not read here',
+      remedy: 'Export it as CSV from the program that wrote it, with the time as a column.',
+    })
   const wide = (head[0] === 0xff && head[1] === 0xfe) || (head[0] === 0xfe && head[1] === 0xff)
   if (wide)
     throw new Problem({

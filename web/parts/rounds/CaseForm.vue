@@ -1,15 +1,5 @@
 <script setup lang="ts">
-import {
-  beginAgreement,
-  breakpointsIn,
-  channelRoles,
-  channelsIn,
-  channelSourceIn,
-  channelSourceText,
-  fuels,
-  type CaseAgreementForm,
-  type ChannelSource,
-} from '@bench-wake/core/rounds'
+import { beginAgreement, breakpointsIn, fuels, type CaseAgreementForm } from '@bench-wake/core/rounds'
 import type { CaseAnswer, ListedCase } from '@bench-wake/server'
 import { NButton, NCheckbox, NInput, NInputNumber } from 'naive-ui'
 import { computed, onMounted, reactive, ref } from 'vue'
@@ -18,6 +8,7 @@ import { useBench } from '../../stores/bench'
 import { useLook } from '../../stores/look'
 import PickOne from '../PickOne.vue'
 import ProblemNote from '../ProblemNote.vue'
+import ChannelList from './ChannelList.vue'
 import { useAsked } from '../useAsked'
 
 /** What technician and calibrator agree on: said once, used for every round. */
@@ -28,7 +19,6 @@ const look = useLook()
 const { busy, problem, ask } = useAsked()
 const asking = useAsked()
 
-type Channel = CaseAgreementForm['channels'][number]
 const copy = <T,>(value: T): T => JSON.parse(JSON.stringify(value)) as T
 const form = reactive<CaseAgreementForm>(copy(view?.state.agreement ?? beginAgreement('electric')))
 const unit = ref<string | null>(unitId)
@@ -75,35 +65,9 @@ const drives = [
   { value: 'combustion' as const, label: 'Combustion' },
 ]
 const fuelOptions = Object.entries(fuels).map(([value, { name }]) => ({ value, label: name }))
-const roleOptions = channelRoles.map((role) => ({ value: role, label: role }))
 const names = computed(() => form.channels.map(({ name }) => ({ value: name, label: name })))
-const list = ref('')
-function takeList(): void {
-  const channels = channelsIn(list.value)
-  if (channels.length > 0) form.channels = channels
-  list.value = ''
-}
-/** What is typed of each channel's source, as long as it is none. */
-const sources = reactive<Record<number, string>>({})
-const sourceOf = (index: number): string => {
-  const read = form.channels[index]?.read
-  return sources[index] ?? (read ? channelSourceText(read as ChannelSource) : '')
-}
-function setSource(index: number, typed: string): void {
-  sources[index] = typed
-  const channel = form.channels[index]!
-  const read = channelSourceIn(typed)
-  if (read) channel.read = read
-  else delete channel.read
-}
-function removeChannel(index: number): void {
-  form.channels.splice(index, 1)
-  for (const each of Object.keys(sources)) delete sources[Number(each)]
-}
-const sourcesRead = computed(() =>
-  Object.values(sources).every((typed) => typed.trim() === '' || channelSourceIn(typed) !== null),
-)
-const add = () => form.channels.push({ name: '', unit: '', role: 'other' } satisfies Channel)
+/** Every channel has a name, and what is typed of its source can be read. */
+const listReads = ref(true)
 
 const aimFault = computed(() => {
   if (!hasAim.value) return null
@@ -119,10 +83,8 @@ const ready = computed(
     unit.value !== null &&
     form.title.trim() !== '' &&
     form.calibrator.trim() !== '' &&
-    form.channels.length > 0 &&
-    form.channels.every(({ name }) => name.trim() !== '') &&
-    aimFault.value === null &&
-    sourcesRead.value,
+    listReads.value &&
+    aimFault.value === null,
 )
 function agreementOf(): CaseAgreementForm {
   const { fuel, ...rest } = copy(form)
@@ -241,51 +203,11 @@ const save = () =>
         />
       </div>
     </div>
-    <ul class="rows">
-      <li v-for="(channel, index) in form.channels" :key="index">
-        <NInput
-          v-model:value="channel.name"
-          placeholder="Name"
-          :input-props="{ 'aria-label': `Channel ${index + 1}` }"
-        />
-        <NInput
-          :value="channel.unit ?? ''"
-          placeholder="Unit"
-          class="unit"
-          :input-props="{ 'aria-label': `Unit of channel ${index + 1}` }"
-          @update:value="channel.unit = $event"
-        />
-        <PickOne
-          :value="channel.role ?? 'other'"
-          :label="`What channel ${index + 1} is`"
-          :options="roleOptions"
-          @update:value="channel.role = $event"
-        />
-        <NInput
-          :value="sourceOf(index)"
-          class="mono"
-          placeholder="0x2001 u16 × 0.1"
-          :status="sources[index] && !channelSourceIn(sources[index]!) ? 'error' : 'success'"
-          :input-props="{ 'aria-label': `How the link gives channel ${index + 1}` }"
-          @update:value="setSource(index, $event)"
-        />
-        <NButton quaternary :disabled="form.channels.length === 1" @click="removeChannel(index)"
-          >Remove</NButton
-        >
-      </li>
-    </ul>
-    <div class="acts">
-      <NButton @click="add">Add a channel</NButton>
-      <NInput
-        v-model:value="list"
-        type="textarea"
-        :rows="1"
-        placeholder="Or paste the calibrator’s list, one a line"
-        class="paste"
-        :input-props="{ 'aria-label': 'The calibrator’s list' }"
-      />
-      <NButton :disabled="!list.trim()" @click="takeList">Use this list</NButton>
-    </div>
+    <ChannelList
+      :key="`${form.drive} ${takenFrom}`"
+      v-model:channels="form.channels"
+      v-model:reads="listReads"
+    />
 
     <h3>Logs, in their order</h3>
     <ul class="rows kinds">
@@ -449,9 +371,6 @@ const save = () =>
   flex-wrap: wrap;
   gap: 12px;
   align-items: start;
-}
-.paste {
-  flex: 1 1 280px;
 }
 @media (max-width: 700px) {
   .wide {

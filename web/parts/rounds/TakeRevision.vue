@@ -1,0 +1,251 @@
+<script setup lang="ts">
+import { verdictOf, type Finding } from '@bench-wake/core/kernel'
+import type { AddedAnswer, CaseAnswer, ListedDefinition, ShelfImage } from '@bench-wake/server'
+import { NButton, NInput, NProgress } from 'naive-ui'
+import { computed, onMounted, ref, watch } from 'vue'
+import { api, got } from '../../stores/api'
+import { useLook } from '../../stores/look'
+import { sendForm } from '../../stores/send-form'
+import FindingList from '../FindingList.vue'
+import PickOne from '../PickOne.vue'
+import ProblemNote from '../ProblemNote.vue'
+import DefinitionList from './DefinitionList.vue'
+import { useAsked } from '../useAsked'
+
+/** An image that came from the calibrator, with its definition, looked at before it begins a round. */
+const { view } = defineProps<{ view: CaseAnswer }>()
+const emit = defineEmits<{ taken: [] }>()
+const look = useLook()
+const { busy, problem, ask } = useAsked()
+const looking = useAsked()
+const by = computed(() => look.name || 'Somebody')
+const next = computed(() => view.state.next)
+
+const images = ref<ShelfImage[]>([])
+const definitions = ref<ListedDefinition[]>([])
+const imageId = ref<string | null>(null)
+const definitionId = ref<string | null>(view.state.rounds.at(-1)?.definitionId ?? null)
+const remarks = ref('')
+const despite = ref('')
+const findings = ref<Finding[]>([])
+const share = ref<number | null>(null)
+async function loadChoices(): Promise<void> {
+  const [all, known] = await Promise.all([
+    got<ShelfImage[]>(api.images.$get()),
+    got<ListedDefinition[]>(api.definitions.$get()),
+  ])
+  images.value = all.filter(({ identity }) => !identity || identity.familyId === view.unit.familyId)
+  definitions.value = known
+  definitionId.value ??= known[0]?.id ?? null
+}
+onMounted(() => ask(loadChoices))
+watch([imageId, definitionId], async () => {
+  findings.value = []
+  despite.value = ''
+  if (imageId.value === null) return
+  // Behind what is under way: a file that just came is looked at as well.
+  await looking.askInTurn(async () => {
+    findings.value = await got<Finding[]>(
+      api.cases[':id'].revisions.look.$post({
+        param: { id: view.id },
+        json: { imageId: imageId.value!, definitionId: definitionId.value },
+      }),
+    )
+  })
+})
+const imageOptions = computed(() =>
+  images.value.map(({ id, name, identity }) => ({
+    value: id,
+    label: identity?.version ? `${name}, ${identity.version}` : name,
+  })),
+)
+const definitionOptions = computed(() => [
+  ...definitions.value.map(({ id, name, tables }) => ({ value: id, label: `${name} (${tables} tables)` })),
+  { value: '', label: 'came without a definition' },
+])
+const definitionChoice = computed({
+  get: () => definitionId.value ?? '',
+  set: (id: string) => (definitionId.value = id === '' ? null : id),
+})
+const verdict = computed(() => verdictOf(findings.value))
+const address = ref('')
+const takeFile = (event: Event) =>
+  ask(async () => {
+    const input = event.target as HTMLInputElement
+    const file = input.files?.[0]
+    if (!file) return
+    const fields = {
+      from: view.state.agreement.calibrator,
+      ...(address.value.trim() ? { address: address.value.trim() } : {}),
+    }
+    try {
+      const added = await sendForm<AddedAnswer>('/api/images', file, fields, (done) => (share.value = done))
+      await loadChoices()
+      imageId.value = added.images[0]!.id
+    } finally {
+      share.value = null
+      input.value = ''
+    }
+  })
+const takeDefinition = (event: Event) =>
+  ask(async () => {
+    const input = event.target as HTMLInputElement
+    const file = input.files?.[0]
+    if (!file) return
+    try {
+      const text = await file.text()
+      // A list of tables is no document yet: what it lacks is asked for.
+      if (!/^\s*\{/.test(text)) {
+        tableList.value = { name: file.name, list: text }
+        return
+      }
+      const json = JSON.parse(text) as Record<string, unknown>
+      const { id } = await got<ListedDefinition>(api.definitions.$post({ json }))
+      await loadChoices()
+      definitionId.value = id
+    } finally {
+      input.value = ''
+    }
+  })
+const tableList = ref<{ name: string; list: string } | null>(null)
+const listSaved = (id: string) =>
+  ask(async () => {
+    tableList.value = null
+    await loadChoices()
+    definitionId.value = id
+  })
+const take = () =>
+  ask(async () => {
+    await got(
+      api.cases[':id'].revisions.$post({
+        param: { id: view.id },
+        json: {
+          imageId: imageId.value!,
+          definitionId: definitionId.value,
+          remarks: remarks.value,
+          by: by.value,
+          ...(verdict.value === 'hold' ? { despite: despite.value.trim() } : {}),
+        },
+      }),
+    )
+    imageId.value = null
+    remarks.value = ''
+    emit('taken')
+  })
+
+const pick = (event: MouseEvent) =>
+  (event.currentTarget as HTMLElement)
+    .parentElement!.querySelector<HTMLInputElement>('input[type=file]')!
+    .click()
+</script>
+
+<template>
+  <form class="take" @submit.prevent="take">
+    <h3>{{ next.does === 'wait' ? 'The answer came' : 'The image that came' }}</h3>
+    <ProblemNote v-if="problem" :problem="problem" />
+    <ProblemNote v-if="looking.problem.value" :problem="looking.problem.value" />
+    <NProgress
+      v-if="share !== null"
+      type="line"
+      :percentage="Math.round(share * 100)"
+      :show-indicator="false"
+    />
+    <div class="pair">
+      <PickOne
+        v-model:value="imageId"
+        label="Image"
+        :options="imageOptions"
+        filterable
+        placeholder="Choose an image of the shelf"
+      />
+      <span>
+        <input class="visually-hidden" type="file" tabindex="-1" aria-label="Image file" @change="takeFile" />
+        <NButton @click="pick">Import a file</NButton>
+      </span>
+      <NInput
+        v-model:value="address"
+        placeholder="0x… of a plain binary"
+        class="mono short"
+        :input-props="{ 'aria-label': 'Address of a plain binary' }"
+      />
+    </div>
+    <div class="pair">
+      <PickOne v-model:value="definitionChoice" label="Definition" :options="definitionOptions" filterable />
+      <span>
+        <input
+          class="visually-hidden"
+          type="file"
+          accept=".json,.csv,.txt"
+          tabindex="-1"
+          aria-label="Definition file"
+          @change="takeDefinition"
+        />
+        <NButton @click="pick">Import a definition</NButton>
+      </span>
+    </div>
+    <NInput
+      v-model:value="remarks"
+      type="textarea"
+      placeholder="What was written with it"
+      :input-props="{ 'aria-label': 'Remarks of the calibrator' }"
+      :maxlength="4000"
+    />
+    <FindingList v-if="findings.length > 0" :findings="findings" />
+    <NInput
+      v-if="verdict === 'hold'"
+      v-model:value="despite"
+      placeholder="Why it is taken in all the same"
+      :input-props="{ 'aria-label': 'Why it is taken in all the same' }"
+      :maxlength="400"
+    />
+    <NButton
+      attr-type="submit"
+      :type="next.does === 'receive' ? 'primary' : 'default'"
+      size="large"
+      :loading="busy"
+      :disabled="
+        imageId === null ||
+        verdict === 'stop' ||
+        verdict === 'unknown' ||
+        (verdict === 'hold' && !despite.trim())
+      "
+      >Begin round {{ view.state.rounds.length + 1 }}</NButton
+    >
+  </form>
+
+  <DefinitionList
+    v-if="tableList"
+    :key="tableList.name"
+    v-bind="tableList"
+    @saved="listSaved"
+    @cancel="tableList = null"
+  />
+</template>
+
+<style scoped>
+.pair {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 12px;
+  align-items: center;
+}
+.pair > :first-child {
+  flex: 1 1 320px;
+}
+.take {
+  display: grid;
+  gap: 12px;
+  justify-items: start;
+  width: 100%;
+}
+.take > * {
+  max-width: 100%;
+}
+.pair,
+.take > .n-input {
+  width: 100%;
+}
+.short {
+  width: 200px;
+}
+</style>
