@@ -42,7 +42,8 @@ export async function work(
     if (told.id !== undefined && when(told)) return told
     // A question that went meanwhile is answered by nobody.
     if (told.prompt) await use(answerOf(page), 1000).catch(() => {})
-    else await page.waitForTimeout(15)
+    // Asked oftener, the looking takes the processor from what is looked at.
+    else await page.waitForTimeout(50)
   }
 }
 
