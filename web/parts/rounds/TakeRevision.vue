@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { verdictOf, type Finding } from '@bench-wake/core/kernel'
+import { addressText, verdictOf, type Finding } from '@bench-wake/core/kernel'
 import type { AddedAnswer, CaseAnswer, ListedDefinition, ShelfImage } from '@bench-wake/server'
 import { NButton, NInput, NProgress } from 'naive-ui'
 import { computed, onMounted, ref, watch } from 'vue'
@@ -29,6 +29,7 @@ const remarks = ref('')
 const despite = ref('')
 const findings = ref<Finding[]>([])
 const share = ref<number | null>(null)
+const address = ref('')
 async function loadChoices(): Promise<void> {
   const [all, known] = await Promise.all([
     got<ShelfImage[]>(api.images.$get()),
@@ -37,6 +38,10 @@ async function loadChoices(): Promise<void> {
   images.value = all.filter(({ identity }) => !identity || identity.familyId === view.unit.familyId)
   definitions.value = known
   definitionId.value ??= known[0]?.id ?? null
+  // A calibrator who sends plain binaries sends the next one for the same place.
+  const before = all.find(({ id }) => id === view.state.rounds.at(-1)?.imageId)
+  if (before?.format === 'bin' && address.value === '')
+    address.value = addressText(before.segments[0]?.address ?? 0)
 }
 onMounted(() => ask(loadChoices))
 watch([imageId, definitionId], async () => {
@@ -68,7 +73,6 @@ const definitionChoice = computed({
   set: (id: string) => (definitionId.value = id === '' ? null : id),
 })
 const verdict = computed(() => verdictOf(findings.value))
-const address = ref('')
 const takeFile = (event: Event) =>
   ask(async () => {
     const input = event.target as HTMLInputElement
