@@ -5,13 +5,11 @@ import type { ImageIdentity, ManifestClaim } from '@bench-wake/core/image'
 import type { JobDeed, KeptRelease } from '@bench-wake/core/job'
 import type { BenchMeter } from '@bench-wake/core/link'
 import type { Adapter, BenchInputs, LaptopSay } from '@bench-wake/core/ready'
-import type { CaseEvent, TableDefinitionDocument } from '@bench-wake/core/rounds'
 import type { SnapshotLine, SnapshotSource } from '@bench-wake/core/unit'
 import type { Task, WakeBody } from '@bench-wake/core/run'
 import { sql } from 'drizzle-orm'
 import { blob, index, integer, primaryKey, real, sqliteTable, text } from 'drizzle-orm/sqlite-core'
 import type { BundleRow, ImageFacts } from './image-facts'
-import type { JudgedLog } from './judged-log'
 
 export type { BundleRow, ImageFacts } from './image-facts'
 
@@ -391,53 +389,4 @@ export const sessions = sqliteTable('sessions', {
   endsAt: integer().notNull(),
 })
 
-/** Calibration by rounds: one case a unit and goal; its state is folded from its events. */
-export const calibrationCases = sqliteTable('calibration_cases', {
-  id: text().primaryKey(),
-  unitId: text().notNull(),
-  openedAt: integer().notNull(),
-})
-
-export const caseEvents = sqliteTable(
-  'case_events',
-  {
-    id: integer().primaryKey({ autoIncrement: true }),
-    caseId: text().notNull(),
-    at: integer().notNull(),
-    event: text({ mode: 'json' }).$type<CaseEvent>().notNull(),
-  },
-  (table) => [index('case_events_by_case').on(table.caseId)],
-)
-
-/** Logs of a case, each with what the rules said when it was judged. */
-export const caseLogs = sqliteTable(
-  'case_logs',
-  {
-    id: text().primaryKey(),
-    caseId: text().notNull(),
-    round: integer().notNull(),
-    logKind: text().notNull(),
-    name: text().notNull(),
-    sha256: text().notNull(),
-    bytes: integer().notNull(),
-    at: integer().notNull(),
-    judged: text({ mode: 'json' }).$type<JudgedLog>().notNull(),
-  },
-  (table) => [index('case_logs_by_case').on(table.caseId)],
-)
-
-/** Packages as they went to the calibrator: digest, and where its bytes lie. */
-export const casePackages = sqliteTable('case_packages', {
-  sha256: text().primaryKey(),
-  caseId: text().notNull(),
-  round: integer().notNull(),
-  name: text().notNull(),
-  at: integer().notNull(),
-})
-
-/** Table definitions of calibration images. */
-export const tableDefinitions = sqliteTable('table_definitions', {
-  id: text().primaryKey(),
-  document: text({ mode: 'json' }).$type<TableDefinitionDocument>().notNull(),
-  addedAt: integer().notNull(),
-})
+export * from './rounds-schema'

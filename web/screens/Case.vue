@@ -89,12 +89,13 @@ const saved = async () => {
   await loading.ask(load)
 }
 const reopening = useAsked()
+const reopenWhy = ref('')
 const reopen = () =>
   reopening.ask(async () => {
     await got(
       api.cases[':id'].reopen.$post({
         param: { id },
-        json: { by: look.name || 'Somebody', why: 'opened again on the case’s page' },
+        json: { by: look.name || 'Somebody', why: reopenWhy.value.trim() },
       }),
     )
     await load()
@@ -135,7 +136,17 @@ const reopen = () =>
             {{ view.state.closed.says }} {{ view.state.closed.by }}, {{ whenText(view.state.closed.at) }}.
           </p>
           <ProblemNote v-if="reopening.problem.value" :problem="reopening.problem.value" />
-          <NButton :loading="reopening.busy.value" @click="reopen">Open again</NButton>
+          <form class="tell" @submit.prevent="reopen">
+            <NInput
+              v-model:value="reopenWhy"
+              placeholder="Why it is opened again"
+              :input-props="{ 'aria-label': 'Why it is opened again' }"
+              :maxlength="1000"
+            />
+            <NButton attr-type="submit" :loading="reopening.busy.value" :disabled="!reopenWhy.trim()"
+              >Open again</NButton
+            >
+          </form>
         </div>
         <CaseNextStep
           v-else

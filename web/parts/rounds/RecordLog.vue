@@ -39,7 +39,10 @@ const hertz = computed(() => {
   const link = family?.links.find((each) => each.kind === 'can' && each.drive)
   const sources = view.state.agreement.channels.flatMap(({ read }) => read ?? [])
   return link?.drive?.speaks === 'uds'
-    ? recordingHertz(sources, { bitsPerSecond: link.drive.bitsPerSecond })
+    ? recordingHertz(sources, {
+        bitsPerSecond: link.drive.bitsPerSecond,
+        ...(link.line ? { adapter: link.line } : {}),
+      })
     : null
 })
 

@@ -22,10 +22,10 @@ const logs = computed(() => view.logs.filter((log) => log.round === round.number
 const leftOut = (log: CaseLogRow) => round.logs.find(({ id }) => id === log.id)?.leftOut ?? null
 const kindName = (kind: string) => view.state.agreement.kinds.find(({ id }) => id === kind)?.name ?? kind
 const asking = ref<string | null>(null)
+const why = ref('')
 /** A held log that somebody answers for. */
 const isHeld = (log: CaseLogRow) => round.logs.find(({ id }) => id === log.id)
 const accepting = ref<string | null>(null)
-const why = ref('')
 const accept = (log: CaseLogRow) =>
   ask(async () => {
     await got(
@@ -43,10 +43,11 @@ const leaveOut = (log: CaseLogRow) =>
     await got(
       api.cases[':id'].logs[':log']['leave-out'].$post({
         param: { id: view.id, log: log.id },
-        json: { why: 'left out by hand', by: look.name || 'Somebody' },
+        json: { why: why.value.trim(), by: look.name || 'Somebody' },
       }),
     )
     asking.value = null
+    why.value = ''
     emit('changed')
   })
 </script>
@@ -74,11 +75,17 @@ const leaveOut = (log: CaseLogRow) =>
             @click="asking = log.id"
             >Leave out</NButton
           >
-          <template v-if="asking === log.id">
-            <NButton size="small" :loading="busy" @click="leaveOut(log)">Leave it out of this round</NButton>
-            <NButton quaternary size="small" @click="asking = null">Cancel</NButton>
-          </template>
         </p>
+        <form v-if="asking === log.id" class="line" @submit.prevent="leaveOut(log)">
+          <NInput
+            v-model:value="why"
+            placeholder="Why it is left out"
+            :input-props="{ 'aria-label': 'Why it is left out' }"
+            :maxlength="400"
+          />
+          <NButton attr-type="submit" :loading="busy" :disabled="!why.trim()">Leave it out</NButton>
+          <NButton quaternary @click="asking = null">Cancel</NButton>
+        </form>
         <p v-if="isHeld(log)?.accepted" class="small">Counts all the same, {{ isHeld(log)?.accepted }}</p>
         <template v-else-if="isHeld(log)?.held && leftOut(log) === null && !view.state.closed && !round.sent">
           <NButton v-if="accepting !== log.id" size="small" @click="accepting = log.id"
