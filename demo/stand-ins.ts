@@ -35,7 +35,7 @@ export function demoStandIn({ familyId, serial, pages, standIn }: DemoUnit): Dem
   }
 }
 
-/** All application regions one behind the other, each with its component's firmware; erased where it has none. */
+/** All application regions one after the other, each with its component's firmware; erased where it has none. */
 export function memoryOf(
   family: Family,
   fieldsOf: (component: string) => Parameters<typeof firmwareOf>[1]['fields'] | null,

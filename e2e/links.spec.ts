@@ -4,7 +4,7 @@ import { expectTrace } from './traces'
 
 /*
  * A whole run in one leg, with its trace, of the families whose later legs go on in the middle; of those that begin at the
- * first byte again the trace is looked at in run.spec.ts, behind the cable that was pulled.
+ * first byte again the trace is looked at in run.spec.ts, after the cable that was pulled.
  */
 
 test.describe.configure({ mode: 'parallel' })

@@ -100,7 +100,7 @@ const untick = (id: string, label: RegExp, verdict: Wrong['verdict'], reads: Reg
   verdict,
   reads,
   wrong: (page) => part(page, id).getByLabel(label).uncheck(),
-  // A step of power that is undone takes those behind it along: all are ticked again, in order.
+  // A step of power that is undone takes those after it along: all are ticked again, in order.
   right: async (page) => {
     if (id !== 'order') return part(page, id).getByLabel(label).check()
     for (const box of await part(page, id).getByRole('checkbox').all()) await box.check()

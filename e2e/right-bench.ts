@@ -47,7 +47,7 @@ export async function work(
   }
 }
 
-/** Works the one list behind the proof in its order, each thing as soon as it is its turn. */
+/** Works the one list after the proof in its order, each thing as soon as it is its turn. */
 export async function workClosing(page: Page, use: Use = byMouse): Promise<string[]> {
   const list = page.getByRole('region', { name: 'Back in order' })
   const worked: string[] = []

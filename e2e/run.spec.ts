@@ -114,7 +114,7 @@ async function workAll(page: Page, program: Program, jobId: string): Promise<str
 }
 
 // PRACTICE I3, I4, common practice: all joints to one version, in order; then each moved slowly with people clear.
-test('a davit’s six joints are written in order, and it is closed behind its motion test', async ({
+test('a davit’s six joints are written in order, and it is closed after its motion test', async ({
   page,
   program,
 }) => {
@@ -151,7 +151,7 @@ test('a davit’s six joints are written in order, and it is closed behind its m
   await expect(page.getByRole('region', { name: 'Rows of the trace' })).toContainText(/try joint-5/)
 })
 
-test('an inverter’s two processors are written one behind the other, A before B', async ({
+test('an inverter’s two processors are written one after the other, A before B', async ({
   page,
   program,
 }) => {
@@ -237,7 +237,7 @@ test('a signal desk gets its chip changed by hand, step by step, and is not clos
   await expect(page.getByRole('heading', { name: /The unit says BIRCH itself/ })).toBeVisible()
   const close = page.getByRole('button', { name: 'Close the job' })
   await page.getByLabel('Your name').fill('T. Reader')
-  // PRACTICE D8: the test on mains comes behind the cover.
+  // PRACTICE D8: the test on mains comes after the cover.
   await expect(page.locator('[data-care=hoist] [data-care-done]')).toBeDisabled()
   const worked = await workClosing(page)
   expect(worked.indexOf('back-cover-on')).toBeLessThan(worked.indexOf('hoist'))

@@ -83,7 +83,7 @@ socat.once('error', () => {
   process.exit(1)
 })
 socat.once('exit', () => process.exit(0))
-// What the outside tool says goes to the unit in its order, one piece behind the other.
+// What the outside tool says goes to the unit in its order, one piece after the other.
 let toUnit: Promise<void> = Promise.resolve()
 socat.stdout.on('data', (bytes: Buffer) => {
   toUnit = toUnit.then(() => port.write(new Uint8Array(bytes)))

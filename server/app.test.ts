@@ -135,7 +135,7 @@ describe('a job, worked by an outside tool', () => {
       (event) => event.body.type === 'prompt.asked' && event.body.prompt === 'power-cycle',
       seen,
     )
-    // Source: HTML Living Standard, server-sent events: the stream resumes behind Last-Event-ID.
+    // Source: HTML Living Standard, server-sent events: the stream resumes after Last-Event-ID.
     expect(rest.events[0]!.id).toBe(seen + 1)
     expect([...first.events, ...rest.events].map((event) => event.id)).toEqual(
       Array.from({ length: first.events.length + rest.events.length }, (_, at) => at + 1),

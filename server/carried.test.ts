@@ -70,7 +70,7 @@ describe('what was said once', () => {
     const runId = runs[0].id
     const wake = async (): Promise<any[]> => paths.get(`/runs/${runId}/wake`)
     const before = (await wake()).length
-    // What is due behind the proof, and what was taken off, comes first.
+    // What is due after the proof, and what was taken off, comes first.
     expect((await server.send('POST', `/jobs/${jobId}/close`, { name: 'A. Lund' })).status).toBe(409)
     expect(await wake()).toHaveLength(before)
     const families: any[] = await paths.get('/families')

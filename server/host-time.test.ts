@@ -28,7 +28,7 @@ describe('the pace of a stand-in', () => {
       expect(Math.abs(host.now() - 1500 / speed)).toBeLessThan(4)
     },
   )
-  it('does not hurry behind a pause that a person made', async () => {
+  it('does not hurry after a pause that a person made', async () => {
     const host = coarseHost()
     const pace = paceOf(1, host)
     await pace(100)

@@ -87,7 +87,7 @@ describe('reading out and nothing else', () => {
       name: expect.stringContaining('as found'),
     })
   })
-  it('behind a write of this bench it is as found, and the original stays what it was', async () => {
+  it('after a write of this bench it is as found, and the original stays what it was', async () => {
     const original = (await unitOf(family)).backups[0].sha256
     const { id, writing } = await lookJob(family, 'read-out', 'tide-2026-03-16.dfu')
     expect((await runOf(writing, family)).outcome).toBe('proved')

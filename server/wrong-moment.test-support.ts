@@ -29,7 +29,7 @@ const shiftScript = fileURLToPath(new URL('../scripts/bench/clock-shift.mjs', im
 const tsx = createRequire(import.meta.url).resolve('tsx')
 
 const familyId = 'mains-relay'
-/** One behind the other, so that each run has something to write. */
+/** One after the other, so that each run has something to write. */
 const images = ['quay-relay-2.1.uf2', 'quay-relay-2.1 (1).uf2']
 const unitId = firstUnitOf(familyId).id
 /** A unit that is not proved after so many legs counts as lost. */

@@ -3,7 +3,7 @@ import type { FlashController } from '@bench-wake/core/link'
 import type { TargetMemory } from './protocols/wire-target'
 
 /**
- * A microcontroller's memory as its debug port sees it: flash behind a controller with keys, a processor that halts, and
+ * A microcontroller's memory as its debug port sees it: flash under a controller with keys, a processor that halts, and
  * whatever else the papers name. Flash behaves as NOR does: erasing sets a page, programming only clears bits.
  */
 export interface MicrocontrollerForm {

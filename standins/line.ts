@@ -127,7 +127,7 @@ class Lane extends Inbox {
     super(time)
   }
 
-  /** Resolves when the last bit has left; characters queue behind those already on their way. */
+  /** Resolves when the last bit has left; characters queue up after those already on their way. */
   async occupy(ms: number): Promise<void> {
     const now = this.time.now()
     this.freeAt = Math.max(now, this.freeAt) + ms

@@ -84,7 +84,7 @@ function firmwareFor(
   })
 }
 
-/** Bytes from the region's start that the identity block needs, with room for a trailer behind it. */
+/** Bytes from the region's start that the identity block needs, with room for a trailer after it. */
 const reachOf = ({ identity }: Component, start: number): number =>
   (identity?.address ?? start + 0x200) - start + 0x200
 

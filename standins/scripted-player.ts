@@ -170,7 +170,7 @@ export class ScriptedPlayer {
     const asks = steps.flatMap((step, index) =>
       ['send', 'frame', 'transfer'].includes(step.do) ? [index] : [],
     )
-    // What is asked is done before the first answer behind the last thing that was asked.
+    // What is asked is done before the first answer after the last thing that was asked.
     const actAt = answers.find((index) => index >= (asks.at(-1) ?? 0)) ?? -1
     for (const [index, step] of steps.entries()) {
       const act = isPiece && index === actAt

@@ -4,7 +4,7 @@ import { sha256Hex, type Clock } from '@bench-wake/core/kernel'
 import { norFlash, type NorFlash } from './nor-flash'
 import type { StandInState } from './stand-in'
 
-/** Bytes of all application regions of a family, one behind the other: what a stand-in's memory is. */
+/** Bytes of all application regions of a family, one after the other: what a stand-in's memory is. */
 export const memoryBytes = (family: Family): number =>
   family.components
     .flatMap((component) => applicationRegions(component))

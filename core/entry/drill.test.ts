@@ -135,7 +135,7 @@ describe('practice', () => {
       allDrills.map(({ id }) => `fault-${id}`),
     )
   })
-  it('is spaced over days: 1, 3, 7 behind each pass in a row, and at once behind a miss; help goes away', () => {
+  it('is spaced over days: 1, 3, 7 after each pass in a row, and at once after a miss; help goes away', () => {
     const id = exercises[0]!.id
     const at = (practices: Practice[]) =>
       standingsOf(exercises, practices, 0).find(({ exercise }) => exercise.id === id)!

@@ -130,7 +130,7 @@ describe('an entry', () => {
     expect(play(loose, did(0, 'hold', 'key'), did(1, 'release', 'key')).failure!.why).toBe(
       'It was let go before “Do b”.',
     )
-    // A release that is behind already tells nothing of this one.
+    // A release that came before tells nothing of this one.
     const twice = script([
       act('h', { act: 'hold', what: 'key' }),
       act('r', { act: 'release', what: 'key', early: 'First time.' }),

@@ -13,7 +13,7 @@ export interface ScriptFault {
  * tenth more (from memory, after the classical reaction-time experiments); twice that leaves room for a beginner.
  */
 export const narrowestMs = 400
-/** A window that closes earlier than this behind the act before cannot be met by a person who has to see it first, ms. */
+/** A window that closes earlier than this after the act before cannot be met by a person who has to see it first, ms. */
 export const soonestMs = 500
 
 /**

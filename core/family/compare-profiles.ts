@@ -11,7 +11,7 @@ const named = ['id', 'field', 'major', 'name'] as const
 
 /**
  * Where two documents differ. Entries of a list that carry a name (`id`, `field`, `major`, `name`) are matched by it,
- * so that an inserted component is one change and not a change of all behind it.
+ * so that an inserted component is one change and not a change of all after it.
  */
 export function compareProfiles(before: unknown, after: unknown): ProfileChange[] {
   const changes: ProfileChange[] = []

@@ -333,7 +333,7 @@ function checkBench(family: Family, fault: Fault): void {
   if (scan && scan.to < scan.from) fault('isolation.scan.to', 'The last address lies below the first')
 }
 
-/** What an item behind the proof needs is there, and no two wait for each other. */
+/** What an item after the proof needs is there, and no two wait for each other. */
 function checkClosing(family: Family, fault: Fault): void {
   const { postUpdateTasks = [], powerOrder, isolation, power } = family
   const takenOff = new Set([

@@ -33,7 +33,7 @@ export interface Hop {
   from?: string
   to?: string
   predictedMs: number
-  /** Why nothing older can be put back behind this hop. */
+  /** Why nothing older can be put back after this hop. */
   noWayBack?: string
 }
 
@@ -65,7 +65,7 @@ export function candidates(question: PathQuestion, component: Component): ShelfE
   return found
 }
 
-/** One write of an image on what is there, with the gate behind which nothing older goes back. */
+/** One write of an image on what is there, with the gate after which nothing older goes back. */
 export function hopOf(
   question: PathQuestion,
   component: Component,

@@ -16,7 +16,7 @@ export interface ShelfNeighbours {
   otherNames?: readonly string[]
   /** Names of images with other bytes that say the same of themselves: family, component, hardware, version. */
   sameVersion?: readonly string[]
-  /** Names of images that had the same file name before a "(1)" was put behind it. */
+  /** Names of images that had the same file name before a "(1)" was put after it. */
   twins?: readonly string[]
   placed?: ReadImage['placed']
   claim?: ManifestClaim | null

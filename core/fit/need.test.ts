@@ -138,7 +138,7 @@ describe('an image that was asked for', () => {
 })
 
 describe('names on the shelf', () => {
-  // PRACTICE B2: two different downloads get the same name with "(1)" behind it.
+  // PRACTICE B2: two different downloads get the same name with "(1)" after it.
   it.each([
     ['update(1).hex', 'update.hex'],
     ['Update (12).HEX', 'update.hex'],

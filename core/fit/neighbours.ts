@@ -18,7 +18,7 @@ export function plainName(name: string): string {
 }
 
 /**
- * Looks along the whole shelf once: who has the same name with a number behind it, and who says the same version
+ * Looks along the whole shelf once: who has the same name with a number after it, and who says the same version
  * with other bytes. One row an image, by id.
  */
 export function neighboursOf(images: readonly OnShelf[]): Map<string, ShelfNeighbours> {

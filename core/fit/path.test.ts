@@ -93,7 +93,7 @@ describe('the way from what is on the unit to what is wanted', () => {
     expect(path.verdict).toBe('stop')
     expect(path.findings[0]!.remedy).toMatch(/5\.2\.1/)
   })
-  // The job is about joint 0; behind its write the other five are still to be done, and nothing holds them.
+  // The job is about joint 0; after its write the other five are still to be done, and nothing holds them.
   it('goes on with the other joints once the one that is asked about is there', () => {
     for (let done = 1; done < 6; done++) {
       const versions = Object.fromEntries(

@@ -586,7 +586,7 @@ describe('the way (PRACTICE A5, B1, B5, B12)', () => {
       expect(path.verdict).toBe(passed ? 'hold' : 'go')
       expect(path.rollback === null).toBe(passed)
     })
-    it('a gate of another component closes nothing, and one behind an unknown version closes it', () => {
+    it('a gate of another component closes nothing, and one after an unknown version closes it', () => {
       const gate = (component: string) =>
         withUpdates({ path: 'workshop', noWayBack: [{ component, version: '2.45', says: 'No.' }] }, 'allowed')
       expect(on(gate('another')).hops[0]).not.toHaveProperty('noWayBack')

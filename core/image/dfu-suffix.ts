@@ -56,7 +56,7 @@ export function readDfuSuffix(file: Uint8Array): { payload: Uint8Array; suffix: 
   }
 }
 
-/** The payload with a suffix of sixteen bytes behind it. */
+/** The payload with a suffix of sixteen bytes after it. */
 export function writeDfuSuffix(
   payload: Uint8Array,
   { vendorId, productId, deviceRelease }: Omit<DfuSuffix, 'length'>,

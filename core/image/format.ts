@@ -21,7 +21,7 @@ export interface ReadImage {
   start?: { kind: 'segment' | 'linear'; address: number }
   /** Header text of an S-record file. */
   header?: string
-  /** DFU suffix that was behind it, already checked and taken off. */
+  /** DFU suffix that followed it, already checked and taken off. */
   dfu?: DfuSuffix
   /** Processor family of a UF2 file. */
   uf2Family?: number

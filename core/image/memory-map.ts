@@ -24,7 +24,7 @@ export function rangesOf(memory: MemoryMap): { address: number; length: number }
   return memory.map(({ address, bytes }) => ({ address, length: bytes.length }))
 }
 
-/** First address and the one behind the last; null for an empty map. */
+/** First address and the one after the last; null for an empty map. */
 export function spanOf(memory: MemoryMap): { from: number; to: number } | null {
   const first = memory[0]
   const last = memory[memory.length - 1]

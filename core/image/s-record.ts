@@ -4,7 +4,7 @@ import { bytesAt, type MemoryMap } from './memory-map'
 
 /*
  * Motorola S-record, as the M68000 Family Programmer's Reference Manual, appendix C ("S-Record Output Format"),
- * describes it: `S`, type, count, address (16, 24 or 32 bit), data, checksum. The count is of the bytes behind it;
+ * describes it: `S`, type, count, address (16, 24 or 32 bit), data, checksum. The count is of the bytes after it;
  * the checksum is the ones' complement of the low byte of the sum of count, address and data.
  */
 

@@ -5,7 +5,7 @@ import type { MemoryMap } from './memory-map'
 /*
  * UF2, "USB Flashing Format" (the open format description): blocks of 512 bytes, each with three magic numbers,
  * flags, target address, payload size (at most 476), number of the block and of all blocks, and the family of the
- * processor. A file may hold several families behind each other; each counts its own blocks.
+ * processor. A file may hold several families after each other; each counts its own blocks.
  */
 
 const magic = [0x0a324655, 0x9e5d5157, 0x0ab16f30] as const

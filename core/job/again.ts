@@ -1,11 +1,11 @@
 import { cameToItsEnd, conditionOf, midway, type RunState, type Station, type StationId } from '../run'
 
-/** Stations that a person may open again; what comes behind them is the run's own. */
+/** Stations that a person may open again; what comes later is the run's own. */
 const changeable: readonly StationId[] = ['unit', 'image', 'bench']
 
 /**
- * Stations behind that may be opened again, and with one of them open the one at which the job stands: none of a closed job,
- * none while a run is under way, none behind a proof.
+ * Earlier stations that may be opened again, and with one of them open the one at which the job stands: none of a closed job,
+ * none while a run is under way, none after a proof.
  * @param opened the one that is open again; null while none is.
  */
 export function openable(
@@ -18,7 +18,7 @@ export function openable(
   )
 }
 
-/** What changing a station again means for what was said behind it. */
+/** What changing a station again means for what was said after it. */
 export function meaningOf(station: StationId, run: RunState | null): string {
   switch (station) {
     case 'unit':

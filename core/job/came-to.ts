@@ -14,7 +14,7 @@ export const endings = [
 export type CameTo = (typeof endings)[number]
 
 /**
- * What a job came to (PRACTICE I3, J4). A proof says what is in the unit; whether it may be used is what was said behind it:
+ * What a job came to (PRACTICE I3, J4). A proof says what is in the unit; whether it may be used is what was said after it:
  * one thing that is not well, and it is not fit for use, whatever version it shows.
  * @param last newest run of the job; null where none was started.
  * @param needed false where the answer was that nothing is to be done.
@@ -38,7 +38,7 @@ export function cameTo(last: RunState | null, needed = true): CameTo {
   }
 }
 
-/** What was said behind the proof to be not well. */
+/** What was said after the proof to be not well. */
 export const notWell = ({ aftercare }: Pick<RunState, 'aftercare'>): RunState['aftercare'] =>
   aftercare.filter(({ outcome }) => outcome === 'failed')
 

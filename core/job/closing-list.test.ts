@@ -26,7 +26,7 @@ const behind = (list: string[], ...order: string[]) => {
 }
 
 // PRACTICE D8, I3, J1 to J3, common practice.
-describe('one list behind the proof, in the order the unit needs', () => {
+describe('one list after the proof, in the order the unit needs', () => {
   const inverter = demoFamily('station-inverter')
   const off: BenchInputs = { isolation: { unplugged: ['second-inverter', 'monitor'] } }
   it('a neighbour’s plug is demanded back though no profile writes it; one that the profile brings back is asked once', () => {
@@ -89,7 +89,7 @@ describe('one list behind the proof, in the order the unit needs', () => {
   it('each waits for what it needs, and for nothing else', () => {
     const arm: BenchInputs = { isolation: { unplugged: ['remote-panel'] } }
     const davit = demoFamily('boat-davit')
-    // Power behind the plugs that the profile itself brings back, then one after the other.
+    // Power after the plugs that the profile itself brings back, then one after the other.
     expect(afterOf(davit, asked(arm), 'back-drives-on')).toEqual(['panel'])
     expect(afterOf(davit, asked(arm), 'back-brake-off')).toEqual(['back-drives-on'])
     expect(afterOf(davit, asked(arm), 'panel')).toEqual([])

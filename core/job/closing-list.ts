@@ -2,7 +2,7 @@ import type { Family } from '../family'
 import { takeDownOf, type BenchInputs } from '../ready'
 import { careLeft, careOf, type Care, type RunState } from '../run'
 
-/** One thing between the proof and the last word: something that comes back, or something that is due behind a write. */
+/** One thing between the proof and the last word: something that comes back, or something that is due after a write. */
 export interface ClosingItem {
   /** `back-` before what comes back, so that no two share one. */
   id: string
@@ -29,7 +29,7 @@ const backId = (id: string) => `back-${id}`
 /**
  * PRACTICE D8, I2, I3, J1 to J3: one list, in the order the unit needs. What looks alarming shows first; then what was
  * joined for the job goes and what was taken off comes back, power last, in the family's own order; each test comes
- * behind all that, or behind what the profile says it needs. Built from what was said and done, so that a neighbour's
+ * after all that, or after what the profile says it needs. Built from what was said and done, so that a neighbour's
  * plug is demanded back without being written twice.
  */
 export function closingList(family: Family, { said, back, run }: ClosingAsked): ClosingItem[] {
@@ -37,7 +37,7 @@ export function closingList(family: Family, { said, back, run }: ClosingAsked): 
   const care = proved ? careOf(family, run, said) : []
   const real = run !== null && !run.facts.port.standIn
   const due = takeDownOf(family, said, { ran: run !== null, real }).filter(
-    // What an item behind the proof brings back itself is not asked for twice.
+    // What an item after the proof brings back itself is not asked for twice.
     ({ id }) => !care.some(({ undoes }) => undoes === id),
   )
   const undoing = (each: Care) => each.undoes !== undefined
@@ -54,7 +54,7 @@ export function closingList(family: Family, { said, back, run }: ClosingAsked): 
     items.push({ id: own, does, ...(caution ? { caution } : {}), done: isBack.has(id), after: before })
     before = [own]
   }
-  // Power comes last of what comes back, behind every plug.
+  // Power comes last of what comes back, after every plug.
   const ownOrder = items.find(({ id }) => id === backId(family.powerOrder?.off[0]?.id ?? ''))
   if (ownOrder) ownOrder.after = [...ownOrder.after, ...bringBack.map(({ id }) => id)]
   const everything = items.filter(({ id }) => !first.some((each) => each.id === id)).map(({ id }) => id)
@@ -79,7 +79,7 @@ function careItem(care: Care, after: string[]): ClosingItem {
   }
 }
 
-/** Each behind what it needs, else as listed. */
+/** Each after what it needs, else as listed. */
 function inOrder(items: readonly ClosingItem[]): ClosingItem[] {
   const left = [...items]
   const placed: ClosingItem[] = []

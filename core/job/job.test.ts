@@ -182,14 +182,14 @@ describe('a station opened again', () => {
   const free = (run: RunState | null, more: Partial<Parameters<typeof openable>[1]> = {}) =>
     openable(jobStations({ ...facts, run }), { closed: false, run, opened: null, ...more })
 
-  it('is one of those behind, while nothing runs', async () => {
+  it('is one of the earlier ones, while nothing runs', async () => {
     expect(free(null)).toEqual(['unit', 'image'])
     const { state: cut } = await rehearse({ abandonAtByte: 4096 })
     expect(free(cut)).toEqual(['unit', 'image', 'bench'])
     // With one of them open the way back is the station at which the job stands.
     expect(free(cut, { opened: 'image' })).toEqual(['unit', 'image', 'bench', 'write'])
   })
-  it('is none of a closed job, none while a run is under way, and none behind a proof', async () => {
+  it('is none of a closed job, none while a run is under way, and none after a proof', async () => {
     const { state: proved } = await rehearse()
     const { state: cut } = await rehearse({ abandonAtByte: 4096 })
     expect(free(proved)).toEqual([])

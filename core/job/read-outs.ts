@@ -39,7 +39,7 @@ const hasChanged = (run: RunState, piece: number): boolean =>
   writes(run.facts) &&
   !['as-it-was', 'in-bootloader'].includes(conditionOf(run)) &&
   (run.pieces.length === 1 || run.pieces[piece] !== 'untouched' || startedNew.has(conditionOf(run)))
-/** Conditions behind which every component of the run was written. */
+/** Conditions after which every component of the run was written. */
 const startedNew: ReadonlySet<UnitCondition> = new Set(['new-firmware-not-proved', 'proved'])
 
 /** One reading of a unit's memory that was kept. */

@@ -7,7 +7,7 @@ export function sha256Hex(data: Uint8Array | string): string {
   return hexOf(sha256(typeof data === 'string' ? utf8ToBytes(data) : data))
 }
 
-/** SHA-256 of many parts one behind the other, without joining them first. */
+/** SHA-256 of many parts one after the other, without joining them first. */
 export function sha256OfParts(parts: Iterable<Uint8Array>): string {
   const hash = sha256.create()
   for (const part of parts) hash.update(part)

@@ -24,7 +24,7 @@ const weight: Record<Level, number> = { go: 0, note: 1, hold: 2, stop: 3 }
 /** Above zero where the first level weighs more than the second; for sorting and for the worst of several. */
 export const weighs = (a: Level, b: Level): number => weight[a] - weight[b]
 
-/** The order in which a person chooses: what is clear first, what nobody judged behind a hold, a stop last. */
+/** The order in which a person chooses: what is clear first, what nobody judged below a hold, a stop last. */
 const choiceOrder: Record<Verdict, number> = { go: 0, note: 1, hold: 2, unknown: 3, stop: 4 }
 export const bestFirst = (a: Verdict, b: Verdict): number => choiceOrder[a] - choiceOrder[b]
 

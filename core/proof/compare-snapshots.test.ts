@@ -89,7 +89,7 @@ describe('two pages compared', () => {
     const other = compareSnapshots(family, { ...before, source: 'label' }, page({ 'version.main': '2.48' }))
     expect(rowOf(other, 'hardware')!.ok).toBeNull()
   })
-  it('behind a write, lines of another part and of the same version again may stay as they are', () => {
+  it('after a write, lines of another part and of the same version again may stay as they are', () => {
     const both = (main: string) => page({ ...linesOf(after), 'version.main': main, 'version.panel': '1.7' })
     const marks = (was: Snapshot, is: Snapshot, wanted: string) =>
       Object.fromEntries(

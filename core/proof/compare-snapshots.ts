@@ -16,7 +16,7 @@ export interface Compared {
 
 /** What was written: lines of other parts, and those of the same version written again, have no reason to change. */
 export interface Written extends Pick<ProofQuestion, 'componentId' | 'wanted'> {
-  /** What the image was built with: the unit has to say the same behind it, whatever it said before (PRACTICE B9). */
+  /** What the image was built with: the unit has to say the same after it, whatever it said before (PRACTICE B9). */
   options?: string | undefined
 }
 
@@ -83,7 +83,7 @@ export function judgeProof(
   return [...each.map(judgeVersion), ...judgeLines(rows)]
 }
 
-/** What a page says behind a task that wrote nothing: the same as before. */
+/** What a page says after a task that wrote nothing: the same as before. */
 export function judgeUnchanged(rows: readonly Compared[]): Finding[] {
   const against = judgeLines(rows)
   if (against.length > 0) return against

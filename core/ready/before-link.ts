@@ -27,7 +27,7 @@ const unsaidOnStandIn: ReadonlySet<string> = new Set([
   'kit-packed',
 ])
 
-/** Isolation as it is now: what came back behind the job is joined again, and a count from before is worth nothing. */
+/** Isolation as it is now: what came back after the job is joined again, and a count from before is worth nothing. */
 export function isolationNow({ isolation, back = [] }: BenchInputs): BenchInputs['isolation'] {
   const { scanned: _scanned, alone: _alone, ...rest } = isolation ?? {}
   const off = isolation?.unplugged?.filter((id) => !back.includes(id))

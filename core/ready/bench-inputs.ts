@@ -13,7 +13,7 @@ export const BenchInputs = v.object({
   isolation: v.exactOptional(IsolationSay),
   /** Steps of the order of power that were ticked, by id. */
   order: v.exactOptional(v.pipe(v.array(v.pipe(v.string(), v.maxLength(80))), v.maxLength(200))),
-  /** What came back already behind the job, by the ids of what was taken off. */
+  /** What came back already when the job was done, by the ids of what was taken off. */
   back: v.exactOptional(v.pipe(v.array(v.pipe(v.string(), v.maxLength(120))), v.maxLength(200))),
   /** Settings that the update erases, as they stood before, by the ids of the profile's fields. */
   settings: v.exactOptional(

@@ -56,7 +56,7 @@ describe('time on a serial line', () => {
 describe('time on a vehicle bus', () => {
   // ISO 15765-2 frame by frame: single up to 7; first frame 6 bytes, 2 above 4 095; then 7 a frame; one flow control and one
   // answer a message. ISO 11898-1: 111 bits a frame of eight bytes without stuffing, 135 with the most. Text of the adapter:
-  // 22 characters a frame, 2 more behind each that was sent, 10 bits a character.
+  // 22 characters a frame, 2 more after each that was sent, 10 bits a character.
   function byHand(bytes: number, bitrate: number, message: number, adapterBaud: number) {
     let [sent, heard] = [0, 0]
     for (let left = bytes; left > 0; left -= message - 2) {
@@ -214,7 +214,7 @@ describe('frequency and thresholds', () => {
 })
 
 describe('the two clocks of a line', () => {
-  // Worked by hand: the last of n bits is sampled n − 1/2 bit times behind the edge; edge and middle look may each be one
+  // Worked by hand: the last of n bits is sampled n − 1/2 bit times after the edge; edge and middle look may each be one
   // look late: (n − 1/2 + 2/N) / (1 − e) = n, so e = (1/2 − 2/N) / n.
   it.each([
     [16, 10, 0.0375],

@@ -10,7 +10,7 @@ export type ScriptTried =
 
 /**
  * LINKS: nothing looks safe that was never tried. A first write by steps that no unit was ever written by is a hold, and
- * so is one behind a change of them; the cheapest trial that would lift it is named. Links that are no script have their
+ * so is one after a change of them; the cheapest trial that would lift it is named. Links that are no script have their
  * protocol, and null.
  * @param onStandIn it goes to a stand-in, where nothing can be lost: then it is told and holds nothing.
  */

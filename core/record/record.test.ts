@@ -13,7 +13,7 @@ describe('the wake strip', () => {
     const took = state.steps.find(({ kind }) => kind === 'write')!
     expect(write.toMs - write.fromMs).toBeCloseTo(took.endedAt! - took.startedAt!, 6)
     expect(strip).toMatchObject({ torn: false, retriesMs: [], dips: [] })
-    // Two steps of power before, one power cycle behind.
+    // Two steps of power before, one power cycle after.
     expect(strip.questionsMs).toHaveLength(3)
     const svg = drawStrip(strip, 1000, 20, 'x')
     const widest = Math.max(

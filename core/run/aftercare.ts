@@ -3,13 +3,13 @@ import { inSentence } from '../kernel'
 import type { BenchInputs } from '../ready'
 import type { RunState } from './fold'
 
-/** One thing that is due behind the proof, with what was said of it. */
+/** One thing that is due after the proof, with what was said of it. */
 export interface Care extends CareItem {
   said: RunState['aftercare'][number] | null
 }
 
 /**
- * What is due behind a proved run, in order, with what became of each (PRACTICE I2, I3, J1, J2). A neighbour that runs
+ * What is due after a proved run, in order, with what became of each (PRACTICE I2, I3, J1, J2). A neighbour that runs
  * as a pair with the unit has to say the same version: it is looked at too.
  * @param said of the bench: which neighbours were taken off.
  */

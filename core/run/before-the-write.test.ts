@@ -81,7 +81,7 @@ describe('before anything is erased', () => {
     const of = (step: number) => bodies(events, 'progress').filter((each) => each.step === step)
     expect(of(dry).at(-1)).toMatchObject({ done: opened.image!.bytes, unit: 'bytes' })
     expect(of(write).at(-1)).toMatchObject({ done: opened.image!.bytes, unit: 'bytes' })
-    // Compared behind the dry run the memory would still be the old one: erase finds all its sectors.
+    // Compared after the dry run the memory would still be the old one: erase finds all its sectors.
     expect(bodies(events, 'progress').some(({ unit, step }) => unit === 'sectors' && step > dry)).toBe(true)
   })
   it('a davit that is cut in its dry run still holds what it held', async () => {
@@ -116,7 +116,7 @@ describe('a line that does not carry its speed', () => {
   })
 })
 
-// PRACTICE D, common practice: a brown-out in the write is the classic way to kill a unit; behind the first byte it can only be warned of.
+// PRACTICE D, common practice: a brown-out in the write is the classic way to kill a unit; after the first byte it can only be warned of.
 describe('a supply that falls in the write', () => {
   const falling = { restVolts: 12.1, voltsPerAh: 110, ohms: 0.02, slowOhms: 0.05, slowSeconds: 4 }
   it('is warned of before it is at its floor, and the write goes on', async () => {

@@ -59,7 +59,7 @@ export interface RunRequest extends Piece {
   firstPage?: Snapshot | null
   /** True where the order of power was gone through for an earlier leg of this run. */
   powerStood?: boolean
-  /** What earlier legs left of the unit: behind their erase its memory is no original any more. */
+  /** What earlier legs left of the unit: after their erase its memory is no original any more. */
   alreadyWritten?: boolean
   releases: readonly Release[]
 }

@@ -4,7 +4,7 @@ import type { Step } from './step'
 import { writes } from './task'
 import type { BodyOf } from './wake'
 
-/* What a unit is behind a run that was cut, failed or abandoned, and how it is gone on from there. */
+/* What a unit is after a run that was cut, failed or abandoned, and how it is gone on from there. */
 
 /** What a unit most likely is after a run was cut, failed or abandoned (PRACTICE H7). */
 export type UnitCondition =
@@ -39,7 +39,7 @@ export function conditionOf(state: RunState): UnitCondition {
 export const cameToItsEnd = ({ outcome }: Pick<RunState, 'outcome'>): boolean =>
   outcome === 'proved' || outcome === 'done'
 
-/** A leg behind which another was opened did not come to its end, whatever its record says. */
+/** A leg after which another was opened did not come to its end, whatever its record says. */
 export const endOfLeg = (outcome: RunState['outcome']): PastLeg['outcome'] =>
   outcome === 'failed' || outcome === 'abandoned' ? outcome : 'cut'
 

@@ -71,7 +71,7 @@ export interface RunState {
   /** While the supply falls towards its floor in erase or write. */
   supplyWarning: { at: number; volts: number; atLastByte: number | null } | null
   faults: Omit<BodyOf<'faults'>, 'type'> | null
-  /** What was done behind the proof, by item; the newest word on each counts. */
+  /** What was done after the proof, by item; the newest word on each counts. */
   aftercare: (Omit<BodyOf<'aftercare'>, 'type'> & { at: number })[]
   problem: ProblemFacts | null
   cutWhy?: string

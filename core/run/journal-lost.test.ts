@@ -194,7 +194,7 @@ describe('the writer of a wake', () => {
     ])
   })
 
-  it('asks what is kept behind an append that failed: the disk may have taken it and not said so', async () => {
+  it('asks what is kept after an append that failed: the disk may have taken it and not said so', async () => {
     const kept: WakeEvent[] = []
     let lies = true
     const wake = wakeWriter(

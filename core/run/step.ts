@@ -28,7 +28,7 @@ export interface Step {
   says: string
   /** Predicted time, ms; the person's own time is in `personMs`. */
   predictedMs: number
-  /** Of that, what the unit needs behind the last byte, ms: closing its file, trying its firmware. */
+  /** Of that, what the unit needs after the last byte, ms: closing its file, trying its firmware. */
   tailMs?: number
   /** Predicted time that a person needs within the step, ms. */
   personMs: number

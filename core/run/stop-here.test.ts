@@ -12,7 +12,7 @@ const leaves = ({ answers }: Asked) => answers.some(({ id }) => id === 'stop' ||
 
 // A person who sees that something is wrong has a way out of every question until the first byte (common practice, H4).
 describe('between the start and the first byte', () => {
-  it('every question can be answered with stop; behind it none can', async () => {
+  it('every question can be answered with stop; after it none can', async () => {
     for (const crossing of crossings) {
       const { events } = await simulateRun(crossing, [], 5, turn)
       const plan = events.flatMap(({ body }) => (body.type === 'run.opened' ? body.plan : []))

@@ -27,7 +27,7 @@ interface Form {
   inBootloader?: boolean
   faults?: string
   firstHere?: boolean
-  /** Erased behind its identity block: what a write that broke off leaves. */
+  /** Erased after its identity block: what a write that broke off leaves. */
   halfWritten?: boolean
   says?: Record<string, string>
   serial?: string
@@ -120,7 +120,7 @@ describe('reading out', () => {
     expect(conditionOf(run)).toBe('as-it-was')
     expect(foundOut(run)).toContain(kept[0]!.name)
   })
-  it('behind a write of this bench is named as found', async () => {
+  it('after a write of this bench is named as found', async () => {
     const { kept } = await look({ ...pack, firstHere: false })
     expect(kept.map(({ name }) => name)).toEqual([expect.stringContaining(', as found, ')])
   })

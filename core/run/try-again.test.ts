@@ -127,7 +127,7 @@ describe('a try that failed', () => {
     expect(usual).toMatchObject({ back: null, why: ['as it is', 'with a new entry'], opened: [] })
   })
   it.each(['write-abandoned', 'supply-low', 'image-outside', 'debug-protected', 'port-lost', 'same-image'])(
-    'is not made again by itself behind %s',
+    'is not made again by itself after %s',
     async (kind) => {
       expect(await again(problem(kind))).toMatchObject({ back: null, why: [] })
     },

@@ -146,7 +146,7 @@ function faulty(
 
 /**
  * One voyage.
- * @param faults one for each leg from the first; the legs behind are undisturbed.
+ * @param faults one for each leg from the first; later legs are undisturbed.
  * @throws Error when an event that was acknowledged is missing, the chain is broken, or `proved` is said of a unit that
  *   does not hold the image.
  */
@@ -226,7 +226,7 @@ export async function simulateRun(
   while (legs < mostLegs) {
     const fault = faults[legs] ?? 'none'
     legs++
-    // Most faults come early, where there is most to go wrong; some behind a long reading.
+    // Most faults come early, where there is most to go wrong; some after a long reading.
     const at = 1 + Math.floor(farther * random() * (random() < 0.3 ? 800 : 160))
     let room =
       fault === 'program killed' || fault === 'disk full' ? 4 + Math.floor(farther * random() * 30) : Infinity

@@ -51,7 +51,7 @@ describe('legs of one run', () => {
     expect(state.pastLegs.map(({ outcome }) => outcome)).toEqual(['failed', 'failed'])
     expect(state.outcome).toBe('proved')
     expect(conditionOf(state)).toBe('proved')
-    // One chain over all legs: each is opened behind the end of the one before.
+    // One chain over all legs: each is opened after the end of the one before.
     expect(events.map(({ seq }) => seq)).toEqual(events.map((_, at) => at + 1))
   })
   it('go on at the byte that was reached, without a new erase, where the bootloader can', async () => {

@@ -121,7 +121,7 @@ const leg = {
     v.array(v.object({ id: v.string(), name: v.string(), verdict: v.string(), findings: v.array(finding) })),
   ),
 }
-/** What became of one thing that is due behind a write (PRACTICE I2, I3, J1, J2). */
+/** What became of one thing that is due after a write (PRACTICE I2, I3, J1, J2). */
 export const careOutcomes = ['done', 'failed', 'not-needed'] as const
 
 /** What happened, or is about to. */
@@ -149,7 +149,7 @@ export const WakeBody = v.variant('type', [
     from: v.exactOptional(v.string()),
     ...leg,
   }),
-  /** The same run tried again, behind a leg that was cut, failed or was abandoned. */
+  /** The same run tried again, after a leg that was cut, failed or was abandoned. */
   v.object({
     type: v.literal('leg.opened'),
     /** Counts from 2: the first leg is opened with the run. */
@@ -233,7 +233,7 @@ export const WakeBody = v.variant('type', [
     /** True where they were only read, and left in the unit. */
     kept: v.exactOptional(v.literal(true)),
   }),
-  /** A function test, a re-learn, settings brought back: done by a person behind the proof. */
+  /** A function test, a re-learn, settings brought back: done by a person after the proof. */
   v.object({
     type: v.literal('aftercare'),
     item: v.string(),
@@ -321,7 +321,7 @@ export function brokenAt(wake: readonly WakeEvent[]): number | null {
 export interface Journal {
   append(event: WakeEvent): Promise<void>
   /**
-   * The last event that is kept, asked behind an append that failed: a disk may have taken it and not said so. Without
+   * The last event that is kept, asked after an append that failed: a disk may have taken it and not said so. Without
    * this the last that was acknowledged counts.
    */
   last?(): Promise<WakeEvent | undefined>

@@ -23,7 +23,7 @@ const cases: [VersionScheme, string, string, string][] = [
   ['dotted', '2.1', '', 'not-comparable'],
   ['dotted', '', '', 'not-comparable'],
   ['dotted', '  ', '', 'not-comparable'],
-  // One number: the figures behind the point are a fraction.
+  // One number: the figures after the point are a fraction.
   ['decimal', '1.05', '1.5', 'older'],
   ['decimal', '1,5', '1.50', 'same'],
   ['decimal', '10.0', '9.9', 'newer'],

@@ -21,7 +21,7 @@ type Key = number | bigint | string
  * - `decimal`: one decimal number, so 1.9 is newer than 1.10, and 1.1 is 1.10.
  * - `semver`: Semantic Versioning 2.0.0, clause 11; build metadata does not count.
  * - `date`: a day, as 2026-09-02, 20260902, 2026.09.02 or 02 Sep 2026. 03/04/2026 could be two days and is not ordered.
- * - `lettered`: dotted integers with letters behind: 4.07 before 4.07a before 4.07b before 4.08.
+ * - `lettered`: dotted integers followed by letters: 4.07 before 4.07a before 4.07b before 4.08.
  * - `line`: the leading digits name the hardware line, the rest is dotted; two lines are never ordered.
  * - `opaque`: others than equal texts are not comparable.
  */

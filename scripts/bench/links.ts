@@ -79,7 +79,7 @@ async function shares(): Promise<Figure[]> {
     const tester = isoTp(bus.join('tester'), clock, { sendId: 0x7e0, receiveId: 0x7e8 })
     await Promise.all([unit.receive(1000), tester.send(image(4095))])
     // ISO 15765-2: a first frame of six bytes, a flow control, then seven bytes a frame. ISO 11898-1: 1 start, 11
-    // identifier, 7 control, 64 data, 15 check, 1 + 2 + 7 behind it and 3 of rest: 111 bits, no stuff bit counted.
+    // identifier, 7 control, 64 data, 15 check, 1 + 2 + 7 after it and 3 of rest: 111 bits, no stuff bit counted.
     const frames = 2 + Math.ceil((4095 - 6) / 7)
     const frameBits = 1 + 11 + 7 + 64 + 15 + 1 + 2 + 7 + 3
     figures.push(
@@ -103,7 +103,7 @@ async function shares(): Promise<Figure[]> {
       'DFU, 40 KiB, against its poll times and its bytes on the bus',
       dfu.clock.now() - from,
       // Universal Serial Bus 2.0 at 1 500 bytes a millisecond: 45 bytes around a control transfer and 13 more for each
-      // packet of 64 behind the first; DFU 1.1: a block of 1 024 bytes, then its status twice, six bytes each.
+      // packet of 64 after the first; DFU 1.1: a block of 1 024 bytes, then its status twice, six bytes each.
       (file / 1024) * ((45 + 1024 + 15 * 13 + 2 * (45 + 6)) / 1500) +
         (file / sectorBytes) * eraseMsPerSector +
         (file / pageBytes) * programMsPerPage +

@@ -129,7 +129,7 @@ export class LentPorts {
 
   /**
    * Bytes that came, piece by piece. One that is sent again is taken once; where one is missing the port is lost, because
-   * the bytes behind it would be an answer that no unit gave.
+   * the bytes after it would be an answer that no unit gave.
    * @param seq counts the pieces from 1.
    */
   heard(id: string, seq: number, bytes: Uint8Array): void {

@@ -39,7 +39,7 @@ export interface RecordingState {
 
 /** What holds a port that is recorded from. */
 const holder = 'a log being recorded'
-/** A log goes on a little behind what its kind asks for: the last second is never the one that counts. */
+/** A log goes on a little longer than its kind asks for: the last second is never the one that counts. */
 const spare = { share: 1.1, seconds: 3 }
 
 export interface RecordingForm {

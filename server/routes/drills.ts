@@ -78,7 +78,7 @@ export const drills = ({ db }: Services) => {
       const known = bench.drill.moves.some((each) => each.id === move)
       const act = Object.hasOwn(bench.play.acts, move) ? bench.play.acts[move] : undefined
       if (!known || !act) throw notFound('move of this drill', move)
-      // One move behind the other, however fast they are chosen.
+      // One move after the other, however fast they are chosen.
       const told = bench.turn.then(() => act())
       bench.turn = told.catch(() => {})
       return c.json({ told: await told, holds: bench.play.bench.holds() })

@@ -149,7 +149,7 @@ export class Runs {
       )
       run.halt.raised = this.ending
       this.active.set(id, run)
-      // What came back behind an earlier run is off again for this one.
+      // What came back after an earlier run is off again for this one.
       if (open.bench.back?.length) await sayBench(this.db, job.id, { back: [] })
       const joined = link ? ports.connect(portId, clock) : null
       meter = joined?.meter ? await openMeter(joined.meter) : null

@@ -15,8 +15,8 @@ export interface AftercareForm {
 }
 
 /**
- * Keeps what became of one thing behind the proof, in the wake of the run.
- * @throws Problem `not-found` for a thing the family does not ask; `run-over` before the proof; `job-closed` behind the close.
+ * Keeps what became of one thing after the proof, in the wake of the run.
+ * @throws Problem `not-found` for a thing the family does not ask; `run-over` before the proof; `job-closed` after the close.
  */
 export async function sayAftercare(db: Database, runId: string, form: AftercareForm): Promise<void> {
   const { state, jobId } = await getRun(db, runId)

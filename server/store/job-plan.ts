@@ -25,7 +25,7 @@ import { learnedOf } from './learned'
 import type { ListedRun } from './runs'
 import type { OpenImage, Shelf } from './shelf'
 
-/* What a job has still to do, in steps: the write that comes next, the writes behind it, a task that writes nothing. */
+/* What a job has still to do, in steps: the write that comes next, the writes after it, a task that writes nothing. */
 
 /** A second try is a new leg of the same run: of the same task, of the same image, for the same component. */
 export function legBefore(
@@ -133,7 +133,7 @@ export const plannedWrite = (
   time: timeOf(steps, learned),
 })
 
-/** The writes behind the next one: what is in a component by then is on the shelf, for this bench wrote it. */
+/** The writes after the next one: what is in a component by then is on the shelf, for this bench wrote it. */
 export async function laterWrites(
   shelf: Shelf,
   job: Pick<OpenJob, 'family' | 'link' | 'byHand' | 'house'>,

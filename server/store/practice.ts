@@ -101,7 +101,7 @@ async function makeUnit(
   ports.putStandIn(standInOf({ id, name, family, hardware, serial, state }))
 }
 
-/** The job over again, with all that was said of its bench but what came back behind it. */
+/** The job over again, with all that was said of its bench but what came back after it. */
 async function copyJob(
   db: Database,
   shelf: Shelf,

@@ -9,7 +9,7 @@ import type { KnownUnit } from './units'
 
 /** What was read out of a unit and kept, once by its digest. */
 export interface ReadOut extends KeptBackup {
-  /** True for what the unit came with; else it was read behind a write of this bench. */
+  /** True for what the unit came with; else it was read after a write of this bench. */
   original: boolean
   /** Whether it may go back onto the unit as it is now, and what speaks against it. */
   restore: { verdict: Verdict; says: string | null }

@@ -37,7 +37,7 @@ const memoryOf = (db: Database) => {
   return own
 }
 
-/** What a run's last leg, and whatever is said behind it, ends with. */
+/** What a run's last leg, and whatever is said after it, ends with. */
 const endings: WakeBody['type'][] = ['failed', 'cut', 'run.closed', 'aftercare', 'job.closed', 'job.reopened']
 
 /**

@@ -82,7 +82,7 @@ async function wakesOf(db: Database, where: SQL | undefined): Promise<Map<string
   return new Map([...byRun].map(([runId, own]) => [runId, memo.read(runId, own, wakeOf)]))
 }
 
-/** A run's events from behind `after` on, with those that could not be written yet. What is no event is left out. */
+/** A run's events after `after`, with those that could not be written yet. What is no event is left out. */
 export async function readWake(db: Database, runId: string, after = 0): Promise<WakeEvent[]> {
   return (await keptWake(db, runId)).wake.filter(({ seq }) => seq > after)
 }
@@ -115,7 +115,7 @@ export async function payDebts(db: Database, runId: string): Promise<void> {
   }
 }
 
-/** Words behind the end of a run are written one after the other, whoever says them. */
+/** Words after the end of a run are written one after the other, whoever says them. */
 let lastWord: Promise<unknown> = Promise.resolve()
 
 /** Adds an event to a run that is over: aftercare. @throws Problem `not-found`. */

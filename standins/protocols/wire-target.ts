@@ -133,7 +133,7 @@ export function wireTarget(identity: number, memory: TargetMemory): WireTarget {
       for (let at = 0; at < count; at++) recent.push((bytes[at >> 3]! >> (at & 7)) & 1)
       recent = recent.slice(-120)
       const text = recent.join('')
-      // 0xE79E, least significant bit first, behind a line reset.
+      // 0xE79E, least significant bit first, after a line reset.
       if (/1{50}0111100111100111/.test(text)) chosen = true
       if (/1{50,}0*$/.test(text)) reset = true
     },

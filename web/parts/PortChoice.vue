@@ -7,7 +7,7 @@ import { useBench } from '../stores/bench'
 const port = defineModel<string | null>({ required: true })
 const { unitId, channel, only } = defineProps<{
   unitId: string
-  /** The one port that is chosen by itself when it is there: behind a write that was cut no other is guessed. */
+  /** The one port that is chosen by itself when it is there: after a write that was cut no other is guessed. */
   only?: string
   /** What the link goes over; ports of the other kind are not offered. Either where nothing is said. */
   channel?: 'serial' | 'usb'

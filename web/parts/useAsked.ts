@@ -19,7 +19,7 @@ export function useAsked() {
       busy.value = false
     }
   }
-  /** The same, behind what is under way: nothing that a person did is dropped. */
+  /** The same, after what is under way: nothing that a person did is dropped. */
   let turn: Promise<unknown> = Promise.resolve()
   function askInTurn<T>(act: () => Promise<T>): Promise<T | undefined> {
     const mine = turn.then(() => ask(act))

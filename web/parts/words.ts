@@ -76,14 +76,14 @@ export const reasonWords: Record<ReasonKind, string> = {
   currency: 'To be current',
 }
 
-/** What became of one thing behind the proof. */
+/** What became of one thing after the proof. */
 export const careWords = {
   done: 'Done and well',
   failed: 'Not well',
   'not-needed': 'Not needed here',
 } as const
 
-/** What kind of thing is due behind the proof. */
+/** What kind of thing is due after the proof. */
 export const careKindWords = {
   scare: 'Looks alarming, is normal',
   'function-test': 'Function test',

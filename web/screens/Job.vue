@@ -54,10 +54,10 @@ const lastRun = computed(() => view.value?.runs[0] ?? null)
 /** The stream's state where there is one, else what was loaded. */
 const run = computed<RunState | null>(() => {
   const last = lastRun.value
-  // A proved hop with another behind it: the job is at the bench again.
+  // A proved hop with another after it: the job is at the bench again.
   if (!last || (last.state.outcome === 'proved' && view.value && !view.value.arrived)) return null
   const streamed = live.followed.get(last.id)?.state
-  // What was said behind the end is no part of the stream any more: the newer of the two counts.
+  // What was said after the end is no part of the stream any more: the newer of the two counts.
   return streamed && streamed.seq >= last.state.seq ? streamed : last.state
 })
 const followed = computed(() => (lastRun.value ? live.followed.get(lastRun.value.id) : undefined))
@@ -191,7 +191,7 @@ const moved = () =>
     await load()
     again.value = null
   })
-/** What the writes behind this one take, hands included, ms. */
+/** What the writes after this one take, hands included, ms. */
 const later = computed(() =>
   (view.value?.stays ?? []).slice(1).reduce((sum, { totalMs }) => sum + totalMs, 0),
 )

@@ -39,7 +39,7 @@ const log = computed(() => view.value?.logs.find((each) => each.id === logId) ??
 const agreement = computed(() => view.value?.state.agreement ?? null)
 const kindName = (kind: string) => agreement.value?.kinds.find((each) => each.id === kind)?.name ?? kind
 
-/** The agreed channels first, in their order; the rest behind them. */
+/** The agreed channels first, in their order; the rest after them. */
 const channels = computed(() => {
   const own = opened.value?.channels ?? []
   const agreed = (agreement.value?.channels ?? []).map(({ name }) => name.toLowerCase())

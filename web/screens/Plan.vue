@@ -13,7 +13,7 @@ import { useAsked } from '../parts/useAsked'
 import { careKindWords } from '../parts/words'
 import { api, got } from '../stores/api'
 
-/** The whole plan on one sheet: every step with its time, signs and cautions, what comes behind the proof, and what comes back. */
+/** The whole plan on one sheet: every step with its time, signs and cautions, what comes after the proof, and what comes back. */
 const id = String(useRoute().params['id'])
 const { view, family, problem } = useJobBench(id)
 const planning = useAsked()

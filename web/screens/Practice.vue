@@ -83,7 +83,7 @@ function begin() {
     return made
   })
 }
-/** Does the move on the stand-in, behind those before it. */
+/** Does the move on the stand-in, after those before it. */
 function play(move: string, index: number) {
   const mine = round.value
   const setUp = staged

@@ -38,7 +38,7 @@ describe('bytes that a lent port heard', () => {
     expect(all()).toEqual([...Array(20).keys()])
     expect(lost).toEqual([])
   })
-  it.each(['before', 'behind'] as const)(
+  it.each(['before', 'after'] as const)(
     'are sent again where the network failed %s they arrived, and count once',
     async (fault) => {
       const { sender, all, settled, waits } = network((count) => (count === 2 || count === 3 ? fault : false))

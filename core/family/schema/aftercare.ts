@@ -1,7 +1,7 @@
 import * as v from 'valibot'
 import { slug, text } from './fields'
 
-/** What is due behind a proof. */
+/** What is due after a proof. */
 export const careKinds = [
   'scare',
   'function-test',

@@ -82,7 +82,7 @@ export function compilePattern(pattern: Pattern): Compiled {
     parts.unshift({ kind: 'line-start' })
     if (parts.at(-1)?.kind !== 'line-end') parts.push({ kind: 'line-end' })
   }
-  // A slot at the end has nothing behind it that would end it: the line's end does.
+  // A slot at the end has nothing after it that would end it: the line's end does.
   if (parts.at(-1)?.kind === 'run') parts.push({ kind: 'line-end' })
   return {
     parts,

@@ -70,7 +70,7 @@ describe('an awaited text', () => {
     expect(first([{ text: '=> ' }], 'noise\r\nTG-4\r\n=> ')).toMatchObject({ start: 13, end: 16 })
     expect(first([{ text: '=> ' }], 'noise = > =>')).toBeNull()
   })
-  it('is found behind a false beginning of itself', () => {
+  it('is found after a false beginning of itself', () => {
     expect(first([{ text: 'aab' }], 'aaab')).toMatchObject({ start: 1, end: 4 })
     expect(first([{ text: 'ababc' }], 'abababc')).toMatchObject({ start: 2 })
   })

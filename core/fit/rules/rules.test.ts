@@ -348,7 +348,7 @@ const cases: [rule: string, why: string, form: Form, level: Level | null][] = [
   ['protected-ranges', 'beside them all', {}, 'go'],
   [
     'protected-ranges',
-    'from the first byte behind the bootloader to the last before the settings',
+    'from the first byte after the bootloader to the last before the settings',
     { segments: [{ address: 0x9000, length: 0x1000 }] },
     'go',
   ],
@@ -373,7 +373,7 @@ const cases: [rule: string, why: string, form: Form, level: Level | null][] = [
   ['protected-ranges', 'up to the settings', { segments: [{ address: 0x9ff0, length: 0x10 }] }, 'go'],
   [
     'protected-ranges',
-    'from the first byte behind the settings',
+    'from the first byte after the settings',
     { segments: [{ address: 0xa100, length: 0x10 }] },
     'go',
   ],

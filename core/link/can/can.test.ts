@@ -7,7 +7,7 @@ import { canFrameBits, canFrameBitsSent, crc15, decodeSlcan, encodeSlcan, slcanP
 
 const turn = () => new Promise<void>((done) => setImmediate(done))
 
-/** Bits as they are sent: behind five equal ones, one of the other kind (ISO 11898-1, bit stuffing). */
+/** Bits as they are sent: after five equal ones, one of the other kind (ISO 11898-1, bit stuffing). */
 function stuffBits(bits: readonly (0 | 1)[]): (0 | 1)[] {
   const sent: (0 | 1)[] = []
   let equal = 0

@@ -11,7 +11,7 @@ const stuffable = (dataBytes: number, extended: boolean) => (extended ? 54 : 34)
 /** Bits that are never stuffed: CRC delimiter, acknowledge and its delimiter, end of frame, and the rest between frames. */
 const fixedBits = 1 + 2 + 7 + 3
 
-/** How long a frame can be on the bus, with the rest behind it, bits. */
+/** How long a frame can be on the bus, with the rest after it, bits. */
 export interface FrameBits {
   /** Without any stuff bit. */
   least: number
@@ -23,7 +23,7 @@ export interface FrameBits {
 
 /**
  * Bits between two stuff bits in random data: a run of five equal ones begins anew about every 30 bits (the mean wait
- * for it is 2 + 4 + 8 + 16 bits behind the first, and the stuff bit itself is the next first).
+ * for it is 2 + 4 + 8 + 16 bits after the first, and the stuff bit itself is the next first).
  */
 const bitsPerStuffBit = 30
 
@@ -32,12 +32,12 @@ export function canFrameBits(dataBytes: number, extended = false): FrameBits {
   return {
     least: open + fixedBits,
     likely: open + open / bitsPerStuffBit + fixedBits,
-    // The first stuff bit comes behind five bits; each after that needs four more, since it counts itself.
+    // The first stuff bit comes after five bits; each after that needs four more, since it counts itself.
     most: open + Math.floor((open - 1) / 4) + fixedBits,
   }
 }
 
-/** Bits of this very frame on the bus, its stuff bits counted one by one, with the rest behind it. */
+/** Bits of this very frame on the bus, its stuff bits counted one by one, with the rest after it. */
 export function canFrameBitsSent({ id, extended, data }: CanFrame): number {
   const bits: number[] = [0]
   const put = (value: number, count: number) => {

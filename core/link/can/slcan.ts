@@ -12,7 +12,7 @@ import type { CanFrame, CanPort } from './can-port'
 const CR = 0x0d
 const BEL = 0x07
 
-/** Bit rates by the digit behind `S`. */
+/** Bit rates by the digit after `S`. */
 export const slcanRates = [
   10_000, 20_000, 50_000, 100_000, 125_000, 250_000, 500_000, 800_000, 1_000_000,
 ] as const

@@ -9,7 +9,7 @@ import { usbBulkMs, usbControlMs } from '../usb'
 /** Bytes of one transfer message: a length of 0x402 by the vehicle bus, of 255 on the single wire. */
 const transferBytes = { uds: 0x402, kwp: 0xff } as const
 const debugPacketBytes = 512
-/** A block of update mode, and the status that is asked behind it twice. */
+/** A block of update mode, and the status that is asked after it twice. */
 const dfuBlockBytes = 1024
 /** Manifestation: the unit tries what it was given, for the time that it names itself (DFU 1.1, A.1, A.2.3), ms. */
 const dfuManifestMs = 40

@@ -85,7 +85,7 @@ export function readRecordRequest(pdu: Uint8Array): RecordGroup[] | null {
   return groups.length > 0 ? groups : null
 }
 
-/** The answer to a read: each group's bytes behind their length and reference type (clause 6.14). */
+/** The answer to a read: each group's bytes after their length and reference type (clause 6.14). */
 export function answerRecords(groups: readonly Uint8Array[]): Uint8Array {
   const parts = groups.flatMap((bytes) => [bytes.length + 1, referenceType, ...bytes])
   return Uint8Array.of(0x14, parts.length, ...parts)

@@ -170,7 +170,7 @@ describe('file records', () => {
     ])
   })
   // Source: the same, clause 6.14: records 0 to 9999 of a file.
-  it('go on in the next file behind record 9999', () => {
+  it('go on in the next file after record 9999', () => {
     expect(recordOf(9999)).toEqual({ file: 1, record: 9999 })
     expect(recordOf(10_000)).toEqual({ file: 2, record: 0 })
   })

@@ -68,7 +68,7 @@ export async function openDebugPort(
     if (!done || done.ack !== wireAck.ok || done.count !== accesses.length) {
       throw await faultOf(done?.ack ?? wireAck.none, at)
     }
-    // A report of full length carries bytes behind the answer that mean nothing.
+    // A report of full length carries bytes after the answer that mean nothing.
     return done.words.slice(0, accesses.filter(({ read }) => read).length)
   }
   const dpRead = (register: number) =>

@@ -83,7 +83,7 @@ export function debugLoader(
       at,
     )
   }
-  /** Control open for one act, and shut behind it whatever comes. */
+  /** Control open for one act, and shut after it whatever comes. */
   const unlocked = async (bits: number, act: () => Promise<void>) => {
     if ((await unit().read(flash.controlRegister)) & flash.lock) {
       for (const key of flash.keys) await unit().write(flash.keyRegister, key)

@@ -78,7 +78,7 @@ describe('requests on the wire', () => {
 
 describe('packets of an adapter', () => {
   // Source: CMSIS-DAP reference, DAP_Transfer: command, index, count, then request bytes with their words.
-  it('hold accesses one behind the other', () => {
+  it('hold accesses one after the other', () => {
     const packet = encodeTransfer([
       { port: 'dp', read: true, register: dp.id },
       { port: 'ap', read: false, register: 0x4, value: 0x20000010 },
@@ -118,8 +118,8 @@ describe('a unit on the wire', () => {
     expect(wireTarget(1, memory).access(0xa5).ack).toBe(wireAck.none)
     expect(chosen().access(0xa5)).toEqual({ ack: wireAck.ok, value: 0x2ba01477 })
   })
-  // Source: IHI 0031, B4.3.3: behind a line reset the identity is read first.
-  it('gives nothing but its identity behind a line reset', () => {
+  // Source: IHI 0031, B4.3.3: after a line reset the identity is read first.
+  it('gives nothing but its identity after a line reset', () => {
     expect(chosen().access(request('dp', true, dp.control)).ack).toBe(wireAck.none)
   })
   // Source: IHI 0031, B2.2.2: a fault sets the sticky error; until ABORT clears it every access port access faults.
@@ -218,7 +218,7 @@ describe.each([1, 2] as const)('an adapter of version %i', (version) => {
     await port.write(0x20000000, 0xdeadbeef)
     expect(await port.read(0x20000000)).toBe(0xdeadbeef)
   })
-  it('tells a fault with its address and goes on behind it', async () => {
+  it('tells a fault with its address and goes on after it', async () => {
     const { usb, clock } = bench(version)
     await usb.open()
     const port = await openDebugPort(await dapAdapter(usb), clock, 1_000_000)

@@ -5,7 +5,7 @@ import { busy, pending, refusalText, service, serviceText } from './words'
 export interface UdsTiming {
   /** P2: longest wait for an answer, ms (ISO 14229-2, table 4: 50 in the unit, the network's time on top). */
   answerMs: number
-  /** P2*: longest wait behind "needs longer", ms (5 000 in the unit). */
+  /** P2*: longest wait after "needs longer", ms (5 000 in the unit). */
   pendingMs: number
   /** Longest a unit may go on asking for time, ms. */
   mostPendingMs: number
@@ -40,7 +40,7 @@ export interface FaultCode {
 }
 
 /**
- * Asks a controller one thing and gives the answer's bytes behind its service identifier. Answers to something else are
+ * Asks a controller one thing and gives the answer's bytes after its service identifier. Answers to something else are
  * passed over; "needs longer" is waited out, and one that is busy is asked again.
  * @throws Problem `uds-silent`, `uds-refused` (its `found` names the code in words), `uds-answer` when the answer's
  * echo does not agree.
@@ -125,7 +125,7 @@ export interface UdsClient {
   /** Normal messages of all others off or on, so that the bus is free for the transfer. */
   quiet(others: boolean): Promise<void>
   faultSetting(on: boolean): Promise<void>
-  /** Starts a routine; what it answers behind its identifier. */
+  /** Starts a routine; what it answers after its identifier. */
   startRoutine(identifier: number, option?: Uint8Array, timing?: UdsTiming): Promise<Uint8Array>
   /** Announces a transfer; the most bytes one transfer message may have, with its two bytes of head. */
   requestDownload(address: number, length: number): Promise<number>

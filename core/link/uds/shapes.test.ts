@@ -193,7 +193,7 @@ describe('what a controller says of its time', () => {
       request[0] === 0x10 ? [0x50, request[1]!, 0x03, 0xe8, 0x07, 0xd0] : [0x62, 0xf1, 0x90, 1],
     )
     const client = udsClient(slow.ours, slow.clock)
-    // 1 000 ms for an answer, and 20 s behind "needs longer".
+    // 1 000 ms for an answer, and 20 s after "needs longer".
     await client.session(3)
     const late = told(() => null)
     const before = late.clock.now()

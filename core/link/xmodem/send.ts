@@ -45,7 +45,7 @@ export async function sendXmodem(port: Port, bytes: Uint8Array, form: SendForm):
   return sent
 }
 
-/** The data blocks of one file, numbered from 1, each acknowledged; behind them comes the end. */
+/** The data blocks of one file, numbered from 1, each acknowledged; after them comes the end. */
 export async function sendBlocks(port: Port, bytes: Uint8Array, check: Check, form: SendForm): Promise<Sent> {
   const sent: Sent = { check, blocks: 0, retries: 0 }
   for (let at = 0; at < bytes.length;) {

@@ -35,7 +35,7 @@ const agreement = v.parse(CaseAgreement, {
 const by = 'Rona'
 const day = 86_400_000
 type Step = CaseEvent | { after: number }
-/** The state behind some events, an hour apart or as they say. */
+/** The state after some events, an hour apart or as they say. */
 function after(steps: Step[], { good = ['l1', 'l2', 'l3'], proved = ['j1', 'j2'] } = {}): CaseState {
   let at = 0
   const events = steps.flatMap((step) => {

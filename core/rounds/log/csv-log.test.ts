@@ -132,7 +132,7 @@ describe('a log as CSV', () => {
     )
   })
 
-  it('names the line where the heading stands again, and goes on behind it', () => {
+  it('names the line where the heading stands again, and goes on after it', () => {
     const log = read(`time,V\n${rows(5, (i) => `${i},1`)}\ntime,V\n${rows(5, (i) => `${i + 9},2`)}\n`)
     expect(rowsOf(log)).toBe(10)
     expect(log.findings).toMatchObject([{ rule: 'log-header-again', numbers: { line: 7, times: 1 } }])

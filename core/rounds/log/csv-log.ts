@@ -323,7 +323,7 @@ function refuseOther(head: Uint8Array): void {
       says: 'this file is written in UTF-16',
       remedy: 'Save it as UTF-8 or plain CSV, and choose it again.',
     })
-  // What comes behind the first rows is for the reader to name by its line.
+  // What comes after the first rows is for the reader to name by its line.
   let lines = 0
   for (let at = 0; at < Math.min(head.length, 4096) && lines < 3; at++) {
     if (head[at] === lf) lines++

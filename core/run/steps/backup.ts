@@ -19,7 +19,7 @@ const recordsOfReading = 200
 
 /**
  * PRACTICE G1, G5: reads the original out before the first write, twice, judges it, and keeps it under a name that will
- * still mean something. What is read later, behind a write of this bench, is named as found.
+ * still mean something. What is read later, after a write of this bench, is named as found.
  */
 export const backup: StepAct = async (bench) => {
   const { family, component, loader, link, wake, step, releases, unit, clock } = bench

@@ -7,7 +7,7 @@ const noFault = faultText([])
 
 /**
  * PRACTICE J1: reads the fault codes, clears them and reads them again; those that come back are told. The unit's page is
- * read once more behind it: the newest one shows what the unit says now. A task that only reads codes clears them only when
+ * read once more after it: the newest one shows what the unit says now. A task that only reads codes clears them only when
  * the person says so.
  */
 export const faults: StepAct = async (bench) => {

@@ -2,7 +2,7 @@ import { Problem } from '../../kernel'
 import { compareSnapshots, judgeProof } from '../../proof'
 import type { StepAct } from '../bench'
 
-/** The proof where no link reads it: what the unit's own screen shows behind the power cycle, seen by the person. */
+/** The proof where no link reads it: what the unit's own screen shows after the power cycle, seen by the person. */
 export const look: StepAct = async ({
   family,
   component,

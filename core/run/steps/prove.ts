@@ -45,7 +45,7 @@ export const prove: StepAct = async (bench) => {
   }
 }
 
-/** The unit's page behind the write, as it says it now. */
+/** The unit's page after the write, as it says it now. */
 export async function readAfter(bench: StepContext): Promise<Snapshot> {
   const { lines, inBootloader } = await readPage(bench)
   return {

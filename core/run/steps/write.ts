@@ -9,7 +9,7 @@ export const write: StepAct = async (bench) => {
   const total = loads.reduce((sum, load) => sum + load.bytes.length, 0)
   let before = 0
   for (const { address, bytes } of loads) {
-    // What lies before the byte it goes on from is in the unit; the check behind the write looks at all of it.
+    // What lies before the byte it goes on from is in the unit; the check after the write looks at all of it.
     const start = Math.min(bytes.length, Math.max(0, from - before))
     if (start < bytes.length) {
       await loader.write(

@@ -10,7 +10,7 @@ const { items, asked = false } = defineProps<{
   asked?: boolean
 }>()
 const tick = (id: string, on: boolean) => {
-  // What was done behind a step that is undone has to be looked at again.
+  // What was done after a step that is undone has to be looked at again.
   const at = items.findIndex((item) => item.id === id)
   done.value = on
     ? [...done.value, id]

@@ -62,7 +62,7 @@ const back = computed({
 const closing = computed(() =>
   family ? closingList(readFamily(family), { said: desk.say, back: back.value, run }) : [],
 )
-/** What was said behind the proof to be not well: the unit is then not fit for use, whatever it shows. */
+/** What was said after the proof to be not well: the unit is then not fit for use, whatever it shows. */
 const bad = computed(() => (run && proved.value ? notWell(run) : []))
 const due = computed(() => closingLeft(closing.value).length)
 /** What of the proof wants a word: a line that should have changed, an image without a version. */

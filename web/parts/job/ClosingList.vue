@@ -11,7 +11,7 @@ import { careKindWords, careWords, timeText } from '../words'
 
 type Outcome = (typeof careOutcomes)[number]
 
-/** One list behind the proof, in the order the unit needs: what comes back, and each test behind what it needs. */
+/** One list after the proof, in the order the unit needs: what comes back, and each test after what it needs. */
 const back = defineModel<string[]>('back', { required: true })
 const { items, runId, by } = defineProps<{
   items: ClosingItem[]

@@ -6,7 +6,7 @@ import VerdictMark from '../VerdictMark.vue'
 const { free = [] } = defineProps<{
   stations: Station[]
   unit: KnownUnit
-  /** Stations behind that may be opened again. */
+  /** Earlier stations that may be opened again. */
   free?: readonly StationId[]
   /** The one that was opened again; null while the job's own is shown. */
   again?: StationId | null

@@ -41,7 +41,7 @@ const { id, run, events, family, ended, desk } = defineProps<{
   restarting: boolean
   /** False while the next leg lacks its port. */
   startable?: boolean
-  /** Writes that come behind this one, and what they take. */
+  /** Writes that come after this one, and what they take. */
   later?: { count: number; ms: number }
   /** What is said of the bench meanwhile: settings that are kept at their question. */
   desk?: BenchDesk

@@ -6,7 +6,7 @@ import { computed } from 'vue'
 import PlugNow from '../PlugNow.vue'
 import PortChoice from '../PortChoice.vue'
 
-/** What a person may still choose behind a run that did not reach its end: the adapter may have come back as another port. */
+/** What a person may still choose after a run that did not reach its end: the adapter may have come back as another port. */
 const port = defineModel<string | null>('port', { required: true })
 const { view, run } = defineProps<{ view: JobView; run: RunState }>()
 defineEmits<{ station: [station: StationId] }>()

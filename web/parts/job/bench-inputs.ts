@@ -12,7 +12,7 @@ export function useBenchSay(jobId: string, bench: BenchInputs, onSaid: () => voi
   const saving = useAsked()
   const changed = new Set<Part>()
   let turn: Promise<void> = Promise.resolve()
-  /** Sends what was changed, behind what is still on its way. */
+  /** Sends what was changed, after what is still on its way. */
   const flush = () =>
     (turn = turn.then(async () => {
       while (changed.size > 0) {
