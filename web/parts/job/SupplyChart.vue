@@ -3,8 +3,7 @@ import type { Stretch, SupplyCourse } from '@bench-wake/core/ready'
 import type { ApexOptions } from 'apexcharts'
 import { computed } from 'vue'
 import VueApexCharts from 'vue3-apexcharts'
-import { useLook } from '../../stores/look'
-import { useChartColours } from '../useChartColours'
+import { useChart } from '../useChart'
 
 /** Volts at the unit's terminals over the time line of the steps, with floor and ceiling drawn. */
 const { course, stretches, floorVolts, ceilingVolts } = defineProps<{
@@ -13,9 +12,8 @@ const { course, stretches, floorVolts, ceilingVolts } = defineProps<{
   floorVolts: number
   ceilingVolts: number
 }>()
-const look = useLook()
 
-const colour = useChartColours()
+const { colour, base } = useChart()
 const minutes = (ms: number) => ms / 60_000
 const series = computed(() => [
   {
@@ -36,19 +34,9 @@ const options = computed<ApexOptions>(() => {
   })
   const total = minutes(at)
   return {
-    chart: {
-      type: 'line',
-      animations: { enabled: false },
-      toolbar: { show: false },
-      zoom: { enabled: false },
-      background: 'transparent',
-      fontFamily: 'inherit',
-      foreColor: colour('soft'),
-    },
-    theme: { mode: look.light === 'night' ? 'dark' : 'light' },
+    ...base('line'),
     colors: [colour('hull')],
     stroke: { width: 3, curve: 'straight' },
-    grid: { borderColor: colour('hair') },
     tooltip: {
       x: { formatter: (value: number) => `${value.toFixed(1)} min` },
       y: { formatter: (value: number) => `${value.toFixed(2)} V` },

@@ -4,7 +4,7 @@ import { NButton } from 'naive-ui'
 import { computed, reactive, useTemplateRef, watch } from 'vue'
 import type { LogDesk } from '../../workers/log-desk'
 import { useLook } from '../../stores/look'
-import { useChartColours } from '../useChartColours'
+import { useChart } from '../useChart'
 import { figureText, secondText } from './words'
 
 /** Channels over time, one lane each: every column shows the lowest and highest of its rows, so nothing short is lost. */
@@ -24,7 +24,7 @@ const box = useTemplateRef<HTMLElement>('box')
 const canvas = useTemplateRef<HTMLCanvasElement>('canvas')
 const { width } = useElementSize(box)
 const look = useLook()
-const colour = useChartColours()
+const { colour } = useChart()
 const view = reactive({ from: 0, to: Math.max(seconds, 0.001) })
 const height = computed(() => channels.length * laneHeight + 22)
 const columns = computed(() => Math.max(50, Math.floor(width.value - left)))

@@ -2,9 +2,8 @@
 import type { ApexOptions } from 'apexcharts'
 import { computed, shallowRef, watch } from 'vue'
 import VueApexCharts from 'vue3-apexcharts'
-import { useLook } from '../../stores/look'
 import type { LogDesk } from '../../workers/log-desk'
-import { useChartColours } from '../useChartColours'
+import { useChart } from '../useChart'
 import { figureText } from './words'
 
 /** One channel against another: every row of a short log, an even selection of a long one. */
@@ -24,23 +23,12 @@ watch(
   async () => (points.value = await desk('scatter', log, x, y, mostPoints)),
   { immediate: true },
 )
-const colour = useChartColours()
-const look = useLook()
+const { colour, base } = useChart()
 const series = computed(() => [{ name: `${y} over ${x}`, data: points.value }])
 const options = computed<ApexOptions>(() => ({
-  chart: {
-    type: 'scatter',
-    animations: { enabled: false },
-    toolbar: { show: false },
-    zoom: { enabled: false },
-    background: 'transparent',
-    fontFamily: 'inherit',
-    foreColor: colour('soft'),
-  },
-  theme: { mode: look.light === 'night' ? 'dark' : 'light' },
+  ...base('scatter'),
   colors: [colour('hull')],
   markers: { size: 2.5, strokeWidth: 0 },
-  grid: { borderColor: colour('hair') },
   tooltip: { enabled: false },
   xaxis: {
     type: 'numeric',

@@ -3,14 +3,12 @@ import type { ChangedTable } from '@bench-wake/server'
 import type { ApexOptions } from 'apexcharts'
 import { computed } from 'vue'
 import VueApexCharts from 'vue3-apexcharts'
-import { useLook } from '../../stores/look'
-import { useChartColours } from '../useChartColours'
+import { useChart } from '../useChart'
 import { figureText } from './words'
 
 /** A table as curves over its columns, a pair a row that changed: before thin, after thick. */
 const { table } = defineProps<{ table: ChangedTable }>()
-const colour = useChartColours()
-const look = useLook()
+const { colour, base } = useChart()
 
 /** Rows that changed; more than six pairs nobody tells apart. */
 const rows = computed(() => {
@@ -37,16 +35,7 @@ const series = computed(() => {
   })
 })
 const options = computed<ApexOptions>(() => ({
-  chart: {
-    type: 'line',
-    animations: { enabled: false },
-    toolbar: { show: false },
-    zoom: { enabled: false },
-    background: 'transparent',
-    fontFamily: 'inherit',
-    foreColor: colour('soft'),
-  },
-  theme: { mode: look.light === 'night' ? 'dark' : 'light' },
+  ...base('line'),
   colors: rows.value.flatMap((_, index) => {
     const own = [
       colour('hull'),
@@ -63,7 +52,6 @@ const options = computed<ApexOptions>(() => ({
     dashArray: rows.value.flatMap(() => [5, 0]),
     curve: 'straight',
   },
-  grid: { borderColor: colour('hair') },
   legend: { position: 'right' },
   xaxis: {
     type: 'numeric',
