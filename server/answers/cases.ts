@@ -171,15 +171,20 @@ export const ListedCase = held<store.ListedCase>()(
 
 const edge = v.object({ name: v.string(), unit: v.string(), points: v.array(v.number()) })
 
+/** A table as it is written down: its name, its unit and its edges. */
+const tableHead = {
+  id: v.string(),
+  name: v.string(),
+  unit: v.string(),
+  decimals: v.number(),
+  x: edge,
+  y: edge,
+}
+
 const Changed = held<changes.ChangedTable>()(
   'ChangedTable',
   v.object({
-    id: v.string(),
-    name: v.string(),
-    unit: v.string(),
-    decimals: v.number(),
-    x: edge,
-    y: edge,
+    ...tableHead,
     before: figures,
     after: figures,
     cells: v.number(),
@@ -206,12 +211,7 @@ export const ImageTables = held<changes.ImageTable[]>()(
   'ImageTables',
   v.array(
     v.object({
-      id: v.string(),
-      name: v.string(),
-      unit: v.string(),
-      decimals: v.number(),
-      x: edge,
-      y: edge,
+      ...tableHead,
       cells: figures,
     }),
   ),
