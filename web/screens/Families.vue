@@ -3,6 +3,7 @@ import { beginFamily, inTodaysForm } from '@bench-wake/core/family'
 import { NButton } from 'naive-ui'
 import { computed, onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
+import FilePick from '../parts/FilePick.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
 import { useBench } from '../stores/bench'
@@ -12,7 +13,6 @@ const bench = useBench()
 const draft = useDraft()
 const router = useRouter()
 const { problem, ask } = useAsked()
-const field = ref<HTMLInputElement>()
 const refused = ref('')
 
 onMounted(() => ask(() => Promise.all([bench.loadFamilies(true), bench.loadUnits()])))
@@ -30,12 +30,8 @@ async function writeWhole() {
   await router.push({ name: 'family', params: { id: 'new' } })
 }
 /** A JSON file becomes a draft; nothing is kept before the editor finds it whole. */
-async function take(event: Event) {
-  const input = event.target as HTMLInputElement
-  const file = input.files?.[0]
-  input.value = ''
+async function take(file: File) {
   refused.value = ''
-  if (!file) return
   try {
     draft.document = inTodaysForm(JSON.parse(await file.text()))
   } catch (error) {
@@ -59,15 +55,9 @@ async function take(event: Event) {
       <div class="acts">
         <NButton type="primary" @click="router.push({ name: 'teach' })">Teach a new kind</NButton>
         <NButton @click="writeWhole">Write a whole profile</NButton>
-        <NButton @click="field?.click()">Import profile</NButton>
-        <input
-          ref="field"
-          type="file"
-          accept="application/json,.json"
-          hidden
-          aria-label="Profile file"
-          @change="take"
-        />
+        <FilePick label="Profile file" accept="application/json,.json" @picked="take">
+          <NButton>Import profile</NButton>
+        </FilePick>
       </div>
     </div>
     <ProblemNote v-if="problem" :problem="problem" />

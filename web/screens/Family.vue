@@ -27,6 +27,7 @@ import { useRevisionCompare } from '../parts/family/useRevisionCompare'
 import ProfileField from '../parts/family/ProfileField.vue'
 import ReleaseList from '../parts/family/ReleaseList.vue'
 import PartNav from '../parts/PartNav.vue'
+import FilePick from '../parts/FilePick.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
 import VerdictMark from '../parts/VerdictMark.vue'
@@ -148,14 +149,9 @@ async function duplicate() {
   await router.push({ name: 'family', params: { id: 'new' } })
 }
 const save = () => saveJson(document.value, `${(document.value as { id?: string }).id ?? 'family'}.json`)
-const field = ref<HTMLInputElement>()
 const unread = ref('')
-async function take(event: Event) {
-  const input = event.target as HTMLInputElement
-  const file = input.files?.[0]
-  input.value = ''
+async function take(file: File) {
   unread.value = ''
-  if (!file) return
   try {
     const taken: unknown = JSON.parse(await file.text())
     before.value = [...before.value, document.value]
@@ -191,7 +187,9 @@ onBeforeRouteLeave((to) => {
         <div class="acts">
           <NButton :disabled="before.length === 0" @click="undo">Undo</NButton>
           <NButton @click="save">Export JSON</NButton>
-          <NButton @click="field?.click()">Import JSON</NButton>
+          <FilePick label="Profile file" accept="application/json,.json" @picked="take">
+            <NButton>Import JSON</NButton>
+          </FilePick>
           <NButton v-if="!isNew" @click="duplicate">Start a new family from it</NButton>
           <NButton
             type="primary"
@@ -201,14 +199,6 @@ onBeforeRouteLeave((to) => {
             @click="keep"
             >Save revision {{ isNew ? 1 : nextRevision }}</NButton
           >
-          <input
-            ref="field"
-            type="file"
-            accept="application/json,.json"
-            hidden
-            aria-label="Profile file"
-            @change="take"
-          />
         </div>
       </div>
       <p v-if="unread" role="alert" class="unread">{{ unread }}</p>

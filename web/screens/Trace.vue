@@ -6,6 +6,7 @@ import { useVirtualizer } from '@tanstack/vue-virtual'
 import { NButton, NCheckbox, NInput } from 'naive-ui'
 import { computed, nextTick, onMounted, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
+import FilePick from '../parts/FilePick.vue'
 import PickOne from '../parts/PickOne.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useTrace } from '../parts/port/useTrace'
@@ -78,17 +79,10 @@ const spaced = (bytes: string, most = 24) => {
 }
 const inHand = computed(() => (chosen.value === null ? undefined : shown.value[chosen.value]))
 
-const file = ref<HTMLInputElement>()
 const fileText = ref('')
 const fileName = ref('')
-async function load(event: Event) {
-  const input = event.target as HTMLInputElement
-  const picked = input.files?.[0]
-  if (!picked) return
-  const text = await picked.text()
-  // The same file can be chosen again once it is mended.
-  input.value = ''
-  show(picked.name, text, 0)
+async function load(file: File) {
+  show(file.name, await file.text(), 0)
 }
 const replay = (speed: number) => show(fileName.value, fileText.value, speed)
 /** Shows a file's trace; one that is none leaves what is shown as it is, and is named. */
@@ -156,15 +150,9 @@ const baudOptions = bauds.map((value) => ({ value, label: `${value} baud` }))
           download
           >Export JSON lines</a
         >
-        <NButton @click="file?.click()">Open a saved trace</NButton>
-        <input
-          ref="file"
-          type="file"
-          accept=".jsonl,.json,.txt"
-          class="visually-hidden"
-          aria-label="Saved trace"
-          @change="load"
-        />
+        <FilePick label="Saved trace" accept=".jsonl,.json,.txt" @picked="load">
+          <NButton>Open a saved trace</NButton>
+        </FilePick>
       </div>
     </div>
     <ProblemNote v-if="asking.problem.value" :problem="asking.problem.value" />

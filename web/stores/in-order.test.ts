@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { resendAfterMs, sendInOrder } from './in-order'
 
 /** A server that takes a numbered piece once, behind a network that fails as told. */
-function network(fails: (count: number) => 'before' | 'behind' | false) {
+function network(fails: (count: number) => 'before' | 'after' | false) {
   const heard: Uint8Array[] = []
   const waits: number[] = []
   const lost: unknown[] = []
@@ -19,7 +19,7 @@ function network(fails: (count: number) => 'before' | 'behind' | false) {
         last = seq
         heard.push(bytes)
       }
-      if (fault === 'behind') throw new Error('no answer')
+      if (fault === 'after') throw new Error('no answer')
     },
     async (ms) => void waits.push(ms),
     (error) => lost.push(error),

@@ -7,6 +7,7 @@ import { computed, ref } from 'vue'
 import { api, got } from '../../stores/api'
 import { useLook } from '../../stores/look'
 import { sendForm } from '../../stores/send-form'
+import FilePick from '../FilePick.vue'
 import FindingList from '../FindingList.vue'
 import ProblemNote from '../ProblemNote.vue'
 import CloseCase from './CloseCase.vue'
@@ -44,11 +45,9 @@ const write = () =>
 
 // A log of the kind that is asked for.
 const last = ref<CaseLogRow | null>(null)
-const takeLog = (event: Event) =>
+const takeLog = (file: File) =>
   ask(async () => {
-    const input = event.target as HTMLInputElement
-    const file = input.files?.[0]
-    if (!file || next.value.does !== 'log') return
+    if (next.value.does !== 'log') return
     try {
       last.value = await sendForm<CaseLogRow>(
         `/api/cases/${encodeURIComponent(view.id)}/logs`,
@@ -58,7 +57,6 @@ const takeLog = (event: Event) =>
       )
     } finally {
       share.value = null
-      input.value = ''
     }
     emit('changed')
   })
@@ -88,10 +86,9 @@ const kindsAhead = computed(() => {
 })
 
 const symptoms = ref('')
-const sent = ref<{ sha256: string; name: string } | null>(null)
 const send = () =>
   ask(async () => {
-    sent.value = await got<{ sha256: string; name: string }>(
+    await got(
       api.cases[':id'].send.$post({
         param: { id: view.id },
         json: { symptoms: symptoms.value, by: by.value },
@@ -108,10 +105,6 @@ const answer = () =>
 
 const waited = computed(() => (next.value.does === 'wait' ? Date.now() - next.value.sinceMs : 0))
 const sentRound = computed(() => view.state.rounds.at(-1)?.sent ?? null)
-const pick = (event: MouseEvent) =>
-  (event.currentTarget as HTMLElement)
-    .parentElement!.querySelector<HTMLInputElement>('input[type=file]')!
-    .click()
 </script>
 
 <template>
@@ -140,17 +133,9 @@ const pick = (event: MouseEvent) =>
       </p>
       <p v-if="kind.caution" class="caution">{{ kind.caution }}</p>
       <div class="acts">
-        <span>
-          <input
-            class="visually-hidden"
-            type="file"
-            accept=".csv,.txt,.log"
-            tabindex="-1"
-            aria-label="Log file"
-            @change="takeLog"
-          />
-          <NButton type="primary" size="large" :loading="busy" @click="pick">Import the log</NButton>
-        </span>
+        <FilePick label="Log file" accept=".csv,.txt,.log" @picked="takeLog">
+          <NButton type="primary" size="large" :loading="busy">Import the log</NButton>
+        </FilePick>
         <NButton v-if="view.practice" size="large" :loading="busy" @click="practise"
           >Drive the stand-in</NButton
         >

@@ -1,11 +1,13 @@
 <script setup lang="ts">
 import { addressText, verdictOf, type Finding } from '@bench-wake/core/kernel'
+import { readDefinition } from '@bench-wake/core/rounds'
 import type { AddedAnswer, CaseAnswer, ListedDefinition, ShelfImage } from '@bench-wake/server'
 import { NButton, NInput, NProgress } from 'naive-ui'
 import { computed, onMounted, ref, watch } from 'vue'
 import { api, got } from '../../stores/api'
 import { useLook } from '../../stores/look'
 import { sendForm } from '../../stores/send-form'
+import FilePick from '../FilePick.vue'
 import FindingList from '../FindingList.vue'
 import PickOne from '../PickOne.vue'
 import ProblemNote from '../ProblemNote.vue'
@@ -73,11 +75,8 @@ const definitionChoice = computed({
   set: (id: string) => (definitionId.value = id === '' ? null : id),
 })
 const verdict = computed(() => verdictOf(findings.value))
-const takeFile = (event: Event) =>
+const takeFile = (file: File) =>
   ask(async () => {
-    const input = event.target as HTMLInputElement
-    const file = input.files?.[0]
-    if (!file) return
     const fields = {
       from: view.state.agreement.calibrator,
       ...(address.value.trim() ? { address: address.value.trim() } : {}),
@@ -88,28 +87,22 @@ const takeFile = (event: Event) =>
       imageId.value = added.images[0]!.id
     } finally {
       share.value = null
-      input.value = ''
     }
   })
-const takeDefinition = (event: Event) =>
+const takeDefinition = (file: File) =>
   ask(async () => {
-    const input = event.target as HTMLInputElement
-    const file = input.files?.[0]
-    if (!file) return
-    try {
-      const text = await file.text()
-      // A list of tables is no document yet: what it lacks is asked for.
-      if (!/^\s*\{/.test(text)) {
-        tableList.value = { name: file.name, list: text }
-        return
-      }
-      const json = JSON.parse(text) as Record<string, unknown>
-      const { id } = await got<ListedDefinition>(api.definitions.$post({ json }))
-      await loadChoices()
-      definitionId.value = id
-    } finally {
-      input.value = ''
+    const text = await file.text()
+    // A list of tables is no document yet: what it lacks is asked for.
+    if (!/^\s*\{/.test(text)) {
+      tableList.value = { name: file.name, list: text }
+      return
     }
+    // Says the field at fault before anything is sent.
+    readDefinition(text)
+    const json = JSON.parse(text) as Record<string, unknown>
+    const { id } = await got<ListedDefinition>(api.definitions.$post({ json }))
+    await loadChoices()
+    definitionId.value = id
   })
 const tableList = ref<{ name: string; list: string } | null>(null)
 const listSaved = (id: string) =>
@@ -136,11 +129,6 @@ const take = () =>
     remarks.value = ''
     emit('taken')
   })
-
-const pick = (event: MouseEvent) =>
-  (event.currentTarget as HTMLElement)
-    .parentElement!.querySelector<HTMLInputElement>('input[type=file]')!
-    .click()
 </script>
 
 <template>
@@ -162,10 +150,9 @@ const pick = (event: MouseEvent) =>
         filterable
         placeholder="Choose an image of the shelf"
       />
-      <span>
-        <input class="visually-hidden" type="file" tabindex="-1" aria-label="Image file" @change="takeFile" />
-        <NButton @click="pick">Import a file</NButton>
-      </span>
+      <FilePick label="Image file" @picked="takeFile">
+        <NButton>Import a file</NButton>
+      </FilePick>
       <NInput
         v-model:value="address"
         placeholder="0x… of a plain binary"
@@ -175,17 +162,9 @@ const pick = (event: MouseEvent) =>
     </div>
     <div class="pair">
       <PickOne v-model:value="definitionChoice" label="Definition" :options="definitionOptions" filterable />
-      <span>
-        <input
-          class="visually-hidden"
-          type="file"
-          accept=".json,.csv,.txt"
-          tabindex="-1"
-          aria-label="Definition file"
-          @change="takeDefinition"
-        />
-        <NButton @click="pick">Import a definition</NButton>
-      </span>
+      <FilePick label="Definition file" accept=".json,.csv,.txt" @picked="takeDefinition">
+        <NButton>Import a definition</NButton>
+      </FilePick>
     </div>
     <NInput
       v-model:value="remarks"
