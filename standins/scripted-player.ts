@@ -1,25 +1,18 @@
 import {
-  compilePattern,
   fillSlots,
-  isSlot,
   readyLine,
   operations,
   piecesOf,
-  readEither,
   readText,
   type DriveOf,
   type LinkStep,
   type LinkStepOf,
   type OperationName,
-  type Pattern,
-  type SlotValue,
-  type Token,
 } from '@bench-wake/core/family'
 import { readIntelHex, readSRecord } from '@bench-wake/core/image'
 import { asciiBytes, asciiText, concatBytes, hexNumber, isProblem, type Clock } from '@bench-wake/core/kernel'
 import {
   checksumOf,
-  encodeFrame,
   isCommand,
   keyOfSeed,
   receiveXmodem,
@@ -28,6 +21,8 @@ import {
 } from '@bench-wake/core/link'
 import type { Heard } from './heard'
 import { Ear } from './scripted-ear'
+import { ScriptedPiece } from './scripted-piece'
+import { ScriptedWords } from './scripted-words'
 import type { UnitForm, UnitMemory } from './unit-memory'
 
 type Script = DriveOf<'script'>
@@ -41,13 +36,13 @@ const ofFirmware: readonly OperationName[] = ['page', 'enter']
 
 /** One life of the unit, from power on. */
 export class ScriptedPlayer {
-  /** How far a transfer without addresses has come. */
-  private offset = 0
   private readonly ear: Ear
+  private readonly piece: ScriptedPiece
+  private readonly words: ScriptedWords
 
   constructor(
     private readonly form: UnitForm & { link: { drive: Script } },
-    private readonly port: Port,
+    port: Port,
     private readonly memory: UnitMemory,
     private readonly line: { baudRate: number },
     private readonly clock: Clock,
@@ -55,13 +50,12 @@ export class ScriptedPlayer {
     private readonly alive: () => boolean,
   ) {
     this.ear = new Ear(port, this.script.frame)
+    this.piece = new ScriptedPiece(form, memory, this.ear)
+    this.words = new ScriptedWords(port, this.script, memory, this.ear)
   }
 
   private get script(): Script {
     return this.form.link.drive
-  }
-  private get componentId(): string {
-    return String(this.ear.slots['component'] ?? this.form.family.components[0]!.id)
   }
 
   /**
@@ -94,7 +88,7 @@ export class ScriptedPlayer {
   /** A bootloader that shows itself by a line says it when it begins. */
   private async greet(): Promise<void> {
     const line = readyLine(this.script)
-    if (this.form.state.inBootloader && line !== undefined) await this.say(asciiBytes(`${line}\r\n`))
+    if (this.form.state.inBootloader && line !== undefined) await this.words.say(asciiBytes(`${line}\r\n`))
   }
 
   /** Which operation begins with what comes; bytes that begin none are let go, and a line of them is refused. */
@@ -106,7 +100,7 @@ export class ScriptedPlayer {
     this.ear.slots = {
       ...(this.script.staging === undefined ? {} : { staging: this.script.staging }),
     }
-    this.offset = 0
+    this.piece.offset = 0
     let stray = false
     for (;;) {
       if (this.ear.buffer.length > 0) {
@@ -130,7 +124,7 @@ export class ScriptedPlayer {
           if (byte !== 10 && byte !== 13) stray = true
           else if (stray) {
             stray = false
-            await this.refuse('unknown command')
+            await this.words.refuse('unknown command')
           }
           continue
         }
@@ -146,15 +140,6 @@ export class ScriptedPlayer {
       command === undefined ||
       this.form.family.entry.some((way) => way.kind === 'command' && way.send === String(command).trim())
     )
-  }
-
-  /** A unit that refuses by a line does so for whatever it does not know. */
-  private async refuse(reason: string): Promise<void> {
-    const form = Object.values(this.script.operations)
-      .flatMap((operation) => operation?.steps ?? [])
-      .flatMap((step) => (step.do === 'expect' ? step.patterns : step.do === 'page' ? step.until : []))
-      .find((pattern) => 'line' in pattern && pattern.means === 'refused')
-    if (form) await this.say(this.filled(form, reason, []))
   }
 
   private async play(name: OperationName): Promise<void> {
@@ -176,7 +161,7 @@ export class ScriptedPlayer {
       const act = isPiece && index === actAt
       if (!(await this.step(step, name, act, steps))) return false
     }
-    if (isPiece && actAt === -1) await this.act(name, () => Promise.resolve(), steps)
+    if (isPiece && actAt === -1) await this.piece.act(name, () => Promise.resolve(), steps)
     return true
   }
 
@@ -190,13 +175,13 @@ export class ScriptedPlayer {
       case 'send':
         return this.ear.take(step)
       case 'expect': {
-        const refusal = act ? await this.act(name, this.progress(step.patterns), steps) : null
-        return this.answer(step.patterns, refusal, steps)
+        const refusal = act ? await this.piece.act(name, this.words.progress(step.patterns), steps) : null
+        return this.words.answer(step.patterns, refusal, steps)
       }
       case 'frame': {
         if (!(await this.ear.take(step))) return false
-        const refusal = act ? await this.act(name, () => Promise.resolve(), steps) : null
-        return this.answerFrame(step, refusal, steps)
+        const refusal = act ? await this.piece.act(name, () => Promise.resolve(), steps) : null
+        return this.words.answerFrame(step, refusal, steps)
       }
       case 'page': {
         const { family } = this.form
@@ -206,28 +191,28 @@ export class ScriptedPlayer {
           const value = this.memory.line(field)
           return value === null || !reads ? [] : [reads.replace('{value}', value)]
         })
-        await this.say(asciiBytes(lines.map((line) => `${line}\r\n`).join('')))
-        return this.answer(step.until, null, steps)
+        await this.words.say(asciiBytes(lines.map((line) => `${line}\r\n`).join('')))
+        return this.words.answer(step.until, null, steps)
       }
       case 'repeat': {
         const first = firstOut(step.steps)
         for (let round = 0; round < (step.times > 2 ? 2 : 1); round++)
           if (first && !(await this.ear.take(first))) return false
-        return this.answer(step.until, null, steps)
+        return this.words.answer(step.until, null, steps)
       }
       case 'each':
         return this.each(step, name)
       case 'transfer':
         return this.transfer(step, name, steps)
       case 'dump': {
-        const { address, length } = this.range()
+        const { address, length } = this.piece.range()
         for (let at = address; at < address + length; at += 16) {
-          const row = this.read(at, Math.min(16, address + length - at))
+          const row = this.piece.read(at, Math.min(16, address + length - at))
           const text = fillSlots(
             readText(step.line.replace('{row:bytes}', [...row].map((byte) => hexNumber(byte, 2)).join(' '))),
             { at },
           )
-          await this.say(concatBytes([text, asciiBytes('\r\n')]))
+          await this.words.say(concatBytes([text, asciiBytes('\r\n')]))
         }
         return true
       }
@@ -260,7 +245,11 @@ export class ScriptedPlayer {
   private async each(step: LinkStepOf<'each'>, name: OperationName): Promise<boolean> {
     const first = firstOut(step.steps)
     if (!first) return true
-    const { length: regionLength, sectorBytes = 1024, pageBytes = 256 } = this.memory.region(this.componentId)
+    const {
+      length: regionLength,
+      sectorBytes = 1024,
+      pageBytes = 256,
+    } = this.memory.region(this.piece.componentId)
     const { size } = piecesOf(step, { sectorBytes, pageBytes }, regionLength)
     for (;;) {
       delete this.ear.slots['length']
@@ -275,7 +264,7 @@ export class ScriptedPlayer {
       }
       this.ear.slots['piece'] = size
       if (!(await this.steps(step.steps, name, true))) return false
-      this.offset += this.ear.data.length || size
+      this.piece.offset += this.ear.data.length || size
     }
   }
 
@@ -289,8 +278,8 @@ export class ScriptedPlayer {
     if ((name === 'write' || name === 'dryRun') && atOnce && /modem/.test(step.by))
       return this.takeBlocks(step, name, port)
     if (name === 'read') {
-      const { address, length } = this.range()
-      await this.say(this.read(address, length))
+      const { address, length } = this.piece.range()
+      await this.words.say(this.piece.read(address, length))
       return true
     }
     const parts: Uint8Array[] = []
@@ -314,9 +303,9 @@ export class ScriptedPlayer {
     name: 'write' | 'dryRun',
     port: Port,
   ): Promise<boolean> {
-    const { address: start, length } = this.memory.region(this.componentId)
-    const from = this.range().address
-    const flash = this.memory.flash(this.componentId)
+    const { address: start, length } = this.memory.region(this.piece.componentId)
+    const from = this.piece.range().address
+    const flash = this.memory.flash(this.piece.componentId)
     const program = async (data: Uint8Array, at: number) => {
       // Padding after the last byte of the memory is thrown away; anything else there is refused.
       const fits = Math.max(0, start + length - (from + at))
@@ -331,7 +320,7 @@ export class ScriptedPlayer {
       return true
     } catch (error) {
       if (!this.alive()) throw error
-      await this.refuse(isProblem(error) ? error.facts.says : (error as Error).message)
+      await this.words.refuse(isProblem(error) ? error.facts.says : (error as Error).message)
       return false
     }
   }
@@ -354,122 +343,13 @@ export class ScriptedPlayer {
       if (last && name === 'write') {
         const { memory } = hexFile ? readIntelHex(asciiBytes(file)) : readSRecord(asciiBytes(file))
         for (const { address, bytes } of memory) {
-          if (this.memory.covers(this.componentId, address, bytes.length))
-            await this.memory.flash(this.componentId).program(address, bytes)
+          if (this.memory.covers(this.piece.componentId, address, bytes.length))
+            await this.memory.flash(this.piece.componentId).program(address, bytes)
         }
       }
-      if (step.answer) await this.answer(step.answer, null, [])
+      if (step.answer) await this.words.answer(step.answer, null, [])
       if (last) return true
     }
-  }
-
-  private range(): { address: number; length: number } {
-    const region = this.memory.region(this.componentId)
-    const { address, length, end, last } = this.ear.slots
-    const from = address === undefined ? region.address + this.offset : Number(address)
-    const to = end === undefined ? (last === undefined ? undefined : Number(last) + 1) : Number(end)
-    const usual = this.ear.data.length || Number(this.ear.slots['piece'] ?? region.length)
-    return {
-      address: from,
-      length: length === undefined ? (to === undefined ? usual : to - from) : Number(length),
-    }
-  }
-
-  private read(address: number, length: number): Uint8Array {
-    const flash = this.memory.flash(this.componentId)
-    return flash.bytes.slice(address - flash.address, address - flash.address + length)
-  }
-
-  /** Does what an operation asks with one piece. @returns why not, or null. */
-  private async act(
-    name: OperationName,
-    progress: (done: number, total: number) => Promise<void>,
-    steps: readonly LinkStep[],
-  ): Promise<string | null> {
-    const flash = this.memory.flash(this.componentId)
-    if (name === 'start') return this.memory.intact() ? null : 'no application'
-    const { address, length } = this.range()
-    if (!['erase', 'write', 'check', 'read'].includes(name)) return null
-    if (name === 'write' && this.ear.data.length === 0) return null
-    const count = name === 'write' ? this.ear.data.length : length
-    if (!this.memory.covers(this.componentId, address, Math.max(1, count))) return 'outside the application'
-    if (name === 'erase') {
-      // Settings that an update may change are lost by this one: the next page shows it.
-      const { family, state } = this.form
-      for (const { field, change } of family.snapshot)
-        if (change === 'may' && state.lines?.[field] && !field.includes('.')) state.lines[field] = 'factory'
-      await flash.erase(address, length, progress)
-    }
-    if (name === 'write') await flash.program(address, this.ear.data)
-    if (name === 'read') this.ear.slots['data'] = this.read(address, length)
-    const compare = steps.find((step) => step.do === 'compare')
-    if (name === 'check' && compare?.do === 'compare')
-      this.ear.slots[compare.slot] = checksumOf(compare.checksum, this.read(address, length))
-    return null
-  }
-
-  private progress(patterns: readonly Pattern[]): (done: number, total: number) => Promise<void> {
-    const pattern = patterns.find(({ means }) => means === 'progress')
-    return async (done, total) => {
-      if (!pattern) return
-      Object.assign(this.ear.slots, { done, total })
-      await this.say(this.filled(pattern, null, []))
-    }
-  }
-
-  /** Values for the slots of an answer: lines of the page by what `tell` makes of them, else what the unit knows. */
-  private valueFor(slot: string, steps: readonly LinkStep[]): SlotValue {
-    for (const step of steps) {
-      if (step.do === 'tell' && step.value.includes(`{${slot}`)) {
-        const value = this.memory.line(step.field)
-        if (value !== null) return value
-      }
-    }
-    return this.ear.slots[slot] ?? 0
-  }
-
-  private filled(pattern: Pattern, reason: string | null, steps: readonly LinkStep[]): Uint8Array {
-    const tokens: readonly Token[] = readEither(pattern)
-    const slots = Object.fromEntries(
-      tokens.filter(isSlot).map(({ slot, format }) => {
-        const value = slot === 'reason' ? (reason ?? 0) : this.valueFor(slot, steps)
-        // "2.1" where the pattern has a whole number is its first: the 2.
-        const isNumber = /^(u|dec|l?hex)/.test(format) && typeof value === 'string'
-        return [slot, isNumber ? parseInt(value, format.includes('hex') ? 16 : 10) || 0 : value]
-      }),
-    )
-    const bytes = fillSlots(tokens, slots)
-    // A slot that ends with the line wants one.
-    return compilePattern(pattern).parts.at(-1)?.kind === 'line-end' && !/[\r\n]$/.test(asciiText(bytes))
-      ? concatBytes([bytes, asciiBytes('\r\n')])
-      : bytes
-  }
-
-  private async answer(
-    patterns: readonly Pattern[],
-    refusal: string | null,
-    steps: readonly LinkStep[],
-  ): Promise<boolean> {
-    const refused = patterns.find(({ means }) => means === 'refused')
-    const pattern = refusal === null ? patterns.find(({ means = 'go' }) => means === 'go') : refused
-    if (pattern) await this.say(this.filled(pattern, refusal, steps))
-    return refusal === null
-  }
-
-  private async answerFrame(
-    step: LinkStepOf<'frame'>,
-    refusal: string | null,
-    steps: readonly LinkStep[],
-  ): Promise<boolean> {
-    const refused = step.answer.find(({ means }) => means === 'refused')
-    const pattern = refusal === null ? step.answer.find(({ means = 'go' }) => means === 'go') : refused
-    if (pattern && this.ear.dialect)
-      await this.say(encodeFrame(this.ear.dialect, this.filled(pattern, refusal, steps), this.ear.sequence))
-    return refusal === null
-  }
-
-  private say(bytes: Uint8Array): Promise<void> {
-    return bytes.length === 0 ? Promise.resolve() : this.port.write(bytes)
   }
 }
 
