@@ -133,6 +133,36 @@ describe('the launch’s case as the demo has it', () => {
   })
 })
 
+describe('the job of a round', () => {
+  it('stops where its image is exchanged for another, and goes on with its own (PRACTICE B10)', async () => {
+    const { state } = await theCase()
+    const { jobId } = good(await post('/cases/case-launch-3/job', { by, day: '2026-11-27' }))
+    // Asked for once more it is the same job.
+    expect(good(await post('/cases/case-launch-3/job', { by, day: '2026-11-28' }))).toEqual({ jobId })
+    const rules = async (imageId: string) => {
+      good(await server.send('PATCH', `/jobs/${jobId}`, { imageId }))
+      const { gates } = good(await server.get(`/jobs/${jobId}/ready`))
+      const { findings } = gates.find((gate: any) => gate.id === 'fit')
+      return findings.map(({ rule, level }: any) => `${rule} ${level}`)
+    }
+    expect(await rules(state.rounds[0].imageId)).toContain('calibration-image stop')
+    const own = await rules(state.rounds[4].imageId)
+    expect(own).toContain('calibration-only go')
+    expect(own.filter((each: string) => each.endsWith('stop'))).toEqual([])
+  })
+
+  it('a log that nothing holds is not released, and one that is not there is not found', async () => {
+    const { logs } = await theCase()
+    const word = { why: 'it rests there', by }
+    expect(await post(`/cases/case-launch-3/logs/${logs[0].id}/accept`, word)).toMatchObject({
+      status: 409,
+      body: { kind: 'log-stopped' },
+    })
+    for (const act of ['accept', 'leave-out'])
+      expect((await post(`/cases/case-launch-3/logs/log-none/${act}`, word)).status).toBe(404)
+  })
+})
+
 describe('a revision that comes', () => {
   let base: Uint8Array
   let definitionId: string

@@ -31,7 +31,7 @@ const accept = (log: CaseLogRow) =>
     await got(
       api.cases[':id'].logs[':log'].accept.$post({
         param: { id: view.id, log: log.id },
-        json: { why: why.value.trim(), by: look.name || 'Somebody' },
+        json: { why: why.value.trim(), by: look.name.trim() },
       }),
     )
     accepting.value = null
@@ -98,7 +98,15 @@ const leaveOut = (log: CaseLogRow) =>
               :input-props="{ 'aria-label': 'Why it counts' }"
               :maxlength="400"
             />
-            <NButton attr-type="submit" :loading="busy" :disabled="!why.trim()">Use it</NButton>
+            <NInput
+              v-model:value="look.name"
+              placeholder="Your name"
+              :input-props="{ 'aria-label': 'Your name' }"
+              :maxlength="80"
+            />
+            <NButton attr-type="submit" :loading="busy" :disabled="!why.trim() || !look.name.trim()"
+              >Use it</NButton
+            >
             <NButton quaternary @click="accepting = null">Cancel</NButton>
           </form>
         </template>
