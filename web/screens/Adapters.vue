@@ -198,7 +198,11 @@ const restore = () =>
         /></label>
         <label
           >Serial number
-          <NInput v-model:value="serial" class="mono" :input-props="{ 'aria-label': 'Serial number' }"
+          <NInput
+            v-model:value="serial"
+            class="mono"
+            placeholder="As on its label"
+            :input-props="{ 'aria-label': 'Serial number' }"
         /></label>
         <div class="field">
           <span>Condition</span>
@@ -337,6 +341,9 @@ label {
   align-content: start;
   font-size: 13px;
   color: var(--soft);
+}
+.pins .pick {
+  min-width: 190px;
 }
 .pins td {
   padding: 4px 12px 4px 0;
