@@ -1,17 +1,17 @@
 import { concatBytes, type Clock } from '@bench-wake/core/kernel'
-import { dapProbe, type WireTarget } from './protocols/wire-target'
+import { dapProbe, type AdapterEnds } from './protocols/wire-target'
 import type { UsbConfiguration } from './usb-device'
 
 /** A debug adapter as a USB device: packets in bulk transfers, or in reports of a human interface device. */
 export function dapAdapterDevice(form: {
   clock: Clock
-  target: WireTarget
+  ends: AdapterEnds
   version: 1 | 2
   serial: string
 }): UsbConfiguration {
   const { version } = form
   const bytes = version === 2 ? 512 : 64
-  const probe = dapProbe(form.target, form.clock, bytes, 'Bench adapter')
+  const probe = dapProbe(form.ends, form.clock, bytes, 'Bench adapter')
   const answers: Uint8Array[] = []
   const endpoint = (address: number) => [7, 5, address, version === 2 ? 2 : 3, bytes & 255, bytes >> 8, 1]
   return {

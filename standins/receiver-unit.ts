@@ -60,7 +60,7 @@ export function receiverUnit(
           onReset() {},
         }),
       )
-      const adapter = dapAdapterDevice({ clock, target, version: 2, serial: form.id })
+      const adapter = dapAdapterDevice({ clock, ends: { wire: target }, version: 2, serial: form.id })
       return {
         channel: { kind: 'usb', port: usbDevice({ name: form.name, clock, now: () => adapter }) },
       }

@@ -5,6 +5,7 @@ import {
   type FamilyLink,
   type Speech,
 } from '@bench-wake/core/family'
+import { chipUnit } from './chip-unit'
 import { controllerUnit } from './controller-unit'
 import { fogSignal, type FogSignalForm } from './fog-signal'
 import { loggerUnit } from './logger-unit'
@@ -49,5 +50,7 @@ export function standInOf(form: UnitForm, linkId?: string, faults?: FogSignalFor
       return scriptedUnit({ ...form, link: link as Over<'script'> })
     case 'debug':
       return receiverUnit({ ...form, link: link as Over<'debug'> })
+    case 'spi-flash':
+      return chipUnit({ ...form, link: link as Over<'spi-flash'> })
   }
 }

@@ -52,7 +52,11 @@ export function checkFamily(document: unknown): { family: Family | null; faults:
   checkReleases(family, fault)
   checkReferences(family, fault)
   checkBench(family, fault)
-  family.entry.forEach(({ script, power }, index) => {
+  family.entry.forEach(({ script, power, links }, index) => {
+    links?.forEach((id, at) => {
+      if (!family.links.some((link) => link.id === id))
+        fault(`entry.${index}.links.${at}`, `There is no link "${id}"`)
+    })
     const leads = family.powerOrder?.leads
     if (power && leads && power.begins !== leads)
       fault(
@@ -200,12 +204,26 @@ function checkModbus(drive: DriveOf<'modbus'>, place: string, fault: Fault): voi
     fault(`${place}.registers.checksum`, 'A check has a command and a register for its checksum, or neither')
 }
 
+/** Each line of a chip's page is either what the chip says of itself, or a place in it; and its blocks are powers of two. */
+function checkFlash({ page, erases }: DriveOf<'spi-flash'>, place: string, fault: Fault): void {
+  page.forEach(({ tells, address, length }, index) => {
+    const placed = address !== undefined && length !== undefined
+    if (placed === (tells !== undefined))
+      fault(`${place}.page.${index}`, 'Say either what the chip `tells`, or the `address` and `length` of it')
+  })
+  erases?.forEach(({ bytes }, index) => {
+    if (!Number.isInteger(Math.log2(bytes)))
+      fault(`${place}.erases.${index}.bytes`, 'A block is a power of two')
+  })
+}
+
 const carriers: Record<Drive['speaks'], { kinds: FamilyLink['kind'][]; line: boolean }> = {
   modbus: { kinds: ['rs485'], line: true },
   dfu: { kinds: ['usb'], line: false },
   uds: { kinds: ['can'], line: true },
   kwp: { kinds: ['kline'], line: true },
   debug: { kinds: ['debug'], line: false },
+  'spi-flash': { kinds: ['chip'], line: false },
   script: { kinds: ['serial', 'rs485'], line: true },
 }
 
@@ -213,6 +231,7 @@ function checkDrive(drive: Drive, link: FamilyLink, place: string, fault: Fault)
   const { kinds, line } = carriers[drive.speaks]
   if (!kinds.includes(link.kind))
     fault(`${place}.speaks`, `"${drive.speaks}" goes over a link of kind "${kinds.join('" or "')}"`)
+  if (drive.speaks === 'spi-flash') checkFlash(drive, place, fault)
   if (line && !link.line) fault(`${place}.speaks`, 'The settings of the serial line are missing (`line`)')
 }
 

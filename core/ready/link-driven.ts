@@ -88,6 +88,8 @@ export function speechText(link: DrivenLink): string {
       return `Diagnostic services on the vehicle bus at ${groupedNumber(drive.bitsPerSecond / 1000)} kbit/s`
     case 'kwp':
       return `Diagnostic services on the single wire at ${groupedNumber(line!.baudRate)} baud`
+    case 'spi-flash':
+      return `Serial flash, the chip by itself, at ${groupedNumber(drive.hertz / 1000)} kHz`
     case 'debug':
       return `Serial wire at ${groupedNumber(drive.hertz / 1000)} kHz`
   }

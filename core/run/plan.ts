@@ -1,9 +1,17 @@
-import { applicationRegions, drivenLink, type Component, type DrivenLink, type Family } from '../family'
+import {
+  applicationRegions,
+  drivenLink,
+  entriesOver,
+  type Component,
+  type DrivenLink,
+  type Family,
+} from '../family'
 import type { HousePolicy } from '../fit'
 import { bytesAt, segmentsWithin, type MemoryMap } from '../image'
 import { bytesText, Problem, groupedNumber, inSentence } from '../kernel'
 import {
   erasesFirst,
+  linkEraseMs,
   linkPageMs,
   linkReads,
   linkReadWireMs,
@@ -163,7 +171,10 @@ function stepsOfPiece(
   const sum = (of: (load: Load) => number) => loads.reduce((total, load) => total + of(load), 0)
   const bytes = sum((load) => load.bytes.length)
   const sectors = sum((load) => load.sectors)
-  const eraseMs = sum((load) => load.eraseMs)
+  const eraseMs = sum(
+    (load) =>
+      linkEraseMs(link, component, { address: load.address, length: load.bytes.length }) ?? load.eraseMs,
+  )
   const talkMs = linkPageMs(link)
   const last = loads.at(-1)
   const erases = erasesFirst(link)
@@ -264,8 +275,9 @@ export function planSwap(
 /** The way into the bootloader that a run over this link takes: by command where there is one, else by hand. */
 export function entryOf(family: Family, link: DrivenLink): Family['entry'][number] {
   const takesCommand = link.drive.speaks === 'script' && link.drive.operations.enter !== undefined
-  const byCommand = takesCommand && family.entry.find(({ kind }) => kind === 'command')
-  return byCommand || (family.entry.find(({ kind }) => kind === 'by-hand') ?? family.entry[0]!)
+  const byCommand = takesCommand && entriesOver(family, link.id).find(({ kind }) => kind === 'command')
+  const ways = entriesOver(family, link.id)
+  return byCommand || (ways.find(({ kind }) => kind === 'by-hand') ?? ways[0]!)
 }
 
 function connectText(link: DrivenLink): string {

@@ -119,7 +119,7 @@ async function shares(): Promise<Figure[]> {
       read: (address) => words.get(address) ?? 0,
       write: (address, value) => (words.set(address, value), true),
     })
-    const device = dapAdapterDevice({ clock, target, version: 2, serial: '1' })
+    const device = dapAdapterDevice({ clock, ends: { wire: target }, version: 2, serial: '1' })
     const usb = usbDevice({ name: 'adapter', clock, now: () => device })
     await usb.open()
     const port = await openDebugPort(await dapAdapter(usb), clock, 1_000_000)

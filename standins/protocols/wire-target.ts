@@ -6,6 +6,7 @@ import {
   controlBits,
   dapCommand,
   dapInfo,
+  dapPin,
   decodeRequest,
   dp,
   encodeRequest,
@@ -140,12 +141,33 @@ export function wireTarget(identity: number, memory: TargetMemory): WireTarget {
   }
 }
 
+/** What hangs on an adapter's JTAG lines when they are used as a plain synchronous port. */
+export interface LineTarget {
+  /**
+   * One clock: the level of select and of data to the chip; what the chip gives, as it stands before the clock rises.
+   */
+  clock(select: boolean, data: boolean): boolean
+  /** Select without a clock. */
+  select(high: boolean): void
+  /** The board's reset line: low while it is held. */
+  reset(high: boolean): void
+}
+
+/** What an adapter is joined to: a unit's serial wire, lines that clock a chip, or either. */
+export interface AdapterEnds {
+  wire?: WireTarget
+  lines?: LineTarget
+}
+
+/** Wires that lie open: nobody acknowledges. */
+const openWire: WireTarget = { access: () => ({ ack: wireAck.none }), bits() {} }
+
 /**
  * The adapter's half: packets of CMSIS-DAP to requests on the wire, "wait" repeated as often as it was told. A packet
  * takes the time of its bits.
  */
 export function dapProbe(
-  target: WireTarget,
+  { wire: target = openWire, lines }: AdapterEnds,
   clock: Pick<Clock, 'sleep'>,
   packetBytes: number,
   name: string,
@@ -153,6 +175,8 @@ export function dapProbe(
   let retries = 0
   let hertz = 1_000_000
   let bits = 0
+  /** How the lines stand, as DAP_SWJ_Pins numbers them. */
+  let pins: number = dapPin.select | dapPin.clock | dapPin.reset
   const text = (words: string) => [words.length + 1, ...[...words].map((each) => each.charCodeAt(0)), 0]
   const access = (byte: number, value?: number) => {
     const wire = encodeRequest(readDapRequestByte(byte))
@@ -202,6 +226,28 @@ export function dapProbe(
     return Uint8Array.of(dapCommand.transferBlock, count & 255, count >> 8, ack, ...words)
   }
 
+  /** DAP_JTAG_Sequence: clocks with TMS at a level; what comes back is kept where it is asked for. */
+  const sequences = (packet: Uint8Array, on: LineTarget): Uint8Array => {
+    const kept: number[] = []
+    let at = 2
+    for (let left = packet[1]!; left > 0; left--) {
+      const about = packet[at++]!
+      const count = about & 0x3f || 64
+      const high = !!(about & 0x40)
+      pins = high ? pins | dapPin.select : pins & ~dapPin.select
+      for (let from = 0; from < count; from += 8) {
+        const out = packet[at++]!
+        let back = 0
+        for (let bit = 0; bit < Math.min(8, count - from); bit++) {
+          if (on.clock(high, !!((out >> bit) & 1))) back |= 1 << bit
+        }
+        if (about & 0x80) kept.push(back)
+      }
+      bits += count
+    }
+    return Uint8Array.of(dapCommand.jtagSequence, 0, ...kept)
+  }
+
   const answer = (packet: Uint8Array): Uint8Array => {
     const [command, argument = 0] = packet
     switch (command) {
@@ -210,10 +256,12 @@ export function dapProbe(
           return Uint8Array.of(0, 2, packetBytes & 255, packetBytes >> 8)
         }
         if (argument === dapInfo.packetCount) return Uint8Array.of(0, 1, 1)
-        if (argument === dapInfo.capabilities) return Uint8Array.of(0, 1, 1)
+        // Bit 0 serial wire, bit 1 JTAG.
+        if (argument === dapInfo.capabilities) return Uint8Array.of(0, 1, 1 | (lines ? 2 : 0))
         if (argument === dapInfo.product) return Uint8Array.of(0, ...text(name))
         return Uint8Array.of(0, 0)
       case dapCommand.connect:
+        if (argument === 2) return Uint8Array.of(command, lines ? 2 : 0)
         return Uint8Array.of(command, argument === 0 || argument === 1 ? 1 : 0)
       case dapCommand.transferConfigure:
         retries = packet[2]! | (packet[3]! << 8)
@@ -234,6 +282,16 @@ export function dapProbe(
       case dapCommand.clock:
         hertz = wordsOf(packet.subarray(1, 5))[0] || hertz
         return Uint8Array.of(command, 0)
+      case dapCommand.pins: {
+        const mask = packet[2]!
+        const before = pins
+        pins = (pins & ~mask) | (argument & mask)
+        if (lines && (before ^ pins) & dapPin.reset) lines.reset(!!(pins & dapPin.reset))
+        if (lines && (before ^ pins) & dapPin.select) lines.select(!!(pins & dapPin.select))
+        return Uint8Array.of(command, pins)
+      }
+      case dapCommand.jtagSequence:
+        return lines ? sequences(packet, lines) : Uint8Array.of(0xff)
       case dapCommand.hostStatus:
       case dapCommand.disconnect:
       case dapCommand.wireConfigure:

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { durationText, groupedNumber, sizeText, type Finding } from '@bench-wake/core/kernel'
-import type { LogSummary } from '@bench-wake/core/rounds'
+import { joinRanges, type LogSummary } from '@bench-wake/core/rounds'
 import type { CaseAnswer } from '@bench-wake/server'
 import { NButton, NProgress, NRadioButton, NRadioGroup } from 'naive-ui'
 import { computed, defineAsyncComponent, onMounted, ref, shallowRef, watch } from 'vue'
@@ -64,6 +64,7 @@ const others = computed(() =>
 )
 const beside = ref<string | null>(null)
 const besideOffset = ref(0)
+const besideSummary = shallowRef<LogSummary | null>(null)
 const besideSays = ref('')
 const joining = useAsked()
 const ready = ref<string | null>(null)
@@ -71,8 +72,9 @@ watch(beside, (other) =>
   joining.askInTurn(async () => {
     ready.value = null
     besideSays.value = ''
+    besideSummary.value = null
     if (!other || !view.value) return
-    await desk('open', other, urlOf(other), view.value.state.agreement)
+    besideSummary.value = await desk('open', other, urlOf(other), view.value.state.agreement)
     const condition = agreement.value?.kinds.find((kind) => kind.id === log.value?.logKind)?.conditions[0]
     const { seconds: _, ...where } = condition ?? { channel: '', seconds: 0 }
     const offset = condition ? await desk('align', logId, other, where) : null
@@ -83,6 +85,10 @@ watch(beside, (other) =>
         : `Moved by ${offset.toFixed(1)} s, to where both held ${where.channel}.`
     ready.value = other
   }),
+)
+/** Both logs on one scale: what is higher in one has to look higher. */
+const lanes = computed(() =>
+  besideSummary.value ? joinRanges(channels.value, besideSummary.value.channels) : channels.value,
 )
 const logs = computed(() => [
   { id: logId, name: log.value?.name ?? '', offset: 0 },
@@ -194,7 +200,7 @@ const savePicture = () =>
           v-model:cursor="cursor"
           :desk="desk"
           :logs="logs"
-          :channels="channels"
+          :channels="lanes"
           :seconds="opened.seconds"
         />
         <dl v-if="read" class="reading" aria-live="off">

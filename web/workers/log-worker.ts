@@ -71,7 +71,11 @@ const acts = {
     columns: number,
   ): Promise<Float64Array[]> {
     const { log, extremes } = holding(id)
-    return names.map((name) => columnsOf(extremes.get(name)!, log.seconds, from, to, columns))
+    return names.map((name) => {
+      // Of a channel that this log lacks there is nothing to draw.
+      const own = extremes.get(channelNamed(log, name)?.name ?? '')
+      return own ? columnsOf(own, log.seconds, from, to, columns) : new Float64Array(0)
+    })
   },
   /** What every channel reads at a time: the row at or after it. */
   async at(

@@ -11,6 +11,14 @@ const EntryPower = v.pipe(
   v.description('Key and switch belong to the entry: the order of power leads to where it begins'),
 )
 
+const EntryLinks = v.exactOptional(
+  v.pipe(
+    v.array(slug('Link')),
+    v.minLength(1),
+    v.description('Links that this way leads to; all of them where nothing is said'),
+  ),
+)
+
 /** A way into the bootloader: by command, or by hand. */
 export const EntryWay = v.variant('kind', [
   v.strictObject({
@@ -18,6 +26,7 @@ export const EntryWay = v.variant('kind', [
     name: text('How, to a person'),
     kind: v.literal('command'),
     send: text('Command to the running firmware'),
+    links: EntryLinks,
     power: v.exactOptional(EntryPower),
     script: v.exactOptional(EntryScript),
     settleMs: amount('Usual time until the bootloader answers, ms'),
@@ -28,6 +37,7 @@ export const EntryWay = v.variant('kind', [
     name: text('How, to a person'),
     kind: v.literal('by-hand'),
     steps: v.pipe(v.array(text('One thing to do')), v.minLength(1)),
+    links: EntryLinks,
     power: v.exactOptional(EntryPower),
     script: v.exactOptional(EntryScript),
     settleMs: amount('Usual time until the bootloader answers, ms'),

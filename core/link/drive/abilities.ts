@@ -1,4 +1,4 @@
-import type { DrivenLink } from '../../family'
+import type { DrivenLink, Speech } from '../../family'
 import type { LoaderAbilities } from '../loader'
 import { modbusAbilities } from '../modbus'
 import { scriptAbilities } from '../script'
@@ -14,11 +14,13 @@ export const linkReads = (link: DrivenLink): boolean =>
     ? link.drive.operations.read !== undefined
     : link.drive.speaks !== 'modbus' || modbusAbilities(link.drive).read
 
+/** Speeches that read every byte back. */
+const comparesBytes: ReadonlySet<Speech> = new Set(['dfu', 'debug', 'spi-flash'])
 /** How a link holds what was written against the image; told before it is opened. */
 export function linkVerifies(link: DrivenLink): LoaderAbilities['verify'] {
   if (link.drive.speaks === 'script') return scriptAbilities(link.drive).verify
   if (link.drive.speaks === 'modbus') return modbusAbilities(link.drive).verify
-  return link.drive.speaks === 'dfu' || link.drive.speaks === 'debug' ? 'read-back' : 'checksum'
+  return comparesBytes.has(link.drive.speaks) ? 'read-back' : 'checksum'
 }
 
 /** The link can carry the whole image without anything being written: a dry run. */

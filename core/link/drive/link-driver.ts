@@ -60,6 +60,7 @@ const silences = [
   'kwp-no-wake',
   'slcan-silent',
   'debug-no-unit',
+  'flash-silent',
   'port-lost',
 ] as const
 

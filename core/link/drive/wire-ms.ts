@@ -1,10 +1,13 @@
-import type { DrivenLink, DriveOf } from '../../family'
+import type { Component, DrivenLink, DriveOf } from '../../family'
 import { blockWireMs, recordWireMs } from '../modbus'
 import { bitsPerCharacter, wireMs } from '../port'
+import { planErase, usualEraseMs } from '../serial-flash'
+import { exchangeMs } from '../spi'
 import { accessBits, blockWords } from '../swd'
 import { uploadTime } from '../uds'
 import { scriptLikelyMs, scriptTailMs, type ScriptTimeForm } from '../script'
 import { usbBulkMs, usbControlMs } from '../usb'
+import { eraseTypesOf } from './flash-driver'
 
 /** Bytes of one transfer message: a length of 0x402 by the vehicle bus, of 255 on the single wire. */
 const transferBytes = { uds: 0x402, kwp: 0xff } as const
@@ -63,14 +66,47 @@ export function linkWireMs(link: DrivenLink, bytes: number): number {
         (accesses * accessBits * 1000) / drive.hertz
       )
     }
+    case 'spi-flash':
+      return flashWriteMs(bytes, drive.hertz)
   }
 }
 
+/** Bytes of a page of serial flash, and of one long read. */
+const flashPageBytes = 256
+const flashReadBytes = 0x4000
+const turn = (send: number, read = 0) => ({ send: new Uint8Array(send), read })
+/** A page is allowed, looked at, sent and asked for its end in three goes (serial-flash/flash-chip.ts). */
+function flashWriteMs(bytes: number, hertz: number): number {
+  const form = { packetBytes: debugPacketBytes, hertz }
+  const page =
+    exchangeMs([turn(1), turn(1, 1)], form) +
+    exchangeMs([turn(4 + flashPageBytes)], form) +
+    exchangeMs([turn(1, 4)], form)
+  return (bytes / flashPageBytes) * page
+}
+const flashReadMs = (bytes: number, hertz: number) =>
+  (bytes / flashReadBytes) * exchangeMs([turn(4, flashReadBytes)], { packetBytes: debugPacketBytes, hertz })
+
+/** What erasing a stretch takes where the link chooses the blocks itself, ms; null where the memory's sectors tell it. */
+export function linkEraseMs(
+  { drive }: DrivenLink,
+  component: Component,
+  { address, length }: { address: number; length: number },
+): number | null {
+  if (drive.speaks !== 'spi-flash' || !drive.erases) return null
+  const from = address - (drive.base ?? 0)
+  return planErase({ address: from, length }, eraseTypesOf(drive, component)).reduce(
+    (ms, block) => ms + usualEraseMs(block),
+    0,
+  )
+}
+
 /** What a link itself needs to give out so many bytes, ms: the way of a write, or a script's own way of reading. */
-export const linkReadWireMs = (link: DrivenLink, bytes: number): number =>
-  link.drive.speaks === 'script'
-    ? scriptLikelyMs(link.drive.operations.read, scriptForm(link, bytes))
-    : linkWireMs(link, bytes)
+export function linkReadWireMs(link: DrivenLink, bytes: number): number {
+  const { drive } = link
+  if (drive.speaks === 'script') return scriptLikelyMs(drive.operations.read, scriptForm(link, bytes))
+  return drive.speaks === 'spi-flash' ? flashReadMs(bytes, drive.hertz) : linkWireMs(link, bytes)
+}
 
 /**
  * What writing takes over a link, ms.
@@ -112,6 +148,7 @@ export function linkPageMs(link: DrivenLink): number {
     case 'dfu':
       return 20
     case 'debug':
+    case 'spi-flash':
       return 60
   }
 }

@@ -20,7 +20,21 @@ export const dapCommand = {
   clock: 0x11,
   sequence: 0x12,
   wireConfigure: 0x13,
+  jtagSequence: 0x14,
 } as const
+
+/** Lines of an adapter as DAP_SWJ_Pins numbers its bits. */
+export const dapPin = {
+  clock: 1 << 0,
+  select: 1 << 1,
+  dataOut: 1 << 2,
+  dataIn: 1 << 3,
+  reset: 1 << 7,
+} as const
+
+/** DAP_SWJ_Pins: sets the lines of `mask`; the answer holds how all of them stand. @param waitUs longest until they stand so. */
+export const encodePins = (value: number, mask: number, waitUs = 0): Uint8Array =>
+  concatBytes([Uint8Array.of(dapCommand.pins, value, mask), word32(waitUs)])
 
 /** DAP_Info: what is asked for. */
 export const dapInfo = {

@@ -141,7 +141,7 @@ describe('a unit on the wire', () => {
   it('that asks to wait is asked again by the adapter', async () => {
     let waits = 3
     const slow = wireTarget(1, { ...memory, write: () => (waits-- > 0 ? 'wait' : true) })
-    const probe = dapProbe(slow, virtualClock(turn), 64, 'probe')
+    const probe = dapProbe({ wire: slow }, virtualClock(turn), 64, 'probe')
     await probe(Uint8Array.of(0x04, 0, 5, 0, 0, 0))
     for (const bytes of [lineReset, toSerialWire, lineReset, Uint8Array.of(0)])
       await probe(Uint8Array.of(0x12, bytes.length * 8, ...bytes))
@@ -200,7 +200,7 @@ function bench(version: 1 | 2 = 2, form: { protected?: boolean; width?: 2 | 4; j
     form.joined === false
       ? { access: () => ({ ack: wireAck.none }), bits: () => {} }
       : wireTarget(0x0bc11477, memory)
-  const device = dapAdapterDevice({ clock, target, version, serial: '7' })
+  const device = dapAdapterDevice({ clock, ends: { wire: target }, version, serial: '7' })
   const usb = usbDevice({ name: 'adapter', clock, now: () => device })
   const loader = debugLoader(usb, clock, { hertz: 4_000_000, flash: papers, eraseMs: 22 }, async () => [])
   return { clock, bytes, usb, loader, protection, resets: () => resets }

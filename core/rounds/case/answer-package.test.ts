@@ -8,7 +8,7 @@ import { afterAll, describe, expect, it } from 'vitest'
 import { compareRevisions, readDefinitionDocument } from '../definition'
 import { logPicture } from '../view'
 import { readCsvLog } from '../log'
-import { answerPackage, CaseAgreement, summarizeLog, usualKinds, type PackageContent } from '.'
+import { answerPackage, CaseAgreement, joinRanges, summarizeLog, usualKinds, type PackageContent } from '.'
 
 const folder = mkdtempSync(join(tmpdir(), 'bench-wake-package-'))
 afterAll(() => rmSync(folder, { recursive: true, force: true }))
@@ -124,6 +124,16 @@ describe('a log at a glance', () => {
       hertz: 1,
       channels: [{ name: 'Pedal', unit: '', min: 1, max: 9 }],
     })
+  })
+  it('shares its scale with another log, channel by channel', () => {
+    const range = (name: string, min: number | null, max: number | null) => ({ name, unit: '', min, max })
+    expect(
+      joinRanges(
+        [range('Pedal', 1, 9), range('Speed', null, null), range('Volts', 3, 4)],
+        [range('PEDAL', -2, 5), range('Speed', 7, 8), range('Other', 0, 99)],
+      ),
+    ).toEqual([range('Pedal', -2, 9), range('Speed', 7, 8), range('Volts', 3, 4)])
+    expect(joinRanges([range('Speed', null, null)], [])).toEqual([range('Speed', null, null)])
   })
   it('is a picture that another program reads as XML, whatever it is called', () => {
     const svg = logPicture(log, ['Pedal', 'Not there'], 'A < B & "C"')

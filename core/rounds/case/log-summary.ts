@@ -1,4 +1,4 @@
-import { durationOf, rowsOf, type Log } from '../log'
+import { durationOf, plainName, rowsOf, type Log } from '../log'
 import { medianStep, rangeOf } from '../quality'
 
 /** What a list says of a log. */
@@ -23,3 +23,13 @@ export function summarizeLog(log: Log): LogSummary {
     }),
   }
 }
+
+type ChannelRange = LogSummary['channels'][number]
+
+/** Ranges of one log's channels, widened by those that another log has as well. */
+export const joinRanges = (own: readonly ChannelRange[], others: readonly ChannelRange[]): ChannelRange[] =>
+  own.map((channel) => {
+    const other = others.find(({ name }) => plainName(name) === plainName(channel.name))
+    const ends = [channel.min, channel.max, other?.min, other?.max].filter((end) => typeof end === 'number')
+    return ends.length === 0 ? channel : { ...channel, min: Math.min(...ends), max: Math.max(...ends) }
+  })

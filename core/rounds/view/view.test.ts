@@ -9,8 +9,11 @@ import {
   interpolate,
   joinBinned,
   nearest,
+  panned,
   roundBreakpoints,
   rowAt,
+  within,
+  zoomed,
 } from '.'
 
 describe('lowest and highest of many rows', () => {
@@ -181,5 +184,26 @@ describe('two rounds side by side', () => {
     expect(alignBy(first, second, { channel: 'pedal', min: 90 })).toBe(4)
     expect(alignBy(first, log([1, 2, 3]), { channel: 'Pedal', min: 90 })).toBeNull()
     expect(alignBy(first, second, { channel: 'Speed', min: 90 })).toBeNull()
+  })
+})
+
+describe('the stretch that is looked at', () => {
+  it('never leaves the log, and is never shorter than two rows', () => {
+    expect(within({ from: -5, to: 5 }, 60)).toEqual({ from: 0, to: 10 })
+    expect(within({ from: 55, to: 65 }, 60)).toEqual({ from: 50, to: 60 })
+    expect(within({ from: 10, to: 10 }, 60)).toEqual({ from: 10, to: 10.02 })
+    expect(within({ from: 0, to: 500 }, 60)).toEqual({ from: 0, to: 60 })
+    expect(within({ from: 0, to: 1 }, 0)).toEqual({ from: 0, to: 0.02 })
+  })
+  it('comes closer around a time that stays where it is', () => {
+    // 20 s of 0 to 40 lie in the middle; a quarter of the way stays a quarter of the way.
+    expect(zoomed({ from: 0, to: 40 }, 0.5, 60)).toEqual({ from: 10, to: 30 })
+    expect(zoomed({ from: 0, to: 40 }, 0.5, 60, 10)).toEqual({ from: 5, to: 25 })
+    expect(zoomed({ from: 10, to: 30 }, 4, 60)).toEqual({ from: 0, to: 60 })
+  })
+  it('moves by shares of its width, and stops at both ends', () => {
+    expect(panned({ from: 10, to: 20 }, 0.5, 60)).toEqual({ from: 15, to: 25 })
+    expect(panned({ from: 10, to: 20 }, -2, 60)).toEqual({ from: 0, to: 10 })
+    expect(panned({ from: 10, to: 20 }, 9, 60)).toEqual({ from: 50, to: 60 })
   })
 })

@@ -1,18 +1,20 @@
+import { entriesOver } from '../../family'
 import { isProblem, Problem } from '../../kernel'
 import { isSilence } from '../../link'
 import type { StepContext, StepAct } from '../bench'
 
 /** PRACTICE E6, E11: from running firmware into the bootloader, several tries; by command, or by the person's hands. */
 export const enter: StepAct = async (bench) => {
-  const { family, driver, loader } = bench
+  const { family, driver, loader, link } = bench
+  const ways = link ? entriesOver(family, link.id) : family.entry
   if (bench.inBootloader) await loader.attach()
   else {
-    const byCommand = family.entry.find(({ kind }) => kind === 'command')
+    const byCommand = ways.find(({ kind }) => kind === 'command')
     if (byCommand?.kind === 'command' && driver.enter) {
       const { enter: send } = driver
       await retryPassing(bench, byCommand, () => send(byCommand.send))
     } else {
-      const byHand = family.entry.find(({ kind }) => kind === 'by-hand')
+      const byHand = ways.find(({ kind }) => kind === 'by-hand')
       if (byHand?.kind !== 'by-hand') {
         throw new Problem({
           kind: 'no-entry',

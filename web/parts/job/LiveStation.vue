@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { FamilyDocument, StageName } from '@bench-wake/core/family'
+import { entriesOver } from '@bench-wake/core/family'
 import { voltsText } from '@bench-wake/core/kernel'
 import {
   conditionOf,
@@ -58,13 +59,14 @@ const stage = computed(() => {
   const stages = family?.stages
   return kind && stages && kind in stages ? stages[kind as StageName] : undefined
 })
+const ways = computed(() => (family ? entriesOver(family, run.facts.link?.id ?? '') : []))
 /** The way in of this run, for the picture of the unit's face. */
 const script = computed(
-  () => (family?.entry.find(({ kind }) => kind === 'command') ?? family?.entry[0])?.script,
+  () => (ways.value.find(({ kind }) => kind === 'command') ?? ways.value[0])?.script,
 )
 /** Where the person's hands bring the unit in, the coach leads; the link waits meanwhile. */
 const byHand = computed(() => {
-  const way = family?.entry.find(({ kind }) => kind === 'by-hand')
+  const way = ways.value.find(({ kind }) => kind === 'by-hand')
   return run.prompt?.prompt === 'enter-by-hand' && way?.script ? { ...way, script: way.script } : null
 })
 /** What the run itself does in an entry: it waits at the open port. */

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { panned, within, zoomed, type TimeWindow } from '@bench-wake/core/rounds'
 import { useElementSize, useRafFn } from '@vueuse/core'
 import { NButton } from 'naive-ui'
 import { computed, reactive, useTemplateRef, watch } from 'vue'
@@ -52,7 +53,7 @@ useRafFn(() => {
         drawn = { from, to, lanes }
         shown = false
       })
-      // A log that lacks a channel of the other is drawn without it.
+      // A log that was not read yet is drawn once it is.
       .catch(() => {})
       .finally(() => (asking = false))
   }
@@ -122,20 +123,10 @@ const secondAt = (clientX: number) => {
   const { left: x, width: w } = canvas.value!.getBoundingClientRect()
   return view.from + ((clientX - x) / w) * (view.to - view.from)
 }
-/** A view never leaves the log, and never shows less than twenty milliseconds. */
-function show(from: number, to: number): void {
-  const span = Math.min(Math.max(to - from, 0.02), Math.max(seconds, 0.02))
-  view.from = Math.min(Math.max(0, from), Math.max(0, seconds - span))
-  view.to = view.from + span
-}
-function zoom(factor: number, around = (view.from + view.to) / 2): void {
-  show(around - (around - view.from) * factor, around + (view.to - around) * factor)
-}
-const pan = (share: number) => {
-  const by = (view.to - view.from) * share
-  show(view.from + by, view.to + by)
-}
-const whole = () => show(0, seconds)
+const show = (next: TimeWindow): void => void Object.assign(view, next)
+const zoom = (factor: number, around?: number) => show(zoomed(view, factor, seconds, around))
+const pan = (share: number) => show(panned(view, share, seconds))
+const whole = () => show(within({ from: 0, to: seconds }, seconds))
 
 let held: { x: number; from: number; to: number } | null = null
 function press(event: PointerEvent): void {
@@ -144,8 +135,7 @@ function press(event: PointerEvent): void {
 }
 function move(event: PointerEvent): void {
   if (held && Math.abs(event.clientX - held.x) > 3) {
-    const by = ((held.x - event.clientX) / canvas.value!.clientWidth) * (held.to - held.from)
-    show(held.from + by, held.to + by)
+    show(panned(held, (held.x - event.clientX) / canvas.value!.clientWidth, seconds))
   } else cursor.value = Math.min(seconds, Math.max(0, secondAt(event.clientX)))
 }
 function wheel(event: WheelEvent): void {

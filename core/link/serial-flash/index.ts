@@ -1,0 +1,5 @@
+export * from './commands'
+export * from './parameter-table'
+export * from './erase-plan'
+export * from './flash-chip'
+export * from './loader'
