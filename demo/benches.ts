@@ -198,7 +198,7 @@ export const demoBenches: Record<string, BenchInputs> = {
     measured: measured(3.3),
     order: ['desk-dead', 'strap-on'],
     wiring: {
-      linkId: 'clip',
+      linkId: 'socket',
       adapterId: 'chip-clip',
       joins: [
         ['1', '1'],
@@ -213,5 +213,13 @@ export const demoBenches: Record<string, BenchInputs> = {
       unitFed: false,
       faces: true,
     },
+  },
+}
+
+/** Right benches of units that stand on another link than their family's first. */
+export const unitBenches: Readonly<Record<string, BenchInputs>> = {
+  'desk-2': {
+    ...demoBenches['signal-desk']!,
+    wiring: { ...demoBenches['signal-desk']!.wiring!, linkId: 'clip' },
   },
 }

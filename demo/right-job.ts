@@ -1,6 +1,6 @@
-import { demoBenches } from './benches'
+import { demoBenches, unitBenches } from './benches'
 import { demoFamily } from './families'
-import { firstUnitOf } from './units'
+import { demoUnits, firstUnitOf } from './units'
 
 /** The public paths, as an outside tool uses them: an answer's content, or an error. */
 export interface Paths {
@@ -12,9 +12,17 @@ export interface Paths {
 
 const today = new Date().toISOString().slice(0, 10)
 
-/** Opens a job for the family's first unit with everything right, over the public paths. */
-export async function rightBench(program: Paths, familyId: string, image: string): Promise<string> {
-  const unit = firstUnitOf(familyId)
+/**
+ * Opens a job with everything right, over the public paths.
+ * @param unitId the family's first unit where nothing is said.
+ */
+export async function rightBench(
+  program: Paths,
+  familyId: string,
+  image: string,
+  unitId?: string,
+): Promise<string> {
+  const unit = demoUnits.find(({ id }) => id === unitId) ?? firstUnitOf(familyId)
   const family = demoFamily(familyId)
   const lines = Object.assign({}, ...unit.pages.map((page) => page.lines)) as Record<string, string>
   await program.send('POST', `/units/${unit.id}/snapshots`, {
@@ -39,7 +47,7 @@ export async function rightBench(program: Paths, familyId: string, image: string
     reason: 'Judge the bench.',
     day: today,
   })
-  await program.send('PUT', `/jobs/${id}/bench`, demoBenches[familyId])
+  await program.send('PUT', `/jobs/${id}/bench`, unitBenches[unit.id] ?? demoBenches[familyId])
   const { kit } = await program.get(`/jobs/${id}`)
   for (const item of kit) await program.send('PUT', `/kit/${today}`, { item: item.id, packed: true })
   return id as string

@@ -376,6 +376,7 @@ export function demoShelf(): DemoFile[] {
     one('mains-relay', { options: 0b001 }, 'quay-relay-2.1 (1).uf2', { from: onTheSpot, before: {} }),
     { name: 'amber.rom', from: 'read out of the desk’s old chip, 2024-03-02', file: raw(amber) },
     one('signal-desk', { precursor: contentDigest(amber).slice(0, 16) }, 'birch.rom'),
+    one('signal-desk', { hardwareMajor: 1, precursor: brassAmberDigest().slice(0, 16) }, 'birch-brass.rom'),
   ]
 }
 
@@ -390,6 +391,20 @@ const amberDesk: DemoFirmware = {
     buildTime: seconds('2023-01-17T10:00Z'),
   },
 }
+
+/** Digest of what the stand-in of the desk with brass keys has in its chip (stand-ins.ts). */
+export const brassAmberDigest = () =>
+  contentDigest(
+    placed(
+      demoFamily('signal-desk'),
+      demoFieldsOf('signal-desk', 'chip', {
+        hardwareMajor: 1,
+        version: 'AMBER',
+        serial: 'SD-001',
+        buildTime: seconds('2025-02-11T00:00Z'),
+      }),
+    ),
+  )
 
 /** Digest that the signal desk shows of its present program. */
 export const amberDigest = () => contentDigest(placed(demoFamily('signal-desk'), amberDesk))

@@ -1,5 +1,5 @@
 import type { SnapshotSource } from '@bench-wake/core/unit'
-import { amberDigest } from './shelf'
+import { amberDigest, brassAmberDigest } from './shelf'
 
 export interface DemoUnit {
   id: string
@@ -381,6 +381,29 @@ export const demoUnits: DemoUnit[] = [
           serial: 'SD-003',
           'version.chip': 'AMBER',
           'digest.chip': amberDigest(),
+          lines: '12',
+        },
+      },
+    ],
+  },
+  {
+    id: 'desk-2',
+    familyId: 'signal-desk',
+    name: 'Signal desk, brass keys',
+    place: 'Old pilot house',
+    serial: 'SD-001',
+    standIn: { hardware: '1', linkId: 'clip' },
+    pages: [
+      {
+        source: 'menu',
+        at: '2026-11-20T09:00:00Z',
+        lines: {
+          deviceIdentifier: 'SD-1',
+          hardware: '1',
+          serial: 'SD-001',
+          memory: '5D4012',
+          'version.chip': 'AMBER',
+          'digest.chip': brassAmberDigest(),
           lines: '12',
         },
       },

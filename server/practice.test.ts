@@ -1,6 +1,7 @@
 /* eslint-disable @typescript-eslint/no-explicit-any -- tests read answers as an outside tool does: by member */
 import { firstUnitOf, rightBench, type Paths } from '@bench-wake/demo'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { tideGateProfile } from '@bench-wake/testing/tide-gate-profile'
 import { demoServer, pathsOf, seededFolder } from './server.test-support'
 
 /* Any job can be tried on a stand-in first; what is done there is no word on the unit itself. */
@@ -99,7 +100,11 @@ describe('practice and work never meet', () => {
     expect((await paths.send('POST', `/units/${first.unitId}/practice`, {})).unitId).toBe(first.unitId)
   })
   it('says so where there is nothing to practise on', async () => {
-    const { id } = firstUnitOf('signal-desk')
+    // Equipment whose profile tells of no link that this program drives.
+    const { drive: _, ...undriven } = tideGateProfile.links[0]!
+    await paths.send('POST', '/families', { ...tideGateProfile, id: 'told-only', links: [undriven] })
+    const unit = { familyId: 'told-only', name: 'Gate', place: 'Sluice', serial: 'TG-9' }
+    const { id } = await paths.send('POST', '/units', unit)
     expect((await server.send('POST', `/units/${id}/practice`, {})).body.kind).toBe('no-stand-in')
   })
 })

@@ -14,6 +14,7 @@ import {
   frameDisturbances,
   loggerUnit,
   memoryBytes,
+  chipUnit,
   receiverUnit,
   rs485Unit,
   scriptedUnit,
@@ -110,6 +111,9 @@ export async function disturbedWriteOf(
       break
     case 'debug':
       unit = receiverUnit({ ...unitForm, link: link as Over<'debug'> })
+      break
+    case 'spi-flash':
+      unit = chipUnit({ ...unitForm, link: link as Over<'spi-flash'> })
       break
   }
   let { channel } = unit.connect(clock)

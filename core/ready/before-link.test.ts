@@ -71,7 +71,11 @@ describe('before the link is opened', () => {
     expect(onStandIn(order!, ['power-order']).verdict).toBe('note')
   })
   it('a family whose image goes in by hand has no link to be judged', () => {
-    expect(gatesBeforeLink(asked('signal-desk', {}))).toEqual([])
+    const bySocket: BenchInputs = { wiring: { linkId: 'socket', joins: [] } }
+    expect(gatesBeforeLink(asked('signal-desk', bySocket))).toEqual([])
+    // The same desk has a clip, which this program opens: unsaid, or said, it is judged.
+    expect(shut('signal-desk', {})[0]).toEqual(['power-order', 'stop'])
+    expect(shut('signal-desk', { wiring: { linkId: 'clip', joins: [] } })[0]).toEqual(['power-order', 'stop'])
   })
   it('a bus that the profile says nothing about is not known, and shut', () => {
     const { isolation: _isolation, powerOrder: _order, ...bare } = demoFamily('buoy-battery')

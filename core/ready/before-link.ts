@@ -49,7 +49,8 @@ export function judgeLinkBench({ family, said, adapters, house, now, standIn }: 
  */
 export function gatesBeforeLink(asked: LinkAsked): Gate[] {
   const { family, said, standIn } = asked
-  if (!drivenLink(family)) return []
+  // While nobody said which link it is, the one that would be opened is judged.
+  if (!drivenLink(family, said.wiring && linkOfJob(family, said.wiring).id)) return []
   const order = judgePowerOrder(family, said.order ?? [], false)
   return [standIn ? onStandIn(order, ['power-order']) : order, ...judgeLinkBench(asked)]
 }

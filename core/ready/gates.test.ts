@@ -185,12 +185,12 @@ describe('the link', () => {
   it('is driven, worked by hand, or only judged', () => {
     expect(judgeDriven(demoFamily('mains-relay')).findings[0]!.level).toBe('go')
     const desk = demoFamily('signal-desk')
-    expect(judgeDriven(desk).findings[0]).toMatchObject({
+    expect(judgeDriven(desk, 'socket').findings[0]).toMatchObject({
       level: 'go',
       says: expect.stringMatching(/chip in its socket: \d+ steps/),
     })
     const { chipReplacement: _chip, ...bare } = desk
-    expect(judgeDriven(bare as Family).findings[0]).toMatchObject({
+    expect(judgeDriven(bare as Family, 'socket').findings[0]).toMatchObject({
       level: 'note',
       because: expect.stringContaining('spi-flash'),
     })

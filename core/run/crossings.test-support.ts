@@ -1,4 +1,4 @@
-import type { DemoFirmware } from '@bench-wake/demo'
+import { brassAmberDigest, type DemoFirmware } from '@bench-wake/demo'
 
 /** A unit, the link it stands on, and the image it gets. */
 export interface Crossing {
@@ -8,7 +8,13 @@ export interface Crossing {
   /** Components that go in after it in the same stay in the bootloader. */
   also?: string[]
   fields: DemoFirmware['fields']
+  /** What is held of this write by what it is, and released by name. */
+  held?: string[]
 }
+
+/** A named person's word to what is held. */
+export const releasesOf = ({ held = [] }: Crossing) =>
+  held.map((rule) => ({ rule, name: 'A. Lund', reason: 'the supplier’s letter' }))
 
 export const crossings: readonly Crossing[] = [
   { unitId: 'radio-3', linkId: 'cable', component: 'main', fields: { version: '4.08' } },
@@ -32,6 +38,14 @@ export const crossings: readonly Crossing[] = [
     fields: { version: '5.2.0' },
   },
   { unitId: 'relay-2', linkId: 'header', component: 'relay', fields: { version: '2.1' } },
+  {
+    unitId: 'desk-2',
+    linkId: 'clip',
+    component: 'chip',
+    fields: { version: 'BIRCH', hardwareMajor: 1, precursor: brassAmberDigest().slice(0, 16) },
+    // Names have no order (PRACTICE A2): a person knows which is newer.
+    held: ['version-direction'],
+  },
   { unitId: 'gate-1', linkId: 'console', component: 'main', fields: { version: '3.5', hardwareMajor: 3 } },
   { unitId: 'scale-1', linkId: 'cable', component: 'main', fields: { version: '5.2', hardwareMajor: 1 } },
 ]

@@ -16,7 +16,7 @@ import {
 } from '../link'
 import { knownPage } from '../unit'
 import { carryOut, foldWake, loadsOf, planRun, wakeWriter, type RunState, type WakeEvent } from '.'
-import { crossings, type Crossing } from './crossings.test-support'
+import { crossings, releasesOf, type Crossing } from './crossings.test-support'
 import { worstTimeLeft } from './voyage.test-support'
 
 const turn = () => new Promise<void>((done) => setImmediate(done))
@@ -31,10 +31,11 @@ const cases: readonly Crossing[] = [
 
 /** A whole run of one of them, unpaced; the person does what is asked. */
 async function rehearse(
-  { unitId, linkId, component: id, fields }: Crossing,
+  crossing: Crossing,
   inBootloader = false,
   { protection = false, says = {} }: { protection?: boolean; says?: Record<string, string> } = {},
 ) {
+  const { unitId, linkId, component: id, fields } = crossing
   const clock = virtualClock(turn, Date.UTC(2026, 10, 24, 8))
   const demo = demoUnits.find((each) => each.id === unitId)!
   const family: Family = demoFamily(demo.familyId)
@@ -77,7 +78,7 @@ async function rehearse(
     port: { id: 'p', name: 'stand-in', standIn: true },
     speed: 0,
     floorVolts: family.power.floorVolts,
-    releases: [],
+    releases: releasesOf(crossing),
     plan,
   })
   const lastPage = knownPage(
@@ -101,7 +102,7 @@ async function rehearse(
         identity: identifyImage(memory, [family], [sha256Hex(memory[0]!.bytes)]),
       },
       use: { 'signal-output': 'low-channel' },
-      releases: [],
+      releases: releasesOf(crossing),
     },
     {
       channel: tapped,

@@ -179,9 +179,9 @@ describe('reading the fault codes', () => {
 })
 
 describe('whether a task can be done', () => {
-  const levelOf = (familyId: string, task: LookTask, image = { chosen: true }) => {
+  const levelOf = (familyId: string, task: LookTask, image = { chosen: true }, linkId?: string) => {
     const family = demoFamily(familyId)
-    return judgeTask(task, componentOf(family), drivenLink(family) ?? null, image).level
+    return judgeTask(task, componentOf(family), drivenLink(family, linkId) ?? null, image).level
   }
   it('goes by what the link can', () => {
     // A line console has no command that reads memory; only diagnostic services keep codes.
@@ -189,7 +189,10 @@ describe('whether a task can be done', () => {
     expect(levelOf('buoy-battery', 'read-out')).toBe('go')
     expect(levelOf('buoy-battery', 'codes')).toBe('stop')
     expect(levelOf('launch-motor', 'codes')).toBe('go')
-    expect(levelOf('signal-desk', 'check')).toBe('stop')
+    // A chip that is changed by hand is compared by nobody; the same chip on a clip is read.
+    expect(levelOf('signal-desk', 'check', undefined, 'socket')).toBe('stop')
+    expect(levelOf('signal-desk', 'check', undefined, 'clip')).toBe('go')
+    expect(levelOf('signal-desk', 'read-out', undefined, 'clip')).toBe('go')
   })
   it('a comparison wants its image', () => {
     expect(levelOf('fog-signal', 'check', { chosen: false })).toBe('stop')

@@ -26,7 +26,7 @@ import {
   type WakeBody,
   type WakeEvent,
 } from '.'
-import type { Crossing } from './crossings.test-support'
+import { releasesOf, type Crossing } from './crossings.test-support'
 
 /*
  * A voyage: one unit brought from its old image to the new one over as many legs as it takes, with a fault in each of the
@@ -210,7 +210,7 @@ export async function simulateRun(
     port: { id: 'p', name: 'stand-in', standIn: true },
     speed: 0,
     floorVolts: family.power.floorVolts,
-    releases: [],
+    releases: releasesOf(crossing),
   }
   const kept: WakeEvent[] = []
   /** Whatever the journal said it had kept. */
@@ -306,7 +306,7 @@ export async function simulateRun(
           goesOnAt,
           alreadyWritten,
           powerStood: powerStood(state),
-          releases: [],
+          releases: releasesOf(crossing),
         },
         {
           channel,

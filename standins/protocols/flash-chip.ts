@@ -43,7 +43,7 @@ export function flashChip(form: FlashChipForm): LineTarget & { status(): number 
   let workUntil = 0
   let fourBytes = false
   let asleep = false
-  let boardHeld = true
+  let boardHeld = false
   let noise = 1
   /** Bytes since select fell, and the one that is on its way in. */
   let heard: number[] = []
@@ -172,7 +172,11 @@ export function flashTable(form: {
     // A count of up to 32 in units of 1, 16 or 128 ms.
     const unit = ms <= 32 ? 0 : ms <= 512 ? 1 : 2
     const count = Math.max(1, Math.round(ms / [1, 16, 128][unit]!)) - 1
-    view.setUint32(0x30 + 36, (view.getUint32(0x30 + 36, true) | ((count | (unit << 5)) << (4 + index * 7))) >>> 0, true)
+    view.setUint32(
+      0x30 + 36,
+      (view.getUint32(0x30 + 36, true) | ((count | (unit << 5)) << (4 + index * 7))) >>> 0,
+      true,
+    )
   })
   // The longest time is 2 × (4 + 1) times the usual one.
   view.setUint32(0x30 + 36, (view.getUint32(0x30 + 36, true) | 4) >>> 0, true)

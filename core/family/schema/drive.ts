@@ -250,7 +250,9 @@ export const Drive = v.variant('speaks', [
   v.strictObject({
     speaks: v.literal('spi-flash'),
     hertz: whole('Clock that the chip, the board and the leads bear, Hz', 1000),
-    base: v.exactOptional(hexadecimal('Address that images name for the chip’s first byte; 0 where nothing is said')),
+    base: v.exactOptional(
+      hexadecimal('Address that images name for the chip’s first byte; 0 where nothing is said'),
+    ),
     page: pageOf({
       tells: v.exactOptional(
         v.pipe(

@@ -118,6 +118,8 @@ function operationsOf(draft: TeachDraft): Operations {
     patterns: [...patterns.filter((pattern) => pattern !== null), ...refusal],
     withinMs,
   })
+  // A prompt that follows an answer is waited for: else it stands before the answer to the next question.
+  const prompted = (): LinkStep[] => (attach?.by === 'prompt' ? wait([shown], usualWaitMs) : [])
   const line = (text: string): Pattern | null => (text.trim() === '' ? null : { line: text })
   const operations: Operations = {}
   if (page && ofFirmware)
@@ -163,12 +165,13 @@ function operationsOf(draft: TeachDraft): Operations {
       steps: [
         send(check.sends),
         ...wait([line(check.answers)], 5000),
+        ...prompted(),
         { do: 'compare', slot: 'sum', checksum: checksumNamed(check.checksum) },
       ],
     }
   if (read)
     operations.read = {
-      steps: [send(read.sends), { do: 'dump', line: read.line, withinMs: usualWaitMs }],
+      steps: [send(read.sends), { do: 'dump', line: read.line, withinMs: usualWaitMs }, ...prompted()],
     }
   if (start) operations.start = { steps: [send(start.sends)] }
   return operations

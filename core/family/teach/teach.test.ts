@@ -130,6 +130,17 @@ describe('a draft', () => {
   it('that is whole makes a profile without a fault', () => {
     expect(checkFamily(profileOf(tideGate)).faults).toEqual([])
   })
+  // A prompt that comes late would stand before the answer to the next question ("boot> a285").
+  it('waits for the prompt after every answer that it follows', () => {
+    const drive = profileOf(tideGate).links[0]!.drive
+    if (drive?.speaks !== 'script') throw new Error('no script')
+    const stepsOf = (of: typeof drive, name: 'check' | 'read') => JSON.stringify(of.operations[name]!.steps)
+    for (const name of ['check', 'read'] as const)
+      expect(stepsOf(drive, name), name).toContain('"text":"boot> "')
+    const byLine = profileOf({ ...tideGate, attach: { sends: 'hi', by: 'line', text: 'loader' } }).links[0]!
+      .drive
+    expect(byLine?.speaks === 'script' && stepsOf(byLine, 'check')).not.toContain('boot> ')
+  })
   it('takes the hardware that it saw for the one there is, and says by which line', () => {
     const { revisions } = profileOf(tideGate).hardware
     expect(revisions).toEqual([

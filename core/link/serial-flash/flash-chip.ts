@@ -1,4 +1,13 @@
-import { concatBytes, equalBytes, groupedNumber, hexNumber, hexText, Problem, sizeText, type Clock } from '../../kernel'
+import {
+  concatBytes,
+  equalBytes,
+  groupedNumber,
+  hexNumber,
+  hexText,
+  Problem,
+  sizeText,
+  type Clock,
+} from '../../kernel'
 import type { SpiExchange, SpiPort } from '../spi'
 import { addressBytes, flashCommand, statusBit, type EraseType } from './commands'
 import { usualEraseMs, type EraseBlock } from './erase-plan'
@@ -114,7 +123,8 @@ export async function joinFlash(port: SpiPort, clock: Clock, sheet: FlashSheet):
           ...(at === null ? {} : { place: { at: hexText(at, 8) } }),
           says: `the chip stays busy when it should ${what}`,
           expected: `done within ${groupedNumber(Math.ceil(longest))} ms`,
-          remedy: 'Take its supply away for five seconds, seat the clip anew, and write again from the beginning.',
+          remedy:
+            'Take its supply away for five seconds, seat the clip anew, and write again from the beginning.',
         })
       }
       await clock.sleep(Math.max(0.05, usualMs / 16))
@@ -219,7 +229,8 @@ interface Addressing {
 
 /** How the chip's addresses go, by its table. @throws Problem `flash-reach` where the end cannot be reached. */
 async function addressing(port: SpiPort, bytes: number, table: FlashTable | null): Promise<Addressing> {
-  const { read, program, readFourByte, programFourByte, writeEnable, enterFourByte, leaveFourByte } = flashCommand
+  const { read, program, readFourByte, programFourByte, writeEnable, enterFourByte, leaveFourByte } =
+    flashCommand
   const same = (command: number) => command
   if (table?.fourByte === 'always') return { count: 4, read, program, erase: same }
   if (bytes <= threeByteReach) return { count: 3, read, program, erase: same }
@@ -232,7 +243,11 @@ async function addressing(port: SpiPort, bytes: number, table: FlashTable | null
         erase(command) {
           const four = table.fourByteErase.get(command)
           if (four !== undefined) return four
-          throw unreached(port.name, bytes, `no command erases with four address bytes as ${hexText(command)} does`)
+          throw unreached(
+            port.name,
+            bytes,
+            `no command erases with four address bytes as ${hexText(command)} does`,
+          )
         },
       }
     case 'enter':
@@ -251,5 +266,6 @@ const unreached = (thing: string, bytes: number, found: string) =>
     thing,
     says: `three address bytes do not reach the end of ${sizeText(bytes)}`,
     found,
-    remedy: 'Nothing was written. Write it with the tool that its maker names, then read the unit and keep the page here.',
+    remedy:
+      'Nothing was written. Write it with the tool that its maker names, then read the unit and keep the page here.',
   })

@@ -1,4 +1,12 @@
-import { concatBytes, firstDifference, groupedNumber, hexText, Problem, sizeText, type Clock } from '../../kernel'
+import {
+  concatBytes,
+  firstDifference,
+  groupedNumber,
+  hexText,
+  Problem,
+  sizeText,
+  type Clock,
+} from '../../kernel'
 import { readBackVerification } from '../check'
 import { writeAbandoned, type Loader, type Range } from '../loader'
 import { retryPassing } from '../retry-passing'
@@ -73,7 +81,8 @@ export function flashLoader(
         says: 'another chip is on the clip than the profile names',
         expected: papers.identities.join(' or '),
         found: joined.identity,
-        remedy: 'Nothing was written. Look whether it is the right chip of the board; where its manual allows this one too, name it in the profile.',
+        remedy:
+          'Nothing was written. Look whether it is the right chip of the board; where its manual allows this one too, name it in the profile.',
       })
     }
     await tellTable(joined)
@@ -134,7 +143,8 @@ export function flashLoader(
       says: 'erasing here would take what does not belong to the image',
       expected: `blocks within ${home ? `${hexText(home.address, 8)} to ${hexText(home.address + home.length, 8)}` : 'the program'}`,
       found: `a block of ${sizeText(outside.bytes)}, the smallest that this chip erases`,
-      remedy: 'Nothing was written. Let the program’s region end where a block does, or take the chip that the manual names.',
+      remedy:
+        'Nothing was written. Let the program’s region end where a block does, or take the chip that the manual names.',
     })
   }
   const readUp = async (range: Range, report: (done: number) => Promise<void> | void) => {
@@ -158,11 +168,14 @@ export function flashLoader(
         says: 'the chip protects its blocks and keeps that so',
         expected: `status with ${hexText(protection)} clear`,
         found: `status ${hexText(now)}`,
-        remedy: 'Nothing was erased. Join its write-protect leg to its supply, as its sheet shows, then try again.',
+        remedy:
+          'Nothing was erased. Join its write-protect leg to its supply, as its sheet shows, then try again.',
       })
     }
     protectedBy ??= status
-    await once(`Its block protection (status ${hexText(status)}) is off for the write and is put back after it.`)
+    await once(
+      `Its block protection (status ${hexText(status)}) is off for the write and is put back after it.`,
+    )
   }
   const letGo = async () => {
     const [leaving, held] = [chip, port]
@@ -183,10 +196,8 @@ export function flashLoader(
         throw new Problem({ ...error.facts, kind: 'no-bootloader' })
       }
     },
-    identify: () =>
-      again(async ({ identity, bytes }) => [`Chip ${identity}`, `${sizeText(bytes)}`]),
-    peek: (address, length) =>
-      again((joined) => joined.read(inChip({ address, length }, joined), length)),
+    identify: () => again(async ({ identity, bytes }) => [`Chip ${identity}`, `${sizeText(bytes)}`]),
+    peek: (address, length) => again((joined) => joined.read(inChip({ address, length }, joined), length)),
     read: (range, report) =>
       readUp(range, (done) => report({ done, total: range.length, unit: 'bytes', retries: 0 })),
     async erase(range, report) {
@@ -221,7 +232,9 @@ export function flashLoader(
     },
     async verify(address, bytes) {
       const back = await readUp({ address, length: bytes.length }, () => {})
-      return readBackVerification(firstDifference(bytes, back), bytes, (offset) => hexText(address + offset, 8))
+      return readBackVerification(firstDifference(bytes, back), bytes, (offset) =>
+        hexText(address + offset, 8),
+      )
     },
     async startApplication() {
       if (protectedBy !== null) {

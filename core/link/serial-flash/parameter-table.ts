@@ -91,9 +91,13 @@ function basicOf(table: DataView, revision: string, four: DataView | undefined, 
   const timed = words >= 10 && word(10) !== 0xffffffff
   const longest = 2 * (bits(10, 0, 4) + 1)
   const eraseTypes = [0, 1, 2, 3].flatMap((index): EraseType[] => {
-    const [size, command] = [bits(8 + (index >> 1), (index & 1) * 16, 8), bits(8 + (index >> 1), (index & 1) * 16 + 8, 8)]
+    const [size, command] = [
+      bits(8 + (index >> 1), (index & 1) * 16, 8),
+      bits(8 + (index >> 1), (index & 1) * 16 + 8, 8),
+    ]
     if (size === 0 || size === 0xff) return []
-    if (size > 31 || 2 ** size > bytes) throw damaged(thing, 28 + index * 2, `a block would be 2^${size} bytes`)
+    if (size > 31 || 2 ** size > bytes)
+      throw damaged(thing, 28 + index * 2, `a block would be 2^${size} bytes`)
     const usualMs = timed
       ? (bits(10, 4 + index * 7, 5) + 1) * [1, 16, 128, 1000][bits(10, 9 + index * 7, 2)]!
       : null
@@ -143,9 +147,7 @@ function fourByteErases(four: DataView | undefined, basic: DataView): ReadonlyMa
   const supported = four.getUint32(0, true)
   return new Map(
     [0, 1, 2, 3].flatMap((index): [number, number][] =>
-      (supported >>> (9 + index)) & 1
-        ? [[basic.getUint8(28 + index * 2 + 1), four.getUint8(4 + index)]]
-        : [],
+      (supported >>> (9 + index)) & 1 ? [[basic.getUint8(28 + index * 2 + 1), four.getUint8(4 + index)]] : [],
     ),
   )
 }
@@ -162,5 +164,9 @@ const damaged = (thing: string, offset: number, found: string) =>
   })
 
 /** What a person is told of a chip: "1 048 576 bytes, blocks of 4, 32 and 64 KiB, pages of 256". */
-export const flashText = ({ bytes, eraseTypes, pageBytes }: Pick<FlashTable, 'bytes' | 'eraseTypes' | 'pageBytes'>) =>
+export const flashText = ({
+  bytes,
+  eraseTypes,
+  pageBytes,
+}: Pick<FlashTable, 'bytes' | 'eraseTypes' | 'pageBytes'>) =>
   `${bytesText(bytes)}, erased by ${eraseTypes.map((type) => bytesText(type.bytes)).join(' or ')}, programmed by ${bytesText(pageBytes)}`

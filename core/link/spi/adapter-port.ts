@@ -33,9 +33,7 @@ export async function openSpiPort(adapter: DapAdapter, { hertz, select = 'tms' }
       thing: adapter.name,
       says: 'this adapter has no JTAG lines, which the chip would be clocked by',
       expected: 'an adapter that joins as JTAG',
-      found: connected
-        ? `it answers ${hexText(connected[1] ?? 0)} when it is joined`
-        : 'serial wire alone',
+      found: connected ? `it answers ${hexText(connected[1] ?? 0)} when it is joined` : 'serial wire alone',
       remedy: 'Take an adapter that lists JTAG among what it can do.',
     })
   }
@@ -55,9 +53,14 @@ export async function openSpiPort(adapter: DapAdapter, { hertz, select = 'tms' }
     hertz,
     mostBytes: held ? Infinity : wholeExchangeBytes(adapter.packetBytes),
     async exchange(list) {
-      const packets = packExchanges(list, { packetBytes: adapter.packetBytes, held, selects: select === 'tms' })
+      const packets = packExchanges(list, {
+        packetBytes: adapter.packetBytes,
+        held,
+        selects: select === 'tms',
+      })
       const answers: Uint8Array[] = []
-      for (const { packet } of packets) answers.push((await sure(adapter, packet, 'it did not clock')).subarray(2))
+      for (const { packet } of packets)
+        answers.push((await sure(adapter, packet, 'it did not clock')).subarray(2))
       return unpackExchanges(list, packets, answers)
     },
     async reset(down) {
@@ -73,7 +76,12 @@ export async function openSpiPort(adapter: DapAdapter, { hertz, select = 'tms' }
 const concatClock = (hertz: number) => Uint8Array.of(dapCommand.clock, ...word32(hertz))
 
 /** An answer whose status says that it was done. @throws Problem `dap-refused`. */
-async function sure(adapter: DapAdapter, packet: Uint8Array, says: string, expected?: string): Promise<Uint8Array> {
+async function sure(
+  adapter: DapAdapter,
+  packet: Uint8Array,
+  says: string,
+  expected?: string,
+): Promise<Uint8Array> {
   const answer = await adapter.exchange(packet)
   if (answer[1] === 0) return answer
   throw new Problem({

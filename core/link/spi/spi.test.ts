@@ -69,7 +69,9 @@ describe('packets that clock a chip', () => {
           }
           const back = packets.flatMap(({ kept }) => kept)
           list.forEach(({ read }, index) =>
-            expect(back.filter(({ of }) => of === index).reduce((sum, each) => sum + each.bytes, 0)).toBe(read),
+            expect(back.filter(({ of }) => of === index).reduce((sum, each) => sum + each.bytes, 0)).toBe(
+              read,
+            ),
           )
         },
       ),
