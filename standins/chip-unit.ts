@@ -2,23 +2,19 @@ import type { DriveOf, FamilyLink } from '@bench-wake/core/family'
 import { eraseTypesOf, usualEraseMs } from '@bench-wake/core/link'
 import { dapAdapterDevice } from './dap-adapter'
 import { flashChip, flashTable } from './protocols/flash-chip'
-import type { StandIn } from './stand-in'
+import type { ClipSeat, StandIn } from './stand-in'
 import { unitMemory, type UnitForm } from './unit-memory'
 import { usbDevice } from './usb-device'
 
 /** A made-up maker's byte with its odd parity, and a device's two. */
 const madeUpIdentity = [0x5d, 0x40, 0x14] as const
 
-/** Contact of a clip: good, beside its legs, or giving way now and then. */
-export type ClipContact = 'good' | 'open' | 'loose'
-
 /** A unit's memory chip with the adapter's clip on it: nothing of the unit itself runs. */
-export function chipUnit(
-  form: UnitForm & { link: FamilyLink & { drive: DriveOf<'spi-flash'> }; contact?: () => ClipContact },
-): StandIn {
+export function chipUnit(form: UnitForm & { link: FamilyLink & { drive: DriveOf<'spi-flash'> } }): StandIn {
   const { family, state, link } = form
   const { drive } = link
   const component = family.components[0]!
+  const clip: { seat: ClipSeat } = { seat: 'good' }
 
   return {
     id: form.id,
@@ -47,9 +43,8 @@ export function chipUnit(
         programMs: programMsPerPage,
         erases,
         wire(bit, direction) {
-          const contact = form.contact?.() ?? 'good'
-          if (contact === 'good') return bit
-          if (contact === 'open') return direction === 'out' ? true : bit
+          if (clip.seat === 'good') return bit
+          if (clip.seat === 'off') return direction === 'out' ? true : bit
           // A leg that gives way: now and then it reads high.
           return ++turns % 37 === 0 ? true : bit
         },
@@ -57,6 +52,7 @@ export function chipUnit(
       const adapter = dapAdapterDevice({ clock, ends: { lines }, version: 2, serial: form.id })
       return { channel: { kind: 'usb', port: usbDevice({ name: form.name, clock, now: () => adapter }) } }
     },
+    clip,
     powerCycle() {},
     enter() {},
     state: () => state,

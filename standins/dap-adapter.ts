@@ -11,7 +11,7 @@ export function dapAdapterDevice(form: {
 }): UsbConfiguration {
   const { version } = form
   const bytes = version === 2 ? 512 : 64
-  const probe = dapProbe(form.ends, form.clock, bytes, 'Bench adapter')
+  const probe = dapProbe(form.ends, form.clock, bytes, 'Bench adapter', form.serial)
   const answers: Uint8Array[] = []
   const endpoint = (address: number) => [7, 5, address, version === 2 ? 2 : 3, bytes & 255, bytes >> 8, 1]
   return {

@@ -1,6 +1,10 @@
 import type { Clock } from '@bench-wake/core/kernel'
 import type { Channel, Port } from '@bench-wake/core/link'
 
+/** How a clip sits: good, off its legs, or with a leg that gives way now and then. */
+export const clipSeats = ['good', 'loose', 'off'] as const
+export type ClipSeat = (typeof clipSeats)[number]
+
 /** What outlives a session of a stand-in: its memory, its battery, and whether it sits in its bootloader. */
 export interface StandInState {
   flash: Uint8Array
@@ -39,5 +43,7 @@ export interface StandIn {
   drive?(live: LiveData | null): void
   /** Another load at the same battery, which the person switches; absent where the supply is no battery of its own. */
   readonly lamp?: { on: boolean }
+  /** How the clip sits on its chip, by the person's hand; absent where there is none. */
+  readonly clip?: { seat: ClipSeat }
   state(): StandInState
 }

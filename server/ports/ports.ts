@@ -1,7 +1,7 @@
 import { standInPort, standInOf } from '@bench-wake/core/link'
 import { Problem, type Clock } from '@bench-wake/core/kernel'
 import type { Channel, Port } from '@bench-wake/core/link'
-import type { StandIn } from '@bench-wake/standins'
+import type { ClipSeat, StandIn } from '@bench-wake/standins'
 import { existsSync } from 'node:fs'
 import { SerialPort } from 'serialport'
 import { notFound } from '../problem'
@@ -32,6 +32,16 @@ export interface PortEntry {
   /** Run that holds it. */
   heldBy?: string
   present: boolean
+}
+
+/** A stand-in's cable, and what else of it a person's hand moves. */
+export interface StandInCable {
+  id: string
+  name: string
+  joined: boolean
+  /** The lamp at its battery is lit. */
+  lamp?: boolean
+  clip?: ClipSeat
 }
 
 export interface OpenedPort {
@@ -203,13 +213,21 @@ export class Ports {
     lamp.on = on
   }
 
+  /** The person's hand on a stand-in's clip. @throws Problem `not-found` where it has none. */
+  seat(id: string, seat: ClipSeat): void {
+    const { clip } = this.standInAt(id)
+    if (!clip) throw notFound('clip on this stand-in', id)
+    clip.seat = seat
+  }
+
   /** Stand-ins, those too whose cable is pulled. */
-  standInCables(): { id: string; name: string; joined: boolean; lamp?: boolean }[] {
-    return [...this.standIns.values()].map(({ id, name, lamp }) => ({
+  standInCables(): StandInCable[] {
+    return [...this.standIns.values()].map(({ id, name, lamp, clip }) => ({
       id: standInPort(id),
       name,
       joined: this.cable(standInPort(id)).joined,
       ...(lamp ? { lamp: lamp.on } : {}),
+      ...(clip ? { clip: clip.seat } : {}),
     }))
   }
 

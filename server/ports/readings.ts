@@ -1,11 +1,14 @@
 import { componentOf, type Family } from '@bench-wake/core/family'
 import { isProblem, Problem, type Clock } from '@bench-wake/core/kernel'
 import {
+  adapterFacts,
+  dapAdapter,
   scanBus,
   scpiMeter,
   speechOf,
   openLink,
   tryOperation,
+  type AdapterFacts,
   type BusScan,
   type SerialSettings,
   type LinkDriver,
@@ -142,6 +145,28 @@ export class Readings {
       })
     }
     return this.talking(portId, family, linkId, (driver, clock) => doEntryAct(driver, clock, way))
+  }
+
+  /** What an adapter at a port says of itself; nothing at its far end is touched. @throws Problem `dap-not-there`. */
+  async adapterFacts(portId: string): Promise<AdapterFacts> {
+    const entry = await this.ports.find(portId, this.holds.by)
+    return this.holds.reading(portId, async () => {
+      const { channel } = this.ports.connect(portId, portClock(entry.kind === 'stand-in' ? 0 : 1))
+      if (channel.kind !== 'usb') {
+        throw new Problem({
+          kind: 'dap-not-there',
+          thing: entry.name,
+          says: 'a serial line does not say what hangs on it',
+          remedy: 'Ask an adapter at a USB port.',
+        })
+      }
+      await channel.port.open()
+      try {
+        return await adapterFacts(await dapAdapter(channel.port))
+      } finally {
+        await channel.port.close()
+      }
+    })
   }
 
   /** What the person's hands did to the stand-in at this port: its supply off and on, or all that its entry wants. */

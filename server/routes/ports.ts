@@ -1,4 +1,5 @@
-import { PortEntry } from '../answers/ports'
+import { AdapterFacts, PortEntry, StandInCable } from '../answers/ports'
+import { clipSeats } from '@bench-wake/standins'
 import { bytesOfHex } from '@bench-wake/core/kernel'
 import { bestSpeed, heardSample, TraceHead, writeTrace, type TraceEvent } from '@bench-wake/core/link'
 import { Done, gives, givesFile } from './gives'
@@ -25,32 +26,10 @@ const settings = v.object({
 export const ports = ({ room }: Services) =>
   new Hono()
     .get('/', gives(v.array(PortEntry)), async (c) => c.json(await room.ports.list(room.holds.by)))
-    .get(
-      '/cables',
-      gives(
-        v.array(
-          v.object({
-            id: v.string(),
-            name: v.string(),
-            joined: v.boolean(),
-            lamp: v.exactOptional(v.boolean()),
-          }),
-        ),
-      ),
-      (c) => c.json(room.ports.standInCables()),
-    )
+    .get('/cables', gives(v.array(StandInCable)), (c) => c.json(room.ports.standInCables()))
     .put(
       '/cables',
-      gives(
-        v.array(
-          v.object({
-            id: v.string(),
-            name: v.string(),
-            joined: v.boolean(),
-            lamp: v.exactOptional(v.boolean()),
-          }),
-        ),
-      ),
+      gives(v.array(StandInCable)),
       valid('json', v.object({ port: text(), joined: v.boolean() })),
       (c) => {
         const { port, joined } = c.req.valid('json')
@@ -60,22 +39,26 @@ export const ports = ({ room }: Services) =>
     )
     .put(
       '/lamps',
-      gives(
-        v.array(
-          v.object({
-            id: v.string(),
-            name: v.string(),
-            joined: v.boolean(),
-            lamp: v.exactOptional(v.boolean()),
-          }),
-        ),
-      ),
+      gives(v.array(StandInCable)),
       valid('json', v.object({ port: text(), on: v.boolean() })),
       (c) => {
         const { port, on } = c.req.valid('json')
         room.ports.light(port, on)
         return c.json(room.ports.standInCables())
       },
+    )
+    .put(
+      '/clips',
+      gives(v.array(StandInCable)),
+      valid('json', v.object({ port: text(), seat: v.picklist(clipSeats) })),
+      (c) => {
+        const { port, seat } = c.req.valid('json')
+        room.ports.seat(port, seat)
+        return c.json(room.ports.standInCables())
+      },
+    )
+    .post('/adapter', gives(AdapterFacts), valid('json', v.object({ port: text() })), async (c) =>
+      c.json(await room.readings.adapterFacts(c.req.valid('json').port)),
     )
     .post('/listen', gives(Done), valid('json', v.object({ port: text(), settings })), async (c) => {
       const { port, settings: wanted } = c.req.valid('json')

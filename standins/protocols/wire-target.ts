@@ -167,11 +167,13 @@ const openWire: WireTarget = { access: () => ({ ack: wireAck.none }), bits() {} 
  * takes the time of its bits.
  */
 export function dapProbe(
-  { wire: target = openWire, lines }: AdapterEnds,
+  { wire, lines }: AdapterEnds,
   clock: Pick<Clock, 'sleep'>,
   packetBytes: number,
   name: string,
+  serial = '1',
 ): (packet: Uint8Array) => Promise<Uint8Array> {
+  const target = wire ?? openWire
   let retries = 0
   let hertz = 1_000_000
   let bits = 0
@@ -257,8 +259,11 @@ export function dapProbe(
         }
         if (argument === dapInfo.packetCount) return Uint8Array.of(0, 1, 1)
         // Bit 0 serial wire, bit 1 JTAG.
-        if (argument === dapInfo.capabilities) return Uint8Array.of(0, 1, 1 | (lines ? 2 : 0))
+        if (argument === dapInfo.capabilities) return Uint8Array.of(0, 1, (wire ? 1 : 0) | (lines ? 2 : 0))
         if (argument === dapInfo.product) return Uint8Array.of(0, ...text(name))
+        if (argument === dapInfo.serial) return Uint8Array.of(0, ...text(serial))
+        if (argument === dapInfo.version) return Uint8Array.of(0, ...text('2.1.1'))
+        if (argument === dapInfo.firmware) return Uint8Array.of(0, ...text('1.04'))
         return Uint8Array.of(0, 0)
       case dapCommand.connect:
         if (argument === 2) return Uint8Array.of(command, lines ? 2 : 0)

@@ -1,8 +1,11 @@
 <script setup lang="ts">
 import type { Adapter } from '@bench-wake/core/ready'
+import type { StandInCable } from '@bench-wake/server'
 import { useIntervalFn } from '@vueuse/core'
 import { onMounted, ref } from 'vue'
+import PickOne from '../parts/PickOne.vue'
 import PlugNow from '../parts/PlugNow.vue'
+import AdapterSays from '../parts/port/AdapterSays.vue'
 import BenchMeterForm from '../parts/port/BenchMeterForm.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
@@ -13,7 +16,8 @@ import { NButton, NCheckbox } from 'naive-ui'
 
 /** The ports of this computer and the stand-ins, as they come and go (PRACTICE C3 to C5). */
 const bench = useBench()
-const cables = ref<{ id: string; name: string; joined: boolean; lamp?: boolean }[]>([])
+type ClipSeat = NonNullable<StandInCable['clip']>
+const cables = ref<StandInCable[]>([])
 const adapters = ref<Adapter[]>([])
 const loading = useAsked()
 const plugging = useAsked()
@@ -53,6 +57,15 @@ const light = (port: string, on: boolean) =>
     if (cable) cable.lamp = on
     cables.value = await got<typeof cables.value>(api.ports.lamps.$put({ json: { port, on } }))
   })
+const seat = (port: string, seat: ClipSeat) =>
+  plugging.ask(async () => {
+    cables.value = await got<typeof cables.value>(api.ports.clips.$put({ json: { port, seat } }))
+  })
+const seats: { value: ClipSeat; label: string }[] = [
+  { value: 'good', label: 'clip sits well' },
+  { value: 'loose', label: 'clip: one leg is loose' },
+  { value: 'off', label: 'clip off its legs' },
+]
 /** The adapter in the drawer whose converter names itself so. */
 const adapterOf = (usb: { vendorId?: string; productId?: string } | undefined) =>
   adapters.value.find(
@@ -123,6 +136,7 @@ const adapterOf = (usb: { vendorId?: string; productId?: string } | undefined) =
           <td>
             <RouterLink :to="{ name: 'trace', query: { port: port.id } }">Trace</RouterLink>
             <small>{{ port.channel === 'usb' ? 'USB device' : 'serial line' }}</small>
+            <AdapterSays v-if="port.channel === 'usb' && !port.heldBy" :port="port.id" :name="port.name" />
           </td>
         </tr>
       </tbody>
@@ -158,8 +172,8 @@ const adapterOf = (usb: { vendorId?: string; productId?: string } | undefined) =
     <section v-if="cables.length" class="cables">
       <h2>Cables of the stand-ins</h2>
       <p class="small soft">
-        Pull one, as a hand would, to see what the program makes of it; or light a lamp at a battery, and see
-        the supply sag.
+        Pull one, as a hand would, to see what the program makes of it; light a lamp at a battery, and see the
+        supply sag; seat a clip badly, and see it refused.
       </p>
       <ul>
         <li v-for="cable in cables" :key="cable.id">
@@ -172,6 +186,14 @@ const adapterOf = (usb: { vendorId?: string; productId?: string } | undefined) =
             @update:checked="light(cable.id, $event)"
             >work lamp at its battery</NCheckbox
           >
+          <PickOne
+            v-if="cable.clip !== undefined"
+            class="clip"
+            :value="cable.clip"
+            :label="`How the clip sits: ${cable.name}`"
+            :options="seats"
+            @update:value="seat(cable.id, $event as ClipSeat)"
+          />
         </li>
       </ul>
     </section>
@@ -190,6 +212,9 @@ const adapterOf = (usb: { vendorId?: string; productId?: string } | undefined) =
   display: flex;
   gap: 12px;
   margin: 6px 0 12px;
+}
+.clip {
+  width: 220px;
 }
 .cables li {
   display: flex;

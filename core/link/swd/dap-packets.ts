@@ -38,9 +38,11 @@ export const encodePins = (value: number, mask: number, waitUs = 0): Uint8Array 
 
 /** DAP_Info: what is asked for. */
 export const dapInfo = {
+  maker: 0x01,
   product: 0x02,
   serial: 0x03,
   version: 0x04,
+  firmware: 0x09,
   capabilities: 0xf0,
   packetCount: 0xfe,
   packetSize: 0xff,

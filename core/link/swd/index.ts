@@ -1,5 +1,6 @@
 export * from './serial-wire'
 export * from './dap-packets'
 export * from './adapter'
+export * from './adapter-facts'
 export * from './debug-port'
 export * from './loader'
