@@ -13,6 +13,7 @@ import { hands, handsNew } from './hands'
 import { intelHex } from './intel-hex'
 import { pastRunsBench } from './past-runs'
 import { rehearsal } from './rehearsal'
+import { adapters } from './adapters'
 import { disturbed, links } from './links'
 import { faultedScripts, scripts } from './scripts'
 import { large, matrix, verdict } from './shelf'
@@ -22,6 +23,7 @@ import { xmodem } from './xmodem'
 const benches = [
   xmodem,
   links,
+  adapters,
   scripts,
   faultedScripts,
   asInLife,
