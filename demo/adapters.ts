@@ -230,6 +230,23 @@ export const demoAdapters: Adapter[] = [
   },
   {
     ...usual,
+    id: 'six-lead',
+    name: 'Programmer with six-wire lead',
+    kind: 'six-line',
+    form: 'pass-through',
+    pins: [
+      pin('G', 'Ground', 'ground'),
+      pin('V', 'Supply', 'supply', 5),
+      pin('R', 'Reset', 'reset'),
+      pin('C', 'Clock', 'clock'),
+      pin('I', 'Data in', 'data-in'),
+      pin('O', 'Data out', 'data-out'),
+    ],
+    levels: [3.3, 5],
+    serial: 'CP-1',
+  },
+  {
+    ...usual,
     id: 'usb-lead',
     name: 'USB lead, with data wires',
     kind: 'usb',

@@ -218,6 +218,21 @@ export const demoBenches: Record<string, BenchInputs> = {
 
 /** Right benches of units that stand on another link than their family's first. */
 export const unitBenches: Readonly<Record<string, BenchInputs>> = {
+  'driver-2': {
+    laptop,
+    measured: measured(5),
+    order: ['relay-dead', 'board-out'],
+    wiring: {
+      linkId: 'six',
+      adapterId: 'six-lead',
+      joins: ['G', 'V', 'R', 'C', 'I', 'O'].map((id): [string, string] => [id, id]),
+      level: 5,
+      feeding: true,
+      unitFed: false,
+      faces: true,
+      contact: 'soldered',
+    },
+  },
   'desk-2': {
     ...demoBenches['signal-desk']!,
     wiring: { ...demoBenches['signal-desk']!.wiring!, linkId: 'clip' },

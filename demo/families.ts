@@ -7,6 +7,7 @@ import fogSignal from './families/fog-signal.json' with { type: 'json' }
 import launchMotor from './families/launch-motor.json' with { type: 'json' }
 import mainsRelay from './families/mains-relay.json' with { type: 'json' }
 import marineRadio from './families/marine-radio.json' with { type: 'json' }
+import relayDriver from './families/relay-driver.json' with { type: 'json' }
 import signalDesk from './families/signal-desk.json' with { type: 'json' }
 import stationInverter from './families/station-inverter.json' with { type: 'json' }
 import tideGateController from './families/tide-gate-controller.json' with { type: 'json' }
@@ -27,7 +28,7 @@ export const demoFamilies = [
 ] as unknown as FamilyDocument[]
 
 /** Equipment that was taught from its manual: what it says and hears is all in its profile, and no code here knows it. */
-export const taughtFamilies = [tideGateController, craneScale] as unknown as FamilyDocument[]
+export const taughtFamilies = [tideGateController, craneScale, relayDriver] as unknown as FamilyDocument[]
 
 /** The same, read. */
 export const demoFamilyList: readonly Family[] = demoFamilies.map((document) => readFamily(document))

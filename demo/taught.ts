@@ -5,6 +5,8 @@ import type { DemoFile } from './shelf'
 
 /* What lies on the shelf for the equipment that was taught: its images carry a text, or no label at all. */
 
+/** 2026-08-11, s. */
+const builtAt = 1_786_406_400
 const lengths: Record<string, number> = { 'tide-gate-controller': 0x9000, 'crane-scale': 0x1800 }
 
 /** An image of taught equipment, by what it says of itself. */
@@ -14,6 +16,9 @@ export const taughtFieldsOf = (
   fields: DemoFirmware['fields'],
 ): DemoFirmware => {
   const { version = '', hardwareMajor = 1 } = fields
+  // This one has an identity block; it is written over six lines and has no bootloader that would say more.
+  if (familyId === 'relay-driver')
+    return { component, length: 0x1400, fields: { buildTime: builtAt, ...fields, deviceIdentifier: 'QD-1' } }
   // Nothing but these two ever stands in such an image.
   return { component, length: lengths[familyId] ?? 0x2000, fields: { version, hardwareMajor } }
 }
@@ -33,10 +38,27 @@ const gateFile = (version: string, hardwareMajor: number): Uint8Array =>
     ),
   )
 
+/** Firmware of the relay's driver board, as its supplier hands it out. */
+const driverFile = (version: string, hardwareMajor = 2): Uint8Array =>
+  asciiBytes(
+    hexOf(
+      placed(
+        demoFamily('relay-driver'),
+        taughtFieldsOf('relay-driver', 'driver', { version, hardwareMajor, buildTime: builtAt }),
+      ),
+    ),
+  )
+
 export const taughtShelf = (): DemoFile[] => [
   { name: 'tg6-board3-3.5.hex', file: gateFile('3.5', 3), from: 'mail of the maker, 2026-11-16' },
   { name: 'tg6-board2-3.5.hex', file: gateFile('3.5', 2), from: 'mail of the maker, 2026-11-16' },
   { name: 'cs12-5.2.bin', file: scaleFile('5.2'), from: 'stick from the weights office' },
+  { name: 'quay-driver-1.4.hex', file: driverFile('1.4'), from: 'mail of the relay’s supplier, 2026-11-13' },
+  {
+    name: 'quay-driver-1.4-one-coil.hex',
+    file: driverFile('1.4', 1),
+    from: 'mail of the relay’s supplier, 2026-11-13',
+  },
   // In no list: nobody can say what it is until somebody does.
   { name: 'cs12-new.bin', file: scaleFile('5.3'), from: 'stick from the weights office' },
 ]

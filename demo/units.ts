@@ -450,6 +450,32 @@ export const demoUnits: DemoUnit[] = [
       },
     ],
   },
+  {
+    id: 'driver-2',
+    familyId: 'relay-driver',
+    name: 'Quay relay 2, driver board',
+    place: 'East quay',
+    serial: 'QD-2-118',
+    standIn: { hardware: '2', built: '2024-05-06' },
+    pages: [
+      {
+        source: 'label',
+        at: '2026-11-12T10:00:00Z',
+        lines: { deviceIdentifier: 'QD-1', hardware: '2', serial: 'QD-2-118' },
+      },
+      {
+        source: 'link',
+        at: '2026-11-19T15:20:00Z',
+        lines: {
+          signature: '3D9307',
+          'version.driver': '1.3',
+          'fuse.clock': '0xE4',
+          'fuse.guard': '0xDC',
+          'fuse.lock': '0xFF',
+        },
+      },
+    ],
+  },
 ]
 
 /** The unit that a family's handful of files is about. */

@@ -9,6 +9,7 @@ import { chipUnit } from './chip-unit'
 import { controllerUnit } from './controller-unit'
 import { fogSignal, type FogSignalForm } from './fog-signal'
 import { loggerUnit } from './logger-unit'
+import { sixLineUnit } from './six-line-unit'
 import { scriptedUnit } from './scripted-unit'
 import { receiverUnit } from './receiver-unit'
 import { rs485Unit } from './rs485-unit'
@@ -50,6 +51,8 @@ export function standInOf(form: UnitForm, linkId?: string, faults?: FogSignalFor
       return scriptedUnit({ ...form, link: link as Over<'script'> })
     case 'debug':
       return receiverUnit({ ...form, link: link as Over<'debug'> })
+    case 'in-system':
+      return sixLineUnit({ ...form, link: link as Over<'in-system'> })
     case 'spi-flash':
       return chipUnit({ ...form, link: link as Over<'spi-flash'> })
   }

@@ -1,4 +1,5 @@
 import * as v from 'valibot'
+import { instructionFault } from './port-instruction'
 import { addressText, Problem } from '../kernel'
 import {
   FamilyProfile,
@@ -131,7 +132,7 @@ export function drivenLink(family: Family, id?: string): DrivenLink | undefined 
 const isDriven = (link: FamilyLink): link is DrivenLink => link.drive !== undefined
 
 /** Links that join a host and one device by what they are; on every other kind more than two ends may hang. */
-const twoEnded: ReadonlySet<FamilyLink['kind']> = new Set(['usb', 'debug', 'chip', 'media'])
+const twoEnded: ReadonlySet<FamilyLink['kind']> = new Set(['usb', 'debug', 'chip', 'six-line', 'media'])
 /** True where nothing else can hear a write over this link, whatever the profile says or leaves out. */
 export const joinsTwoEnds = (link: Pick<FamilyLink, 'kind'>): boolean => twoEnded.has(link.kind)
 
@@ -204,6 +205,38 @@ function checkModbus(drive: DriveOf<'modbus'>, place: string, fault: Fault): voi
     fault(`${place}.registers.checksum`, 'A check has a command and a register for its checksum, or neither')
 }
 
+/** Instructions that can be sent, a clock that the unit can follow, fuses and lines that there are. */
+function checkInSystem(drive: DriveOf<'in-system'>, place: string, fault: Fault): void {
+  const { instructions, fuses = [], page, hertz, unitHertz } = drive
+  const told = (at: string, text: string | undefined) => {
+    const says = text === undefined ? null : instructionFault(text)
+    if (says !== null) fault(`${place}.${at}`, says)
+  }
+  const { busy, ...plain } = instructions
+  for (const [name, text] of Object.entries(plain)) told(`instructions.${name}`, text)
+  if (busy) told('instructions.busy.ask', busy.ask)
+  if (hertz !== undefined && hertz >= unitHertz / 4)
+    fault(`${place}.hertz`, `Keep it under a quarter of the unit’s clock: less than ${unitHertz / 4} Hz`)
+  if (drive.wordAddresses && (!instructions.loadHigh || !instructions.readHigh))
+    fault(`${place}.instructions`, 'Where addresses are words, the high byte has `loadHigh` and `readHigh`')
+  noTwins(fuses, `${place}.fuses`, fault)
+  fuses.forEach(({ read, write, bits }, index) => {
+    told(`fuses.${index}.read`, read)
+    told(`fuses.${index}.write`, write)
+    bits.forEach(({ bit }, at) => {
+      if (bits.findIndex((each) => each.bit === bit) !== at)
+        fault(`${place}.fuses.${index}.bits.${at}.bit`, `Bit ${bit} is named twice`)
+    })
+  })
+  page.forEach(({ tells, address, length }, index) => {
+    const placed = address !== undefined && length !== undefined
+    if (placed === (tells !== undefined))
+      fault(`${place}.page.${index}`, 'Say either what it `tells`, or the `address` and `length` of it')
+    if (tells?.startsWith('fuse.') && !fuses.some(({ id }) => `fuse.${id}` === tells))
+      fault(`${place}.page.${index}.tells`, `There is no fuse "${tells.slice(5)}"`)
+  })
+}
+
 /** Each line of a chip's page is either what the chip says of itself, or a place in it; and its blocks are powers of two. */
 function checkFlash({ page, erases }: DriveOf<'spi-flash'>, place: string, fault: Fault): void {
   page.forEach(({ tells, address, length }, index) => {
@@ -224,6 +257,7 @@ const carriers: Record<Drive['speaks'], { kinds: FamilyLink['kind'][]; line: boo
   kwp: { kinds: ['kline'], line: true },
   debug: { kinds: ['debug'], line: false },
   'spi-flash': { kinds: ['chip'], line: false },
+  'in-system': { kinds: ['six-line'], line: false },
   script: { kinds: ['serial', 'rs485'], line: true },
 }
 
@@ -231,6 +265,7 @@ function checkDrive(drive: Drive, link: FamilyLink, place: string, fault: Fault)
   const { kinds, line } = carriers[drive.speaks]
   if (!kinds.includes(link.kind))
     fault(`${place}.speaks`, `"${drive.speaks}" goes over a link of kind "${kinds.join('" or "')}"`)
+  if (drive.speaks === 'in-system') checkInSystem(drive, place, fault)
   if (drive.speaks === 'spi-flash') checkFlash(drive, place, fault)
   if (line && !link.line) fault(`${place}.speaks`, 'The settings of the serial line are missing (`line`)')
 }

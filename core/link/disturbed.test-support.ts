@@ -15,6 +15,7 @@ import {
   loggerUnit,
   memoryBytes,
   chipUnit,
+  sixLineUnit,
   receiverUnit,
   rs485Unit,
   scriptedUnit,
@@ -111,6 +112,9 @@ export async function disturbedWriteOf(
       break
     case 'debug':
       unit = receiverUnit({ ...unitForm, link: link as Over<'debug'> })
+      break
+    case 'in-system':
+      unit = sixLineUnit({ ...unitForm, link: link as Over<'in-system'> })
       break
     case 'spi-flash':
       unit = chipUnit({ ...unitForm, link: link as Over<'spi-flash'> })

@@ -35,6 +35,18 @@ export const BenchInputs = v.object({
       version: v.exactOptional(v.pipe(v.string(), v.maxLength(60))),
     }),
   ),
+  /** Fuse bytes as the job wants them, where that is not what the profile says. */
+  fuses: v.exactOptional(
+    v.pipe(
+      v.array(
+        v.object({
+          id: v.pipe(v.string(), v.maxLength(80)),
+          value: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(255)),
+        }),
+      ),
+      v.maxLength(16),
+    ),
+  ),
   /** Sums that were put into the job, each with what it said. */
   sums: v.exactOptional(
     v.pipe(

@@ -7,6 +7,7 @@ import {
   type Operation,
 } from '../family'
 import { groupedNumber, inSentence, verdictOf, type Finding } from '../kernel'
+import { portClockText } from '../link'
 import type { Gate } from './gate'
 import { judgeScriptTried, type ScriptTried } from './script-tried'
 
@@ -88,6 +89,8 @@ export function speechText(link: DrivenLink): string {
       return `Diagnostic services on the vehicle bus at ${groupedNumber(drive.bitsPerSecond / 1000)} kbit/s`
     case 'kwp':
       return `Diagnostic services on the single wire at ${groupedNumber(line!.baudRate)} baud`
+    case 'in-system':
+      return `Six-line port at ${portClockText(drive)}`
     case 'spi-flash':
       return `Serial flash, the chip by itself, at ${groupedNumber(drive.hertz / 1000)} kHz`
     case 'debug':

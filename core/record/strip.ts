@@ -79,6 +79,7 @@ const ink: Record<StepKind, number> = {
   erase: 0.6,
   write: 1,
   verify: 0.6,
+  fuses: 0.8,
   restart: 0.25,
   prove: 0.8,
   look: 0.8,

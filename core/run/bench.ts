@@ -2,7 +2,7 @@ import type { Component, DrivenLink, Family } from '../family'
 import type { UnitAnswers } from '../fit'
 import type { ImageIdentity, ManifestClaim, MemoryMap } from '../image'
 import type { Clock, Finding, Release } from '../kernel'
-import type { Abandon, Channel, Loader, Meter, Report, LinkDriver } from '../link'
+import type { Abandon, Channel, Loader, Meter, Report, LinkDriver, WantedFuse } from '../link'
 import type { Snapshot } from '../unit'
 import type { Load } from './plan'
 import type { ReadyChip, Task } from './task'
@@ -49,6 +49,8 @@ export interface RunRequest extends Piece {
   lastPage?: Snapshot | undefined
   /** The chip that goes in as it came. */
   chip?: ReadyChip
+  /** Fuse bytes as the job wants them. */
+  fuses?: readonly WantedFuse[]
   /** How the unit is used: answers to the family's questions. */
   use?: UnitAnswers
   /** Byte that a leg goes on from, where an earlier one broke off and the loader can. */

@@ -47,5 +47,11 @@ export const crossings: readonly Crossing[] = [
     held: ['version-direction'],
   },
   { unitId: 'gate-1', linkId: 'console', component: 'main', fields: { version: '3.5', hardwareMajor: 3 } },
+  {
+    unitId: 'driver-2',
+    linkId: 'six',
+    component: 'driver',
+    fields: { version: '1.4', hardwareMajor: 2 },
+  },
   { unitId: 'scale-1', linkId: 'cable', component: 'main', fields: { version: '5.2', hardwareMajor: 1 } },
 ]

@@ -46,6 +46,7 @@ const stationOf: Record<StepKind, StationId> = {
   erase: 'write',
   write: 'write',
   verify: 'write',
+  fuses: 'write',
   restart: 'proof',
   prove: 'proof',
   look: 'proof',

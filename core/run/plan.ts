@@ -20,6 +20,8 @@ import {
   linkVerifies,
   linkWireMs,
   linkWriteMs,
+  wantedFuses,
+  type WantedFuse,
 } from '../link'
 import { wantsOriginal, type KnownInside } from '../ready'
 import type { Step } from './step'
@@ -132,6 +134,7 @@ export function planPieces(
   link: DrivenLink,
   pieces: readonly PlannedPiece[],
   house: Partial<Pick<HousePolicy, 'backup'>> = {},
+  fuses: readonly WantedFuse[] = [],
 ): Step[] {
   const steps = pieces.map((piece, index) =>
     stepsOfPiece(family, link, piece, house, pieces.length > 1 ? index : undefined),
@@ -146,6 +149,9 @@ export function planPieces(
     enterStep(family, link),
     ...steps.flatMap(({ before }) => before),
     ...steps.flatMap(({ changing }) => changing),
+    ...(setsFuses(link, fuses)
+      ? [step('fuses', 'Set the fuse bytes, and read them back', 3 * talkMs, { handsOff: true })]
+      : []),
     step('restart', 'Start the new firmware, then power off and on', 2 * family.restart.readyMs + talkMs, {
       personMs: powerCyclePersonMs,
     }),
@@ -159,6 +165,10 @@ export function planPieces(
     ...(keepsFaults(link) ? [step('faults', 'Fault codes: read, clear, read again', 3 * talkMs)] : []),
   ]
 }
+
+/** Whether this link has fuse bytes of which profile or job say how they stand. */
+const setsFuses = ({ drive }: DrivenLink, said: readonly WantedFuse[]): boolean =>
+  drive.speaks === 'in-system' && wantedFuses(drive, said).length > 0
 
 /** What is done to one component: as long as nothing is changed, and then. */
 function stepsOfPiece(

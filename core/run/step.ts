@@ -12,6 +12,7 @@ export const stepKinds = [
   'erase',
   'write',
   'verify',
+  'fuses',
   'restart',
   'prove',
   'look',

@@ -60,6 +60,7 @@ export const JobView = held<jobsTypes.JobView>()(
     kit: v.array(KitEntry),
     runs: v.array(ListedRun),
     supplySaid: v.nullable(v.object({ volts: v.number(), at: v.number() })),
+    fusesNow: v.array(v.object({ id: v.string(), value: v.number() })),
     bench: BenchInputs,
     stretches: v.array(Stretch),
     cameTo: v.picklist(endings),

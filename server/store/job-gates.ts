@@ -1,6 +1,13 @@
 import { judgeRequest } from '@bench-wake/core/fit'
 import { verdictOf, type Finding } from '@bench-wake/core/kernel'
-import { judgeDriven, judgeOriginal, linkOfJob, readOnce, type Gate } from '@bench-wake/core/ready'
+import {
+  judgeDriven,
+  judgeFuses,
+  judgeOriginal,
+  linkOfJob,
+  readOnce,
+  type Gate,
+} from '@bench-wake/core/ready'
 import { cameToItsEnd } from '@bench-wake/core/run'
 import type { OpenJob } from './jobs'
 
@@ -28,6 +35,7 @@ export function fitGates(open: OpenJob, today: string, onStandIn: boolean): Gate
     : requests.map((request): Finding => ({ rule: 'request-open', ...judgeRequest(request, today) }))
   // A unit whose last run was cut has to be brought up again, whatever was said about need before; and a unit that
   // is current is held once, by fit, not twice.
+  const fuses = open.link && judgeFuses(open.link, open.fusesNow, open.bench.fuses)
   const begun = runs.some(({ state }) => !cameToItsEnd(state))
   const saidByFit =
     need.answer === 'nothing' &&
@@ -36,6 +44,7 @@ export function fitGates(open: OpenJob, today: string, onStandIn: boolean): Gate
     gate('need', 'Need', [need.finding]),
     { ...gate('fit', 'Fit', fit?.findings ?? awaited), ...(fit ? {} : { unjudged: noImage }) },
     judgeDriven(family, linkOfJob(family, open.bench.wiring).id, open.tried ?? undefined, onStandIn),
+    ...(fuses ? [fuses] : []),
     ...(open.link ? [judgeOriginal(family, open.link, open.house, open.known)] : []),
   ].filter(({ id }) => id !== 'need' || !(begun || saidByFit))
 }

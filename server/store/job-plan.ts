@@ -76,13 +76,13 @@ export const openPieces = (
 /** The steps of one stay in the bootloader, by whoever carries them out. */
 export async function stepsOf(
   shelf: Shelf,
-  { family, link, byHand, house }: Pick<OpenJob, 'family' | 'link' | 'byHand' | 'house'>,
+  { family, link, byHand, house, bench }: Pick<OpenJob, 'family' | 'link' | 'byHand' | 'house' | 'bench'>,
   pieces: readonly OpenPiece[],
 ): Promise<Step[]> {
   const opened = pieces.flatMap(({ open, component, known }) =>
     open ? [{ component, known, loads: loadsOf(component, open.memory) }] : [],
   )
-  if (link && opened.length === pieces.length) return planPieces(family, link, opened, house)
+  if (link && opened.length === pieces.length) return planPieces(family, link, opened, house, bench.fuses)
   const [{ component, hop }] = pieces as [OpenPiece]
   if (byHand) return planSwap(family, component)
   return planElsewhere(family, component, (await shelf.image(hop.imageId)).segments)
@@ -136,7 +136,7 @@ export const plannedWrite = (
 /** The writes after the next one: what is in a component by then is on the shelf, for this bench wrote it. */
 export async function laterWrites(
   shelf: Shelf,
-  job: Pick<OpenJob, 'family' | 'link' | 'byHand' | 'house'>,
+  job: Pick<OpenJob, 'family' | 'link' | 'byHand' | 'house' | 'bench'>,
   [next = [], ...later]: readonly (readonly Hop[])[],
   knownOf: (hop: Hop) => OpenPiece['known'],
   learned: Learned,

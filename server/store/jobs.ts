@@ -1,3 +1,4 @@
+import type { WantedFuse } from '@bench-wake/core/link'
 import {
   componentOf,
   drivenLink,
@@ -19,6 +20,7 @@ import {
 import { leftBy, type CameTo } from '@bench-wake/core/job'
 import { type Verdict } from '@bench-wake/core/kernel'
 import {
+  fusesNow,
   joinKits,
   kitOf,
   linkOfJob,
@@ -40,7 +42,7 @@ import {
   staysOf,
   type TimedStep,
 } from '@bench-wake/core/run'
-import { isPractice, lineOf, type UnitFacts } from '@bench-wake/core/unit'
+import { knownPage, isPractice, lineOf, type UnitFacts } from '@bench-wake/core/unit'
 import { eq } from 'drizzle-orm'
 import type { Database } from '../db/open'
 import { jobBenches, jobs } from '../db/schema'
@@ -109,6 +111,8 @@ export interface JobView {
   runs: ListedRun[]
   /** Volts that the unit last said of its own supply. */
   supplySaid: { volts: number; at: number } | null
+  /** Fuse bytes as the unit last said them; empty where the link has none. */
+  fusesNow: WantedFuse[]
   /** What was said of the bench. */
   bench: BenchInputs
   /** What the next write draws, step after step; empty where nothing is to be written. */
@@ -206,7 +210,11 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
   const carried = link !== null || byHand
   const pieces = look ? [] : await openPieces(shelf, { family, carried }, stay, knownOfHop)
   const open = look ? look.open : (pieces[0]?.open ?? null)
-  const steps = look ? look.steps : next ? await stepsOf(shelf, { family, link, byHand, house }, pieces) : []
+  const steps = look
+    ? look.steps
+    : next
+      ? await stepsOf(shelf, { family, link, byHand, house, bench }, pieces)
+      : []
   const learned = await learnedFor(db, family, link)
   const before = legBefore(runs, {
     task: job.task,
@@ -218,7 +226,7 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
   const writes: PlannedWrite[] = next
     ? [
         plannedWrite(pieces, plan, learned),
-        ...(await laterWrites(shelf, { family, link, byHand, house }, stays, knownOfHop, learned)),
+        ...(await laterWrites(shelf, { family, link, byHand, house, bench }, stays, knownOfHop, learned)),
       ]
     : []
   const whole = timeOf(next ? writes.flatMap(({ steps: each }) => each) : plan, learned)
@@ -266,6 +274,7 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
     runs,
     left: ahead,
     bench,
+    fusesNow: link ? fusesNow(link, knownPage(snapshots.toReversed())) : [],
     supplySaid: supplyOf(snapshots.find((page) => lineOf(page, supplyField) !== undefined)),
     stretches: stretchesOf(family.power, plan),
   }

@@ -151,6 +151,8 @@ export interface LineTarget {
   select(high: boolean): void
   /** The board's reset line: low while it is held. */
   reset(high: boolean): void
+  /** The adapter's clock was set, Hz. */
+  speed?(hertz: number): void
 }
 
 /** What an adapter is joined to: a unit's serial wire, lines that clock a chip, or either. */
@@ -286,6 +288,7 @@ export function dapProbe(
         return block(packet)
       case dapCommand.clock:
         hertz = wordsOf(packet.subarray(1, 5))[0] || hertz
+        lines?.speed?.(hertz)
         return Uint8Array.of(command, 0)
       case dapCommand.pins: {
         const mask = packet[2]!

@@ -57,7 +57,7 @@ const LinkRevisions = v.pipe(
 export const FamilyLink = v.strictObject({
   id: slug('Short name of the link'),
   name: text('Which jack and cable, to a person'),
-  kind: v.picklist(['serial', 'rs485', 'usb', 'can', 'kline', 'debug', 'chip', 'media']),
+  kind: v.picklist(['serial', 'rs485', 'usb', 'can', 'kline', 'debug', 'chip', 'six-line', 'media']),
   revisions: v.exactOptional(LinkRevisions),
   wiring: v.exactOptional(Wiring),
   protocol: v.picklist([
@@ -67,6 +67,7 @@ export const FamilyLink = v.strictObject({
     'kwp',
     'swd',
     'spi-flash',
+    'in-system',
     'files',
     'xmodem',
     'ymodem',

@@ -15,7 +15,7 @@ export const linkReads = (link: DrivenLink): boolean =>
     : link.drive.speaks !== 'modbus' || modbusAbilities(link.drive).read
 
 /** Speeches that read every byte back. */
-const comparesBytes: ReadonlySet<Speech> = new Set(['dfu', 'debug', 'spi-flash'])
+const comparesBytes: ReadonlySet<Speech> = new Set(['dfu', 'debug', 'spi-flash', 'in-system'])
 /** How a link holds what was written against the image; told before it is opened. */
 export function linkVerifies(link: DrivenLink): LoaderAbilities['verify'] {
   if (link.drive.speaks === 'script') return scriptAbilities(link.drive).verify

@@ -1,5 +1,6 @@
 import type { Component } from '../../family'
 import { isProblem } from '../../kernel'
+import type { Fuse } from '../in-system'
 import type { Loader } from '../loader'
 import type { Person } from '../person'
 import type { Port } from '../port'
@@ -39,6 +40,8 @@ export interface LinkDriver {
   readData?(identifier: number): Promise<Uint8Array>
   /** Fault codes as the unit words them, and taking them away; absent where it keeps none. */
   faults?: { read(): Promise<string>; clear(): Promise<void> }
+  /** Fuse bytes, read and set one by one; absent where the link has none. */
+  fuses?: { read(): Promise<{ fuse: Fuse; value: number }[]>; set(id: string, value: number): Promise<void> }
   /**
    * Joins again at the next lower speed that the bootloader takes up by itself, until it is left; absent where the link
    * has one speed.
@@ -61,6 +64,7 @@ const silences = [
   'slcan-silent',
   'debug-no-unit',
   'flash-silent',
+  'in-system-silent',
   'port-lost',
 ] as const
 

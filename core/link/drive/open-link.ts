@@ -3,13 +3,14 @@ import { Problem, type Clock } from '../../kernel'
 import { debugDriver } from './debug-driver'
 import { dfuDriver } from './dfu-driver'
 import { flashDriver } from './flash-driver'
+import { inSystemDriver } from './in-system-driver'
 import { modbusDriver } from './modbus-driver'
 import { scriptLinkDriver } from './script-link-driver'
 import type { Channel, LinkDriver } from './link-driver'
 import { canDriver, singleLineDriver } from './services-driver'
 
 /** Kinds of link that a USB device stands at the near end of: the unit itself, or an adapter. */
-const overUsb: ReadonlySet<DrivenLink['kind']> = new Set(['usb', 'debug', 'chip'])
+const overUsb: ReadonlySet<DrivenLink['kind']> = new Set(['usb', 'debug', 'chip', 'six-line'])
 /** What kind of channel a link goes over. */
 export const channelOf = (link: DrivenLink): Channel['kind'] => (overUsb.has(link.kind) ? 'usb' : 'serial')
 
@@ -46,6 +47,7 @@ export function openLink(
     const { drive } = link
     if (drive.speaks === 'dfu') return dfuDriver(port, clock, family, drive)
     if (drive.speaks === 'debug') return debugDriver(port, clock, family, drive)
+    if (drive.speaks === 'in-system') return inSystemDriver(port, clock, family, drive, component)
     if (drive.speaks === 'spi-flash') return flashDriver(port, clock, family, drive, component)
   }
   throw new TypeError(`no driver for ${link.id}`)

@@ -2,6 +2,7 @@ import type { Component, DrivenLink, DriveOf } from '../../family'
 import { blockWireMs, recordWireMs } from '../modbus'
 import { bitsPerCharacter, wireMs } from '../port'
 import { planErase, usualEraseMs } from '../serial-flash'
+import { portHertz } from '../in-system'
 import { exchangeMs } from '../spi'
 import { accessBits, blockWords } from '../swd'
 import { uploadTime } from '../uds'
@@ -68,6 +69,8 @@ export function linkWireMs(link: DrivenLink, bytes: number): number {
     }
     case 'spi-flash':
       return flashWriteMs(bytes, drive.hertz)
+    case 'in-system':
+      return inSystemMs(bytes, drive)
   }
 }
 
@@ -87,12 +90,21 @@ function flashWriteMs(bytes: number, hertz: number): number {
 const flashReadMs = (bytes: number, hertz: number) =>
   (bytes / flashReadBytes) * exchangeMs([turn(4, flashReadBytes)], { packetBytes: debugPacketBytes, hertz })
 
+/** Each byte is an instruction of its own, of four bytes; the adapter takes them by packets. */
+function inSystemMs(bytes: number, drive: DriveOf<'in-system'>): number {
+  const form = { packetBytes: debugPacketBytes, hertz: portHertz(drive) }
+  const many = 64
+  return (bytes / many) * exchangeMs(Array<ReturnType<typeof turn>>(many).fill(turn(3, 1)), form, false)
+}
+
 /** What erasing a stretch takes where the link chooses the blocks itself, ms; null where the memory's sectors tell it. */
 export function linkEraseMs(
   { drive }: DrivenLink,
   component: Component,
   { address, length }: { address: number; length: number },
 ): number | null {
+  // On six lines the whole memory goes at once.
+  if (drive.speaks === 'in-system') return drive.eraseMs
   if (drive.speaks !== 'spi-flash' || !drive.erases) return null
   const from = address - (drive.base ?? 0)
   return planErase({ address: from, length }, eraseTypesOf(drive, component)).reduce(
@@ -150,6 +162,8 @@ export function linkPageMs(link: DrivenLink): number {
     case 'debug':
     case 'spi-flash':
       return 60
+    case 'in-system':
+      return 150
   }
 }
 

@@ -39,14 +39,16 @@ export async function openSpiPort(adapter: DapAdapter, { hertz, select = 'tms' }
   }
   await sure(adapter, concatClock(hertz), 'its clock cannot be set', `${groupedNumber(hertz)} Hz`)
   const pins = async (value: number, mask: number) => (await adapter.exchange(encodePins(value, mask)))[1]!
-  const rest = dapPin.select | dapPin.clock
+  // A chip that is selected rests with its clock high (mode 3); one that reset selects wants it low before reset falls.
+  const lines = dapPin.select | dapPin.clock
+  const rest = select === 'tms' ? lines : dapPin.select
   let held = true
   if (select === 'tms') {
-    await pins(dapPin.clock, rest)
+    await pins(dapPin.clock, lines)
     await adapter.exchange(Uint8Array.of(dapCommand.hostStatus, 0, 1))
     held = !((await pins(0, 0)) & dapPin.select)
   }
-  await pins(rest, rest)
+  await pins(rest, lines)
 
   return {
     name: adapter.name,
@@ -64,10 +66,11 @@ export async function openSpiPort(adapter: DapAdapter, { hertz, select = 'tms' }
       return unpackExchanges(list, packets, answers)
     },
     async reset(down) {
+      if (select === 'none') await pins(rest, lines)
       await pins(down ? 0 : dapPin.reset, dapPin.reset)
     },
     async release() {
-      await pins(rest | dapPin.reset, rest | dapPin.reset)
+      await pins(rest | dapPin.reset, lines | dapPin.reset)
       await adapter.exchange(Uint8Array.of(dapCommand.disconnect))
     },
   }

@@ -14,6 +14,7 @@ export const TraceSpeech = v.variant('speaks', [
   v.object({ speaks: v.literal('dfu') }),
   v.object({ speaks: v.literal('debug') }),
   v.object({ speaks: v.literal('spi-flash') }),
+  v.object({ speaks: v.literal('in-system') }),
   v.object({ speaks: v.literal('bytes') }),
 ])
 export type TraceSpeech = v.InferOutput<typeof TraceSpeech>

@@ -4,7 +4,7 @@ import { LineClock, Pin, type FamilyLink } from '../../family'
 const words = (most: number) => v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(most))
 
 /** What an adapter speaks at its far end. */
-export const adapterKinds = ['serial', 'rs485', 'can', 'kline', 'debug', 'chip', 'usb'] as const
+export const adapterKinds = ['serial', 'rs485', 'can', 'kline', 'debug', 'chip', 'six-line', 'usb'] as const
 export type AdapterKind = (typeof adapterKinds)[number]
 
 /** A pin as a person describes it of an adapter. */
@@ -78,6 +78,7 @@ const speaks: Record<FamilyLink['kind'], AdapterKind | null> = {
   kline: 'kline',
   debug: 'debug',
   chip: 'chip',
+  'six-line': 'six-line',
   usb: 'usb',
   media: null,
 }

@@ -7,6 +7,7 @@ import { dryRun } from './dry-run'
 import { enter } from './enter'
 import { erase } from './erase'
 import { faults } from './faults'
+import { fuses } from './fuses'
 import { identify } from './identify'
 import { look } from './look'
 import { powerUp } from './power-up'
@@ -30,6 +31,7 @@ export const stepActs: Record<StepKind, StepAct> = {
   erase,
   write,
   verify,
+  fuses,
   restart,
   prove,
   look,

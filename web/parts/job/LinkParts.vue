@@ -1,10 +1,11 @@
 <script setup lang="ts">
-import type { Family } from '@bench-wake/core/family'
+import { drivenLink, type Family } from '@bench-wake/core/family'
 import type { Finding, Release } from '@bench-wake/core/kernel'
-import type { Adapter, Gate } from '@bench-wake/core/ready'
+import { linkOfJob, type Adapter, type Gate } from '@bench-wake/core/ready'
 import type { JobView } from '@bench-wake/server'
 import { computed, inject } from 'vue'
 import { benchDesk } from './bench-inputs'
+import BenchFuses from './BenchFuses.vue'
 import BenchIsolation from './BenchIsolation.vue'
 import BenchOrder from './BenchOrder.vue'
 import BenchPart from './BenchPart.vue'
@@ -28,6 +29,11 @@ const { view, family, gates, adapters, asked } = defineProps<{
 defineEmits<{ release: [rule: string]; said: [] }>()
 const desk = inject(benchDesk)!
 const gateOf = (id: string) => gates.find((gate) => gate.id === id)
+/** The link of the job, where it has fuse bytes. */
+const fused = computed(() => {
+  const link = drivenLink(family, linkOfJob(family, desk.say.wiring).id)
+  return link?.drive.speaks === 'in-system' && link.drive.fuses ? link : null
+})
 const order = computed({
   get: () => desk.say.order ?? [],
   set: (done: string[]) => {
@@ -61,6 +67,17 @@ const order = computed({
     @release="$emit('release', $event)"
   >
     <BenchWiring :family="family" :adapters="adapters" :house="view.house" :job-id="view.job.id" />
+  </BenchPart>
+  <BenchPart
+    v-if="fused"
+    name="Fuses"
+    :gate="gateOf('fuses')"
+    :first="firstPart === 'fuses'"
+    :releases="releases"
+    :shown="shown"
+    @release="$emit('release', $event)"
+  >
+    <BenchFuses :link="fused" :now="view.fusesNow" />
   </BenchPart>
   <BenchPart
     v-if="family.isolation || gateOf('isolation')?.findings.some(({ level }) => level !== 'go')"

@@ -61,9 +61,7 @@ const stage = computed(() => {
 })
 const ways = computed(() => (family ? entriesOver(family, run.facts.link?.id ?? '') : []))
 /** The way in of this run, for the picture of the unit's face. */
-const script = computed(
-  () => (ways.value.find(({ kind }) => kind === 'command') ?? ways.value[0])?.script,
-)
+const script = computed(() => (ways.value.find(({ kind }) => kind === 'command') ?? ways.value[0])?.script)
 /** Where the person's hands bring the unit in, the coach leads; the link waits meanwhile. */
 const byHand = computed(() => {
   const way = ways.value.find(({ kind }) => kind === 'by-hand')

@@ -13,6 +13,7 @@ const commands: Record<StepKind, string> = {
   erase: 'Erasing. Leave plug, lid and key alone.',
   write: 'Writing. Leave plug, lid and key alone.',
   verify: 'Comparing. Leave it alone.',
+  fuses: 'Setting the fuses. Leave plug, lid and wires alone.',
   restart: 'Starting the new firmware.',
   prove: 'Reading the version from the unit.',
   look: 'Looking at what the unit shows.',

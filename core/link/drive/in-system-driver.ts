@@ -1,0 +1,81 @@
+import { pageLine, type Component, type DriveOf, type Family } from '../../family'
+import { hexText, isProblem, type Clock } from '../../kernel'
+import { inSystemLoader, portHertz } from '../in-system'
+import { openSpiPort } from '../spi'
+import { dapAdapter } from '../swd'
+import type { UsbPort } from '../usb'
+import { shownBytes } from './shown'
+import type { LinkDriver } from './link-driver'
+
+/** Usual page of such a processor (from memory). */
+const usualPageBytes = 64
+
+/** A processor on its six-line port: it says its signature and its fuses, and its memory says the rest. */
+export function inSystemDriver(
+  port: UsbPort,
+  clock: Clock,
+  family: Family,
+  drive: DriveOf<'in-system'>,
+  component: Component,
+): LinkDriver {
+  const regions = component.memory.regions.filter(({ use }) => use === 'application')
+  const loader = inSystemLoader(
+    port.name,
+    async () => openSpiPort(await dapAdapter(port), { hertz: portHertz(drive), select: 'none' }),
+    clock,
+    {
+      drive,
+      regions,
+      pageBytes: regions[0]!.pageBytes ?? usualPageBytes,
+      erasedByte: component.memory.erasedByte,
+    },
+  )
+  const page = async () => {
+    await loader.attach()
+    const fuses = await loader.fuses()
+    const lines: string[] = []
+    const locked = await loader.protected!()
+    for (const { field, tells, address, length, as = 'ascii' } of drive.page) {
+      const fuse = tells?.startsWith('fuse.')
+        ? fuses.find((each) => `fuse.${each.fuse.id}` === tells)
+        : undefined
+      const value =
+        tells === 'signature'
+          ? await loader.signature()
+          : fuse
+            ? hexText(fuse.value)
+            : // What is kept from being read says nothing of itself.
+              locked || address === undefined
+              ? null
+              : shownBytes(await loader.peek(address, length!), as)
+      if (value !== null) lines.push(...pageLine(family, field, value))
+    }
+    return lines
+  }
+  return {
+    loader,
+    open: () => port.open(),
+    async close() {
+      await loader.release().catch(() => {})
+      await port.close()
+    },
+    async page() {
+      const lines = await page()
+      await loader.release()
+      return { lines, inBootloader: false }
+    },
+    async probeBootloader() {
+      try {
+        await loader.attach()
+        return { bootloader: true }
+      } catch (error) {
+        if (!isProblem(error, 'no-bootloader')) throw error
+        return { bootloader: false }
+      }
+    },
+    fuses: {
+      read: () => loader.fuses(),
+      set: (id, value) => loader.setFuse(id, value),
+    },
+  }
+}

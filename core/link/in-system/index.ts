@@ -1,0 +1,3 @@
+export * from './fuses'
+export * from './programmer'
+export * from './loader'
