@@ -1,4 +1,4 @@
-import { expect, pick, setSpeed, test } from './program'
+import { expect, pick, setSpeed, test, unfold } from './program'
 import { newest, releaseHolds, rightBench, work, workClosing } from './right-bench'
 
 /* A chip on a clip (JEDEC serial flash): nothing of the unit runs, its memory is read and written by itself. */
@@ -64,4 +64,39 @@ test('an adapter says what it is and what it can do', async ({ page, shared: pro
   const logger = page.locator('[data-port="stand-in:tide-2"]')
   await logger.getByRole('button', { name: /can do/ }).click()
   await expect(logger).toContainText('no debug adapter that this program knows')
+})
+
+test('a board is written over six lines: a fuse that would lock out is held, another one is set', async ({
+  page,
+  program,
+}) => {
+  test.setTimeout(120_000)
+  const jobId = await rightBench(program, 'relay-driver', 'quay-driver-1.4.hex', 'driver-2')
+  await page.goto(`${program.address}/jobs/${jobId}`)
+  await unfold(page.locator('[data-part=fuses]'))
+  const guard = page.locator('[data-fuse="guard"]')
+  await expect(guard).toContainText('reads 0xDC')
+  await guard.getByRole('switch', { name: 'Guard, Six-line port' }).click()
+  await expect(
+    page.getByText(/Six-line port: the port is shut. Nobody gets in over this port again/).first(),
+  ).toBeVisible()
+  await expect(page.getByRole('button', { name: /Release this hold/ }).first()).toBeVisible()
+  await guard.getByRole('switch', { name: 'Guard, Six-line port' }).click()
+  await guard.getByRole('switch', { name: 'Guard, Watchdog' }).click()
+  await expect(guard).toContainText('the job wants 0xCC')
+  await expect(page.getByText(/Watchdog: the watchdog always runs/).first()).toBeVisible()
+  await page.goto(`${program.address}/jobs/${jobId}`)
+  await releaseHolds(page)
+  await setSpeed(page, '0')
+  await page.getByRole('button', { name: 'Start the run' }).click()
+  const told = await work(page, program, jobId, ({ outcome }) => outcome !== 'running')
+  expect(told.outcome).toBe('proved')
+  expect(told.steps.map(({ kind }) => kind)).toContain('fuses')
+  const wake = JSON.stringify(await program.get(`/runs/${told.id}/wake`))
+  expect(wake).toContain('Guard 0xDC to 0xCC: Watchdog, the watchdog always runs.')
+  await expect(page.getByRole('heading', { name: /The unit says 1\.4 itself/ })).toBeVisible()
+  await page.getByLabel('Your name').fill('T. Reader')
+  await workClosing(page)
+  await page.getByRole('button', { name: 'Close the job' }).click()
+  await expect(page.getByRole('heading', { name: 'Proved and fit for use.' })).toBeVisible()
 })

@@ -166,6 +166,12 @@ export function planPieces(
   ]
 }
 
+/** Over six lines the whole memory goes at once. */
+const eraseText = ({ drive }: DrivenLink, sectors: number) =>
+  drive.speaks === 'in-system'
+    ? 'Erase the whole memory'
+    : `Erase ${sectors} ${sectors === 1 ? 'sector' : 'sectors'}`
+
 /** Whether this link has fuse bytes of which profile or job say how they stand. */
 const setsFuses = ({ drive }: DrivenLink, said: readonly WantedFuse[]): boolean =>
   drive.speaks === 'in-system' && wantedFuses(drive, said).length > 0
@@ -207,7 +213,7 @@ function stepsOfPiece(
   ]
   const changing = [
     ...(erases
-      ? [step('erase', `Erase ${sectors} sectors`, eraseMs + sectors * sectorSaysMs, { handsOff: true })]
+      ? [step('erase', eraseText(link, sectors), eraseMs + sectors * sectorSaysMs, { handsOff: true })]
       : []),
     step(
       'write',

@@ -52,11 +52,12 @@ const isOn = (value: number, bit: number) => ((value >> bit) & 1) === 1
             @update:value="flip(row, bit.bit, $event)"
           />
           <div>
-            <b>{{ bit.name }}</b> <span class="soft">bit {{ bit.bit }}</span>
+            <b>{{ bit.name }}</b>
+            <span class="soft">bit {{ bit.bit }} is {{ isOn(row.value, bit.bit) ? 1 : 0 }}</span>
             <small>
               {{ isOn(row.value, bit.bit) ? bit.set : bit.clear }}.
               <template v-if="bit.locksOutAt !== undefined"
-                >{{ bit.locksOutAt === 1 ? 'On' : 'Off' }} shuts this port for good.</template
+                >At {{ bit.locksOutAt }} this port is shut for good.</template
               >
             </small>
           </div>
@@ -84,6 +85,9 @@ ul {
   list-style: none;
   margin: 0 0 8px;
   padding: 0;
+}
+small {
+  display: block;
 }
 li {
   display: flex;
