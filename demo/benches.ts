@@ -218,6 +218,16 @@ export const demoBenches: Record<string, BenchInputs> = {
 
 /** Right benches of units that stand on another link than their family's first. */
 export const unitBenches: Readonly<Record<string, BenchInputs>> = {
+  'helm-1': {
+    laptop,
+    measured: measured(12.7),
+    order: ['engine-off'],
+  },
+  'davit-base-1': {
+    laptop,
+    measured: measured(25.1),
+    order: ['lashed'],
+  },
   'driver-2': {
     laptop,
     measured: measured(5),

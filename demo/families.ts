@@ -3,7 +3,9 @@ import beaconReceiver from './families/beacon-receiver.json' with { type: 'json'
 import boatDavit from './families/boat-davit.json' with { type: 'json' }
 import buoyBattery from './families/buoy-battery.json' with { type: 'json' }
 import craneScale from './families/crane-scale.json' with { type: 'json' }
+import davitBase from './families/davit-base.json' with { type: 'json' }
 import fogSignal from './families/fog-signal.json' with { type: 'json' }
+import helmDisplay from './families/helm-display.json' with { type: 'json' }
 import launchMotor from './families/launch-motor.json' with { type: 'json' }
 import mainsRelay from './families/mains-relay.json' with { type: 'json' }
 import marineRadio from './families/marine-radio.json' with { type: 'json' }
@@ -28,7 +30,13 @@ export const demoFamilies = [
 ] as unknown as FamilyDocument[]
 
 /** Equipment that was taught from its manual: what it says and hears is all in its profile, and no code here knows it. */
-export const taughtFamilies = [tideGateController, craneScale, relayDriver] as unknown as FamilyDocument[]
+export const taughtFamilies = [
+  tideGateController,
+  craneScale,
+  relayDriver,
+  helmDisplay,
+  davitBase,
+] as unknown as FamilyDocument[]
 
 /** The same, read. */
 export const demoFamilyList: readonly Family[] = demoFamilies.map((document) => readFamily(document))

@@ -9,6 +9,13 @@ import type { DemoFile } from './shelf'
 const builtAt = 1_786_406_400
 const lengths: Record<string, number> = { 'tide-gate-controller': 0x9000, 'crane-scale': 0x1800 }
 
+/** Those whose images have an identity block. */
+const withBlock: Record<string, { deviceIdentifier: string; length: number }> = {
+  'relay-driver': { deviceIdentifier: 'QD-1', length: 0x1400 },
+  'helm-display': { deviceIdentifier: 'HD-7', length: 0x30000 },
+  'davit-base': { deviceIdentifier: 'DB-3', length: 0x14000 },
+}
+
 /** An image of taught equipment, by what it says of itself. */
 export const taughtFieldsOf = (
   familyId: string,
@@ -16,9 +23,11 @@ export const taughtFieldsOf = (
   fields: DemoFirmware['fields'],
 ): DemoFirmware => {
   const { version = '', hardwareMajor = 1 } = fields
-  // This one has an identity block; it is written over six lines and has no bootloader that would say more.
-  if (familyId === 'relay-driver')
-    return { component, length: 0x1400, fields: { buildTime: builtAt, ...fields, deviceIdentifier: 'QD-1' } }
+  const own = withBlock[familyId]
+  if (own) {
+    const { deviceIdentifier, length } = own
+    return { component, length, fields: { buildTime: builtAt, ...fields, deviceIdentifier } }
+  }
   // Nothing but these two ever stands in such an image.
   return { component, length: lengths[familyId] ?? 0x2000, fields: { version, hardwareMajor } }
 }
@@ -36,6 +45,12 @@ const gateFile = (version: string, hardwareMajor: number): Uint8Array =>
         taughtFieldsOf('tide-gate-controller', 'main', { version, hardwareMajor }),
       ),
     ),
+  )
+
+/** Firmware with an identity block, as its supplier hands it out. */
+const blockFile = (familyId: string, component: string, version: string): Uint8Array =>
+  asciiBytes(
+    hexOf(placed(demoFamily(familyId), taughtFieldsOf(familyId, component, { version, hardwareMajor: 2 }))),
   )
 
 /** Firmware of the relay's driver board, as its supplier hands it out. */
@@ -58,6 +73,16 @@ export const taughtShelf = (): DemoFile[] => [
     name: 'quay-driver-1.4-one-coil.hex',
     file: driverFile('1.4', 1),
     from: 'mail of the relay’s supplier, 2026-11-13',
+  },
+  {
+    name: 'helm-3.2.hex',
+    file: blockFile('helm-display', 'display', '3.2'),
+    from: 'mail of the display’s maker, 2026-11-14',
+  },
+  {
+    name: 'davit-base-2.6.hex',
+    file: blockFile('davit-base', 'base', '2.6'),
+    from: 'stick from the davit’s maker',
   },
   // In no list: nobody can say what it is until somebody does.
   { name: 'cs12-new.bin', file: scaleFile('5.3'), from: 'stick from the weights office' },

@@ -476,6 +476,34 @@ export const demoUnits: DemoUnit[] = [
       },
     ],
   },
+  {
+    id: 'helm-1',
+    familyId: 'helm-display',
+    name: 'Helm display of launch 1',
+    place: 'Launch 1, helm',
+    serial: 'HD-7-031',
+    pages: [
+      {
+        source: 'menu',
+        at: '2026-11-17T13:10:00Z',
+        lines: { deviceIdentifier: 'HD-7', hardware: '2', serial: 'HD-7-031', 'version.display': '3.1' },
+      },
+    ],
+  },
+  {
+    id: 'davit-base-1',
+    familyId: 'davit-base',
+    name: 'Davit of the tender, base',
+    place: 'Tender berth',
+    serial: 'DB-3-008',
+    pages: [
+      {
+        source: 'menu',
+        at: '2026-11-17T14:30:00Z',
+        lines: { deviceIdentifier: 'DB-3', hardware: '2', serial: 'DB-3-008', 'version.base': '2.4' },
+      },
+    ],
+  },
 ]
 
 /** The unit that a family's handful of files is about. */

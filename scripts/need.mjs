@@ -42,10 +42,11 @@ function sameVersions(lock, mark) {
   )
 }
 
-/** Programs the tests driver to, by the Debian package that brings each. */
+/** Programs the tests talk to, by the Debian package that brings each. */
 const peers = {
   'chromium-headless-shell': ['chromium-headless-shell'],
   lrzsz: ['rx', 'sx'],
+  mtools: ['mdir', 'mcopy', 'mformat', 'minfo', 'mmd', 'mdel'],
   socat: ['socat'],
   'python3-pymodbus': ['python:pymodbus'],
   'python3-scapy': ['python:scapy'],

@@ -169,6 +169,15 @@ function checkComponent(component: Component, place: string, fault: Fault): void
 
 function checkLink(link: FamilyLink, place: string, memory: ScriptMemory, fault: Fault): void {
   if (link.kind === 'media' && !link.medium) fault(`${place}.medium`, 'A medium needs its package of files')
+  link.medium?.files.forEach(({ name, component, text }, index) => {
+    if ((component === undefined) === (text === undefined))
+      fault(`${place}.medium.files.${index}`, 'Say either the `component` whose image it is, or its `text`')
+    if (link.medium!.shortNames && !/^[A-Z0-9_-]{1,8}(\.[A-Z0-9_-]{1,3})?$/.test(name))
+      fault(
+        `${place}.medium.files.${index}.name`,
+        `"${name}" is no short name: eight capitals, a point, three`,
+      )
+  })
   if (link.drive) checkDrive(link.drive, link, `${place}.drive`, fault)
   if (link.drive?.speaks !== 'script') return
   for (const { at, says } of linkScriptFaults(link.drive, memory)) fault(`${place}.drive.${at}`, says)
@@ -302,19 +311,19 @@ function checkHardware(family: Family, fault: Fault): void {
 /** Everything that names a component, or a line of the snapshot, names one that is there. */
 function checkReferences(family: Family, fault: Fault): void {
   const ids = family.components.map(({ id }) => id)
-  const named: [string, { component: string }[] | undefined][] = [
+  const named: [string, { component?: string }[] | undefined][] = [
     ['updates.mandatoryVersions', family.updates.mandatoryVersions],
     ['updates.noWayBack', family.updates.noWayBack],
     ['advisories', family.advisories],
     ['factory', family.factory],
-    ...family.links.map((link, index): [string, { component: string }[] | undefined] => [
+    ...family.links.map((link, index): [string, { component?: string }[] | undefined] => [
       `links.${index}.medium.files`,
       link.medium?.files,
     ]),
   ]
   for (const [place, list] of named) {
     list?.forEach(({ component }, index) => {
-      if (!ids.includes(component))
+      if (component !== undefined && !ids.includes(component))
         fault(`${place}.${index}.component`, `There is no component "${component}"`)
     })
   }

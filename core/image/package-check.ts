@@ -39,7 +39,7 @@ export function judgePackage(medium: Medium, files: readonly PackageFile[], medi
   }
   const wrong = medium.files.flatMap(({ name, component }) => {
     const file = files.find(({ path }) => named(path) === name)
-    return file && file.identity?.componentId !== component
+    return file && component !== undefined && file.identity?.componentId !== component
       ? [
           `${name} is ${file.identity ? `for ${file.identity.componentId}` : 'no known image'}, not for ${component}`,
         ]

@@ -31,6 +31,7 @@ export function cameTo(last: RunState | null, needed = true): CameTo {
     case 'half-written':
     case 'between-components':
     case 'chip-out':
+    case 'taking-files':
       return 'half-written'
     case 'written-not-verified':
     case 'new-firmware-not-proved':

@@ -1,4 +1,5 @@
 import * as v from 'valibot'
+import { CardSay } from './card'
 import { IsolationSay } from './isolation'
 import { LaptopSay } from './laptop-gate'
 import { moment } from './moment'
@@ -47,6 +48,8 @@ export const BenchInputs = v.object({
       v.maxLength(16),
     ),
   ),
+  /** The card or stick, as it was read back. */
+  card: v.exactOptional(CardSay),
   /** Sums that were put into the job, each with what it said. */
   sums: v.exactOptional(
     v.pipe(

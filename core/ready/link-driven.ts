@@ -20,6 +20,7 @@ import { judgeScriptTried, type ScriptTried } from './script-tried'
  */
 export function judgeDriven(family: Family, linkId?: string, tried?: ScriptTried, onStandIn = false): Gate {
   const driven = drivenLink(family, linkId)
+  const byMedium = (family.links.find(({ id }) => id === linkId) ?? family.links[0])?.medium
   const others = family.links.map((link) =>
     link.protocol === 'script' ? link.name : `${link.name} (${link.protocol})`,
   )
@@ -31,20 +32,27 @@ export function judgeDriven(family: Family, linkId?: string, tried?: ScriptTried
           says: `The image goes over the ${inSentence(driven.name)}.`,
           because: `${speechText(driven)}.`,
         }
-      : family.chipReplacement
+      : byMedium?.update
         ? {
             rule: 'link-driven',
             level: 'go',
-            says: `The image goes in with a chip in its socket: ${family.chipReplacement.length} steps by hand.`,
-            because: 'The run leads through them one by one, and keeps what was done.',
+            says: `The unit takes its files from the ${byMedium.name} by itself.`,
+            because: `${byMedium.update.prompts.length} questions of the unit, about ${byMedium.update.minutes} minutes. The run leads through them.`,
           }
-        : {
-            rule: 'link-driven',
-            level: 'note',
-            says: `This version judges a ${family.name}, but does not write to it yet.`,
-            because: `Its links: ${others.join(', ')}.`,
-            remedy: 'Write it with the tool you have for it, then read the unit and keep the page here.',
-          },
+        : family.chipReplacement
+          ? {
+              rule: 'link-driven',
+              level: 'go',
+              says: `The image goes in with a chip in its socket: ${family.chipReplacement.length} steps by hand.`,
+              because: 'The run leads through them one by one, and keeps what was done.',
+            }
+          : {
+              rule: 'link-driven',
+              level: 'note',
+              says: `This version judges a ${family.name}, but does not write to it yet.`,
+              because: `Its links: ${others.join(', ')}.`,
+              remedy: 'Write it with the tool you have for it, then read the unit and keep the page here.',
+            },
   ]
   const trial = driven && tried && judgeScriptTried(driven, tried, onStandIn)
   if (trial) findings.push(trial)

@@ -69,6 +69,7 @@ const tornInk = 0.3
 const ink: Record<StepKind, number> = {
   'power-up': 0.1,
   swap: 1,
+  media: 1,
   connect: 0.25,
   identify: 0.4,
   settings: 0.1,

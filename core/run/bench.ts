@@ -1,6 +1,6 @@
 import type { Component, DrivenLink, Family } from '../family'
 import type { UnitAnswers } from '../fit'
-import type { ImageIdentity, ManifestClaim, MemoryMap } from '../image'
+import type { ImageIdentity, ManifestClaim, Medium, MemoryMap } from '../image'
 import type { Clock, Finding, Release } from '../kernel'
 import type { Abandon, Channel, Loader, Meter, Report, LinkDriver, WantedFuse } from '../link'
 import type { Snapshot } from '../unit'
@@ -49,6 +49,8 @@ export interface RunRequest extends Piece {
   lastPage?: Snapshot | undefined
   /** The chip that goes in as it came. */
   chip?: ReadyChip
+  /** The card or stick that the unit takes its files from, where that is the way. */
+  medium?: Medium
   /** Fuse bytes as the job wants them. */
   fuses?: readonly WantedFuse[]
   /** How the unit is used: answers to the family's questions. */

@@ -13,6 +13,7 @@ export type UnitCondition =
   | 'half-written'
   | 'between-components'
   | 'chip-out'
+  | 'taking-files'
   | 'written-not-verified'
   | 'new-firmware-not-proved'
   | 'proved'
@@ -29,6 +30,7 @@ export function conditionOf(state: RunState): UnitCondition {
       : state.left
   if (reached('restart')) return 'new-firmware-not-proved'
   if (reached('swap')) return 'chip-out'
+  if (reached('media')) return 'taking-files'
   if (reached('write') || reached('erase') || reached('verify')) return conditionOfPieces(state.pieces)
   // Before its own erase a leg leaves what the legs before it left.
   if (state.left !== 'as-it-was' && state.left !== 'in-bootloader') return state.left
@@ -133,6 +135,11 @@ export const guidance: Record<UnitCondition, { says: string; next: string; keepP
     says: 'The chip may be out of its socket, or the new one in it unproved. The old chip is kept.',
     next: 'Leave the mains off. Put the old chip back, pin 1 at the dot, or go on with the new one from the first step.',
     keepPowered: false,
+  },
+  'taking-files': {
+    says: 'The unit may be in the middle of taking its files, or done and not proved.',
+    next: 'Leave card and supply as they are until its screen rests. Then start again: with the same card it searches once more.',
+    keepPowered: true,
   },
   'written-not-verified': {
     says: 'The image is written, but its checksum was not confirmed.',

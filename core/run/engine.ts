@@ -212,7 +212,9 @@ function nothingDone(
   { alreadyWritten = false }: Pick<RunRequest, 'alreadyWritten'>,
   plan: readonly Step[],
 ): boolean {
-  const first = plan.findIndex(({ kind }) => kind === 'erase' || kind === 'write' || kind === 'swap')
+  const first = plan.findIndex(
+    ({ kind }) => kind === 'erase' || kind === 'write' || kind === 'swap' || kind === 'media',
+  )
   return changed === alreadyWritten && (first < 0 || step < first)
 }
 

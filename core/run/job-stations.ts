@@ -40,6 +40,7 @@ const stationOf: Record<StepKind, StationId> = {
   settings: 'entry',
   enter: 'entry',
   swap: 'write',
+  media: 'write',
   backup: 'write',
   compare: 'write',
   'dry-run': 'write',
@@ -175,7 +176,7 @@ function doneSays(id: StationId, run: RunState): string {
         ? `go, released by ${run.facts.releases[0]!.name}`
         : run.facts.port.name
     case 'entry':
-      if (run.steps.some(({ kind }) => kind === 'swap')) return 'power as ordered'
+      if (run.steps.some(({ kind }) => kind === 'swap' || kind === 'media')) return 'power as ordered'
       return run.notes.length ? `already in the bootloader${again}` : `in the bootloader${again}`
     case 'write':
       if (run.backups.length > 0 && run.facts.task === 'read-out') return `kept${again}`

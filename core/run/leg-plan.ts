@@ -1,10 +1,12 @@
 import { isEqual } from '../link'
-import { conditionOf } from './condition'
+import { conditionOf, type UnitCondition } from './condition'
 import { type RunState } from './fold'
 import { orderStepPersonMs } from './plan'
 import type { Step, StepKind } from './step'
 
 /** Behind an erase these have nothing left to keep or to compare. */
+/** What hands do from end to end begins anew: nothing of it goes on in the middle. */
+const byHandOnly: ReadonlySet<UnitCondition> = new Set(['chip-out', 'taking-files'])
 const ofTheOriginal: ReadonlySet<StepKind> = new Set(['settings', 'backup', 'compare', 'dry-run'])
 /** Once the check was equal and the restart begun, this is what is left. */
 const proving: ReadonlySet<StepKind> = new Set([
@@ -27,7 +29,7 @@ const proving: ReadonlySet<StepKind> = new Set([
 export function legPlan(plan: readonly Step[], before: RunState): Step[] {
   const condition = conditionOf(before)
   // A chip in a socket is changed with the mains off: its order is gone through every time.
-  if (condition === 'as-it-was' || condition === 'chip-out' || condition === 'proved') return [...plan]
+  if (byHandOnly.has(condition) || condition === 'as-it-was' || condition === 'proved') return [...plan]
   const steps = plan.map((step) =>
     step.kind === 'power-up'
       ? { ...step, says: 'Power as it stood for the leg before', personMs: orderStepPersonMs }
@@ -52,4 +54,4 @@ function isChecked({ verified, steps, outcome }: RunState): boolean {
 
 /** Whether the order of power was gone through for an earlier leg, and is only asked after now. */
 export const powerStood = (before: RunState | null): boolean =>
-  before !== null && !['as-it-was', 'chip-out'].includes(conditionOf(before))
+  before !== null && conditionOf(before) !== 'as-it-was' && !byHandOnly.has(conditionOf(before))

@@ -7,7 +7,7 @@ import {
   type Family,
 } from '../family'
 import type { HousePolicy } from '../fit'
-import { bytesAt, segmentsWithin, type MemoryMap } from '../image'
+import { bytesAt, segmentsWithin, type Medium, type MemoryMap } from '../image'
 import { bytesText, Problem, groupedNumber, inSentence } from '../kernel'
 import {
   erasesFirst,
@@ -285,6 +285,32 @@ export function planSwap(
     ...(order.length > 0 ? [hands('power-up', `Power as ordered, ${order.length} steps`, order.length)] : []),
     hands('swap', `Change the chip, ${swap.length} steps`, 3 * swap.length),
     hands('look', `See the ${inSentence(component.name)}’s version on the unit`, 3),
+  ]
+}
+
+/** The steps of an image that the unit takes from a card or stick by itself. */
+export function planMedium(family: Family, component: Component, { name, update }: Medium): Step[] {
+  const order = family.powerOrder?.on ?? []
+  const prompts = update?.prompts.length ?? 0
+  return [
+    ...(order.length > 0
+      ? [
+          step('power-up', `Power as ordered, ${order.length} steps`, 0, {
+            personMs: order.length * orderStepPersonMs,
+          }),
+        ]
+      : []),
+    step(
+      'media',
+      `${name[0]!.toUpperCase()}${name.slice(1)} in, and ${prompts} questions of the unit`,
+      (update?.minutes ?? 0) * 60_000,
+      {
+        personMs: (prompts + 2) * orderStepPersonMs,
+      },
+    ),
+    step('look', `See the ${inSentence(component.name)}’s version on the unit`, 0, {
+      personMs: 3 * orderStepPersonMs,
+    }),
   ]
 }
 

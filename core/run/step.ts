@@ -2,6 +2,7 @@
 export const stepKinds = [
   'power-up',
   'swap',
+  'media',
   'connect',
   'identify',
   'settings',

@@ -1,4 +1,4 @@
-import { Verdict } from './parts/kernel'
+import { Finding, Verdict } from './parts/kernel'
 import { BusScan } from './parts/link'
 import { Gate, KitEntry, Stretch } from './parts/ready'
 import { PlanTime, TimedStep } from './parts/run'
@@ -60,6 +60,15 @@ export const JobView = held<jobsTypes.JobView>()(
     kit: v.array(KitEntry),
     runs: v.array(ListedRun),
     supplySaid: v.nullable(v.object({ volts: v.number(), at: v.number() })),
+    card: v.nullable(
+      v.object({
+        medium: v.string(),
+        maxBytes: v.number(),
+        othersAllowed: v.boolean(),
+        files: v.array(v.object({ name: v.string(), bytes: v.number(), sha256: v.string() })),
+        trouble: v.nullable(Finding),
+      }),
+    ),
     fusesNow: v.array(v.object({ id: v.string(), value: v.number() })),
     bench: BenchInputs,
     stretches: v.array(Stretch),

@@ -10,13 +10,16 @@ import {
   WholePlan,
 } from '../answers/jobs'
 import { Done, gives, givesFile, takesFile } from './gives'
+import { writeFatVolume } from '@bench-wake/core/image'
 import { symptomNow } from '@bench-wake/core/job'
 import { verdictOf, type Finding } from '@bench-wake/core/kernel'
 import { BenchInputs } from '@bench-wake/core/ready'
-import { tasks } from '@bench-wake/core/run'
+import { tasks, zipOfCard } from '@bench-wake/core/run'
 import { Hono } from 'hono'
 import * as v from 'valibot'
 import type { Services } from '../app'
+import { notFound } from '../problem'
+import { cardContentOf } from '../store/card'
 import { carriedTo } from '../store/carried'
 import {
   answerFollowUp,
@@ -44,6 +47,15 @@ const symptom = v.object({
 
 /** Of one photo or file of settings. */
 const settingsBytes = 12 * 1024 * 1024
+
+/** Smallest volume that is made of a card: FAT16 wants some thousand clusters. */
+const leastVolume = 16 * 1024 * 1024
+const attached = (name: string, type = 'application/octet-stream') => ({
+  'content-type': type,
+  'content-disposition': `attachment; filename*=UTF-8''${encodeURIComponent(name)}`,
+  'cache-control': 'no-store',
+  'x-content-type-options': 'nosniff',
+})
 
 export const jobs = ({ db, shelf, runs, room, incoming }: Services) =>
   new Hono()
@@ -82,6 +94,41 @@ export const jobs = ({ db, shelf, runs, room, incoming }: Services) =>
         await done()
       }
     })
+    .get(
+      '/:id/card/:file{[0-9]+}',
+      givesFile('A file of the job’s card, by its place', 'application/octet-stream'),
+      async (c) => {
+        const files = cardContentOf(await openJob(db, shelf, c.req.param('id')))
+        const file = files[Number(c.req.param('file'))]
+        if (!file) throw notFound('file of this card', c.req.param('file'))
+        return c.body(file.bytes as Uint8Array<ArrayBuffer>, 200, attached(file.name))
+      },
+    )
+    .get(
+      '/:id/card.zip',
+      givesFile('The files of the job’s card, in their order', 'application/zip'),
+      async (c) => {
+        const files = cardContentOf(await openJob(db, shelf, c.req.param('id')))
+        return c.body(
+          zipOfCard(files) as Uint8Array<ArrayBuffer>,
+          200,
+          attached('card.zip', 'application/zip'),
+        )
+      },
+    )
+    .get(
+      '/:id/card.img',
+      givesFile('The job’s card as a volume, its files in their order', 'application/octet-stream'),
+      async (c) => {
+        const files = cardContentOf(await openJob(db, shelf, c.req.param('id')))
+        const size = files.reduce((sum, { bytes }) => sum + bytes.length, 0)
+        const volume = writeFatVolume(
+          files,
+          Math.max(leastVolume, Math.ceil((size * 1.1) / leastVolume) * leastVolume),
+        )
+        return c.body(volume as Uint8Array<ArrayBuffer>, 200, attached('card.img'))
+      },
+    )
     .get(
       '/:id/settings/:file{[0-9]+}',
       givesFile('A photo or file of the settings', 'image/*', 'application/octet-stream'),

@@ -9,6 +9,7 @@ import {
   type Gate,
 } from '@bench-wake/core/ready'
 import { cameToItsEnd } from '@bench-wake/core/run'
+import { cardGate } from './card'
 import type { OpenJob } from './jobs'
 
 /**
@@ -36,6 +37,7 @@ export function fitGates(open: OpenJob, today: string, onStandIn: boolean): Gate
   // A unit whose last run was cut has to be brought up again, whatever was said about need before; and a unit that
   // is current is held once, by fit, not twice.
   const fuses = open.link && judgeFuses(open.link, open.fusesNow, open.bench.fuses)
+  const card = cardGate(open)
   const begun = runs.some(({ state }) => !cameToItsEnd(state))
   const saidByFit =
     need.answer === 'nothing' &&
@@ -45,6 +47,7 @@ export function fitGates(open: OpenJob, today: string, onStandIn: boolean): Gate
     { ...gate('fit', 'Fit', fit?.findings ?? awaited), ...(fit ? {} : { unjudged: noImage }) },
     judgeDriven(family, linkOfJob(family, open.bench.wiring).id, open.tried ?? undefined, onStandIn),
     ...(fuses ? [fuses] : []),
+    ...(card ? [card] : []),
     ...(open.link ? [judgeOriginal(family, open.link, open.house, open.known)] : []),
   ].filter(({ id }) => id !== 'need' || !(begun || saidByFit))
 }

@@ -6,6 +6,7 @@ import {
   loadsOf,
   piecesOf,
   planElsewhere,
+  planMedium,
   planPieces,
   planSwap,
   planTask,
@@ -73,10 +74,13 @@ export const openPieces = (
     })),
   )
 
+/** What the plan of a job rests on. */
+export type PlannedJob = Pick<OpenJob, 'family' | 'link' | 'byHand' | 'house' | 'bench' | 'medium'>
+
 /** The steps of one stay in the bootloader, by whoever carries them out. */
 export async function stepsOf(
   shelf: Shelf,
-  { family, link, byHand, house, bench }: Pick<OpenJob, 'family' | 'link' | 'byHand' | 'house' | 'bench'>,
+  { family, link, byHand, house, bench, medium }: PlannedJob,
   pieces: readonly OpenPiece[],
 ): Promise<Step[]> {
   const opened = pieces.flatMap(({ open, component, known }) =>
@@ -84,6 +88,7 @@ export async function stepsOf(
   )
   if (link && opened.length === pieces.length) return planPieces(family, link, opened, house, bench.fuses)
   const [{ component, hop }] = pieces as [OpenPiece]
+  if (medium) return planMedium(family, component, medium)
   if (byHand) return planSwap(family, component)
   return planElsewhere(family, component, (await shelf.image(hop.imageId)).segments)
 }
@@ -136,7 +141,7 @@ export const plannedWrite = (
 /** The writes after the next one: what is in a component by then is on the shelf, for this bench wrote it. */
 export async function laterWrites(
   shelf: Shelf,
-  job: Pick<OpenJob, 'family' | 'link' | 'byHand' | 'house' | 'bench'>,
+  job: PlannedJob,
   [next = [], ...later]: readonly (readonly Hop[])[],
   knownOf: (hop: Hop) => OpenPiece['known'],
   learned: Learned,

@@ -1,3 +1,5 @@
+import type { Medium } from '@bench-wake/core/image'
+import { cardOf, type JobCard } from './card'
 import type { WantedFuse } from '@bench-wake/core/link'
 import {
   componentOf,
@@ -111,6 +113,8 @@ export interface JobView {
   runs: ListedRun[]
   /** Volts that the unit last said of its own supply. */
   supplySaid: { volts: number; at: number } | null
+  /** What goes onto the job’s card or stick; null where it has none. */
+  card: JobCard | null
   /** Fuse bytes as the unit last said them; empty where the link has none. */
   fusesNow: WantedFuse[]
   /** What was said of the bench. */
@@ -139,6 +143,8 @@ export interface OpenJob extends JobView {
   before: ListedRun | null
   /** Where the steps of a scripted link were carried out before; null where that does not matter. */
   tried: ScriptTried | null
+  /** The card or stick of the job, where the unit takes its files from one by itself. */
+  medium: Medium | null
   /** What is known of the bytes in the component. */
   known: KnownInside & { first: boolean }
 }
@@ -198,7 +204,11 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
   const bench: BenchInputs = { ...said?.say, ...(laptop ? { laptop } : {}) }
   const link = drivenLink(family, linkOfJob(family, bench.wiring).id) ?? null
   const tried = writing && link && !isPractice(job.unitId) ? await triedOf(db, family, link) : null
-  const byHand = (writing || job.task === 'chip') && link === null && family.chipReplacement !== undefined
+  const chosen = linkOfJob(family, bench.wiring)
+  const medium = writing && chosen.kind === 'media' && chosen.medium?.update ? chosen.medium : null
+  const byHand =
+    medium !== null ||
+    ((writing || job.task === 'chip') && link === null && family.chipReplacement !== undefined)
   const knownOfHop = ({ componentId }: Hop) => knownOf(inside, componentId)
   const known = knownOf(inside, component.id)
   const stays = staysOf(family, link, ahead)
@@ -213,7 +223,7 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
   const steps = look
     ? look.steps
     : next
-      ? await stepsOf(shelf, { family, link, byHand, house, bench }, pieces)
+      ? await stepsOf(shelf, { family, link, byHand, house, bench, medium }, pieces)
       : []
   const learned = await learnedFor(db, family, link)
   const before = legBefore(runs, {
@@ -226,7 +236,13 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
   const writes: PlannedWrite[] = next
     ? [
         plannedWrite(pieces, plan, learned),
-        ...(await laterWrites(shelf, { family, link, byHand, house, bench }, stays, knownOfHop, learned)),
+        ...(await laterWrites(
+          shelf,
+          { family, link, byHand, house, bench, medium },
+          stays,
+          knownOfHop,
+          learned,
+        )),
       ]
     : []
   const whole = timeOf(next ? writes.flatMap(({ steps: each }) => each) : plan, learned)
@@ -270,6 +286,8 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
     stays: writes.map(({ hops: each, time }) => ({ hops: each, totalMs: time.totalMs })),
     driven: link !== null,
     byHand,
+    medium,
+    card: cardOf(medium, pieces),
     kit,
     runs,
     left: ahead,
@@ -339,6 +357,7 @@ export function viewOf({
   link: _link,
   known: _known,
   tried: _tried,
+  medium: _medium,
   before: _before,
   pieces: _pieces,
   writes: _writes,

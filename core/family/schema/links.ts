@@ -93,13 +93,43 @@ export const FamilyLink = v.strictObject({
           v.array(
             v.strictObject({
               name: text('Name the unit looks for, where the name matters'),
-              component: slug('The component whose image it is'),
+              component: v.exactOptional(slug('The component whose image it is')),
+              text: v.exactOptional(
+                v.pipe(v.string(), v.maxLength(4000), v.description('Else: what the file says, in ASCII')),
+              ),
             }),
           ),
           v.minLength(1),
           v.description('In the order in which they must be put on it'),
         ),
         othersAllowed: v.boolean(),
+        shortNames: v.exactOptional(
+          v.pipe(
+            v.literal(true),
+            v.description('The unit reads short names alone: eight capitals, a point, three'),
+          ),
+        ),
+        update: v.exactOptional(
+          v.pipe(
+            v.strictObject({
+              insert: text('How the medium goes in, and what is switched'),
+              caution: v.exactOptional(text('What can hurt somebody, or the unit')),
+              searches: text('What the unit shows when it has found its files'),
+              minutes: amount('Usual time until it is through, minutes'),
+              prompts: v.pipe(
+                v.array(
+                  v.strictObject({
+                    shows: text('What the unit asks'),
+                    answer: text('The usual answer'),
+                    caution: v.exactOptional(text('What to look out for')),
+                  }),
+                ),
+                v.maxLength(60),
+              ),
+            }),
+            v.description('How the unit takes its files itself, for a run that leads through it'),
+          ),
+        ),
       }),
       v.description('The package of files that the unit searches for'),
     ),

@@ -10,6 +10,7 @@ import { faults } from './faults'
 import { fuses } from './fuses'
 import { identify } from './identify'
 import { look } from './look'
+import { media } from './media'
 import { powerUp } from './power-up'
 import { prove } from './prove'
 import { restart } from './restart'
@@ -21,6 +22,7 @@ import { write } from './write'
 export const stepActs: Record<StepKind, StepAct> = {
   'power-up': powerUp,
   swap,
+  media,
   connect,
   identify,
   settings,

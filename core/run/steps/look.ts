@@ -51,8 +51,9 @@ export const look: StepAct = async ({
       kind: 'not-proved',
       says: seen === 'none' ? 'the unit shows no version' : 'the unit shows another version',
       ...(wanted === undefined ? {} : { expected: wanted }),
-      remedy:
-        'Mains off. Put the old chip back, pin 1 at the dot, and look at the new one in the programmer.',
+      remedy: family.chipReplacement
+        ? 'Mains off. Put the old chip back, pin 1 at the dot, and look at the new one in the programmer.'
+        : 'Leave its supply on. Check the card here once more: names, order, bytes. Then let the unit search again.',
     })
   }
 }

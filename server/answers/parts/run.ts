@@ -58,6 +58,7 @@ export const UnitCondition = held<run.UnitCondition>()(
     'half-written',
     'between-components',
     'chip-out',
+    'taking-files',
     'written-not-verified',
     'new-firmware-not-proved',
   ]),

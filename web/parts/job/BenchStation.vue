@@ -195,7 +195,11 @@ const takeBack = (rule: string) =>
     <NButton data-primary type="primary" size="large" :disabled="!open" :loading="busy" @click="begin">
       Start the run
     </NButton>
-    <span class="soft">By hand, step by step: the chip is changed in its socket.</span>
+    <span class="soft">{{
+      view.card
+        ? `By hand: the unit takes its files from the ${view.card.medium} by itself.`
+        : 'By hand, step by step: the chip is changed in its socket.'
+    }}</span>
   </div>
   <ReleaseDialog ref="dialog" :job-id="view.job.id" @released="emit('said')" />
   <p v-if="waits" class="soft" role="status">{{ waits }}</p>

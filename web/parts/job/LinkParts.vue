@@ -5,6 +5,7 @@ import { linkOfJob, type Adapter, type Gate } from '@bench-wake/core/ready'
 import type { JobView } from '@bench-wake/server'
 import { computed, inject } from 'vue'
 import { benchDesk } from './bench-inputs'
+import BenchCard from './BenchCard.vue'
 import BenchFuses from './BenchFuses.vue'
 import BenchIsolation from './BenchIsolation.vue'
 import BenchOrder from './BenchOrder.vue'
@@ -67,6 +68,17 @@ const order = computed({
     @release="$emit('release', $event)"
   >
     <BenchWiring :family="family" :adapters="adapters" :house="view.house" :job-id="view.job.id" />
+  </BenchPart>
+  <BenchPart
+    v-if="view.card"
+    :name="view.card.medium[0]!.toUpperCase() + view.card.medium.slice(1)"
+    :gate="gateOf('card')"
+    :first="firstPart === 'card'"
+    :releases="releases"
+    :shown="shown"
+    @release="$emit('release', $event)"
+  >
+    <BenchCard :job-id="view.job.id" :card="view.card" />
   </BenchPart>
   <BenchPart
     v-if="fused"

@@ -3,6 +3,7 @@ import { writes, type RunState, type StepKind } from '@bench-wake/core/run'
 const commands: Record<StepKind, string> = {
   'power-up': 'Power as ordered.',
   swap: 'Changing the chip.',
+  media: 'The unit takes its files. Leave card, key and supply alone.',
   connect: 'Opening the port.',
   identify: 'Reading the unit.',
   settings: 'Keeping the settings.',

@@ -1,0 +1,153 @@
+<script setup lang="ts">
+import { groupedNumber, sizeText } from '@bench-wake/core/kernel'
+import type { JobView } from '@bench-wake/server'
+import { NButton, NInputNumber, NProgress } from 'naive-ui'
+import { computed, inject, ref } from 'vue'
+import FilePick from '../FilePick.vue'
+import ProblemNote from '../ProblemNote.vue'
+import { useAsked } from '../useAsked'
+import { benchDesk } from './bench-inputs'
+import { othersIn, readCard, readCardImage, writeCard } from './card-folder'
+
+/** The card or stick of a job: written in order, or taken along as an archive; and read back before anything starts. */
+const { jobId, card } = defineProps<{ jobId: string; card: NonNullable<JobView['card']> }>()
+const desk = inject(benchDesk)!
+const working = useAsked()
+const done = ref<number | null>(null)
+const inTheWay = ref<string[]>([])
+const names = computed(() => card.files.map(({ name }) => name))
+const gigabytes = computed({
+  get: () => (desk.say.card?.mediumBytes === undefined ? null : desk.say.card.mediumBytes / 1e9),
+  set: (value: number | null) => {
+    size.value = value
+    if (desk.say.card) tell(desk.say.card.files, desk.say.card.ordered)
+  },
+})
+const size = ref<number | null>(gigabytes.value)
+const pickFolder = (window as { showDirectoryPicker?: (form: object) => Promise<FileSystemDirectoryHandle> })
+  .showDirectoryPicker
+const pick = (mode: 'read' | 'readwrite') => pickFolder!.call(window, { mode, id: 'card' })
+const fileOf = async (index: number) => {
+  const answer = await fetch(`/api/jobs/${jobId}/card/${index}`)
+  if (!answer.ok) throw new Error(`the file ${names.value[index]} could not be fetched`)
+  return new Uint8Array(await answer.arrayBuffer())
+}
+function tell(files: NonNullable<typeof desk.say.card>['files'], ordered: boolean) {
+  desk.tell('card', {
+    at: Date.now(),
+    files,
+    ordered,
+    ...(size.value === null ? {} : { mediumBytes: Math.round(size.value * 1e9) }),
+  })
+}
+/** Choosing no folder is no fault. */
+const unlessLeft = (act: () => Promise<void>) =>
+  working.ask(async () => {
+    try {
+      await act()
+    } catch (error) {
+      if (!(error instanceof DOMException) || error.name !== 'AbortError') throw error
+    } finally {
+      done.value = null
+    }
+  })
+const write = () =>
+  unlessLeft(async () => {
+    const folder = await pick('readwrite')
+    inTheWay.value = card.othersAllowed ? [] : await othersIn(folder, names.value)
+    if (inTheWay.value.length > 0) return
+    done.value = 0
+    const files = names.value.map((name, index) => ({ name, load: () => fileOf(index) }))
+    await writeCard(folder, files, (count) => (done.value = count))
+    tell(await readCard(folder, names.value), true)
+  })
+const check = () =>
+  unlessLeft(async () => {
+    inTheWay.value = []
+    tell(await readCard(await pick('read'), names.value), true)
+  })
+const checkImage = (image: File) =>
+  working.ask(async () => {
+    tell(await readCardImage(image), true)
+  })
+</script>
+
+<template>
+  <div class="card">
+    <ol aria-label="Files in their order">
+      <li v-for="file in card.files" :key="file.name">
+        <span class="mono">{{ file.name }}</span>
+        <span class="soft">{{ groupedNumber(file.bytes) }} bytes, {{ file.sha256.slice(0, 12) }}…</span>
+      </li>
+    </ol>
+    <label class="size">
+      <span>Size of the {{ card.medium }}, GB; the unit reads none above {{ sizeText(card.maxBytes) }}</span>
+      <NInputNumber
+        v-model:value="gigabytes"
+        :min="0"
+        :step="1"
+        :input-props="{ 'aria-label': `Size of the ${card.medium}, GB` }"
+        placeholder="Look at its label"
+      />
+    </label>
+    <div class="acts">
+      <template v-if="pickFolder">
+        <NButton type="primary" :loading="working.busy.value" @click="write"
+          >Write them onto the {{ card.medium }}</NButton
+        >
+        <NButton :loading="working.busy.value" @click="check">Check one that is written</NButton>
+      </template>
+      <FilePick v-if="card.files.length" label="Image of the card" accept=".img,.bin" @picked="checkImage">
+        <NButton :loading="working.busy.value">Check an image of it</NButton>
+      </FilePick>
+    </div>
+    <NProgress
+      v-if="done !== null"
+      type="line"
+      :percentage="Math.round((100 * done) / card.files.length)"
+      :show-indicator="false"
+      aria-label="Files written"
+    />
+    <p v-if="inTheWay.length" role="alert" class="way">
+      Nothing was written. In the way: {{ inTheWay.join(', ') }}. Save them elsewhere, take them off, then
+      write again.
+    </p>
+    <ProblemNote v-if="working.problem.value" :problem="working.problem.value" />
+    <p class="small soft">
+      <template v-if="!pickFolder">This browser does not write into a folder. </template>
+      <a :href="`/api/jobs/${jobId}/card.zip`">Save them as an archive</a> to unpack onto it, or
+      <a :href="`/api/jobs/${jobId}/card.img`">as an image of the whole {{ card.medium }}</a
+      >, its files in order. Eject before you pull it, then check it here.
+    </p>
+  </div>
+</template>
+
+<style scoped>
+.card {
+  display: grid;
+  gap: 14px;
+}
+ol {
+  margin: 0;
+  padding-left: 24px;
+}
+li {
+  padding: 4px 0;
+}
+li .soft {
+  margin-left: 12px;
+}
+.size {
+  display: grid;
+  gap: 6px;
+  max-width: 420px;
+}
+.acts {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 12px;
+}
+.way {
+  color: var(--stop);
+}
+</style>
