@@ -1,5 +1,7 @@
-import { expect, pick, setSpeed, test, unfold } from './program'
-import { newest, releaseHolds, rightBench, work, workClosing } from './right-bench'
+import type { Page } from '@playwright/test'
+import { demoFamily } from '@bench-wake/demo'
+import { expect, pick, setSpeed, test, unfold, type Program } from './program'
+import { newest, type Told, releaseHolds, rightBench, work, workClosing } from './right-bench'
 
 /* A chip on a clip (JEDEC serial flash): nothing of the unit runs, its memory is read and written by itself. */
 
@@ -100,3 +102,111 @@ test('a board is written over six lines: a fuse that would lock out is held, ano
   await page.getByRole('button', { name: 'Close the job' }).click()
   await expect(page.getByRole('heading', { name: 'Proved and fit for use.' })).toBeVisible()
 })
+
+/** A folder as a browser gives one: its files stand in the order in which they were made. */
+const cardInPage = (page: Page, files: Record<string, string>) =>
+  page.addInitScript((first) => {
+    const held = new Map<string, Uint8Array>(
+      Object.entries(first).map(([name, text]) => [name, new TextEncoder().encode(text)]),
+    )
+    const fileOf = (name: string) => ({
+      kind: 'file',
+      name,
+      getFile: async () => new File([held.get(name)! as BlobPart], name),
+      createWritable: async () => ({
+        write: async (bytes: Uint8Array) => void held.set(name, bytes.slice()),
+        close: async () => {},
+      }),
+    })
+    const card = {
+      kind: 'directory',
+      name: 'card',
+      async *values() {
+        for (const name of [...held.keys()]) yield fileOf(name)
+      },
+      removeEntry: async (name: string) => void held.delete(name),
+      getFileHandle: async (name: string) => {
+        if (!held.has(name)) held.set(name, new Uint8Array(0))
+        return fileOf(name)
+      },
+    }
+    const shown = window as unknown as { showDirectoryPicker: () => Promise<unknown>; card: typeof held }
+    shown.card = held
+    shown.showDirectoryPicker = async () => card
+  }, files)
+
+for (const [familyId, unitId, image, version, other] of [
+  ['helm-display', 'helm-1', 'helm-3.2.hex', '3.2', true],
+  ['davit-base', 'davit-base-1', 'davit-base-2.6.hex', '2.6', false],
+] as const) {
+  test(`${unitId}: the files are written in order, another order is found, and the unit takes them`, async ({
+    page,
+    program,
+  }) => {
+    test.setTimeout(120_000)
+    const jobId = await rightBench(program, familyId, image, unitId)
+    await cardInPage(page, other ? { 'OLD.BIN': 'left from last year' } : {})
+    await page.goto(`${program.address}/jobs/${jobId}`)
+    const part = page.locator('[data-part=card]')
+    await unfold(part)
+    const write = part.getByRole('button', { name: /Write them onto/ })
+    if (other) {
+      await write.click()
+      await expect(part.getByRole('alert')).toContainText('In the way: OLD.BIN')
+      await page.evaluate(() => (window as unknown as { card: Map<string, unknown> }).card.delete('OLD.BIN'))
+    }
+    await part.getByLabel(/^Size of the .*, GB$/).fill('1')
+    await write.click()
+    await expect(part).toContainText('files were read back')
+    // Somebody copies the first one anew: it stands last now, and the unit would not find its files.
+    await page.evaluate(() => {
+      const { card } = window as unknown as { card: Map<string, unknown> }
+      const [name, bytes] = [...card][0]!
+      card.delete(name)
+      card.set(name, bytes)
+    })
+    await part.getByRole('button', { name: 'Check one that is written' }).click()
+    await expect(part).toContainText('in another order')
+    await expect(page.getByRole('button', { name: 'Start the run' })).toBeDisabled()
+    await write.click()
+    await expect(part).toContainText('files were read back')
+    await releaseHolds(page)
+    await page.getByRole('button', { name: 'Start the run' }).click()
+    const seen: string[] = []
+    const told = await byHandWork(page, program, jobId, version, seen)
+    expect(told.outcome).toBe('proved')
+    const medium = demoFamily(familyId).links[0]!.medium!
+    for (const { answer } of medium.update!.prompts) expect(seen.join('\n')).toContain(answer)
+    await expect(
+      page.getByRole('heading', { name: new RegExp(`The unit says ${version} itself`) }),
+    ).toBeVisible()
+    await page.getByLabel('Your name').fill('T. Reader')
+    await workClosing(page)
+    await page.getByRole('button', { name: 'Close the job' }).click()
+    await expect(page.getByRole('heading', { name: 'Proved and fit for use.' })).toBeVisible()
+  })
+}
+
+/** Answers what hands are asked, and says that the unit shows what was wanted. */
+async function byHandWork(
+  page: Page,
+  program: Program,
+  jobId: string,
+  version: string,
+  seen: string[],
+): Promise<Told> {
+  const answers: Record<string, string> = { 'media.found': 'It shows that', look: version }
+  for (;;) {
+    const told = await newest(program, jobId)
+    if (told.id !== undefined && told.outcome !== 'running') return told
+    if (!told.prompt) {
+      await page.waitForTimeout(50)
+      continue
+    }
+    const { prompt, says } = told.prompt
+    await expect(page.locator('.deck h2.say')).toContainText(says)
+    seen.push(says)
+    await page.getByRole('button', { name: answers[prompt] ?? 'Done', exact: true }).click()
+    await expect.poll(async () => (await newest(program, jobId)).prompt?.prompt).not.toBe(prompt)
+  }
+}

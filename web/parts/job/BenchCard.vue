@@ -2,7 +2,7 @@
 import { groupedNumber, sizeText } from '@bench-wake/core/kernel'
 import type { JobView } from '@bench-wake/server'
 import { NButton, NInputNumber, NProgress } from 'naive-ui'
-import { computed, inject, ref } from 'vue'
+import { computed, inject, ref, watch } from 'vue'
 import FilePick from '../FilePick.vue'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
@@ -16,14 +16,11 @@ const working = useAsked()
 const done = ref<number | null>(null)
 const inTheWay = ref<string[]>([])
 const names = computed(() => card.files.map(({ name }) => name))
-const gigabytes = computed({
-  get: () => (desk.say.card?.mediumBytes === undefined ? null : desk.say.card.mediumBytes / 1e9),
-  set: (value: number | null) => {
-    size.value = value
-    if (desk.say.card) tell(desk.say.card.files, desk.say.card.ordered)
-  },
+/** As its label says, GB. */
+const size = ref(desk.say.card?.mediumBytes === undefined ? null : desk.say.card.mediumBytes / 1e9)
+watch(size, () => {
+  if (desk.say.card) tell(desk.say.card.files, desk.say.card.ordered)
 })
-const size = ref<number | null>(gigabytes.value)
 const pickFolder = (window as { showDirectoryPicker?: (form: object) => Promise<FileSystemDirectoryHandle> })
   .showDirectoryPicker
 const pick = (mode: 'read' | 'readwrite') => pickFolder!.call(window, { mode, id: 'card' })
@@ -83,7 +80,7 @@ const checkImage = (image: File) =>
     <label class="size">
       <span>Size of the {{ card.medium }}, GB; the unit reads none above {{ sizeText(card.maxBytes) }}</span>
       <NInputNumber
-        v-model:value="gigabytes"
+        v-model:value="size"
         :min="0"
         :step="1"
         :input-props="{ 'aria-label': `Size of the ${card.medium}, GB` }"
