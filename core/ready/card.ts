@@ -21,7 +21,7 @@ export const CardSay = v.object({
     v.array(
       v.object({
         name: v.pipe(v.string(), v.maxLength(255)),
-        bytes: v.pipe(v.number(), v.integer(), v.minValue(0)),
+        bytes: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(1e13)),
         sha256: v.exactOptional(digest),
       }),
     ),

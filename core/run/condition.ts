@@ -138,7 +138,7 @@ export const guidance: Record<UnitCondition, { says: string; next: string; keepP
   },
   'taking-files': {
     says: 'The unit may be in the middle of taking its files, or done and not proved.',
-    next: 'Leave card and supply as they are until its screen rests. Then start again: with the same card it searches once more.',
+    next: 'Do not power down. Leave the card in until its screen rests, then start again: with the same card it searches once more.',
     keepPowered: true,
   },
   'written-not-verified': {

@@ -332,7 +332,9 @@ describe('protect, detect, recover', () => {
   it('4.4: every condition names the way back to whole code, and what has nothing but its bootloader stays powered', () => {
     for (const [condition, { next, keepPowered }] of Object.entries(guidance)) {
       expect(next, condition).toMatch(/[Ss]tart|[Cc]lose the job|chip back/)
-      const bare = ['half-written', 'between-components', 'written-not-verified'].includes(condition)
+      const bare = ['half-written', 'between-components', 'written-not-verified', 'taking-files'].includes(
+        condition,
+      )
       expect(keepPowered, condition).toBe(bare)
       if (bare) expect(next).toMatch(/^Do not power down/)
     }

@@ -36,12 +36,11 @@ export async function enterInSystem(port: SpiPort, clock: Clock, drive: InSystem
   const { instructions, wordAddresses = false, tries = 8, settleMs = 20, pulseMs = 2 } = drive
   const enable = instructionOf(instructions.enable)
   const echo = parseInt(drive.echo, 16)
-  let heard: number | null = null
   for (let attempt = 0; ; attempt++) {
     await port.reset(true)
     await clock.sleep(settleMs)
     const [back] = await port.exchange([{ send: enable.send({}), read: enable.read }])
-    heard = back![enable.resultAt ?? 0] ?? null
+    const heard = back![enable.resultAt ?? 0] ?? null
     if (heard === echo) break
     if (attempt + 1 === tries) {
       throw new Problem({

@@ -234,28 +234,23 @@ async function addressing(port: SpiPort, bytes: number, table: FlashTable | null
   const same = (command: number) => command
   if (table?.fourByte === 'always') return { count: 4, read, program, erase: same }
   if (bytes <= threeByteReach) return { count: 3, read, program, erase: same }
-  switch (table?.fourByte) {
-    case 'commands':
-      return {
-        count: 4,
-        read: readFourByte,
-        program: programFourByte,
-        erase(command) {
-          const four = table.fourByteErase.get(command)
-          if (four !== undefined) return four
-          throw unreached(
-            port.name,
-            bytes,
-            `no command erases with four address bytes as ${hexText(command)} does`,
-          )
-        },
-      }
-    case 'enter':
-      await port.exchange([bare(enterFourByte)])
-      return { count: 4, read, program, erase: same, leave: leaveFourByte }
-    case 'enable-and-enter':
-      await port.exchange([bare(writeEnable), bare(enterFourByte)])
-      return { count: 4, read, program, erase: same, leave: leaveFourByte }
+  const four = table?.fourByte
+  if (table && four === 'commands') {
+    return {
+      count: 4,
+      read: readFourByte,
+      program: programFourByte,
+      erase(command) {
+        const own = table.fourByteErase.get(command)
+        if (own !== undefined) return own
+        const says = `no command erases with four address bytes as ${hexText(command)} does`
+        throw unreached(port.name, bytes, says)
+      },
+    }
+  }
+  if (four === 'enter' || four === 'enable-and-enter') {
+    await port.exchange([...(four === 'enter' ? [] : [bare(writeEnable)]), bare(enterFourByte)])
+    return { count: 4, read, program, erase: same, leave: leaveFourByte }
   }
   throw unreached(port.name, bytes, 'its table does not say how four address bytes are sent')
 }
