@@ -184,11 +184,14 @@ test('a logger gets its original back out of the backup that its run made', asyn
     await setSpeed(page, '0')
     await page.getByRole('button', { name: 'Start the run' }).click()
     await expect
-      .poll(async () => {
-        const { outcome, prompt } = await newest(program, id)
-        if (prompt) await answer.click({ timeout: 1000 }).catch(() => {})
-        return outcome
-      })
+      .poll(
+        async () => {
+          const { outcome, prompt } = await newest(program, id)
+          if (prompt) await answer.click({ timeout: 1000 }).catch(() => {})
+          return outcome
+        },
+        { timeout: 60_000 },
+      )
       .toBe('proved')
   }
   await page.goto(`${program.address}/jobs/${jobId}`)

@@ -47,7 +47,11 @@ export interface Loader {
   /** The lines the bootloader says of the unit. */
   identify(): Promise<string[]>
   read?(range: Range, report: Report): Promise<Uint8Array>
-  erase(range: Range, report: Report): Promise<void>
+  /**
+   * @param wanted what will be written there, where only what differs is to be touched; a loader that cannot leave a part
+   *   alone takes no notice of it.
+   */
+  erase(range: Range, report: Report, wanted?: Uint8Array): Promise<void>
   /**
    * @param from byte to go on from after a cut, where the loader can `resume`: one that an earlier report named.
    */

@@ -17,7 +17,7 @@ import {
 } from './power'
 import { judgePowerOrder } from './power-order'
 import { judgeSupply, measureText } from './supply-floor'
-import type { Adapter } from './wiring'
+import { linkOfJob, type Adapter } from './wiring'
 
 /** All that the bench of a job is judged by. */
 export interface BenchAsked {
@@ -77,7 +77,7 @@ export function benchGates(asked: BenchAsked): Gate[] {
     answer?.gate ?? judgeSupply(family, metered ?? said.measured?.volts ?? null, said.chemistry),
     [...judgeLeadOf(family.power, said), ...judgeGenerator(family.power, said.generator)],
   )
-  const inRun = drivenLink(family) !== undefined
+  const inRun = drivenLink(family, linkOfJob(family, said.wiring).id) !== undefined
   const carried = judgeKit(kit, day, today)
   return [
     supply,

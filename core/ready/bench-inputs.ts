@@ -48,6 +48,8 @@ export const BenchInputs = v.object({
       v.maxLength(16),
     ),
   ),
+  /** Only what differs is erased and written; on a chip alone. */
+  onlyChanged: v.exactOptional(v.boolean()),
   /** The card or stick, as it was read back. */
   card: v.exactOptional(CardSay),
   /** Sums that were put into the job, each with what it said. */

@@ -502,3 +502,22 @@ describe('the bench as one', () => {
     expect(gates({}, { standIn: true })[0]).toEqual(gates({})[0])
   })
 })
+
+it('the order of power is ticked at the bench where hands do it, and asked in the run where the program does', () => {
+  const orderOver = (linkId: string) =>
+    benchGates({
+      family: demoFamily('signal-desk'),
+      said: { wiring: { linkId, joins: [] } },
+      stretches: [],
+      metered: null,
+      adapters: [],
+      house: { update: 'current', hops: 'direct', adapters: 'any' },
+      kit: [],
+      day: '2026-11-24',
+      today: '2026-11-24',
+      now: 0,
+      standIn: false,
+    }).find(({ id }) => id === 'order')!.verdict
+  expect(orderOver('socket')).toBe('stop')
+  expect(orderOver('clip')).toBe('go')
+})

@@ -51,6 +51,8 @@ export interface RunRequest extends Piece {
   chip?: ReadyChip
   /** The card or stick that the unit takes its files from, where that is the way. */
   medium?: Medium
+  /** Only what differs is erased and written, where the loader can leave the rest alone. */
+  onlyChanged?: boolean
   /** Fuse bytes as the job wants them. */
   fuses?: readonly WantedFuse[]
   /** How the unit is used: answers to the family's questions. */

@@ -111,6 +111,7 @@ export function runRequestOf({ open, link, releases, snapshots }: LegForm): RunR
       wrote: wroteOf(unit.facts, piece.component.id),
     })),
     ...(chip ? { chip } : {}),
+    ...(open.bench.onlyChanged ? { onlyChanged: true } : {}),
     ...(open.medium ? { medium: open.medium } : {}),
     ...(open.bench.fuses ? { fuses: open.bench.fuses } : {}),
     firstHere: known.first,

@@ -1,5 +1,6 @@
 import {
   concatBytes,
+  equalBytes,
   firstDifference,
   groupedNumber,
   hexText,
@@ -61,6 +62,8 @@ export function flashLoader(
   let chip: FlashChip | null = null
   /** Status before protection was taken away; put back at the end. */
   let protectedBy: number | null = null
+  /** Blocks that hold already what they should, by the addresses of their smallest pieces; left alone by the write. */
+  let same = new Set<number>()
   const told = new Set<string>()
   const once = async (says: string) => {
     if (told.has(says)) return
@@ -147,6 +150,29 @@ export function flashLoader(
         'Nothing was written. Let the program’s region end where a block does, or take the chip that the manual names.',
     })
   }
+  const smallest = ({ eraseTypes }: FlashChip) => Math.min(...eraseTypes.map(({ bytes }) => bytes))
+  /**
+   * Of a range the blocks whose bytes are not what is wanted, by what is in the chip now. The last one may hold more than the
+   * image reaches: what follows there is no part of it and goes with the erase, as it always does.
+   */
+  const differing = async (range: Range, wanted: Uint8Array) => {
+    const now = await readUp(range, () => {})
+    return again(async (joined) => {
+      const size = smallest(joined)
+      const from = inChip(range, joined)
+      const blocks: ReturnType<typeof planErase> = []
+      for (let at = from - (from % size); at < from + range.length; at += size) {
+        const piece = (bytes: Uint8Array) => bytes.subarray(Math.max(0, at - from), at + size - from)
+        if (equalBytes(piece(now), piece(wanted))) same.add(at)
+        else blocks.push(...planErase({ address: at, length: size }, joined.eraseTypes))
+      }
+      const [left, total] = [same.size, same.size + blocks.length]
+      await once(
+        `${groupedNumber(left)} of ${groupedNumber(total)} blocks hold already what they should, and are left alone.`,
+      )
+      return blocks
+    })
+  }
   const readUp = async (range: Range, report: (done: number) => Promise<void> | void) => {
     const parts: Uint8Array[] = []
     for (let done = 0; done < range.length; done += stretch) {
@@ -200,10 +226,13 @@ export function flashLoader(
     peek: (address, length) => again((joined) => joined.read(inChip({ address, length }, joined), length)),
     read: (range, report) =>
       readUp(range, (done) => report({ done, total: range.length, unit: 'bytes', retries: 0 })),
-    async erase(range, report) {
+    async erase(range, report, wanted) {
       let retries = 0
       const retried = () => retries++
-      const blocks = await again((joined) => Promise.resolve(blocksOf(range, joined)))
+      const all = await again((joined) => Promise.resolve(blocksOf(range, joined)))
+      same = new Set()
+      const blocks = wanted ? await differing(range, wanted) : all
+      if (blocks.length === 0) return report({ done: 1, total: 1, unit: 'sectors', retries })
       await again(unprotect, retried)
       const sectors = (bytes: number) => Math.ceil(bytes / Math.min(...blocks.map((block) => block.bytes)))
       const total = blocks.reduce((sum, { bytes }) => sum + sectors(bytes), 0)
@@ -223,7 +252,8 @@ export function flashLoader(
           const at = inChip({ address: address + done, length: bytes.length - done }, joined)
           const part = bytes.subarray(done, done + Math.min(joined.room(at), bytes.length - done))
           // An erased page is one already.
-          if (part.some((byte) => byte !== papers.erasedByte)) await joined.program(at, part)
+          const kept = same.has(at - (at % smallest(joined)))
+          if (!kept && part.some((byte) => byte !== papers.erasedByte)) await joined.program(at, part)
           return part
         }, retried)
         done += piece.length

@@ -284,6 +284,44 @@ describe('a chip on a clip', () => {
   })
 })
 
+describe('only what differs', () => {
+  const written = async (changed: number[]) => {
+    const { loader, bytes, clock } = await bench()
+    const image = bytes.slice(0x1000, 0x1000 + 0x5800)
+    for (const at of changed) image[at]! ^= 0x10
+    await loader.attach()
+    const from = clock.now()
+    const erased: number[] = []
+    const range = { address: 0x1000, length: image.length }
+    await loader.erase(range, ({ done }) => void erased.push(done), image)
+    await loader.write(0x1000, image, quiet, calm)
+    expect(await loader.verify(0x1000, image)).toMatchObject({ outcome: 'equal-read-back' })
+    expect(bytes.subarray(0x1000, 0x1000 + image.length)).toEqual(image)
+    return { erased, ms: clock.now() - from }
+  }
+  it('is erased and written, block by block', async () => {
+    // The second block and the last, which the image fills half.
+    expect((await written([0x1003, 0x57ff])).erased).toEqual([1, 2])
+    expect((await written([0])).erased).toEqual([1])
+  })
+  it('is nothing where all of it is there', async () => {
+    const { loader, bytes } = await bench()
+    await loader.attach()
+    const before = bytes.slice()
+    await loader.erase({ address: 0, length: 0x3000 }, quiet, bytes.slice(0, 0x3000))
+    expect(bytes).toEqual(before)
+  })
+  it('is forgotten with the next erase of all of it', async () => {
+    const { loader, bytes } = await bench()
+    await loader.attach()
+    const image = bytes.slice(0, 0x2000)
+    await loader.erase({ address: 0, length: 0x2000 }, quiet, image)
+    await loader.erase({ address: 0, length: 0x2000 }, quiet)
+    await loader.write(0, image, quiet, calm)
+    expect(await loader.verify(0, image)).toMatchObject({ outcome: 'equal-read-back' })
+  })
+})
+
 describe('nothing is erased over a clip with bad contact', () => {
   const refusedWith = async (form: Partial<FlashChipForm>, papers: Partial<FlashPapers> = {}) => {
     const { loader, bytes } = await bench(form, papers)

@@ -5,6 +5,7 @@ import { linkOfJob, type Adapter, type Gate } from '@bench-wake/core/ready'
 import type { JobView } from '@bench-wake/server'
 import { computed, inject } from 'vue'
 import { benchDesk } from './bench-inputs'
+import BenchChip from './BenchChip.vue'
 import BenchCard from './BenchCard.vue'
 import BenchFuses from './BenchFuses.vue'
 import BenchIsolation from './BenchIsolation.vue'
@@ -30,9 +31,11 @@ const { view, family, gates, adapters, asked } = defineProps<{
 defineEmits<{ release: [rule: string]; said: [] }>()
 const desk = inject(benchDesk)!
 const gateOf = (id: string) => gates.find((gate) => gate.id === id)
+const driven = computed(() => drivenLink(family, linkOfJob(family, desk.say.wiring).id))
+const onChip = computed(() => driven.value?.drive.speaks === 'spi-flash')
 /** The link of the job, where it has fuse bytes. */
 const fused = computed(() => {
-  const link = drivenLink(family, linkOfJob(family, desk.say.wiring).id)
+  const link = driven.value
   return link?.drive.speaks === 'in-system' && link.drive.fuses ? link : null
 })
 const order = computed({
@@ -68,6 +71,7 @@ const order = computed({
     @release="$emit('release', $event)"
   >
     <BenchWiring :family="family" :adapters="adapters" :house="view.house" :job-id="view.job.id" />
+    <BenchChip v-if="onChip && view.job.task === 'write'" />
   </BenchPart>
   <BenchPart
     v-if="view.card"
