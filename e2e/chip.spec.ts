@@ -152,6 +152,10 @@ for (const [familyId, unitId, image, version, other] of [
     await page.goto(`${program.address}/jobs/${jobId}`)
     const part = page.locator('[data-part=card]')
     await unfold(part)
+    // PRACTICE B11: what the unit will ask is known before anything is begun.
+    const medium = demoFamily(familyId).links[0]!.medium!
+    await unfold(part.locator('.asks'))
+    for (const { shows } of medium.update!.prompts) await expect(part.locator('.asks')).toContainText(shows)
     const write = part.getByRole('button', { name: /Write them onto/ })
     if (other) {
       await write.click()
@@ -178,7 +182,6 @@ for (const [familyId, unitId, image, version, other] of [
     const seen: string[] = []
     const told = await byHandWork(page, program, jobId, version, seen)
     expect(told.outcome).toBe('proved')
-    const medium = demoFamily(familyId).links[0]!.medium!
     for (const { answer } of medium.update!.prompts) expect(seen.join('\n')).toContain(answer)
     await expect(
       page.getByRole('heading', { name: new RegExp(`The unit says ${version} itself`) }),

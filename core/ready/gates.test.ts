@@ -173,6 +173,23 @@ describe('the original', () => {
     expect(wantsOriginal({ backup: { firmware: 'universal' } }, { backup: 'family' })).toBe(false)
     expect(wantsOriginal({ backup: { firmware: 'universal' } }, { backup: 'always' })).toBe(true)
   })
+  // PRACTICE G1; common practice for chips on a clip: whole, twice, before anything else.
+  it('of a chip by itself is read whole, whatever can be had again, until this bench wrote it', () => {
+    const desk = demoFamily('signal-desk')
+    const clip = drivenLink(desk, 'clip')!
+    expect(desk.backup?.firmware).toBe('universal')
+    expect(wantsOriginal(desk, {}, {}, clip)).toBe(true)
+    expect(wantsOriginal(desk, {}, { inside: 'birch.rom' }, clip)).toBe(false)
+    expect(wantsOriginal(desk, {}, {}, drivenLink(demoFamily('relay-driver'))!)).toBe(false)
+    expect(judgeOriginal(desk, clip, { backup: 'family' }).findings).toMatchObject([
+      {
+        rule: 'backup',
+        level: 'go',
+        because: 'A chip may hold more than its firmware, and nobody else has that.',
+      },
+      { rule: 'backup-once', level: 'note' },
+    ])
+  })
   it('may be read once only by name, where it is read at all', () => {
     const rules = (gate: ReturnType<typeof judge>) => gate.findings.map(({ rule }) => rule)
     expect(rules(judge(tide, 'own', 'family'))).toEqual(['backup', 'backup-once'])

@@ -7,12 +7,20 @@ import type { Gate } from './gate'
 /** What a named person may leave out for a reason; nothing is held by it (PRACTICE G3, G5). */
 export const waivable: ReadonlySet<string> = new Set(['backup-once', 'settings-backup'])
 
-/** Whether a run reads the original out before its first write, where the link can (PRACTICE G1, G4). */
+/** A chip by itself is read whole before it is written: it may hold more than the firmware (PRACTICE G1). */
+const readsWhole = (link: DrivenLink | undefined): boolean => link?.drive.speaks === 'spi-flash'
+
+/**
+ * Whether a run reads the original out before its first write, where the link can (PRACTICE G1, G4).
+ * @param link over which it goes; left out where that makes no difference.
+ */
 export const wantsOriginal = (
   family: Pick<Family, 'backup'>,
   { backup = 'family' }: Partial<Pick<HousePolicy, 'backup'>>,
   { inside = null }: Partial<KnownInside> = {},
-): boolean => backup === 'always' || (family.backup?.firmware !== 'universal' && inside === null)
+  link?: DrivenLink,
+): boolean =>
+  backup === 'always' || ((family.backup?.firmware !== 'universal' || readsWhole(link)) && inside === null)
 
 /** What is known of the bytes in a unit, and of those that it came with. */
 export interface KnownInside {
@@ -57,7 +65,9 @@ export function judgeOriginal(
     ? 'Every unit of this family holds an image of its own.'
     : always
       ? 'House rule: a backup always.'
-      : 'The profile does not say whether the same image can be had again, so it is treated as if it could not.'
+      : readsWhole(link)
+        ? 'A chip may hold more than its firmware, and nobody else has that.'
+        : 'The profile does not say whether the same image can be had again, so it is treated as if it could not.'
   const findings: Finding[] = []
   if (inside !== null && !always) {
     findings.push(
@@ -69,7 +79,7 @@ export function judgeOriginal(
         }`,
       ),
     )
-  } else if (own || always || silent) {
+  } else if (own || always || silent || readsWhole(link)) {
     findings.push(
       reads
         ? finding(

@@ -197,7 +197,7 @@ function stepsOfPiece(
   const named = (each: Step): Step =>
     piece === undefined ? each : { ...each, piece, says: `${component.name}: ${inSentence(each.says)}` }
   const before = [
-    ...(linkReads(link) && wantsOriginal(family, house, known)
+    ...(linkReads(link) && wantsOriginal(family, house, known, link)
       ? [readOutStep(known.original ? 'Read out what is in it' : 'Read out the original', component, link)]
       : []),
     step('compare', 'Hold the image against what is in the unit', verifyMs(link, bytes) + talkMs),

@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import { clockText, durationText } from '@bench-wake/core/kernel'
-import { takeDownOf } from '@bench-wake/core/ready'
+import { linkOfJob, takeDownOf } from '@bench-wake/core/ready'
 import type { PlanTime } from '@bench-wake/core/run'
 import type { PlannedWrite } from '@bench-wake/server'
 import { NButton } from 'naive-ui'
 import { computed, onMounted, ref } from 'vue'
 import { useRoute } from 'vue-router'
+import UnitAsks from '../parts/job/UnitAsks.vue'
 import PlanList from '../parts/job/PlanList.vue'
 import { useJobBench } from '../parts/job/useJobBench'
 import ProblemNote from '../parts/ProblemNote.vue'
@@ -35,6 +36,12 @@ const stages = computed(() => {
     kind in own ? [{ kind, says, ...own[kind as keyof typeof own] }] : [],
   )
 })
+/** The unit's own questions, where it takes its files from a card or stick by itself. */
+const asks = computed(() =>
+  family.value && view.value?.card
+    ? linkOfJob(family.value, view.value.bench.wiring).medium?.update
+    : undefined,
+)
 const widest = computed(() => Math.max(1, ...(whole.value?.writes ?? []).map(({ time }) => time.totalMs)))
 const share = (ms: number) => `${(ms / widest.value) * 100}%`
 /** The first write before this one whose steps are the same, with the same times. */
@@ -114,7 +121,11 @@ const print = () => window.print()
             and write.
           </p>
         </section>
-        <section v-if="family.chipReplacement">
+        <section v-if="asks">
+          <h2>What the unit asks</h2>
+          <UnitAsks :update="asks" />
+        </section>
+        <section v-else-if="view.byHand && family.chipReplacement">
           <h2>The chip, step by step</h2>
           <ol>
             <li v-for="item in family.chipReplacement" :key="item.id">

@@ -12,6 +12,7 @@ import BenchIsolation from './BenchIsolation.vue'
 import BenchOrder from './BenchOrder.vue'
 import BenchPart from './BenchPart.vue'
 import BenchWiring from './BenchWiring.vue'
+import UnitAsks from './UnitAsks.vue'
 import CarriedNote from './CarriedNote.vue'
 
 /** What a link rests on, in the order of the trade: order of power, wiring, isolation. */
@@ -31,6 +32,7 @@ const { view, family, gates, adapters, asked } = defineProps<{
 defineEmits<{ release: [rule: string]; said: [] }>()
 const desk = inject(benchDesk)!
 const gateOf = (id: string) => gates.find((gate) => gate.id === id)
+const asks = computed(() => linkOfJob(family, desk.say.wiring).medium?.update)
 const driven = computed(() => drivenLink(family, linkOfJob(family, desk.say.wiring).id))
 const onChip = computed(() => driven.value?.drive.speaks === 'spi-flash')
 /** The link of the job, where it has fuse bytes. */
@@ -83,6 +85,10 @@ const order = computed({
     @release="$emit('release', $event)"
   >
     <BenchCard :job-id="view.job.id" :card="view.card" />
+    <details v-if="asks" class="asks">
+      <summary>What the unit will ask, {{ asks.prompts.length }} times</summary>
+      <UnitAsks :update="asks" />
+    </details>
   </BenchPart>
   <BenchPart
     v-if="fused"

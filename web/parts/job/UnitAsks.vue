@@ -1,0 +1,49 @@
+<script setup lang="ts">
+import type { FamilyLink } from '@bench-wake/core/family'
+
+/** What a unit asks while it takes its files, each with the usual answer (PRACTICE B11, G3). */
+const { update } = defineProps<{ update: NonNullable<NonNullable<FamilyLink['medium']>['update']> }>()
+</script>
+
+<template>
+  <table class="list">
+    <caption class="soft">
+      {{
+        update.insert
+      }}
+      <b v-if="update.caution">{{ update.caution }}</b>
+      It has found its files when it shows
+      {{
+        update.searches
+      }}. About
+      {{
+        update.minutes
+      }}
+      minutes.
+    </caption>
+    <thead>
+      <tr>
+        <th>The unit asks</th>
+        <th>Usual answer</th>
+      </tr>
+    </thead>
+    <tbody>
+      <tr v-for="each in update.prompts" :key="each.shows">
+        <td>
+          {{ each.shows }} <small v-if="each.caution">{{ each.caution }}</small>
+        </td>
+        <td>{{ each.answer }}</td>
+      </tr>
+    </tbody>
+  </table>
+</template>
+
+<style scoped>
+caption {
+  text-align: left;
+  padding-bottom: 8px;
+}
+small {
+  display: block;
+}
+</style>
