@@ -10,6 +10,9 @@ import { holdAgainst, type ApiDocument } from '../server/hold-answers.test-suppo
 /** Where `seed.ts` left a folder with the demo scenario. */
 export const seededFolder = 'BENCH_WAKE_SEEDED'
 
+/** Longest that an answer is waited for before it is asked once more, ms. */
+const askMs = 20_000
+
 /** The whole program as a person starts it: one process, a folder of its own, the demo scenario. */
 export class Program {
   readonly folder = mkdtempSync(join(tmpdir(), 'bench-wake-e2e-'))
@@ -63,8 +66,8 @@ export class Program {
   }
 
   async get(path: string): Promise<any> {
-    const ask = () => fetch(`${this.address}/api${path}`)
-    // A connection kept from before may be closed by the other end just as it is used again.
+    // A connection kept from before may be closed by the other end just as it is used again, or never answer on it.
+    const ask = () => fetch(`${this.address}/api${path}`, { signal: AbortSignal.timeout(askMs) })
     return (await ask().catch(ask)).json()
   }
 
