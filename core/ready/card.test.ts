@@ -44,6 +44,18 @@ describe('a card that was read back', () => {
     expect(rules(said)).toContain(finding)
     expect(rules(said)).not.toContain('card-files go')
   })
+  it('says by what a file differs', () => {
+    const because = (file: object) =>
+      judgeCard(medium, wanted, { ...right, files: [wanted[0]!, { ...wanted[1]!, ...file }] }).findings.find(
+        ({ rule }) => rule === 'card-bytes',
+      )!.because
+    expect(because({ bytes: 999 })).toMatch(/^999 bytes, wanted 1.000\.$/)
+    expect(because({ sha256: sha('3') })).toBe('Digest 333333333333…, wanted 222222222222….')
+  })
+  it('takes one that the files just fill', () => {
+    expect(rules({ mediumBytes: 1013 })).toEqual(['card-files go'])
+    expect(rules({ mediumBytes: 1012 })).toContain('card-size stop')
+  })
   it('takes the largest that the unit reads', () => {
     expect(rules({ mediumBytes: 2_000_000_000 })).toEqual(['card-files go'])
   })

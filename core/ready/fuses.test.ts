@@ -17,6 +17,13 @@ const levels = (said: { id: string; value: number }[], read = now) =>
 describe('fuses of a job', () => {
   it('that stay as they are let it go', () => {
     expect(levels([])).toEqual(['fuse-change go'])
+    expect(judgeFuses(link, now)).toMatchObject({
+      id: 'fuses',
+      verdict: 'go',
+      findings: [
+        { says: 'No fuse changes.', because: expect.stringMatching(/what the job wants/) as string },
+      ],
+    })
   })
   it('that change are told, bit by bit', () => {
     expect(levels([{ id: 'guard', value: 0xc8 }])).toEqual(['fuse-change note', 'fuse-change note'])
@@ -47,6 +54,11 @@ describe('fuses of a job', () => {
   })
   it('are none where the link has none', () => {
     expect(judgeFuses(drivenLink(demoFamily('signal-desk'))!, [], [])).toBeNull()
+    const { drive } = link
+    if (drive.speaks !== 'in-system') throw new Error('other link')
+    const { fuses: _, ...bare } = drive
+    expect(judgeFuses({ ...link, drive: bare }, now, [])).toBeNull()
+    expect(fusesNow(drivenLink(demoFamily('signal-desk'))!, { at: 0, source: 'link', lines: [] })).toEqual([])
   })
   it('are taken from the unit’s own page', () => {
     const page: Snapshot = {
@@ -55,6 +67,7 @@ describe('fuses of a job', () => {
       lines: [
         { field: 'fuse.guard', label: 'Guard fuse', value: '0xDC' },
         { field: 'fuse.clock', label: 'Clock fuse', value: 'odd' },
+        { field: 'signature', label: 'Signature', value: '3D9307' },
       ],
     }
     expect(fusesNow(link, page)).toEqual([{ id: 'guard', value: 0xdc }])
