@@ -65,7 +65,7 @@ export function judgeOriginal(
     ? 'Every unit of this family holds an image of its own.'
     : always
       ? 'House rule: a backup always.'
-      : readsWhole(link)
+      : readsWhole(link) && !silent
         ? 'A chip may hold more than its firmware, and nobody else has that.'
         : 'The profile does not say whether the same image can be had again, so it is treated as if it could not.'
   const findings: Finding[] = []
