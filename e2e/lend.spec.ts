@@ -193,7 +193,7 @@ test('a trace is saved, opened again and played in its own time; a file that is 
   await expect(page.getByText('from quay.jsonl', { exact: false })).toBeVisible()
   const whole = await page.getByText(/^\d+ shown$/).textContent()
 
-  // Its last row stands an hour behind the one before: played as it went, it is not there yet.
+  // Its last row stands an hour after the one before: played as it went, it is not there yet.
   const late = { at: lines.at(-1).at + 3_600_000, what: 'close', says: 'pulled an hour later' }
   await open('late.jsonl', `${text}${JSON.stringify(late)}\n`)
   await expect(rows).toContainText('pulled an hour later')

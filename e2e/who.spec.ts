@@ -33,7 +33,7 @@ open(
     await page.goto(`http://${host}:${port}/`)
     await expect(page.getByRole('heading', { name: 'Who works here?' })).toBeVisible()
     await expect(page.getByText('Nothing is encrypted')).toBeVisible()
-    // Nothing of the work is behind it.
+    // Nothing of the work can be seen through it.
     await expect(page.getByRole('navigation', { name: 'Places' })).toHaveCount(0)
 
     await page.getByLabel('Your name').fill('M. Tarn')

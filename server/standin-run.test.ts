@@ -9,7 +9,7 @@ import { demoServer, endChildren, seededFolder, tended } from './server.test-sup
 
 /*
  * A whole run over a real pseudo-terminal: the program opens it through the system's serial driver as it would open an
- * adapter; the stand-in is a process of its own behind it, started as a person starts it.
+ * adapter; the stand-in is a process of its own at its far end, started as a person starts it.
  */
 endChildren()
 const folder = seededFolder()

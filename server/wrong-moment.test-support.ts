@@ -9,7 +9,7 @@ import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 
 /*
- * The wrong moment: whole runs over a real pseudo-terminal, the unit a process of its own behind it, and in the middle of
+ * The wrong moment: whole runs over a real pseudo-terminal, the unit a process of its own at its far end, and in the middle of
  * each the program is killed, halted, its disk filled, its database locked or its clock set. What is asked for stands in
  * `WrongMoments.run`.
  */

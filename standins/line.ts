@@ -119,7 +119,7 @@ export function serialLine(form: LineForm): Line {
   }
 }
 
-/** One direction of the line: the wire, which carries one character at a time, and what has arrived behind it. */
+/** One direction of the line: the wire, which carries one character at a time, and what has arrived at its end. */
 class Lane extends Inbox {
   private freeAt = 0
 

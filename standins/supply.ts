@@ -1,4 +1,4 @@
-/** A battery with its leads, as a source, a resistance and one slow drop behind it (a first-order Thévenin cell). */
+/** A battery with its leads, as a source, a resistance and one slow drop after it (a first-order Thévenin cell). */
 export interface SupplyForm {
   /** Resting volts when full. */
   restVolts: number

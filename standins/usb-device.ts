@@ -17,7 +17,7 @@ export interface UsbConfiguration {
   productId: number
   /** Strings from index 1: maker, product, serial, then its own. */
   strings: readonly string[]
-  /** Interface, class and endpoint descriptors behind the configuration's own. */
+  /** Interface, class and endpoint descriptors after the configuration's own. */
   interfaces: Uint8Array
   control?(
     setup: ControlSetup,

@@ -89,7 +89,7 @@ S9030000FC`
     ['the reserved type', manual.replace('S107', 'S407'), 'srec-type', 5],
     ['a letter that is no digit', manual.replace('4ED492', '4EX492'), 'srec-digit', 5],
     ['a line that goes on', manual.replace('4ED492', '4ED49200'), 'srec-length', 5],
-    ['a record behind the end', `${manual}\n${manual}`, 'srec-after-end', 7],
+    ['a record after the end', `${manual}\n${manual}`, 'srec-after-end', 7],
     ['data set twice', manual.replace('S9', 'S1050030AABB65\nS9'), 'srec-overlap', 6],
   ])('refuses %s with its line', (_, text, kind, line) => {
     expect(refusal(() => srec(text))).toMatchObject({ kind, place: { line } })

@@ -137,7 +137,7 @@ describe('a damaged file is refused with line, expectation and finding', () => {
       1,
       /expected 2 bytes/,
     ],
-    ['data behind the end', `${good}\n${END}\n${good}`, 'hex-after-end', 3, /Two files/],
+    ['data after the end', `${good}\n${END}\n${good}`, 'hex-after-end', 3, /Two files/],
     ['an end record alone', `${END}\n`, 'hex-no-data', undefined, /no data/],
   ]
   it.each(cases)('%s', (_, text, kind, line, words) => {

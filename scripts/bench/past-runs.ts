@@ -29,7 +29,7 @@ async function copyRuns(path: string): Promise<void> {
   client.close()
 }
 
-/** Start and Today of a bench with years of work behind it. */
+/** Start and Today of a bench that has years of work in it. */
 export const pastRunsBench: Bench = {
   name: 'past runs',
   async measure() {

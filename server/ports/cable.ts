@@ -19,7 +19,7 @@ export class Cable {
       this.waiting.add(pulled)
     })
     const done = act()
-    // What the unit still says behind the pulled cable, nobody hears.
+    // What the unit still says once the cable is pulled, nobody hears.
     done.catch(() => {})
     try {
       return await Promise.race([done, out])

@@ -60,7 +60,7 @@ export const day = v.pipe(
   v.isoDate('Write the day as 2026-11-24'),
   v.check(isDay, 'This day is in no calendar'),
 )
-/** A document that is read by its own schema behind the door; the body's limit is its own. */
+/** A document that is read by its own schema once it is in; the body's limit is its own. */
 export const openDocument = v.pipe(
   v.record(text(200), v.unknown()),
   v.maxEntries(500, 'This has more members than any document of this kind'),

@@ -2,7 +2,7 @@ import type { KeyStep } from '@bench-wake/core/family'
 import { concatBytes, crc32, isProblem, type Clock } from '@bench-wake/core/kernel'
 import { type Transport, keyOfSeed, pending, service, session } from '@bench-wake/core/link'
 
-/** What a controller does behind the services: its memory, its identity, its fault codes. */
+/** What a controller does for the services: its memory, its identity, its fault codes. */
 export interface UdsUnit {
   /** Data by identifier; null where it has none. Whether the program is intact decides what it can say. */
   read(identifier: number): Uint8Array | null

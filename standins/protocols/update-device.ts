@@ -11,7 +11,7 @@ import {
   writeStatus,
 } from '@bench-wake/core/link'
 
-/** What a device does behind the requests. */
+/** What a device does for the requests. */
 export interface DfuDevice {
   readonly form: DfuFunction
   /** Longest that working off a block takes, ms: its poll time. */

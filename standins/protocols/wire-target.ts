@@ -190,7 +190,7 @@ export function dapProbe(
       if (done.ack !== wireAck.wait || tries === retries) return done
     }
   }
-  /** A read of an access port comes one access late: the adapter fetches it from the buffer behind it. */
+  /** A read of an access port comes one access late: the adapter fetches it from the buffer then. */
   const readNow = (byte: number) => {
     const done = access(byte)
     if (done.ack !== wireAck.ok || !(byte & 1)) return done

@@ -23,7 +23,7 @@ export interface Heard {
   text?: string
 }
 
-/** A link as it is driven: joined, asked for the unit's page, with the bootloader behind it. One for each speech. */
+/** A link as it is driven: joined, asked for the unit's page, and its bootloader. One for each speech. */
 export interface LinkDriver {
   readonly loader: Loader
   /** The bootloader as it is asked for one of several components; absent where it knows one only. */

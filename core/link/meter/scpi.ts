@@ -1,7 +1,7 @@
 import { asciiBytes, asciiText, Problem } from '../../kernel'
 import { discardInput, type Port } from '../port'
 
-/** Reads the supply, whatever stands behind it: a bench meter, the unit itself, a stand-in. */
+/** Reads the supply, whatever gives the reading: a bench meter, the unit itself, a stand-in. */
 export interface Meter {
   readonly name: string
   /** Volts at the unit's terminals, or null when the meter did not answer. */

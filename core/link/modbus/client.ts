@@ -12,7 +12,7 @@ export const exceptionWords: Readonly<Record<number, string>> = {
   6: 'it is busy; ask again',
   8: 'its memory does not agree with its parity',
   10: 'the way through the gateway is not there',
-  11: 'behind the gateway nobody answers',
+  11: 'beyond the gateway nobody answers',
 }
 
 export interface ModbusTiming {

@@ -24,7 +24,7 @@ export interface ChemistryFacts {
   cold: readonly (readonly [celsius: number, share: number])[]
   /**
    * Ohms of a cell times its ampere-hours when warm and full, over minutes: a run lasts longer than the first instant,
-   * and the slow drop behind the ohmic one is then there too, about twice as large (from memory). Larger cells have less.
+   * and the slow drop that follows the ohmic one is then there too, about twice as large (from memory). Larger cells have less.
    */
   ohmAmpereHours: number
   /** How it takes a charge; null for primary cells, which are never charged, and for what has no charge. */

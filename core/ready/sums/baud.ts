@@ -1,6 +1,6 @@
 import { heaviestFirst, type Finding } from '../../kernel'
 
-/** One end of an asynchronous line: its clock and the divider behind it. */
+/** One end of an asynchronous line: its clock and the divider that follows. */
 export interface UartEnd {
   clockHertz: number
   /** Clock periods to a bit, over all dividers; 16 times the divisor where it oversamples by 16. */

@@ -73,7 +73,7 @@ export function useTeach() {
     const mark = trialMark(draft.value, operation)
     if (mark !== null) trials.value = { ...trials.value, [operation]: mark }
   }
-  /** The first piece after this one that is not known; the first of all where none is left behind it. */
+  /** The first piece after this one that is not known; the first of all where none is left after it. */
   function onward(): void {
     const at = states.value.findIndex(({ id }) => id === piece.value)
     const later = [...states.value.slice(at + 1), ...states.value.slice(0, at)]
