@@ -2,6 +2,7 @@ import { pageLine, type DriveOf, type Family } from '../../family'
 import { isProblem, type Clock } from '../../kernel'
 import { debugLoader, type DebugPort } from '../swd'
 import type { UsbPort } from '../usb'
+import { adapterDriver } from './adapter-driver'
 import { shownBytes } from './shown'
 import type { LinkDriver } from './link-driver'
 
@@ -29,18 +30,8 @@ export function debugDriver(
   }
   const loader = debugLoader(port, clock, drive, pageOf)
   return {
-    loader,
-    open: () => port.open(),
-    async close() {
-      await loader.release().catch(() => {})
-      await port.close()
-    },
-    async page() {
-      await loader.attach()
-      const lines = await loader.identify()
-      await loader.release()
-      return { lines, inBootloader: false }
-    },
+    ...adapterDriver(port, loader, () => loader.identify()),
+    // Halted or running, the port answers alike.
     probeBootloader: async () => ({ bootloader: null }),
   }
 }

@@ -1,10 +1,11 @@
 import { pageLine, type Component, type DriveOf, type Family } from '../../family'
-import { isProblem, sizeText, type Clock } from '../../kernel'
+import { sizeText, type Clock } from '../../kernel'
 import type { Person } from '../person'
 import { flashLoader, type EraseType } from '../serial-flash'
 import { openSpiPort } from '../spi'
 import { dapAdapter } from '../swd'
 import type { UsbPort } from '../usb'
+import { adapterDriver } from './adapter-driver'
 import { shownBytes } from './shown'
 import type { LinkDriver } from './link-driver'
 
@@ -56,7 +57,6 @@ export function flashDriver(
     async (says) => person?.tell(says),
   )
   const page = async () => {
-    await loader.attach()
     const lines: string[] = []
     for (const { field, tells, address, length, as = 'ascii' } of drive.page) {
       const { identity, bytes } = loader.chip()!
@@ -71,27 +71,7 @@ export function flashDriver(
     return lines
   }
   return {
-    loader,
-    open: () => port.open(),
-    async close() {
-      await loader.release().catch(() => {})
-      await port.close()
-    },
-    async page() {
-      const lines = await page()
-      // The board runs on while a person reads what was said.
-      await loader.release()
-      return { lines, inBootloader: false }
-    },
-    async probeBootloader() {
-      try {
-        await loader.attach()
-        return { bootloader: true }
-      } catch (error) {
-        if (!isProblem(error, 'no-bootloader')) throw error
-        return { bootloader: false }
-      }
-    },
+    ...adapterDriver(port, loader, page),
     withPerson(someone) {
       person = someone
     },

@@ -1,9 +1,10 @@
 import { pageLine, type Component, type DriveOf, type Family } from '../../family'
-import { hexText, isProblem, type Clock } from '../../kernel'
+import { hexText, type Clock } from '../../kernel'
 import { inSystemLoader, portHertz } from '../in-system'
 import { openSpiPort } from '../spi'
 import { dapAdapter } from '../swd'
 import type { UsbPort } from '../usb'
+import { adapterDriver } from './adapter-driver'
 import { shownBytes } from './shown'
 import type { LinkDriver } from './link-driver'
 
@@ -26,12 +27,12 @@ export function inSystemDriver(
     {
       drive,
       regions,
+      others: component.memory.regions.filter(({ use }) => use !== 'application').map(({ name }) => name),
       pageBytes: regions[0]!.pageBytes ?? usualPageBytes,
       erasedByte: component.memory.erasedByte,
     },
   )
   const page = async () => {
-    await loader.attach()
     const fuses = await loader.fuses()
     const lines: string[] = []
     const locked = await loader.protected!()
@@ -53,26 +54,7 @@ export function inSystemDriver(
     return lines
   }
   return {
-    loader,
-    open: () => port.open(),
-    async close() {
-      await loader.release().catch(() => {})
-      await port.close()
-    },
-    async page() {
-      const lines = await page()
-      await loader.release()
-      return { lines, inBootloader: false }
-    },
-    async probeBootloader() {
-      try {
-        await loader.attach()
-        return { bootloader: true }
-      } catch (error) {
-        if (!isProblem(error, 'no-bootloader')) throw error
-        return { bootloader: false }
-      }
-    },
+    ...adapterDriver(port, loader, page),
     fuses: {
       read: () => loader.fuses(),
       set: (id, value) => loader.setFuse(id, value),

@@ -24,7 +24,11 @@ const noise = (length: number, seed = 1) =>
 const quiet = () => {}
 const calm = { raised: false }
 
-async function bench(form: Partial<InSystemForm> = {}, own: Partial<DriveOf<'in-system'>> = {}) {
+async function bench(
+  form: Partial<InSystemForm> = {},
+  own: Partial<DriveOf<'in-system'>> = {},
+  others: string[] = [],
+) {
   const clock = virtualClock(turn)
   const spoken = { ...drive, ...own }
   const memory = noise(0x2000, 77)
@@ -49,7 +53,7 @@ async function bench(form: Partial<InSystemForm> = {}, own: Partial<DriveOf<'in-
     'six',
     async () => openSpiPort(await dapAdapter(usb), { hertz: portHertz(spoken), select: 'none' }),
     clock,
-    { drive: spoken, regions: [{ address: 0, length: 0x2000 }], pageBytes: 64, erasedByte: 0xff },
+    { drive: spoken, regions: [{ address: 0, length: 0x2000 }], others, pageBytes: 64, erasedByte: 0xff },
   )
   return { clock, memory: form.memory ?? memory, fuses: form.fuses ?? fuses, loader }
 }
@@ -161,6 +165,16 @@ describe('a processor on its six lines', () => {
     expect(problem.facts.kind).toBe('in-system-outside')
     expect(memory).toEqual(before)
     await loader.erase({ address: 0x1fc0, length: 64 }, quiet)
+  })
+  it('is not erased where that takes more than the program: a loader, settings', async () => {
+    const { loader, memory } = await bench({}, {}, ['Boot loader'])
+    const before = memory.slice()
+    await loader.attach()
+    expect((await caught(loader.erase({ address: 0, length: 64 }, quiet))).facts).toMatchObject({
+      kind: 'in-system-takes-more',
+      found: expect.stringContaining('Boot loader') as string,
+    })
+    expect(memory).toEqual(before)
   })
   it('that stays busy is named', async () => {
     const { loader } = await bench({ busyForEver: true })

@@ -2,6 +2,7 @@ import type { DriveOf } from '../../family'
 import { concatBytes, firstDifference, hexText, Problem, type Clock } from '../../kernel'
 import { readBackVerification } from '../check'
 import { writeAbandoned, type Loader, type Range } from '../loader'
+import { adapterPassing, joinOrNobody } from '../join'
 import { retryPassing } from '../retry-passing'
 import { portHertz, enterInSystem, type Programmer } from './programmer'
 import type { SpiPort } from '../spi'
@@ -11,6 +12,8 @@ export interface InSystemPapers {
   drive: DriveOf<'in-system'>
   /** Stretches that hold firmware; the erase takes all of them. */
   regions: readonly Range[]
+  /** What else its memory holds, by name: an erase would take that too. */
+  others: readonly string[]
   pageBytes: number
   erasedByte: number
 }
@@ -24,14 +27,14 @@ export interface InSystemLoader extends Loader {
 }
 
 const tries = 4
-const passing = ['usb-stall', 'dap-answer', 'dap-refused', 'in-system-silent']
+const passing = [...adapterPassing, 'in-system-silent']
 
 /** A unit held in reset and programmed over its six lines: supply, ground, reset, clock, data in, data out. */
 export function inSystemLoader(
   name: string,
   open: () => Promise<SpiPort>,
   clock: Clock,
-  { drive, regions, pageBytes, erasedByte }: InSystemPapers,
+  { drive, regions, others, pageBytes, erasedByte }: InSystemPapers,
 ): InSystemLoader {
   let port: SpiPort | null = null
   let unit: Programmer | null = null
@@ -102,14 +105,7 @@ export function inSystemLoader(
 
   return {
     can: { read: true, erase: true, verify: 'read-back', resume: false },
-    async attach() {
-      try {
-        await retryPassing(join, { tries: 2, passing: ['usb-stall', 'dap-answer', 'dap-refused'] })
-      } catch (error) {
-        if (!(error instanceof Problem) || error.facts.kind !== 'in-system-silent') throw error
-        throw new Problem({ ...error.facts, kind: 'no-bootloader' })
-      }
-    },
+    attach: () => joinOrNobody(join, 'in-system-silent'),
     signature: () => again((joined) => joined.signature()),
     identify: async () => [`Signature ${await again((joined) => joined.signature())}`],
     protected: isLocked,
@@ -122,6 +118,16 @@ export function inSystemLoader(
       readUp(range, (done) => report({ done, total: range.length, unit: 'bytes', retries: 0 })),
     async erase(range, report) {
       inside(range)
+      if (others.length > 0) {
+        throw new Problem({
+          kind: 'in-system-takes-more',
+          thing: name,
+          says: 'over six lines the whole memory is erased, and more than the program lies in it',
+          found: others.join(', '),
+          remedy:
+            'Nothing was erased. Write it over another link, or take an image that holds all of it and a profile that says so.',
+        })
+      }
       // Read once more at the last moment: a unit that fell out of step is not told to erase.
       await again((joined) => joined.signature())
       if (await isLocked()) throw shut(name)

@@ -10,6 +10,7 @@ import {
 } from '../../kernel'
 import { readBackVerification } from '../check'
 import { writeAbandoned, type Loader, type Range } from '../loader'
+import { adapterPassing, joinOrNobody } from '../join'
 import { retryPassing } from '../retry-passing'
 import type { SpiPort } from '../spi'
 import { usualProtection } from './commands'
@@ -34,7 +35,7 @@ export interface FlashPapers extends FlashSheet {
 
 /** How often a piece is tried; the chip is joined anew in between. */
 const tries = 4
-const passing = ['usb-stall', 'dap-answer', 'dap-refused', 'flash-contact', 'flash-silent']
+const passing = [...adapterPassing, 'flash-contact', 'flash-silent']
 /** Bytes between two reports of progress. */
 const stretch = 0x4000
 
@@ -203,6 +204,12 @@ export function flashLoader(
       `Its block protection (status ${hexText(status)}) is off for the write and is put back after it.`,
     )
   }
+  const protectAgain = async () => {
+    if (protectedBy === null) return
+    const status = protectedBy
+    await again((joined) => joined.writeStatus(status))
+    protectedBy = null
+  }
   const letGo = async () => {
     const [leaving, held] = [chip, port]
     chip = null
@@ -214,14 +221,7 @@ export function flashLoader(
   return {
     can: { read: true, erase: true, verify: 'read-back', resume: false },
     chip: () => chip,
-    async attach() {
-      try {
-        await retryPassing(join, { tries: 2, passing: ['usb-stall', 'dap-answer', 'dap-refused'] })
-      } catch (error) {
-        if (!(error instanceof Problem) || error.facts.kind !== 'flash-silent') throw error
-        throw new Problem({ ...error.facts, kind: 'no-bootloader' })
-      }
-    },
+    attach: () => joinOrNobody(join, 'flash-silent'),
     identify: () => again(async ({ identity, bytes }) => [`Chip ${identity}`, `${sizeText(bytes)}`]),
     peek: (address, length) => again((joined) => joined.read(inChip({ address, length }, joined), length)),
     read: (range, report) =>
@@ -267,13 +267,13 @@ export function flashLoader(
       )
     },
     async startApplication() {
-      if (protectedBy !== null) {
-        const status = protectedBy
-        await again((joined) => joined.writeStatus(status))
-        protectedBy = null
-      }
+      await protectAgain()
       await letGo()
     },
-    release: letGo,
+    async release() {
+      // A run that broke off leaves it as it was found too; with the clip off it cannot.
+      await protectAgain().catch(() => {})
+      await letGo()
+    },
   }
 }

@@ -444,6 +444,25 @@ it('a chip that protects itself is opened for the write, told, and shut again af
   expect(bytes.subarray(0, 600)).toEqual(image)
 })
 
+it('a chip whose write broke off has its protection back when it is let go', async () => {
+  const { loader, chip } = await bench({ status: 0x0c })
+  await loader.attach()
+  await loader.erase({ address: 0, length: 4096 }, quiet)
+  expect(chip.status() & 0x1c).toBe(0)
+  await loader.release()
+  expect(chip.status() & 0x1c).toBe(0x0c)
+})
+
+it('a chip that is let go with its clip off is let go all the same', async () => {
+  let off = false
+  const { loader } = await bench({ status: 0x0c, wire: (bit, way) => (off && way === 'out' ? true : bit) })
+  await loader.attach()
+  await loader.erase({ address: 0, length: 4096 }, quiet)
+  off = true
+  await loader.release()
+  expect(loader.chip()).toBeNull()
+})
+
 // Source: JESD216: three address bytes reach 16 MiB. The chip is looked at, not written: one more bit in an address is enough.
 it('a chip above 16 MiB is addressed with four bytes, and refused where it does not say how', async () => {
   const large = new Uint8Array(2 ** 25).fill(0xff)

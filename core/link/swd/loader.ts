@@ -1,4 +1,5 @@
 import { concatBytes, firstDifference, hexNumber, Problem, type Clock } from '../../kernel'
+import { adapterPassing, joinOrNobody } from '../join'
 import { retryPassing } from '../retry-passing'
 import { readBackVerification } from '../check'
 import { writeAbandoned, type Loader, type Range } from '../loader'
@@ -42,7 +43,7 @@ const resetControl = { register: 0xe000ed0c, key: 0x05fa0000, request: 4 }
 /** How often a piece is tried; the unit is joined anew in between. */
 const tries = 4
 /** What another try may mend: a contact that gave way, an answer that broke off. */
-const passing = ['usb-stall', 'dap-answer', 'dap-refused', 'debug-no-unit', 'debug-wait']
+const passing = [...adapterPassing, 'debug-no-unit', 'debug-wait']
 
 /** Bytes between two reports of progress. */
 const stretch = 4096
@@ -148,14 +149,7 @@ export function debugLoader(
 
   return {
     can: { read: true, erase: true, verify: 'read-back', resume: false },
-    async attach() {
-      try {
-        await retryPassing(join, { tries, passing })
-      } catch (error) {
-        if (!(error instanceof Problem) || error.facts.kind !== 'debug-no-unit') throw error
-        throw new Problem({ ...error.facts, kind: 'no-bootloader' })
-      }
-    },
+    attach: () => joinOrNobody(join, 'debug-no-unit', { tries, passing }),
     identify: () => page(unit()),
     protected: isProtected,
     async eraseAll(consent) {
