@@ -1,26 +1,15 @@
 import { demoFamily } from '@bench-wake/demo'
 import { dapAdapterDevice, inSystemTarget, usbDevice, type InSystemForm } from '@bench-wake/standins'
-import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { drivenLink, instructionFault, instructionOf, readFamily, type DriveOf } from '../../family'
-import { isProblem, virtualClock, type Problem } from '../../kernel'
+import { virtualClock } from '../../kernel'
+import { caught, noise, writeUnderFaults } from '../faulted.test-support'
 import { openSpiPort } from '../spi'
 import { dapAdapter } from '../swd'
 import { fuseChanges, inSystemLoader, portClockText, portHertz, wantedFuses } from '.'
 
 const turn = () => new Promise<void>((done) => setImmediate(done))
 const drive = drivenLink(demoFamily('relay-driver'))!.drive as DriveOf<'in-system'>
-const caught = async (act: Promise<unknown>): Promise<Problem> => {
-  try {
-    await act
-  } catch (error) {
-    if (isProblem(error)) return error
-    throw error
-  }
-  throw new Error('nothing was refused')
-}
-const noise = (length: number, seed = 1) =>
-  Uint8Array.from({ length }, (_, at) => (Math.imul(at + seed, 2654435761) >>> 13) & 255)
 const quiet = () => {}
 const calm = { raised: false }
 
@@ -253,56 +242,20 @@ describe('fuses', () => {
 
 /* Faults: bits that flip on either wire, reset missed, a unit that never ends, a lock. Never a proof of other bytes. */
 it('no fault gives a false proof', async () => {
-  let [proved, refused] = [0, 0]
-  await fc.assert(
-    fc.asyncProperty(
-      fc.record({
-        seed: fc.nat(10_000),
-        fault: fc.constantFrom(
-          'none',
-          'flip',
-          'lost',
-          'busy',
-          'locked',
-          'missed',
-          'other',
-        ) as fc.Arbitrary<string>,
-        every: fc.integer({ min: 40, max: 30_000 }),
-        way: fc.constantFrom('in', 'out') as fc.Arbitrary<string>,
-        from: fc.nat(20_000),
-        long: fc.nat(3000),
-      }),
-      async ({ seed, fault, every, way, from, long }) => {
-        let count = 0
-        const image = noise(300, seed)
-        const { loader, memory, fuses } = await bench({
-          busyForEver: fault === 'busy',
-          missesFirst: fault === 'missed',
-          ...(fault === 'other' ? { signature: '3D9407' } : {}),
-          wire(bit, direction) {
-            count++
-            if (fault === 'flip' && way === direction && count % every === 0) return !bit
-            if (fault === 'lost' && count > from && count < from + long) return true
-            return bit
-          },
-        })
-        if (fault === 'locked') fuses.set('lock', 0xfd)
-        try {
-          await loader.attach()
-          await loader.erase({ address: 0, length: image.length }, quiet)
-          await loader.write(0, image, quiet, calm)
-          if ((await loader.verify(0, image)).outcome === 'equal-read-back') {
-            proved++
-            expect(memory.subarray(0, image.length)).toEqual(image)
-          } else refused++
-        } catch (error) {
-          if (!isProblem(error)) throw error
-          refused++
-        }
-      },
-    ),
-    { numRuns: Number(process.env['BENCH_WAKE_FAULTS'] ?? 200), endOnFailure: true },
+  const { proved, refused } = await writeUnderFaults(
+    ['none', 'flip', 'lost', 'busy', 'locked', 'missed', 'other'],
+    { imageBytes: 300, clocks: 30_000, runs: 200 },
+    async (fault, _, wire) => {
+      const { loader, memory, fuses } = await bench({
+        busyForEver: fault === 'busy',
+        missesFirst: fault === 'missed',
+        ...(fault === 'other' ? { signature: '3D9407' } : {}),
+        wire,
+      })
+      if (fault === 'locked') fuses.set('lock', 0xfd)
+      return { loader, address: 0, memory }
+    },
   )
   expect(proved).toBeGreaterThan(20)
   expect(refused).toBeGreaterThan(60)
-}, 600_000)
+}, 900_000)

@@ -1,22 +1,13 @@
 import { dapAdapterDevice, flashChip, flashTable, usbDevice, type FlashChipForm } from '@bench-wake/standins'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { bytesOfHex, isProblem, virtualClock, type Problem } from '../../kernel'
+import { bytesOfHex, virtualClock } from '../../kernel'
+import { caught, noise, writeUnderFaults } from '../faulted.test-support'
 import { openSpiPort } from '../spi'
 import { dapAdapter } from '../swd'
 import { flashLoader, planErase, readFlashTable, usualEraseMs, type EraseType, type FlashPapers } from '.'
 
 const turn = () => new Promise<void>((done) => setImmediate(done))
-const kinds = (error: unknown) => (isProblem(error) ? error.facts.kind : String(error))
-const caught = async (act: Promise<unknown>): Promise<Problem> => {
-  try {
-    await act
-  } catch (error) {
-    if (isProblem(error)) return error
-    throw error
-  }
-  throw new Error('nothing was refused')
-}
 const tableOf = (bytes: Uint8Array) =>
   readFlashTable(async (at, length) => bytes.slice(at, at + length), 'chip')
 
@@ -204,9 +195,6 @@ const sheet: FlashPapers = {
   erasedByte: 0xff,
   holdsReset: false,
 }
-const noise = (length: number, seed = 1) =>
-  Uint8Array.from({ length }, (_, at) => (Math.imul(at + seed, 2654435761) >>> 13) & 255)
-
 async function bench(
   form: Partial<FlashChipForm> = {},
   papers: Partial<FlashPapers> = {},
@@ -474,7 +462,7 @@ it('a chip above 16 MiB is addressed with four bytes, and refused where it does 
   await loader.attach()
   expect([...(await loader.peek(2 ** 24 + 0x100, 4))]).toEqual([1, 2, 3, 4])
   const { loader: other } = await bench({ bytes: large, table }, { bytes: large.length })
-  expect(kinds(await caught(other.attach()))).toBe('flash-reach')
+  expect((await caught(other.attach())).facts.kind).toBe('flash-reach')
 })
 
 it('a page is never wrapped: the room at an address ends with its page', async () => {
@@ -489,64 +477,24 @@ it('a page is never wrapped: the room at an address ends with its page', async (
  * protection that holds, a chip of another size. Whatever comes, a proof is given only where every byte is there.
  */
 it('no fault gives a false proof', async () => {
-  let [proved, refused] = [0, 0]
-  await fc.assert(
-    fc.asyncProperty(
-      fc.record({
-        seed: fc.nat(10_000),
-        fault: fc.constantFrom(
-          'none',
-          'flip',
-          'lost',
-          'busy',
-          'protected',
-          'held',
-          'small',
-        ) as fc.Arbitrary<string>,
-        every: fc.integer({ min: 40, max: 60_000 }),
-        way: fc.constantFrom('in', 'out', 'both') as fc.Arbitrary<string>,
-        from: fc.nat(60_000),
-        long: fc.nat(4000),
-      }),
-      async ({ seed, fault, every, way, from, long }) => {
-        let count = 0
-        const at = 4096
-        const image = noise(1024, seed)
-        const bytes = noise(fault === 'small' ? 4096 : 8192, seed + 7)
-        const { loader } = await bench(
-          {
-            bytes,
-            busyForEver: fault === 'busy',
-            status: fault === 'protected' || fault === 'held' ? 0x9c : 0,
-            statusHeld: fault === 'held',
-            wire(bit, direction) {
-              count++
-              const mine = way === 'both' || way === direction
-              if (fault === 'flip' && mine && count % every === 0) return !bit
-              if (fault === 'lost' && count > from && count < from + long) return true
-              return bit
-            },
-          },
-          { bytes: 8192, regions: [{ address: 0, length: 8192 }] },
-        )
-        try {
-          await loader.attach()
-          await loader.erase({ address: at, length: image.length }, quiet)
-          await loader.write(at, image, quiet, calm)
-          const { outcome } = await loader.verify(at, image)
-          if (outcome === 'equal-read-back') {
-            proved++
-            expect(bytes.subarray(at, at + image.length)).toEqual(image)
-          } else refused++
-        } catch (error) {
-          // Nothing but what is meant for a person comes out.
-          if (!isProblem(error)) throw error
-          refused++
-        }
-      },
-    ),
-    { numRuns: Number(process.env['BENCH_WAKE_FAULTS'] ?? 300), endOnFailure: true },
+  const { proved, refused } = await writeUnderFaults(
+    ['none', 'flip', 'lost', 'busy', 'protected', 'held', 'small'],
+    { imageBytes: 1024, clocks: 60_000, runs: 300 },
+    async (fault, seed, wire) => {
+      const memory = noise(fault === 'small' ? 4096 : 8192, seed + 7)
+      const { loader } = await bench(
+        {
+          bytes: memory,
+          busyForEver: fault === 'busy',
+          status: fault === 'protected' || fault === 'held' ? 0x9c : 0,
+          statusHeld: fault === 'held',
+          wire,
+        },
+        { bytes: 8192, regions: [{ address: 0, length: 8192 }] },
+      )
+      return { loader, address: 4096, memory }
+    },
   )
   expect(proved).toBeGreaterThan(20)
   expect(refused).toBeGreaterThan(100)
-}, 600_000)
+}, 900_000)
