@@ -4,7 +4,8 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, describe, expect, it } from 'vitest'
 import { isProblem } from '../kernel'
-import { readFatRoot, shortNameFault, writeFatVolume, type CardFile } from '.'
+import { shortNameFault } from '../family'
+import { readFatRoot, writeFatVolume, type CardFile } from '.'
 
 /* Held against mtools (Debian), which reads and writes such volumes by itself. */
 const folder = mkdtempSync(join(tmpdir(), 'bench-wake-card-'))

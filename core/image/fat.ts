@@ -1,3 +1,4 @@
+import { shortNameFault } from '../family'
 import { asciiBytes, asciiText, Problem } from '../kernel'
 
 /*
@@ -19,13 +20,6 @@ const longName = 0x0f
 const attribute = { label: 0x08, folder: 0x10, archive: 0x20 } as const
 /** Cluster counts between which a volume is FAT16 (from memory of the field's convention). */
 const fat16Clusters = { least: 4085, most: 65_524 } as const
-
-/** Why a name is none that a card's directory takes in its short form; null where it is one. */
-export function shortNameFault(name: string): string | null {
-  return /^[A-Z0-9_\-~!#$%&'()@^{}]{1,8}(\.[A-Z0-9_\-~!#$%&'()@^{}]{1,3})?$/.test(name)
-    ? null
-    : 'A short name is up to eight capitals or digits, a point, and up to three more'
-}
 
 const shortName = (name: string) => {
   const [stem = '', extension = ''] = name.split('.')

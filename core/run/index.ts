@@ -1,6 +1,7 @@
 export * from './aftercare'
 export * from './step'
 export * from './plan'
+export * from './plan-by-hand'
 export * from './card-files'
 export * from './task'
 export * from './learned'

@@ -1,13 +1,6 @@
-import {
-  applicationRegions,
-  drivenLink,
-  entriesOver,
-  type Component,
-  type DrivenLink,
-  type Family,
-} from '../family'
+import { applicationRegions, entriesOver, type Component, type DrivenLink, type Family } from '../family'
 import type { HousePolicy } from '../fit'
-import { bytesAt, segmentsWithin, type Medium, type MemoryMap } from '../image'
+import { bytesAt, segmentsWithin, type MemoryMap } from '../image'
 import { bytesText, Problem, groupedNumber, inSentence } from '../kernel'
 import {
   erasesFirst,
@@ -267,53 +260,6 @@ export const keepsFaults = (link: DrivenLink) => link.drive.speaks === 'uds' || 
 /** Reading moves the same bytes over the same wire, without the memory's own times. */
 export const linkReadMs = (link: DrivenLink, bytes: number) => linkReadWireMs(link, bytes)
 
-/** The steps of a chip's change; one that came ready programmed is neither checked for blank nor written. */
-export const swapSteps = ({ chipReplacement = [] }: Pick<Family, 'chipReplacement'>, ready: boolean) =>
-  chipReplacement.filter(({ blank }) => !(ready && blank))
-
-/** The steps of an image that goes in with a chip in its socket: by hand from end to end. */
-export function planSwap(
-  family: Family,
-  component: Component,
-  { ready = false }: { ready?: boolean } = {},
-): Step[] {
-  const hands = (kind: Step['kind'], says: string, count: number) =>
-    step(kind, says, 0, { personMs: count * orderStepPersonMs })
-  const order = family.powerOrder?.on ?? []
-  const swap = swapSteps(family, ready)
-  return [
-    ...(order.length > 0 ? [hands('power-up', `Power as ordered, ${order.length} steps`, order.length)] : []),
-    hands('swap', `Change the chip, ${swap.length} steps`, 3 * swap.length),
-    hands('look', `See the ${inSentence(component.name)}’s version on the unit`, 3),
-  ]
-}
-
-/** The steps of an image that the unit takes from a card or stick by itself. */
-export function planMedium(family: Family, component: Component, { name, update }: Medium): Step[] {
-  const order = family.powerOrder?.on ?? []
-  const prompts = update?.prompts.length ?? 0
-  return [
-    ...(order.length > 0
-      ? [
-          step('power-up', `Power as ordered, ${order.length} steps`, 0, {
-            personMs: order.length * orderStepPersonMs,
-          }),
-        ]
-      : []),
-    step(
-      'media',
-      `${name[0]!.toUpperCase()}${name.slice(1)} in, and ${prompts} questions of the unit`,
-      (update?.minutes ?? 0) * 60_000,
-      {
-        personMs: (prompts + 2) * orderStepPersonMs,
-      },
-    ),
-    step('look', `See the ${inSentence(component.name)}’s version on the unit`, 0, {
-      personMs: 3 * orderStepPersonMs,
-    }),
-  ]
-}
-
 /** The way into the bootloader that a run over this link takes: by command where there is one, else by hand. */
 export function entryOf(family: Family, link: DrivenLink): Family['entry'][number] {
   const takesCommand = link.drive.speaks === 'script' && link.drive.operations.enter !== undefined
@@ -336,80 +282,3 @@ const verifyTexts: Record<ReturnType<typeof linkVerifies>, string> = {
 const verifyText = (link: DrivenLink) => verifyTexts[linkVerifies(link)]
 export const verifyMs = (link: DrivenLink, bytes: number) =>
   linkVerifies(link) === 'read-back' ? linkReadWireMs(link, bytes) : 0
-
-/**
- * The steps of a write that this program does not drive itself: the same in kind, timed by the family's usual time or
- * the link's usual net rate, so that power, laptop and the day can be judged for it all the same.
- */
-export function planElsewhere(
-  family: Family,
-  component: Component,
-  segments: readonly { address: number; length: number }[],
-): Step[] {
-  const bytes = segments.reduce((sum, { length }) => sum + length, 0)
-  const { eraseMs, programMs, sectors } = memoryTimes(component, segments)
-  const [link] = family.links
-  const rate = link?.bytesPerSecond ?? 0
-  const wire = rate > 0 ? (bytes * 1000) / rate : 0
-  const usual = component.usualMs
-  const entry = family.entry[0]!
-  const hands = entry.kind === 'by-hand' ? entry.steps.length * orderStepPersonMs : 0
-  return [
-    step('connect', `Join ${inSentence(link?.name ?? 'the link')}`, 0, { personMs: 2 * orderStepPersonMs }),
-    step('enter', entry.name, entry.settleMs, { personMs: hands }),
-    step('erase', `Erase ${sectors} sectors`, eraseMs, { handsOff: true }),
-    step(
-      'write',
-      `Write ${bytesText(bytes)}`,
-      usual === undefined ? wire + programMs : Math.max(0, usual - eraseMs),
-      {
-        handsOff: true,
-      },
-    ),
-    step('restart', 'Start the new firmware, then power off and on', 2 * family.restart.readyMs, {
-      personMs: powerCyclePersonMs,
-    }),
-    step('prove', `Read the ${inSentence(component.name)}’s version from the unit`, 0, {
-      personMs: 3 * orderStepPersonMs,
-    }),
-  ]
-}
-
-/**
- * Predicted time of one write over the family's own link, ms: by the link's arithmetic where this program drives it,
- * else by the usual net rate and the memory's own times. It weighs the hops of a path.
- */
-export function hopMs(
-  family: Family,
-  component: Component,
-  segments: readonly { address: number; length: number }[],
-): number {
-  const bytes = segments.reduce((sum, { length }) => sum + length, 0)
-  const driven = drivenLink(family)
-  const restartMs = 2 * family.restart.readyMs + powerCyclePersonMs
-  const { eraseMs, programMs } = memoryTimes(component, segments)
-  if (component.usualMs !== undefined) return component.usualMs + restartMs
-  if (driven) return linkWriteMs(driven, bytes, programMs) + eraseMs + restartMs
-  const [link] = family.links
-  const rate = link?.bytesPerSecond ?? 0
-  return (rate > 0 ? (bytes * 1000) / rate : 0) + eraseMs + programMs + restartMs
-}
-
-/** What erasing and programming take by the memory's own times, ms. */
-function memoryTimes(
-  component: Component,
-  segments: readonly { address: number; length: number }[],
-): { eraseMs: number; programMs: number; sectors: number } {
-  const total = { eraseMs: 0, programMs: 0, sectors: 0 }
-  for (const region of applicationRegions(component)) {
-    const inside = segments.filter(
-      ({ address, length }) => address < region.address + region.length && region.address < address + length,
-    )
-    const length = inside.reduce((sum, each) => sum + each.length, 0)
-    const sectors = region.sectorBytes ? Math.ceil(length / region.sectorBytes) : inside.length
-    total.sectors += sectors
-    total.eraseMs += sectors * (region.eraseMsPerSector ?? 0)
-    total.programMs += Math.ceil(length / (region.pageBytes ?? 256)) * (region.programMsPerPage ?? 0)
-  }
-  return total
-}

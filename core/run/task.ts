@@ -4,7 +4,6 @@ import { linkPageMs, linkReads } from '../link'
 import {
   enterStep,
   keepsFaults,
-  planSwap,
   powerCyclePersonMs,
   readOutStep,
   step,
@@ -12,6 +11,7 @@ import {
   verifyMs,
   type Load,
 } from './plan'
+import { planSwap } from './plan-by-hand'
 import type { Step } from './step'
 
 /**

@@ -1,5 +1,5 @@
 import type { StepAct } from '../bench'
-import { swapSteps } from '../plan'
+import { swapSteps } from '../plan-by-hand'
 
 /** A chip changed in its socket: one thing at a time, each with its caution. */
 export const swap: StepAct = async ({ family, ask, chip }) => {
