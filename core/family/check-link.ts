@@ -86,8 +86,8 @@ function checkToldOrPlaced(
   fault: Fault,
 ): void {
   page.forEach(({ tells, address, length }, index) => {
-    const placed = address !== undefined && length !== undefined
-    if (placed === (tells !== undefined))
+    const [at, long] = [address !== undefined, length !== undefined]
+    if (tells === undefined ? !(at && long) : at || long)
       fault(`${place}.page.${index}`, 'Say either what it `tells`, or the `address` and `length` of it')
   })
 }
