@@ -177,6 +177,15 @@ for (const [familyId, unitId, image, version, other] of [
     await expect(page.getByRole('button', { name: 'Start the run' })).toBeDisabled()
     await write.click()
     await expect(part).toContainText('files were read back')
+    // The image that the program gives for the whole card is checked by its own directory; a file that is none is refused.
+    const volume = await page.request.get(`${program.address}/api/jobs/${jobId}/card.img`)
+    const image16 = { name: 'card.img', mimeType: 'application/octet-stream', buffer: await volume.body() }
+    await part.getByLabel('Image of the card').setInputFiles(image16)
+    await expect(part).toContainText('files were read back')
+    await part
+      .getByLabel('Image of the card')
+      .setInputFiles({ ...image16, name: 'noise.img', buffer: Buffer.alloc(2048, 7) })
+    await expect(part.getByRole('alert')).toContainText('no card that can be read')
     await releaseHolds(page)
     await page.getByRole('button', { name: 'Start the run' }).click()
     const seen: string[] = []

@@ -7,7 +7,7 @@ import FilePick from '../FilePick.vue'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
 import { benchDesk } from './bench-inputs'
-import { othersIn, readCard, readCardImage, writeCard } from './card-folder'
+import { cardFile, othersIn, readCard, readCardImage, writeCard } from './card-folder'
 
 /** The card or stick of a job: written in order, or taken along as an archive; and read back before anything starts. */
 const { jobId, card } = defineProps<{ jobId: string; card: NonNullable<JobView['card']> }>()
@@ -24,11 +24,6 @@ watch(size, () => {
 const pickFolder = (window as { showDirectoryPicker?: (form: object) => Promise<FileSystemDirectoryHandle> })
   .showDirectoryPicker
 const pick = (mode: 'read' | 'readwrite') => pickFolder!.call(window, { mode, id: 'card' })
-const fileOf = async (index: number) => {
-  const answer = await fetch(`/api/jobs/${jobId}/card/${index}`)
-  if (!answer.ok) throw new Error(`the file ${names.value[index]} could not be fetched`)
-  return new Uint8Array(await answer.arrayBuffer())
-}
 function tell(files: NonNullable<typeof desk.say.card>['files'], ordered: boolean) {
   desk.tell('card', {
     at: Date.now(),
@@ -54,7 +49,7 @@ const write = () =>
     inTheWay.value = card.othersAllowed ? [] : await othersIn(folder, names.value)
     if (inTheWay.value.length > 0) return
     done.value = 0
-    const files = names.value.map((name, index) => ({ name, load: () => fileOf(index) }))
+    const files = names.value.map((name, index) => ({ name, load: () => cardFile(jobId, name, index) }))
     await writeCard(folder, files, (count) => (done.value = count))
     tell(await readCard(folder, names.value), true)
   })
@@ -64,7 +59,7 @@ const check = () =>
     tell(await readCard(await pick('read'), names.value), true)
   })
 const checkImage = (image: File) =>
-  working.ask(async () => {
+  working.askInTurn(async () => {
     tell(await readCardImage(image), true)
   })
 </script>

@@ -1,6 +1,6 @@
-import { readFatRoot } from '@bench-wake/core/image'
-import { sha256Hex } from '@bench-wake/core/kernel'
+import { Problem, sha256Hex, sizeText } from '@bench-wake/core/kernel'
 import type { CardSay } from '@bench-wake/core/ready'
+import type { CardImageAnswer } from '../../workers/card-worker'
 
 type Read = CardSay['files'][number]
 
@@ -62,10 +62,40 @@ export async function readCard(folder: FileSystemDirectoryHandle, names: readonl
   return read
 }
 
-/** The same from an image of a card. @throws Problem `card-unreadable`. */
+/** Larger images a browser does not take into its memory at once. */
+const mostImageBytes = 1 << 30
+
+/** The same from an image of a card. @throws Problem `card-unreadable`, `card-too-large`. */
 export async function readCardImage(image: File): Promise<Read[]> {
-  const files = readFatRoot(new Uint8Array(await image.arrayBuffer()))
-  return Promise.all(
-    files.map(async ({ name, bytes }) => ({ name, bytes: bytes.length, sha256: await digestOf(bytes) })),
-  )
+  if (image.size > mostImageBytes) {
+    throw new Problem({
+      kind: 'card-too-large',
+      thing: image.name,
+      says: 'this image is too large to be looked at here',
+      expected: `up to ${sizeText(mostImageBytes)}`,
+      found: sizeText(image.size),
+      remedy: 'Take an image of the card’s first volume alone, or check the card itself.',
+    })
+  }
+  const worker = new Worker(new URL('../../workers/card-worker.ts', import.meta.url), { type: 'module' })
+  const answer = await new Promise<CardImageAnswer>((resolve, reject) => {
+    worker.onmessage = ({ data }: MessageEvent<CardImageAnswer>) => resolve(data)
+    worker.onerror = ({ message }) => reject(new Error(message))
+    worker.postMessage(image)
+  }).finally(() => worker.terminate())
+  if ('files' in answer) return answer.files
+  throw new Problem({ ...answer.facts, thing: image.name })
+}
+
+/** A file of the job's card, as the server has it. @throws Problem `card-fetch`. */
+export async function cardFile(jobId: string, name: string, index: number): Promise<Uint8Array> {
+  const answer = await fetch(`/api/jobs/${jobId}/card/${index}`).catch(() => null)
+  if (answer?.ok) return new Uint8Array(await answer.arrayBuffer())
+  throw new Problem({
+    kind: 'card-fetch',
+    thing: name,
+    says: 'the file could not be fetched from the program',
+    ...(answer ? { found: `answer ${answer.status}` } : {}),
+    remedy: 'Look whether the program runs. What is on the card now is not whole: write it again.',
+  })
 }
