@@ -1,6 +1,7 @@
 /* eslint-disable @typescript-eslint/no-explicit-any -- answers are read as an outside tool does: by member */
 import type { Page } from '@playwright/test'
 import { expect, setSpeed, test, type Program } from './program'
+import { newest } from './right-bench'
 
 /*
  * PRACTICE H6, H7: one job, cut in every phase one after the other, and led to its end by keyboard alone. Speed is chosen
@@ -8,25 +9,22 @@ import { expect, setSpeed, test, type Program } from './program'
  */
 
 const jobId = 'job-fog-07'
-const runOf = async (program: Program) => {
-  const { runs } = await program.get(`/jobs/${jobId}`)
-  return { legs: runs[0]?.state.leg as number, state: runs[0]?.state }
-}
+const runOf = async (program: Program): Promise<any> => newest(program, jobId)
 const openKind = (state: { open: number | null; steps: { kind: string }[] } | undefined) =>
   state && state.open !== null ? state.steps[state.open]?.kind : undefined
 
 /** Answers with Enter whatever is asked, until `when` holds. */
 async function enterUntil(page: Page, program: Program, when: (state: any) => boolean): Promise<void> {
   for (;;) {
-    const { state } = await runOf(program)
-    if (state && when(state)) return
-    if (state?.prompt) {
+    const state = await runOf(program)
+    if (state.id && when(state)) return
+    if (state.prompt) {
       const first = page.locator('.deck [data-answer]').first()
       await expect(first).toBeFocused()
       const asked = state.prompt.says
       await page.keyboard.press('Enter')
-      await expect(async () => expect((await runOf(program)).state?.prompt?.says).not.toBe(asked)).toPass()
-    } else await page.waitForTimeout(20)
+      await expect(async () => expect((await runOf(program)).prompt?.says).not.toBe(asked)).toPass()
+    } else await page.waitForTimeout(40)
   }
 }
 
@@ -64,17 +62,16 @@ test('a job that is cut in every phase comes to its proof, by keyboard alone', a
     const on = page.getByRole('button', { name: 'Go on from here' })
     await expect(on, name).toBeFocused()
     await page.keyboard.press('Enter')
-    await expect(async () => expect((await runOf(program)).legs).toBe(index + 2)).toPass()
+    await expect(async () => expect((await runOf(program)).leg).toBe(index + 2)).toPass()
     if (index > 0) {
       // A later leg asks once whether power stands, and goes on from where the unit is.
-      const { state } = await runOf(program)
-      const kinds = state.steps.map(({ kind }: any) => kind)
+      const kinds = (await runOf(program)).steps.map(({ kind }: any) => kind)
       expect(kinds, name).not.toContain('dry-run')
       expect(kinds.includes('write'), name).toBe(name !== 'restart')
     }
   }
   await enterUntil(page, program, ({ outcome }) => outcome !== 'running')
-  expect((await runOf(program)).state).toMatchObject({ outcome: 'proved', leg: phases.length + 1 })
+  expect(await runOf(program)).toMatchObject({ outcome: 'proved', leg: phases.length + 1 })
   await expect(page.getByRole('heading', { name: /The unit says 2\.48 itself/ })).toBeVisible()
   await expect(page.getByLabel('Your name')).toBeFocused()
 })

@@ -63,7 +63,7 @@ for (const { id: familyId } of demoFamilies) {
     page,
     shared,
   }) => {
-    test.setTimeout(120_000)
+    test.setTimeout(180_000)
     const ways = demoFamily(familyId).entry.filter(({ script }) => script)
     await page.goto(await coachOf(shared, familyId))
     for (const way of ways) {

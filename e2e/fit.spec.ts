@@ -1,11 +1,4 @@
-import {
-  demoFamily,
-  firstUnitOf,
-  handfulFamilies,
-  handfulOf,
-  inverterBundle,
-  type Kind,
-} from '@bench-wake/demo'
+import { demoFamily, firstUnitOf, handfulOf, inverterBundle, type Kind } from '@bench-wake/demo'
 import type { Page } from '@playwright/test'
 import { expect, test, unfold } from './program'
 
@@ -47,7 +40,8 @@ const reads: Record<Exclude<Kind, 'right' | 'renamed'>, RegExp> = {
 }
 const stops: Kind[] = ['other-revision', 'other-component', 'look-alike']
 
-for (const familyId of handfulFamilies) {
+// One of each kind: plain, with a statement, with parts that go together, over mains. All others: core/fit/fit.test.ts.
+for (const familyId of ['fog-signal', 'marine-radio', 'station-inverter', 'mains-relay']) {
   test(`a handful of files for a ${familyId}: each with its verdict and its reason`, async ({
     page,
     shared,

@@ -11,15 +11,13 @@ test.describe.configure({ mode: 'parallel' })
  */
 
 /**
- * Cut where the cable is pulled out at a byte that nobody chose, and led back to the proof as a leg of the same run: one family
- * of each protocol; a script stands for all of them. The fog signal is cut in every phase in cut-everywhere.spec.ts; all others are in core/run/voyage.test.ts.
+ * Cut where the cable is pulled out at a byte that nobody chose, and led back to the proof as a leg of the same run: a link that
+ * goes on at that byte, and one that begins again. The fog signal is cut in every phase in cut-everywhere.spec.ts; every protocol is
+ * in core/run/voyage.test.ts, and the trace of each in core/run/families.test.ts.
  */
 const cuts: Record<string, { image: string; at: number; speed: '1' | '10' | '60'; goesOn?: true }> = {
   'mains-relay': { image: 'quay-relay-2.1.uf2', at: 0.31, speed: '10', goesOn: true },
-  'station-inverter': { image: 'rel/img1.hex', at: 0.57, speed: '60', goesOn: true },
-  'launch-motor': { image: 'drive-3.6.elf', at: 0.23, speed: '60' },
   'beacon-receiver': { image: 'for-77120-2.4.0.bin', at: 0.14, speed: '1' },
-  'tide-logger': { image: 'tide-2026-03-16.dfu', at: 0.22, speed: '1' },
 }
 for (const [familyId, { image, at, speed, goesOn = false }] of Object.entries(cuts)) {
   test(`the cable of a ${familyId} is pulled in the write, and the run goes on ${goesOn ? 'at that byte' : 'from the beginning'} to its proof`, async ({
@@ -251,7 +249,7 @@ test('a signal desk gets its chip changed by hand, step by step, and is not clos
 // PRACTICE D1, J3: a fuse that was pulled for the write is asked back by its name.
 // In a program of its own: a unit that was written before would be found to hold the image already.
 test('a launch’s job is not closed before fuse F14 is back', async ({ page, program }) => {
-  test.setTimeout(120_000)
+  test.setTimeout(180_000)
   const jobId = await rightBench(program, 'launch-motor', 'drive-3.6.elf')
   await page.goto(`${program.address}/jobs/${jobId}`)
   await releaseHolds(page)

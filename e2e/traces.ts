@@ -4,12 +4,8 @@ import { expect, type Program } from './program'
 
 /** What a whole write over a family's own link reads like: rows that stand in its standard. */
 export const traces: Record<string, { filter: string; trace: RegExp }> = {
-  'marine-radio': { filter: 'block 0', trace: /block 0: file "main\.bin"/ },
   'buoy-battery': { filter: 'record 0,', trace: /write file records, file 1, record 0/ },
-  'launch-motor': { filter: 'security', trace: /security access, key of level 2, done/ },
   'beacon-receiver': { filter: 'DPIDR', trace: /read DPIDR/ },
-  'tide-logger': { filter: 'dfuDNBUSY', trace: /DFU_GETSTATUS: dfuDNBUSY/ },
-  'mains-relay': { filter: 'block 1,', trace: /block 1, 1024 bytes, CRC holds/ },
 }
 
 /** The trace of the last run of a family's first unit, looked up by its filter. */
