@@ -57,7 +57,9 @@ export default tseslint.config(
     // What only the types can tell: a promise that nobody waits for, a case that nobody thought of.
     files: ['{core,standins,demo,server,web,e2e,scripts}/**/*.ts', ...(screensToo ? ['web/**/*.vue'] : [])],
     languageOptions: {
-      parserOptions: { projectService: true, ...(screensToo && { extraFileExtensions: ['.vue'] }) },
+      parserOptions: screensToo
+        ? { projectService: true, extraFileExtensions: ['.vue'] }
+        : { project: './tsconfig.lint.json', tsconfigRootDir: import.meta.dirname },
     },
     rules: {
       '@typescript-eslint/no-floating-promises': 'error',

@@ -6,6 +6,8 @@ import { root } from './need.mjs'
 const folder = join(root, 'server', 'dist')
 /** The server as one file, which starts in a third of the time that its sources take. */
 export const builtServer = join(folder, 'main.mjs')
+/** The command that brings a backup back, built beside it. */
+export const builtRestore = join(folder, 'restore.mjs')
 
 /** Builds the server when it is older than its sources. */
 export async function needServer() {
@@ -17,8 +19,8 @@ export async function needServer() {
   const { dependencies } = JSON.parse(readFileSync(join(root, 'server', 'package.json'), 'utf8'))
   rmSync(folder, { recursive: true, force: true })
   await build({
-    // The thread beside the server is a program of its own.
-    entryPoints: [join(root, 'server', 'main.ts'), join(root, 'server', 'worker', 'thread.ts')],
+    // The thread beside the server is a program of its own, and so is what brings a backup back.
+    entryPoints: ['main.ts', 'worker/thread.ts', 'restore.ts'].map((name) => join(root, 'server', name)),
     entryNames: '[name]',
     outdir: folder,
     outExtension: { '.js': '.mjs' },

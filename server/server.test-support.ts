@@ -4,8 +4,8 @@ import { spawn, type ChildProcess } from 'node:child_process'
 import { cpSync, mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { fileURLToPath } from 'node:url'
 import { afterAll } from 'vitest'
+import { builtServer } from '../scripts/server.mjs'
 import { seededFolderName } from './seeded-folder.test-support'
 import { readSettings } from './settings'
 import { runProgram } from './program'
@@ -40,12 +40,10 @@ export function endChildren(): void {
   })
 }
 
-const main = fileURLToPath(new URL('./main.ts', import.meta.url))
-
 /** The program as a process of its own, so that it can be killed. @throws Error with what it said when it ends first. */
 export async function startProgram(folder: string, environment: Record<string, string> = {}) {
   const child = tended(
-    spawn(process.execPath, ['--import', 'tsx', main, '--demo'], {
+    spawn(process.execPath, [builtServer, '--demo'], {
       env: { ...process.env, PORT: '0', BENCH_WAKE_DATA: folder, ...environment },
       stdio: ['ignore', 'pipe', 'inherit'],
     }),

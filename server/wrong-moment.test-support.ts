@@ -7,6 +7,7 @@ import { existsSync } from 'node:fs'
 import { createRequire } from 'node:module'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
+import { builtServer, needServer } from '../scripts/server.mjs'
 
 /*
  * The wrong moment: whole runs over a real pseudo-terminal, the unit a process of its own at its far end, and in the middle of
@@ -23,7 +24,6 @@ export interface Lasting {
   lock: number
 }
 
-const main = fileURLToPath(new URL('./main.ts', import.meta.url))
 const standInScript = fileURLToPath(new URL('../scripts/standin.ts', import.meta.url))
 const shiftScript = fileURLToPath(new URL('../scripts/bench/clock-shift.mjs', import.meta.url))
 const tsx = createRequire(import.meta.url).resolve('tsx')
@@ -58,6 +58,7 @@ export class WrongMoments {
   }
 
   async begin(): Promise<void> {
+    await needServer()
     this.standIn = this.tend(
       spawn(
         process.execPath,
@@ -78,7 +79,7 @@ export class WrongMoments {
 
   private async startProgram(): Promise<void> {
     const child = this.tend(
-      spawn(process.execPath, ['--import', tsx, '--import', shiftScript, main], {
+      spawn(process.execPath, ['--import', shiftScript, builtServer], {
         env: { ...process.env, PORT: '0', BENCH_WAKE_DATA: this.folder, BENCH_WAKE_PORTS: this.link },
         stdio: ['ignore', 'pipe', 'inherit'],
       }),

@@ -4,8 +4,8 @@ import { spawnSync } from 'node:child_process'
 import { closeSync, openSync, readdirSync, statSync, symlinkSync, writeFileSync, writeSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { join } from 'node:path'
-import { fileURLToPath } from 'node:url'
 import { describe, expect, it } from 'vitest'
+import { builtRestore, builtServer } from '../../scripts/server.mjs'
 import {
   demoServer,
   endChildren,
@@ -21,8 +21,6 @@ endChildren()
 
 const databaseOf = (folder: string) =>
   createClient({ url: readSettings({ BENCH_WAKE_DATA: folder }).databaseUrl })
-const main = fileURLToPath(new URL('../main.ts', import.meta.url))
-const restoreCommand = fileURLToPath(new URL('../restore.ts', import.meta.url))
 
 /** Runs a command of the program to its end. */
 function command(
@@ -31,7 +29,7 @@ function command(
   words: string[] = [],
   environment: Record<string, string> = {},
 ) {
-  const { status, stdout, stderr } = spawnSync(process.execPath, ['--import', 'tsx', script, ...words], {
+  const { status, stdout, stderr } = spawnSync(process.execPath, [script, ...words], {
     env: { ...process.env, PORT: '0', BENCH_WAKE_DATA: folder, ...environment },
     encoding: 'utf8',
     timeout: 60_000,
@@ -233,13 +231,13 @@ describe('backups', () => {
   }
   it('the command does nothing under a program that runs; after it, it lists them', async () => {
     const { folder, program, name } = await withBackup()
-    const refused = command(restoreCommand, folder, [name])
+    const refused = command(builtRestore, folder, [name])
     expect(refused.status).toBe(1)
     expect(refused.stderr).toMatch(/another Bench Wake works with this data/i)
     program.child.kill('SIGTERM')
     await ended(program.child)
-    expect(command(restoreCommand, folder).stdout).toContain(name)
-    expect(command(restoreCommand, folder, ['none.db']).status).toBe(1)
+    expect(command(builtRestore, folder).stdout).toContain(name)
+    expect(command(builtRestore, folder, ['none.db']).status).toBe(1)
   })
   it('the command brings one back over a database that is spoilt', async () => {
     const { folder, program, name } = await withBackup()
@@ -250,11 +248,11 @@ describe('backups', () => {
     const file = openSync(path, 'r+')
     writeSync(file, Buffer.alloc(statSync(path).size - 8192, 0x5a), 0, undefined, 4096)
     closeSync(file)
-    const spoilt = command(main, folder)
+    const spoilt = command(builtServer, folder)
     expect(spoilt.status).toBe(1)
     expect(spoilt.stderr).toMatch(/damaged.*npm run restore/)
     expect(isSentence(spoilt.stderr)).toBe(true)
-    expect(command(restoreCommand, folder, [name])).toMatchObject({ status: 0 })
+    expect(command(builtRestore, folder, [name])).toMatchObject({ status: 0 })
     const again = await startProgram(folder)
     expect((await again.get('/jobs/job-fog-07')).status).toBe(200)
   })
@@ -264,7 +262,7 @@ describe('a start that cannot be', () => {
   it('in a folder that is a file', () => {
     const folder = join(scratchFolder(), 'file')
     writeFileSync(folder, 'x')
-    const { status, stderr } = command(main, folder)
+    const { status, stderr } = command(builtServer, folder)
     expect(status).toBe(1)
     expect(stderr).toContain(folder)
     expect(isSentence(stderr)).toBe(true)
@@ -275,7 +273,7 @@ describe('a start that cannot be', () => {
     const port = await new Promise<number>((done) =>
       other.listen(0, '127.0.0.1', () => done((other.address() as { port: number }).port)),
     )
-    const { status, stderr } = command(main, scratchFolder(), [], { PORT: String(port) })
+    const { status, stderr } = command(builtServer, scratchFolder(), [], { PORT: String(port) })
     other.close()
     expect(status).toBe(1)
     expect(stderr).toBe(
@@ -286,7 +284,7 @@ describe('a start that cannot be', () => {
   it('with a file that is no database', () => {
     const folder = scratchFolder()
     writeFileSync(join(folder, 'bench-wake.db'), 'this is a letter, and no database at all. '.repeat(200))
-    const { status, stderr } = command(main, folder)
+    const { status, stderr } = command(builtServer, folder)
     expect(status).toBe(1)
     expect(stderr).toMatch(/damaged.*npm run restore/)
     expect(isSentence(stderr)).toBe(true)
@@ -297,11 +295,11 @@ describe('a start that cannot be', () => {
     await startProgram(folder)
     const link = join(scratchFolder(), 'link')
     symlinkSync(folder, link)
-    const { status, stderr } = command(main, link, [], { TMPDIR: scratchFolder() })
+    const { status, stderr } = command(builtServer, link, [], { TMPDIR: scratchFolder() })
     expect(status).toBe(1)
     expect(stderr).toMatch(/another Bench Wake works with this data/i)
     // The same database by its own address, out of another folder.
-    const byUrl = command(main, scratchFolder(), [], {
+    const byUrl = command(builtServer, scratchFolder(), [], {
       BENCH_WAKE_DB_URL: readSettings({ BENCH_WAKE_DATA: link }).databaseUrl,
     })
     expect(byUrl).toMatchObject({ status: 1, stderr: expect.stringMatching(/another Bench Wake/i) })
@@ -309,7 +307,7 @@ describe('a start that cannot be', () => {
 
   it('in a folder that cannot be written', () => {
     // The kernel's own tree takes no folders, not even from the system's own account.
-    const { status, stderr } = command(main, '/sys/kernel/bench-wake')
+    const { status, stderr } = command(builtServer, '/sys/kernel/bench-wake')
     expect(status).toBe(1)
     expect(isSentence(stderr)).toBe(true)
     expect(stderr).toMatch(/BENCH_WAKE_DATA/)
