@@ -5,7 +5,8 @@ import { mkdirSync, rmSync } from 'node:fs'
 import { createInterface } from 'node:readline'
 import { fileURLToPath } from 'node:url'
 import { chromiumPath } from '../e2e/chromium'
-import { powerUp, Program } from '../e2e/program'
+import { powerUp, Program, unfold } from '../e2e/program'
+import { rightBench } from '../e2e/right-bench'
 import { needServer } from './server.mjs'
 
 const folder = fileURLToPath(new URL('../docs/screenshots/', import.meta.url))
@@ -76,7 +77,15 @@ await shoot('log', `/rounds/case-launch-3/logs/${full}`, 'night', { width: 1280,
 await shoot('shelf', '/shelf')
 await shoot('logbook', '/logbook')
 await shoot('fits', '/shelf/fits?family=buoy-battery', 'night')
-await shoot('sums', '/sums?sum=charger-size')
+const board = await page('day')
+const boardJob = await rightBench(program, 'relay-driver', 'quay-driver-1.4.hex', 'driver-2')
+await board.goto(`${program.address}/jobs/${boardJob}`)
+await unfold(board.locator('[data-part=fuses]'))
+await board.locator('[data-fuse=guard]').getByRole('switch', { name: 'Guard, Six-line port' }).click()
+await board.getByText('Nobody gets in over this port again').first().waitFor()
+await board.locator('[data-part=fuses]').evaluate((part) => part.scrollIntoView({ block: 'start' }))
+await board.waitForTimeout(400)
+await board.screenshot({ path: `${folder}fuses.png` })
 const shelf = (await program.get('/images')) as { id: string; names: string[] }[]
 const named = (name: string) => shelf.find(({ names }) => names.includes(name))!.id
 await shoot('image', `/shelf/${named('rel/img1.hex')}`)

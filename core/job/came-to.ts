@@ -57,10 +57,15 @@ export const endingText: Record<CameTo, string> = {
 /** What a task that writes nothing found out, in a sentence; null for a run that has not come to that. */
 export function foundOut(run: RunState): string | null {
   if (run.outcome !== 'done') return null
-  if (run.facts.task === 'read-out')
-    return run.backups.length > 0
-      ? `Read out and kept: ${run.backups.map(({ name }) => name).join('; ')}.`
-      : 'Nothing was read out.'
+  if (run.facts.task === 'read-out') {
+    const blank = run.backups.flatMap(({ findings }) =>
+      findings.filter(({ rule }) => rule === 'backup-blank'),
+    )
+    const kept = run.backups.filter(({ findings }) => findings.every(({ rule }) => rule !== 'backup-blank'))
+    const says = blank.map((finding) => finding.says)
+    if (kept.length > 0) says.push(`Read out and kept: ${kept.map(({ name }) => name).join('; ')}.`)
+    return says.length > 0 ? says.join(' ') : 'Nothing was read out.'
+  }
   if (run.facts.task === 'check') {
     const check = run.heldAgainst
     if (!check) return 'Nothing was compared.'

@@ -2,7 +2,7 @@ import { applicationRegions, drivenLink, type Component, type Family } from '../
 import type { Medium } from '../image'
 import { asSentence, bytesText, inSentence } from '../kernel'
 import { linkWriteMs } from '../link'
-import { orderStepPersonMs, powerCyclePersonMs, step } from './plan'
+import { orderStepPersonMs, powerCyclePersonMs, powerOrdered, step } from './plan'
 import type { Step } from './step'
 
 /* Writes that this program does not drive itself: hands do them, the unit, or another tool; and what any write takes. */
@@ -19,7 +19,7 @@ const hands = (kind: Step['kind'], says: string, acts: number, predictedMs = 0) 
 function aroundByHand({ powerOrder }: Family, { name }: Component, act: Step): Step[] {
   const order = powerOrder?.on.length ?? 0
   return [
-    ...(order > 0 ? [hands('power-up', `Power as ordered, ${order} steps`, order)] : []),
+    ...(order > 0 ? [hands('power-up', powerOrdered(order), order)] : []),
     act,
     hands('look', `See the ${inSentence(name)}’s version on the unit`, 3),
   ]

@@ -219,13 +219,17 @@ function stepsOfPiece(
   return { before: before.map(named), changing: changing.map(named) }
 }
 
+/** What the first step of a run is called. */
+export const powerOrdered = (steps: number): string =>
+  `Power as ordered, ${steps === 1 ? 'one step' : `${steps} steps`}`
+
 /** Every run begins with this: power as ordered, the port, and what the unit says of itself. */
 export function untilRead(family: Family, link: DrivenLink): Step[] {
   const order = family.powerOrder?.on ?? []
   return [
     ...(order.length > 0
       ? [
-          step('power-up', `Power as ordered, ${order.length} steps`, 0, {
+          step('power-up', powerOrdered(order.length), 0, {
             personMs: order.length * orderStepPersonMs,
           }),
         ]

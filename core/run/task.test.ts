@@ -27,6 +27,8 @@ interface Form {
   inBootloader?: boolean
   faults?: string
   firstHere?: boolean
+  /** Its memory before the run; without it what the demo has in it. */
+  fill?: (flash: Uint8Array) => void
   /** Erased after its identity block: what a write that broke off leaves. */
   halfWritten?: boolean
   says?: Record<string, string>
@@ -54,6 +56,7 @@ async function look(form: Form) {
   const component = componentOf(family)
   const link = drivenLink(family, form.linkId)!
   if (form.halfWritten) flash.fill(component.memory.erasedByte, 0, 0x400)
+  form.fill?.(flash)
   const before = flash.slice()
   const events: WakeEvent[] = []
   const wake = wakeWriter({ append: async (event) => void events.push(event) }, clock)
@@ -119,6 +122,28 @@ describe('reading out', () => {
     expect(run.findings).toMatchObject([{ rule: 'unchanged-lines', level: 'go' }])
     expect(conditionOf(run)).toBe('as-it-was')
     expect(foundOut(run)).toContain(kept[0]!.name)
+  })
+  // Common practice: a chip is checked blank in the socket before it is programmed.
+  it('a chip that is blank is told so, and nothing is kept as an original', async () => {
+    const clip = { unitId: 'desk-2', linkId: 'clip', task: 'read-out' } as const
+    const { outcome, run, kept, untouched } = await look({ ...clip, fill: (flash) => flash.fill(0xff) })
+    expect(outcome).toBe('done')
+    expect(kept).toEqual([])
+    expect(untouched).toBe(true)
+    expect(foundOut(run)).toMatch(/^It is blank: each of its [\d\s]+ bytes reads 0xFF, twice\.$/)
+  })
+  it('one programmed byte is not blank, and next to nothing is no original either', async () => {
+    const clip = { unitId: 'desk-2', linkId: 'clip', task: 'read-out' } as const
+    const { run } = await look({ ...clip, fill: (flash) => flash.fill(0xff).fill(0xfe, -1) })
+    expect(run.outcome).toBe('failed')
+    expect(JSON.stringify(run.problem)).toMatch(/next to nothing/)
+  })
+  it('all zeros are not blank, nor is what a link without a chip of its own reads as erased', async () => {
+    const clip = { unitId: 'desk-2', linkId: 'clip', task: 'read-out' } as const
+    expect((await look({ ...clip, fill: (flash) => flash.fill(0) })).outcome).toBe('failed')
+    expect((await look({ ...pack, inBootloader: true, fill: (flash) => flash.fill(0xff) })).outcome).toBe(
+      'failed',
+    )
   })
   it('after a write of this bench is named as found', async () => {
     const { kept } = await look({ ...pack, firstHere: false })

@@ -16,6 +16,7 @@ tester.run('boundaries', boundaries as Rule.RuleModule, {
     { filename: '/p/standins/a.ts', code: "import { x } from '@bench-wake/core/link'", options },
     { filename: '/p/web/a.ts', code: "import type { Api } from '@bench-wake/server'", options },
     { filename: '/p/core/run/a.test.ts', code: "import { x } from '@bench-wake/standins'", options },
+    { filename: '/p/server/a.test.ts', code: "import { x } from '../scripts/server.mjs'", options },
   ],
   invalid: [
     {

@@ -1,6 +1,6 @@
 import { applicationRegions } from '../../family'
 import { identifyImage } from '../../image'
-import { equalBytes, Problem, sha256Hex, type Finding } from '../../kernel'
+import { equalBytes, groupedNumber, hexText, Problem, sha256Hex, type Finding } from '../../kernel'
 import { linkWidthBits } from '../../link'
 import { judgeBackup } from '../../proof'
 import { lineOf } from '../../unit'
@@ -13,6 +13,21 @@ const toldAndKept = (finding: Finding): Finding => ({
   level: 'note',
   remedy: 'It is kept as it was read. Note at the unit what you know of it.',
 })
+
+/**
+ * A chip that told what it is before it was read answers for itself: where every byte of it is erased, it is blank. Over
+ * a link that only dumps memory the same bytes may be a lock or a loose wire, and stay against it.
+ */
+const blankChip = (finding: Finding, bytes: Uint8Array, erasedByte: number, reads: number): Finding =>
+  bytes[0] === erasedByte
+    ? {
+        rule: 'backup-blank',
+        level: 'note',
+        says: `It is blank: each of its ${groupedNumber(bytes.length)} bytes reads ${hexText(erasedByte)}, ${reads === 2 ? 'twice' : 'once'}.`,
+        because: 'Nothing is in it that could be kept.',
+      }
+    : finding
+const tellsOfItself: ReadonlySet<string> = new Set(['spi-flash', 'in-system'])
 
 /** Progress of a reading is recorded about so many times. */
 const recordsOfReading = 200
@@ -56,16 +71,27 @@ export const backup: StepAct = async (bench) => {
   for (const { address, length, name: region } of regions) {
     const first = await readOut({ address, length })
     const second = once ? null : await readOut({ address, length })
+    const equalTwice = second && equalBytes(first, second)
     const memory = [{ address, bytes: first }]
     const findings = judgeBackup({
       bytes: first,
       wanted: length,
       erasedByte: component.memory.erasedByte,
-      equalTwice: second && equalBytes(first, second),
+      equalTwice,
       identity: identifyImage(memory, [family]),
       familyId: family.id,
       labelled: component.identity !== undefined || component.versionText !== undefined,
-    }).map((finding) => (asked && finding.rule === 'backup-unknown' ? toldAndKept(finding) : finding))
+    }).map((finding) => {
+      if (!asked) return finding
+      if (finding.rule === 'backup-unknown') return toldAndKept(finding)
+      return finding.rule === 'backup-empty' &&
+        equalTwice !== false &&
+        link &&
+        tellsOfItself.has(link.drive.speaks)
+        ? blankChip(finding, first, component.memory.erasedByte, reads)
+        : finding
+    })
+    const blank = findings.some(({ rule }) => rule === 'backup-blank')
     const part = regions.length > 1 ? `, ${region}` : ''
     const what = bench.firstHere === false ? 'as found' : 'original'
     const name = `${unit.name ?? unit.serial}, ${component.name.toLowerCase()}${version ? ` ${version}` : ''}${part}, ${what}, ${day}`
@@ -89,7 +115,7 @@ export const backup: StepAct = async (bench) => {
         remedy: `Nothing was written. ${against.remedy ?? ''}`.trim(),
       })
     }
-    const kept = await bench.keepBackup?.({ name, address, bytes: first })
+    const kept = blank ? undefined : await bench.keepBackup?.({ name, address, bytes: first })
     await wake.record({
       type: 'backup',
       step,

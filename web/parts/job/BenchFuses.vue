@@ -4,6 +4,7 @@ import { wantedFuses, type Fuse, type WantedFuse } from '@bench-wake/core/link'
 import type { DrivenLink } from '@bench-wake/core/family'
 import { NButton, NSwitch } from 'naive-ui'
 import { computed, inject } from 'vue'
+import VerdictMark from '../VerdictMark.vue'
 import { benchDesk } from './bench-inputs'
 
 /** Fuse bytes bit by bit: as they were read, and as the job wants them. */
@@ -26,6 +27,10 @@ function put(fuse: Fuse, value: number | null) {
 const flip = ({ fuse, value }: (typeof rows.value)[number], bit: number, on: boolean) =>
   put(fuse, on ? value! | (1 << bit) : value! & ~(1 << bit))
 const isOn = (value: number, bit: number) => ((value >> bit) & 1) === 1
+const changed = ({ read, value }: (typeof rows.value)[number], bit: number) =>
+  read !== undefined && value !== undefined && isOn(read, bit) !== isOn(value, bit)
+const shuts = (value: number, { bit, locksOutAt }: Fuse['bits'][number]) =>
+  locksOutAt !== undefined && isOn(value, bit) === (locksOutAt === 1)
 </script>
 
 <template>
@@ -37,9 +42,8 @@ const isOn = (value: number, bit: number) => ((value >> bit) & 1) === 1
           <template v-if="row.read === undefined">not read yet</template>
           <template v-else
             >reads <span class="mono">{{ hexText(row.read) }}</span></template
-          >
-          <template v-if="row.wanted !== undefined && row.wanted !== row.read">
-            , the job wants <span class="mono">{{ hexText(row.wanted) }}</span></template
+          ><template v-if="row.wanted !== undefined && row.wanted !== row.read"
+            >, the job wants <span class="mono">{{ hexText(row.wanted) }}</span></template
           >
         </span>
       </h4>
@@ -52,9 +56,17 @@ const isOn = (value: number, bit: number) => ((value >> bit) & 1) === 1
             @update:value="flip(row, bit.bit, $event)"
           />
           <div>
-            <b>{{ bit.name }}</b>
-            <span class="soft">bit {{ bit.bit }} is {{ isOn(row.value, bit.bit) ? 1 : 0 }}</span>
-            <small>
+            <b>{{ bit.name }}</b><span class="soft"
+              >, bit {{ bit.bit }} is {{ isOn(row.value, bit.bit) ? 1 : 0
+              }}<template v-if="row.read !== undefined && changed(row, bit.bit)"
+                >, was {{ isOn(row.read, bit.bit) ? 1 : 0 }}</template
+              ></span
+            >
+            <small v-if="shuts(row.value, bit)" class="shuts">
+              <VerdictMark verdict="hold" quiet :size="14" />
+              {{ isOn(row.value, bit.bit) ? bit.set : bit.clear }}. After this nobody gets in over this port.
+            </small>
+            <small v-else>
               {{ isOn(row.value, bit.bit) ? bit.set : bit.clear }}.
               <template v-if="bit.locksOutAt !== undefined"
                 >At {{ bit.locksOutAt }} this port is shut for good.</template
@@ -88,6 +100,10 @@ ul {
 }
 small {
   display: block;
+}
+.shuts {
+  color: var(--hold);
+  font-weight: 600;
 }
 li {
   display: flex;

@@ -25,8 +25,10 @@ const learned = computed(() =>
     <p class="small soft">
       Between {{ durationText(time.minMs) }} and {{ durationText(time.maxMs) }}.
       <b data-figure="person">{{ durationText(time.personMs) }} of your hands</b>,
-      <b data-figure="alone">{{ durationText(time.aloneMs) }} alone</b>, of that
-      {{ durationText(time.handsOffMs) }} hands off: then you may look away. {{ learned }}
+      <b data-figure="alone">{{ durationText(time.aloneMs) }} alone</b
+      ><template v-if="time.handsOffMs > 0"
+        >, of that {{ durationText(time.handsOffMs) }} hands off: then you may look away</template
+      >. {{ learned }}
     </p>
     <ol>
       <li v-for="step in steps" :key="step.kind">
