@@ -86,9 +86,9 @@ const rate = computed(() => bytesPerSecond(run))
   display: block;
 }
 .figs {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 12px 44px;
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(160px, 1fr));
+  gap: 12px 28px;
   margin: 10px 0 24px;
 }
 .figs div {
