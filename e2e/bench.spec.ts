@@ -1,4 +1,4 @@
-import { expect, test, unfold } from './program'
+import { expect, pick, test, unfold } from './program'
 
 // PRACTICE D1, D2, common practice: never below 12.0 V; lamps come on with the key, so their fuse is pulled; a charger of 5 to 6 A.
 test('the launch motor starts as Stop, and becomes Go with the lamp fuse pulled and a charger on', async ({
@@ -35,8 +35,9 @@ test('the launch motor starts as Stop, and becomes Go with the lamp fuse pulled 
   // Wiring: two pins joined by clicks, one by the keyboard, one typed.
   // On a stand-in's port what is not said yet holds nothing.
   await expect(part('wiring')).toHaveAttribute('data-verdict', 'note')
-  if (!(await page.getByLabel('Cable or adapter').isVisible())) await unfold(part('wiring'))
-  await page.getByLabel('Cable or adapter').selectOption({ label: 'Vehicle bus adapter' })
+  if (!(await page.getByRole('combobox', { name: 'Cable or adapter' }).isVisible()))
+    await unfold(part('wiring'))
+  await pick(page, 'Cable or adapter', 'Vehicle bus adapter')
   const pin = (side: string, id: string) => page.locator(`[data-side=${side}][data-pin="${id}"]`)
   await pin('adapter', 'H').click()
   await pin('target', '14').click()
@@ -50,7 +51,7 @@ test('the launch motor starts as Stop, and becomes Go with the lamp fuse pulled 
   await pin('adapter', 'L').dragTo(pin('target', '14'))
   await page.getByLabel('Join two pins by typing').fill('gnd 5')
   await page.keyboard.press('Enter')
-  await page.getByLabel('The unit’s own supply is').selectOption('on')
+  await pick(page, 'The unit’s own supply is', 'on')
   await page.getByLabel('Between the bus wires, unpowered').fill('60 ohm')
   await expect(part('wiring')).toHaveAttribute('data-verdict', 'go')
 

@@ -1,6 +1,6 @@
 import { demoFamilies } from '@bench-wake/demo'
 import { readFileSync } from 'node:fs'
-import { expect, test } from './program'
+import { expect, pick, test } from './program'
 
 test('a profile is changed, the fault pointed at its field, kept as a new revision and compared', async ({
   page,
@@ -21,7 +21,7 @@ test('a profile is changed, the fault pointed at its field, kept as a new revisi
   await expect(page.locator('aside')).toContainText('power.floorVolts')
   await page.getByRole('button', { name: 'Save revision 2' }).click()
   await expect(page.locator('aside')).toContainText('Revision 2')
-  await page.getByLabel('Compare what is shown with').selectOption('1')
+  await pick(page, 'Compare what is shown with', 'revision 1')
   await expect(page.locator('.compared')).toContainText(`${kept} → 6.6`)
 })
 

@@ -190,9 +190,10 @@ export async function powerStands(page: Page): Promise<void> {
 }
 
 /** Chooses in one of the kit's lists, by its name and the option's words. */
-export async function pick(page: Page, list: string, option: string): Promise<void> {
+export async function pick(page: Page, list: string, option: string | RegExp): Promise<void> {
   await page.getByRole('combobox', { name: list, exact: true }).click()
-  await page.locator('.n-base-select-option').filter({ hasText: option }).first().click()
+  // A list that was open before stays in the page, unseen.
+  await page.locator('.n-base-select-option:visible').filter({ hasText: option }).first().click()
 }
 
 /** Chooses the stand-in's speed at the bench. */

@@ -1,5 +1,5 @@
 import type { Page } from '@playwright/test'
-import { expect, test, unfold } from './program'
+import { expect, pick, test, unfold } from './program'
 import { releaseHolds, rightBench } from './right-bench'
 
 /*
@@ -17,8 +17,10 @@ async function wire(page: Page, from: string, to: string) {
   await pin(page, 'adapter', from).click()
   await pin(page, 'target', to).click()
 }
+/** One of several names that begin alike. */
+const exactly = (name: string) => new RegExp(`^\\s*${name.replace(/[.()]/g, '\\$&')}\\s*$`)
 async function adapter(page: Page, name: string) {
-  await page.getByLabel('Cable or adapter').selectOption({ label: name })
+  await pick(page, 'Cable or adapter', exactly(name))
 }
 const volts = (page: Page, text: string) => page.getByLabel('Measured at the unit’s terminals').fill(text)
 
@@ -75,16 +77,8 @@ const choose = (
   part: 'wiring',
   verdict,
   reads,
-  wrong: (page) =>
-    page
-      .getByLabel(label)
-      .selectOption({ label: wrong })
-      .then(() => {}),
-  right: (page) =>
-    page
-      .getByLabel(label)
-      .selectOption({ label: right })
-      .then(() => {}),
+  wrong: (page) => pick(page, label, exactly(wrong)),
+  right: (page) => pick(page, label, exactly(right)),
 })
 const ohms = (wrong: string, right: string, reads: RegExp): Wrong => ({
   name: `${wrong} between the wires`,

@@ -1,7 +1,7 @@
 import { demoFamily, placed } from '@bench-wake/demo'
 import { writeFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { expect, test } from './program'
+import { expect, pick, test } from './program'
 
 const named = async (
   program: { get(path: string): Promise<{ id: string; names: string[] }[]> },
@@ -57,7 +57,7 @@ test('which image fits which hardware, read by arrow keys', async ({ page, share
   await page.keyboard.press('ArrowRight')
   await expect(cell('bp5_update.s19', 'Line 58')).toBeFocused()
   await expect(page.locator('p.here')).toContainText('The image is for hardware 31; this unit is Line 58.')
-  await page.getByLabel('Against').selectOption('units')
+  await pick(page, 'Against', 'units, as last read')
   await expect(page.getByRole('columnheader', { name: 'Battery of buoy 14' })).toBeVisible()
 })
 

@@ -28,6 +28,7 @@ import ProfileField from '../parts/family/ProfileField.vue'
 import ReleaseList from '../parts/family/ReleaseList.vue'
 import PartNav from '../parts/PartNav.vue'
 import FilePick from '../parts/FilePick.vue'
+import PickOne from '../parts/PickOne.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
 import VerdictMark from '../parts/VerdictMark.vue'
@@ -274,19 +275,20 @@ onBeforeRouteLeave((to) => {
                 }}</small>
               </li>
             </ul>
-            <label v-if="history.revisions.length > 1" class="small soft"
-              >Compare what is shown with
-              <select v-model="against" class="native">
-                <option value="">no revision</option>
-                <option
-                  v-for="revision in history.revisions"
-                  :key="revision.revision"
-                  :value="String(revision.revision)"
-                >
-                  revision {{ revision.revision }}
-                </option>
-              </select></label
-            >
+            <div v-if="history.revisions.length > 1" class="small soft">
+              <span>Compare what is shown with</span>
+              <PickOne
+                v-model:value="against"
+                label="Compare what is shown with"
+                :options="[
+                  { value: '', label: 'no revision' },
+                  ...history.revisions.map(({ revision }) => ({
+                    value: String(revision),
+                    label: `revision ${revision}`,
+                  })),
+                ]"
+              />
+            </div>
             <ul v-if="other" class="compared">
               <li v-if="compared.length === 0" class="soft">No difference.</li>
               <li v-for="change in compared" :key="change.at">

@@ -3,6 +3,7 @@ import type { MatrixAnswer } from '@bench-wake/server'
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, nextTick, onMounted, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
+import PickOne from '../parts/PickOne.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
 import VerdictMark from '../parts/VerdictMark.vue'
@@ -14,6 +15,11 @@ const bench = useBench()
 const loading = useAsked()
 const family = ref(String(useRoute().query['family'] ?? ''))
 const against = ref<'revisions' | 'units'>('revisions')
+const againstOptions = [
+  { value: 'revisions', label: 'hardware revisions' },
+  { value: 'units', label: 'units, as last read' },
+]
+const equipment = computed(() => (bench.families ?? []).map(({ id, name }) => ({ value: id, label: name })))
 const matrix = ref<MatrixAnswer | null>(null)
 const cells = ref<Uint16Array>(new Uint16Array())
 const at = ref({ row: 0, column: 0 })
@@ -92,21 +98,14 @@ async function key(event: KeyboardEvent) {
         <h1>Which image fits which {{ against === 'revisions' ? 'hardware' : 'unit' }}</h1>
       </div>
       <div class="choose">
-        <label
-          >Equipment
-          <select v-model="family" class="native">
-            <option v-for="each in bench.families ?? []" :key="each.id" :value="each.id">
-              {{ each.name }}
-            </option>
-          </select></label
-        >
-        <label
-          >Against
-          <select v-model="against" class="native">
-            <option value="revisions">hardware revisions</option>
-            <option value="units">units, as last read</option>
-          </select></label
-        >
+        <div class="field">
+          <span>Equipment</span>
+          <PickOne v-model:value="family" label="Equipment" :options="equipment" filterable />
+        </div>
+        <div class="field">
+          <span>Against</span>
+          <PickOne v-model:value="against" label="Against" :options="againstOptions" />
+        </div>
       </div>
     </div>
     <ProblemNote v-if="loading.problem.value" :problem="loading.problem.value" />
@@ -187,7 +186,7 @@ async function key(event: KeyboardEvent) {
   display: flex;
   gap: 14px;
 }
-.choose label {
+.choose .field {
   display: grid;
   gap: 4px;
   font-size: 13px;

@@ -2,8 +2,9 @@
 import { isProblem, readQuantity } from '@bench-wake/core/kernel'
 import { systemReminders } from '@bench-wake/core/ready'
 import { useWakeLock } from '@vueuse/core'
-import { NButton, NInput } from 'naive-ui'
+import { NButton, NCheckbox, NInput } from 'naive-ui'
 import { computed, inject, reactive, ref } from 'vue'
+import PickOne from '../PickOne.vue'
 import { benchDesk } from './bench-inputs'
 
 /** The laptop: on mains or how long its battery lasts, kept awake, and what to set on this system (PRACTICE D3). */
@@ -95,6 +96,7 @@ const awake = () => (wake.isActive.value ? wake.release() : wake.request('screen
 
 const systems = { windows: 'Windows', mac: 'macOS', linux: 'Linux' } as const
 type System = keyof typeof systems
+const systemOptions = Object.entries(systems).map(([value, label]) => ({ value, label }))
 const here: System = /mac/i.test(navigator.userAgent)
   ? 'mac'
   : /windows/i.test(navigator.userAgent)
@@ -107,13 +109,8 @@ const system = ref<System>(here)
   <p class="small soft">One laptop carries every run: what is said here holds for all jobs.</p>
   <div class="two">
     <div>
-      <label class="check"
-        ><input
-          type="checkbox"
-          :checked="say.laptop?.onMains ?? false"
-          @change="mains(($event.target as HTMLInputElement).checked)"
-        />
-        The laptop is on mains</label
+      <NCheckbox class="check" :checked="say.laptop?.onMains ?? false" @update:checked="mains"
+        >The laptop is on mains</NCheckbox
       >
       <label v-if="!say.laptop?.onMains" class="field"
         >Its battery lasts
@@ -161,12 +158,10 @@ const system = ref<System>(here)
       <p v-else class="small soft">This browser cannot keep the screen awake: set it in the system.</p>
     </div>
     <div>
-      <label class="field"
-        >What to set on
-        <select v-model="system" class="native" aria-label="System">
-          <option v-for="(name, id) in systems" :key="id" :value="id">{{ name }}</option>
-        </select></label
-      >
+      <div class="field">
+        <span>What to set on</span>
+        <PickOne v-model:value="system" label="System" :options="systemOptions" />
+      </div>
       <ul class="small">
         <li v-for="line in systemReminders[system]" :key="line">{{ line }}</li>
       </ul>
@@ -181,8 +176,6 @@ const system = ref<System>(here)
   gap: 30px;
 }
 .check {
-  display: flex;
-  gap: 10px;
   align-items: center;
   min-height: 44px;
 }

@@ -10,9 +10,10 @@ import {
   type BenchInputs,
 } from '@bench-wake/core/ready'
 import type { JobView } from '@bench-wake/server'
-import { NInput } from 'naive-ui'
+import { NCheckbox, NInput } from 'naive-ui'
 import { computed, defineAsyncComponent, inject, reactive } from 'vue'
 import { agoText } from '../words'
+import PickOne from '../PickOne.vue'
 import BenchGenerator from './BenchGenerator.vue'
 import { benchDesk } from './bench-inputs'
 
@@ -90,8 +91,8 @@ const charger = (amps: number | undefined) => {
     : power.value.ceilingVolts
   say.charger = amps ? { amps, volts } : null
 }
-const kind = (event: Event) => {
-  say.chemistry = (event.target as HTMLSelectElement).value as NonNullable<BenchInputs['chemistry']>
+const kind = (chemistry: NonNullable<BenchInputs['chemistry']>) => {
+  say.chemistry = chemistry
   keep('chemistry')
 }
 const start = reactive({
@@ -161,16 +162,9 @@ const measuredLead = (part: keyof typeof lead) => (value: number | undefined) =>
     </div>
     <ul v-if="setup?.loads.length" class="loads">
       <li v-for="load in setup.loads" :key="load.id">
-        <label>
-          <input
-            type="checkbox"
-            :checked="load.off"
-            @change="shed(load.id, ($event.target as HTMLInputElement).checked)"
-          />
-          <span
-            >{{ load.name }}, {{ load.amps }} A: <b>{{ load.shed }}</b></span
-          >
-        </label>
+        <NCheckbox :checked="load.off" @update:checked="shed(load.id, $event)"
+          >{{ load.name }}, {{ load.amps }} A: <b>{{ load.shed }}</b></NCheckbox
+        >
       </li>
     </ul>
     <template v-if="answer?.course">
@@ -195,14 +189,15 @@ const measuredLead = (part: keyof typeof lead) => (value: number | undefined) =>
     <details>
       <summary>What feeds it</summary>
       <div v-if="setup" class="inputs">
-        <label
-          >Kind
-          <select class="native" aria-label="Kind of supply" :value="setup.source.chemistry" @change="kind">
-            <option v-for="each in supplyKinds" :key="each" :value="each">
-              {{ chemistryFacts[each].name }}
-            </option>
-          </select></label
-        >
+        <div class="field">
+          <span>Kind</span>
+          <PickOne
+            label="Kind of supply"
+            :value="setup.source.chemistry"
+            :options="supplyKinds.map((each) => ({ value: each, label: chemistryFacts[each].name }))"
+            @update:value="kind"
+          />
+        </div>
         <label v-if="chemistryFacts[setup.source.chemistry].restVolts"
           >Cells in series
           <NInput
@@ -313,7 +308,8 @@ const measuredLead = (part: keyof typeof lead) => (value: number | undefined) =>
   align-items: start;
   margin: 8px 0;
 }
-.inputs label {
+.inputs label,
+.inputs .field {
   display: grid;
   gap: 4px;
   font-size: 13px;
@@ -328,12 +324,9 @@ const measuredLead = (part: keyof typeof lead) => (value: number | undefined) =>
   margin: 6px 0;
   padding: 0;
 }
-.loads label {
-  display: flex;
-  gap: 12px;
+.loads .n-checkbox {
   align-items: center;
   min-height: 44px;
-  cursor: pointer;
 }
 .figures {
   display: grid;

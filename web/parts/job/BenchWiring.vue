@@ -11,8 +11,9 @@ import {
   type Adapter,
   type WiringSay,
 } from '@bench-wake/core/ready'
-import { NInput, NRadio, NRadioGroup } from 'naive-ui'
+import { NCheckbox, NInput, NRadio, NRadioGroup } from 'naive-ui'
 import { computed, inject, ref } from 'vue'
+import PickOne from '../PickOne.vue'
 import { benchDesk } from './bench-inputs'
 import WiringPicture from './WiringPicture.vue'
 
@@ -44,6 +45,13 @@ const adapter = computed(() => adapters.find(({ id }) => id === say.value.adapte
 const sorted = computed(() => [
   ...adapters.filter(({ kind }) => kind === wanted.value),
   ...adapters.filter(({ kind }) => kind !== wanted.value),
+])
+const adapterOptions = computed(() => [
+  { value: '', label: 'Choose the one on the bench' },
+  ...sorted.value.map(({ id, name, standing, kind }) => ({
+    value: id,
+    label: `${name}${standing === 'bad' ? ' (known bad)' : ''}${kind === wanted.value ? '' : `, ${kind}`}`,
+  })),
 ])
 const faults = computed(() => {
   const found = new Map<string, string>()
@@ -94,7 +102,14 @@ function measure(text: string) {
     ohmsFault.value = isProblem(error) ? `${error.facts.says}, ${error.facts.expected}` : String(error)
   }
 }
-const contacts = { plug: 'a plug', soldered: 'soldered', ribbon: 'a ribbon cable', held: 'held in holes' }
+const contactOptions = [
+  { value: 'plug', label: 'a plug' },
+  { value: 'soldered', label: 'soldered' },
+  { value: 'ribbon', label: 'a ribbon cable' },
+  { value: 'held', label: 'held in holes' },
+]
+const notLooked = <T extends string | number>(value: T) => ({ value, label: 'not looked at' })
+const fedOptions = [notLooked(''), { value: 'on', label: 'on' }, { value: 'off', label: 'off, or taken out' }]
 const suppliesUnit = computed(
   () =>
     adapter.value?.pins.some(({ role }) => role === 'supply') === true &&
@@ -104,34 +119,25 @@ const suppliesUnit = computed(
 
 <template>
   <div class="pick">
-    <label v-if="family.links.length > 1"
-      >Over
-      <select
-        class="native"
-        aria-label="Link"
+    <div v-if="family.links.length > 1" class="field">
+      <span>Over</span>
+      <PickOne
+        label="Link"
         :value="link.id"
-        @change="
-          set({ linkId: ($event.target as HTMLSelectElement).value, adapterId: null, joins: [], ohms: null })
-        "
-      >
-        <option v-for="each in family.links" :key="each.id" :value="each.id">{{ each.name }}</option>
-      </select></label
-    >
-    <label v-if="wiring"
-      >Cable or adapter
-      <select
-        class="native"
-        aria-label="Cable or adapter"
+        :options="family.links.map(({ id, name }) => ({ value: id, label: name }))"
+        @update:value="set({ linkId: $event, adapterId: null, joins: [], ohms: null })"
+      />
+    </div>
+    <div v-if="wiring" class="field">
+      <span>Cable or adapter</span>
+      <PickOne
+        label="Cable or adapter"
         :value="say.adapterId ?? ''"
-        @change="chooseAdapter(($event.target as HTMLSelectElement).value)"
-      >
-        <option value="">Choose the one on the bench</option>
-        <option v-for="each in sorted" :key="each.id" :value="each.id">
-          {{ each.name }}{{ each.standing === 'bad' ? ' (known bad)' : ''
-          }}{{ each.kind === wanted ? '' : `, ${each.kind}` }}
-        </option>
-      </select></label
-    >
+        :options="adapterOptions"
+        :filterable="adapterOptions.length > 8"
+        @update:value="chooseAdapter"
+      />
+    </div>
   </div>
   <p v-if="wanted === null" class="soft">Nothing is joined: the files are carried over.</p>
   <template v-if="wiring && adapter">
@@ -147,36 +153,24 @@ const suppliesUnit = computed(
       <small v-if="typedFault" class="fault">{{ typedFault }}</small>
     </form>
     <div class="asks">
-      <label v-if="adapter.levels.length > 1"
-        >Its level switch stands on
-        <select
-          class="native"
-          aria-label="Its level switch stands on"
-          :value="say.level ?? ''"
-          @change="set({ level: Number(($event.target as HTMLSelectElement).value) || null })"
-        >
-          <option value="">not looked at</option>
-          <option v-for="level in adapter.levels" :key="level" :value="level">{{ level }} V</option>
-        </select></label
-      >
-      <label
-        >The unit’s own supply is
-        <select
-          class="native"
-          aria-label="The unit’s own supply is"
+      <div v-if="adapter.levels.length > 1" class="field">
+        <span>Its level switch stands on</span>
+        <PickOne
+          label="Its level switch stands on"
+          :value="say.level ?? 0"
+          :options="[notLooked(0), ...adapter.levels.map((level) => ({ value: level, label: `${level} V` }))]"
+          @update:value="set({ level: $event || null })"
+        />
+      </div>
+      <div class="field">
+        <span>The unit’s own supply is</span>
+        <PickOne
+          label="The unit’s own supply is"
           :value="say.unitFed === true ? 'on' : say.unitFed === false ? 'off' : ''"
-          @change="
-            set({
-              unitFed:
-                { on: true, off: false }[($event.target as HTMLSelectElement).value as 'on' | 'off'] ?? null,
-            })
-          "
-        >
-          <option value="">not looked at</option>
-          <option value="on">on</option>
-          <option value="off">off, or taken out</option>
-        </select></label
-      >
+          :options="fedOptions"
+          @update:value="set({ unitFed: $event === '' ? null : $event === 'on' })"
+        />
+      </div>
       <label v-if="wiring.terminated"
         >Between the bus wires, unpowered
         <NInput
@@ -188,17 +182,15 @@ const suppliesUnit = computed(
         />
         <small v-if="ohmsFault" class="fault">{{ ohmsFault }}</small></label
       >
-      <label
-        >Contact is
-        <select
-          class="native"
-          aria-label="Contact is"
+      <div class="field">
+        <span>Contact is</span>
+        <PickOne
+          label="Contact is"
           :value="say.contact ?? 'plug'"
-          @change="set({ contact: ($event.target as HTMLSelectElement).value as 'plug' })"
-        >
-          <option v-for="(name, id) in contacts" :key="id" :value="id">{{ name }}</option>
-        </select></label
-      >
+          :options="contactOptions"
+          @update:value="set({ contact: $event })"
+        />
+      </div>
       <fieldset v-if="suppliesUnit" class="feeding">
         <legend>The adapter’s supply is</legend>
         <NRadioGroup
@@ -210,13 +202,12 @@ const suppliesUnit = computed(
           <NRadio value="off">off</NRadio>
         </NRadioGroup>
       </fieldset>
-      <label v-if="wiring.faces" class="check"
-        ><input
-          type="checkbox"
-          :checked="say.faces ?? false"
-          @change="set({ faces: ($event.target as HTMLInputElement).checked })"
-        />
-        {{ wiring.faces }}</label
+      <NCheckbox
+        v-if="wiring.faces"
+        class="check"
+        :checked="say.faces ?? false"
+        @update:checked="set({ faces: $event })"
+        >{{ wiring.faces }}</NCheckbox
       >
     </div>
   </template>
@@ -227,7 +218,7 @@ const suppliesUnit = computed(
     <RouterLink v-if="adapter" :to="{ name: 'card', params: { id: jobId } }"
       >Wiring card, for print</RouterLink
     >
-    <RouterLink :to="{ name: 'adapters' }">Cables and adapters of this house</RouterLink>
+    <RouterLink :to="{ name: 'adapters' }">Cables and adapters of your workshop</RouterLink>
   </p>
 </template>
 
@@ -240,19 +231,16 @@ const suppliesUnit = computed(
   align-items: start;
   margin-bottom: 8px;
 }
-label {
+label,
+.field {
   display: grid;
   gap: 4px;
   font-size: 13px;
   color: var(--soft);
 }
 .check {
-  display: flex;
-  gap: 10px;
   align-items: center;
   min-height: 44px;
-  font-size: 15px;
-  color: var(--ink);
 }
 .typed {
   max-width: 260px;

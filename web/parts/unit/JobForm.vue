@@ -9,6 +9,7 @@ import { computed, onMounted, reactive, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, got } from '../../stores/api'
 import { useBench } from '../../stores/bench'
+import PickOne from '../PickOne.vue'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
 import { reasonWords, verdictWords } from '../words'
@@ -142,12 +143,14 @@ const start = () =>
           writing ? 'What it should cure or bring, for whom' : 'What for, and for whom; may stay empty'
         "
     /></label>
-    <label v-if="parts.length > 1 && (!form.imageId || !needsImage) && form.task !== 'codes'"
-      >What is it about?
-      <select v-model="form.componentId" class="native">
-        <option v-for="part in parts" :key="part.id" :value="part.id">{{ part.name }}</option>
-      </select></label
-    >
+    <div v-if="parts.length > 1 && (!form.imageId || !needsImage) && form.task !== 'codes'" class="field">
+      <span>What is it about?</span>
+      <PickOne
+        v-model:value="form.componentId"
+        label="What is it about?"
+        :options="parts.map(({ id, name }) => ({ value: id, label: name }))"
+      />
+    </div>
     <label v-if="needsImage"
       >Image
       <select v-model="form.imageId" class="native">
@@ -172,7 +175,8 @@ const start = () =>
   max-width: 760px;
   margin-bottom: 22px;
 }
-.form > label {
+.form > label,
+.field {
   display: grid;
   gap: 4px;
   font-size: 13px;

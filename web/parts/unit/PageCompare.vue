@@ -4,6 +4,7 @@ import { compareSnapshots } from '@bench-wake/core/proof'
 import type { KeptSnapshot } from '@bench-wake/server'
 import { computed, ref } from 'vue'
 import ComparedTable from '../ComparedTable.vue'
+import PickOne from '../PickOne.vue'
 import { sourceWords, whenText } from '../words'
 
 /** Any two pages of a unit, line by line: what had to change, what must not, what may (PRACTICE A1). */
@@ -25,23 +26,21 @@ const rows = computed(() => {
   const [older, newer] = [snapshots[before.value], snapshots[after.value]]
   return older && newer ? compareSnapshots(family, older, newer) : []
 })
-const says = (page: KeptSnapshot) => `${whenText(page.at)}, ${sourceWords[page.source]}`
+const pages = computed(() =>
+  snapshots.map(({ at, source }, value) => ({ value, label: `${whenText(at)}, ${sourceWords[source]}` })),
+)
 </script>
 
 <template>
   <div class="choose">
-    <label
-      >Before
-      <select v-model.number="before" class="native">
-        <option v-for="(page, index) in snapshots" :key="index" :value="index">{{ says(page) }}</option>
-      </select></label
-    >
-    <label
-      >After
-      <select v-model.number="after" class="native">
-        <option v-for="(page, index) in snapshots" :key="index" :value="index">{{ says(page) }}</option>
-      </select></label
-    >
+    <div class="field">
+      <span>Before</span>
+      <PickOne v-model:value="before" label="Before" :options="pages" />
+    </div>
+    <div class="field">
+      <span>After</span>
+      <PickOne v-model:value="after" label="After" :options="pages" />
+    </div>
   </div>
   <ComparedTable v-if="rows.length" :rows="rows" />
   <p v-else class="soft">The two pages have no line in common.</p>
@@ -54,7 +53,7 @@ const says = (page: KeptSnapshot) => `${whenText(page.at)}, ${sourceWords[page.s
   gap: 12px;
   margin: 8px 0 12px;
 }
-label {
+.field {
   display: grid;
   gap: 4px;
   font-size: 13px;

@@ -3,9 +3,10 @@ import { requestText, type SupplierRequest } from '@bench-wake/core/fit'
 import type { FamilyDocument } from '@bench-wake/core/family'
 import type { KnownUnit } from '@bench-wake/server'
 import { NButton, NInput } from 'naive-ui'
-import { onMounted, reactive, ref } from 'vue'
+import { computed, onMounted, reactive, ref } from 'vue'
 import { api, got } from '../../stores/api'
 import { useBench } from '../../stores/bench'
+import PickOne from '../PickOne.vue'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
 import VerdictMark from '../VerdictMark.vue'
@@ -26,6 +27,10 @@ const inDays = (days: number) => new Date(Date.now() + days * 86_400_000).toISOS
 const form = reactive({ asked: '', of: '', dueDay: inDays(14) })
 const answer = reactive({ says: '', by: '' })
 const imageId = ref('')
+const comes = computed(() => [
+  { value: '', label: 'Nothing came; given up' },
+  ...(bench.images ?? []).map(({ id, name }) => ({ value: id, label: name })),
+])
 const { busy, problem, ask } = useAsked()
 onMounted(() => bench.loadImages())
 
@@ -106,12 +111,7 @@ const close = (id: string) =>
             <NButton attr-type="submit" :loading="busy" :disabled="!answer.says.trim()">Save answer</NButton>
           </form>
           <form v-else-if="closing === request.id" class="form" @submit.prevent="close(request.id)">
-            <select v-model="imageId" class="native" aria-label="What came of it">
-              <option value="">Nothing came; given up</option>
-              <option v-for="image in bench.images ?? []" :key="image.id" :value="image.id">
-                {{ image.name }}
-              </option>
-            </select>
+            <PickOne v-model:value="imageId" label="What came of it" :options="comes" filterable />
             <NButton attr-type="submit" :loading="busy">Settle it</NButton>
           </form>
           <p v-else-if="request.closedAt !== null" class="small soft">
