@@ -5,7 +5,7 @@ import { mkdirSync, rmSync } from 'node:fs'
 import { createInterface } from 'node:readline'
 import { fileURLToPath } from 'node:url'
 import { chromiumPath } from '../e2e/chromium'
-import { powerUp, Program, unfold } from '../e2e/program'
+import { pick, powerUp, Program, unfold } from '../e2e/program'
 import { rightBench } from '../e2e/right-bench'
 import { needServer } from './server.mjs'
 
@@ -105,7 +105,7 @@ await launch.waitForTimeout(1500)
 await launch.screenshot({ path: `${folder}supply.png` })
 const wiring = launch.locator('[data-part=wiring]')
 await wiring.locator('> summary').click()
-await launch.getByLabel('Cable or adapter').selectOption({ label: 'Vehicle bus adapter' })
+await pick(launch, 'Cable or adapter', 'Vehicle bus adapter')
 const join = async (from: string, to: string) => {
   await launch.locator(`[data-side=adapter][data-pin="${from}"]`).click()
   await launch.locator(`[data-side=target][data-pin="${to}"]`).click()
