@@ -32,7 +32,7 @@ const lostMs = 50
 const minMs = 2
 
 /**
- * Paces a virtual clock at so many times the speed of life. It keeps to the whole time that has passed, not to each
+ * Paces a virtual clock at so many times real time. It keeps to the whole time that has passed, not to each
  * step: a link makes steps of a fraction of a millisecond, and a timer of the host keeps none of these.
  */
 export function paceOf(speed: number, host: HostTime = hostTime): (aheadMs: number) => Promise<void> {

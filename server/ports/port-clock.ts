@@ -11,6 +11,6 @@ export type Speed = (typeof speeds)[number]
  */
 export function portClock(speed: Speed, at = Date.now(), standIn = speed !== 1): Clock {
   if (!standIn) return realClock(hostTime)
-  // Paced, not scaled: at 60 times the speed of life a time-out of a second is 17 ms, which a busy laptop overruns.
+  // Paced, not scaled: at 60 times real time a time-out of a second is 17 ms, which a busy laptop overruns.
   return speed === 0 ? virtualClock(nextTurn, at) : virtualClock(nextTurn, at, paceOf(speed))
 }
