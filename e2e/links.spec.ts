@@ -3,8 +3,8 @@ import { releaseHolds, rightBench, workNext } from './right-bench'
 import { expectTrace } from './traces'
 
 /*
- * A whole run in one leg, with its trace, of the families whose later legs go on in the middle; of those that begin at the
- * first byte again the trace is looked at in run.spec.ts, after the cable that was pulled.
+ * A whole run in one leg over a bus, with its trace on the screen; another is looked at in run.spec.ts, after the cable that was
+ * pulled. The trace of every protocol is in core/run/families.test.ts.
  */
 
 test.describe.configure({ mode: 'parallel' })

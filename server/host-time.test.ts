@@ -18,7 +18,7 @@ function coarseHost(start = 0) {
 
 describe('the pace of a stand-in', () => {
   it.each([1, 10, 60])(
-    'at %i times the speed of life keeps to the whole, in steps of a fraction of a millisecond',
+    'at %i times real time keeps to the whole, in steps of a fraction of a millisecond',
     async (speed) => {
       const host = coarseHost()
       const clock = virtualClock(nextTurn, 0, paceOf(speed, host))

@@ -14,7 +14,7 @@ import type { Bench, Figure } from './figure'
 /** Largest error of the time left, as a share of the truth, over all runs. */
 let worstLeft = 0
 
-/** A whole run at the speed of life: how it ended, and the write against its prediction. */
+/** A whole run in real time: how it ended, and the write against its prediction. */
 async function live({ unitId, linkId, component: componentId, fields }: Crossing): Promise<Figure> {
   const clock = virtualClock(nextTurn, Date.now(), paceOf(1))
   const demo = demoUnits.find(({ id }) => id === unitId)!
@@ -93,7 +93,7 @@ async function live({ unitId, linkId, component: componentId, fields }: Crossing
   }
 }
 
-/** Every driven family at once at the speed of life, side by side in one process. */
+/** Every driven family at once in real time, side by side in one process. */
 export const asInLife: Bench = {
   name: 'as-in-life',
   async measure() {

@@ -70,7 +70,7 @@ export const killed: Bench = {
         speed: 10,
         releases: [{ rule: 'version-direction', name: 'bench', reason: 'killed again and again' }],
       })
-      // Up to four seconds of a run that takes about as long at ten times the speed of life.
+      // Up to four seconds of a run that takes about as long at ten times real time.
       const until = performance.now() + Math.random() * 4000
       let seen = { acknowledged: 0, seq: 0, outcome: 'running' }
       while (performance.now() < until) {

@@ -20,7 +20,7 @@ const images: Record<string, string> = {
 }
 const askEveryMs = 100
 
-/** Eight runs of the whole server, with its database and its paths, at the speed of life. */
+/** Eight runs of the whole server, with its database and its paths, in real time. */
 export const sideBySide: Bench = {
   name: 'side-by-side',
   async measure() {
