@@ -162,7 +162,13 @@ test('the page is light to load and fits a phone', async ({ browser, program }) 
     '/sums',
     '/jobs/job-launch-2',
     '/jobs/job-fog-07',
+    '/jobs/job-fog-07/plan',
     '/logbook',
+    '/rounds',
+    '/house',
+    '/data',
+    '/adapters',
+    '/ports',
   ]) {
     await page.goto(program.address + path)
     await page.waitForLoadState('networkidle')

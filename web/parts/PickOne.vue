@@ -45,5 +45,6 @@ watch([shown, () => label], () => nextTick(name))
 <style scoped>
 .pick {
   width: 100%;
+  min-width: 0;
 }
 </style>

@@ -49,12 +49,13 @@ const pages = computed(() =>
 <style scoped>
 .choose {
   display: grid;
-  grid-template-columns: 1fr 1fr;
+  grid-template-columns: repeat(2, minmax(0, 1fr));
   gap: 12px;
   margin: 8px 0 12px;
 }
 .field {
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 4px;
   font-size: 13px;
   color: var(--soft);
