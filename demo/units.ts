@@ -489,6 +489,7 @@ export const demoUnits: DemoUnit[] = [
         lines: { deviceIdentifier: 'HD-7', hardware: '2', serial: 'HD-7-031', 'version.display': '3.1' },
       },
     ],
+    standIn: {},
   },
   {
     id: 'davit-base-1',
@@ -503,6 +504,7 @@ export const demoUnits: DemoUnit[] = [
         lines: { deviceIdentifier: 'DB-3', hardware: '2', serial: 'DB-3-008', 'version.base': '2.4' },
       },
     ],
+    standIn: {},
   },
 ]
 

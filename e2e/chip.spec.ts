@@ -156,7 +156,7 @@ for (const [familyId, unitId, image, version, other] of [
     const medium = demoFamily(familyId).links[0]!.medium!
     await unfold(part.locator('.asks'))
     for (const { shows } of medium.update!.prompts) await expect(part.locator('.asks')).toContainText(shows)
-    const write = part.getByRole('button', { name: /Write them onto/ })
+    const write = part.getByRole('button', { name: /Write them onto the (USB|memory)/ })
     if (other) {
       await write.click()
       await expect(part.getByRole('alert')).toContainText('In the way: OLD.BIN')
@@ -186,12 +186,29 @@ for (const [familyId, unitId, image, version, other] of [
       .getByLabel('Image of the card')
       .setInputFiles({ ...image16, name: 'noise.img', buffer: Buffer.alloc(2048, 7) })
     await expect(part.getByRole('alert')).toContainText('no card that can be read')
+    // Its stand-in has a card of its own, which somebody touches too.
+    const slot = part.getByRole('group', { name: 'Stand-in' })
+    await slot.getByRole('button', { name: /^Write them onto/ }).click()
+    await pick(page, 'What happened to it since', /copied its first file/)
+    await slot.getByRole('button', { name: /^Check the/ }).click()
+    await expect(part).toContainText('in another order')
+    await slot.getByRole('button', { name: /^Write them onto/ }).click()
+    await expect(part).toContainText('files were read back')
     await releaseHolds(page)
     await page.getByRole('button', { name: 'Start the run' }).click()
     const seen: string[] = []
-    const told = await byHandWork(page, program, jobId, version, seen)
+    const screens: string[] = []
+    const told = await byHandWork(page, program, jobId, version, seen, screens)
     expect(told.outcome).toBe('proved')
     for (const { answer } of medium.update!.prompts) expect(seen.join('\n')).toContain(answer)
+    // What the stand-in showed meanwhile: its search, each question, and the new version, which is what was said then.
+    const shown = screens.join('\n')
+    for (const line of [
+      medium.update!.searches,
+      ...medium.update!.prompts.map(({ shows }) => shows),
+      version,
+    ])
+      expect(shown).toContain(line)
     await expect(
       page.getByRole('heading', { name: new RegExp(`The unit says ${version} itself`) }),
     ).toBeVisible()
@@ -209,6 +226,7 @@ async function byHandWork(
   jobId: string,
   version: string,
   seen: string[],
+  screens: string[] = [],
 ): Promise<Told> {
   const answers: Record<string, string> = { 'media.found': 'It shows that', look: version }
   for (;;) {
@@ -221,6 +239,8 @@ async function byHandWork(
     const { prompt, says } = told.prompt
     await expect(page.locator('.deck h2.say')).toContainText(says)
     seen.push(says)
+    if (['media.found', 'look'].includes(prompt) || prompt.startsWith('media.prompt'))
+      screens.push(await page.locator('.deck .screen').innerText({ timeout: 20_000 }))
     await page.getByRole('button', { name: answers[prompt] ?? 'Done', exact: true }).click()
     await expect.poll(async () => (await newest(program, jobId)).prompt?.prompt).not.toBe(prompt)
   }

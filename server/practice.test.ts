@@ -99,6 +99,53 @@ describe('practice and work never meet', () => {
     // Of practice no practice is made.
     expect((await paths.send('POST', `/units/${first.unitId}/practice`, {})).unitId).toBe(first.unitId)
   })
+  it('of a unit that takes a card: written onto its stand-in’s own, searched by it, and said by its screen', async () => {
+    const jobId = await rightBench(paths, 'helm-display', 'helm-3.2.hex', 'helm-1')
+    // No card of the unit itself counts for practice.
+    const practice = await paths.send('POST', '/units/helm-1/practice', { jobId })
+    const job = `/jobs/${practice.jobId}`
+    expect((await paths.get(job)).bench.card).toBeUndefined()
+    const gatesOf = async () => (await paths.get(`${job}/ready`)).gates as any[]
+    const cardOf = async () => (await gatesOf()).find(({ id }) => id === 'card')
+    expect((await cardOf()).verdict).toBe('stop')
+    expect((await paths.get(`${job}/stand-in-card`)).card).toBeNull()
+    const tell = ({ card }: any) =>
+      paths.send('PUT', `${job}/bench`, {
+        card: { at: Date.now(), files: card.files, ordered: true, mediumBytes: card.bytes, standIn: true },
+      })
+    await tell(await paths.send('POST', `${job}/stand-in-card`, {}))
+    expect((await cardOf()).verdict).toBe('go')
+    await tell(await paths.send('PUT', `${job}/stand-in-card`, { hand: 'copied-anew' }))
+    expect((await cardOf()).findings[0].rule).toBe('card-order')
+    await tell(await paths.send('PUT', `${job}/stand-in-card`, { hand: 'as-written' }))
+    const releases = (await gatesOf())
+      .flatMap(({ findings }: any) => findings)
+      .filter(({ level }: any) => level === 'hold')
+      .map(({ rule }: any) => ({ rule, name: 'A. Lund', reason: 'practice' }))
+    const { id } = await paths.send('POST', '/runs', { jobId: practice.jobId, releases })
+    const screens: Record<string, string[]> = {}
+    const state = await server.follow(id, async ({ prompt, answers }) => {
+      screens[prompt] = (await paths.get(`${job}/stand-in-card`)).shows
+      // What the unit shows is read from its screen.
+      if (prompt === 'look') return screens[prompt]!.includes('Firmware: 3.2') ? 'wanted' : 'other'
+      return answers[0]!.id
+    })
+    expect(state.outcome).toBe('proved')
+    expect(state.facts.port).toMatchObject({ standIn: true, name: expect.stringContaining('Stand-in') })
+    expect(screens['media.found']!.join()).toContain('Update found: HELM.BIN')
+    expect(screens['look']).toContain('Firmware: 3.2')
+    // The unit's own stand-in is another one, and still as it was.
+    const own = await paths.get(`/jobs/${jobId}/stand-in-card`)
+    expect(own).toMatchObject({ unitId: 'helm-1', card: null })
+    expect(own.shows).toContain('Firmware: 3.1')
+  })
+  it('keeps no card where the unit has no stand-in that takes one', async () => {
+    const jobId = await rightBench(paths, 'fog-signal', 'fs20-main-2.48.hex')
+    expect(await paths.get(`/jobs/${jobId}/stand-in-card`)).toBeNull()
+    expect((await server.send('PUT', `/jobs/${jobId}/stand-in-card`, { hand: 'old-file' })).body.kind).toBe(
+      'not-found',
+    )
+  })
   it('says so where there is nothing to practise on', async () => {
     // Equipment whose profile tells of no link that this program drives.
     const { drive: _, ...undriven } = tideGateProfile.links[0]!

@@ -141,7 +141,7 @@ async function workPast(
       return bytes.map((byte, index) => (index === 300 ? byte ^ 4 : byte))
     }
     const faults = { disturb, ...(powerFailsAtByte ? { powerFailsAtByte } : {}) }
-    const ports = new Ports(await loadStandIns(db, new Map([[unitId, faults]])))
+    const ports = new Ports((await loadStandIns(db, new Map([[unitId, faults]]))).units)
     const runs = new Runs(db, shelf, portRoom(db, ports))
     const runId = await runs.start({ jobId, port: standInPort(unitId), speed: 0 }, at)
     const end = runs.listen(runId, ({ body }) => {

@@ -22,6 +22,7 @@ import { isLoopback, type Settings } from './settings'
 import { markCutRuns } from './store/runs'
 import { Shelf } from './store/shelf'
 import { getMeter } from './store/meter'
+import { CardSlots } from './ports/card-slots'
 import { loadStandIns } from './store/stand-ins'
 import { WorkerThread } from './worker/worker-thread'
 
@@ -109,7 +110,8 @@ export async function startServer(
     // A database on a server is worked on by others too, whose runs are none of this one's.
     const program = `${hostname()}:${realpathSync(dataFolder)}`
     const cutRuns = await markCutRuns(db, databasePath === null ? program : undefined)
-    const room = portRoom(db, new Ports(await loadStandIns(db), lentPorts, settings.ports))
+    const { units, cards } = await loadStandIns(db)
+    const room = portRoom(db, new Ports(units, lentPorts, settings.ports), new CardSlots(cards))
     room.ports.setMeter((await getMeter(db))?.port ?? null)
     const runs = new Runs(db, shelf, room, program)
     const open = !isLoopback(settings.host)

@@ -29,6 +29,8 @@ export const CardSay = v.object({
   ),
   /** Size of the card, where somebody said it. */
   mediumBytes: v.exactOptional(v.pipe(v.number(), v.minValue(0), v.maxValue(1e15))),
+  /** It is the card of a stand-in. */
+  standIn: v.exactOptional(v.literal(true)),
   /** False where the way of reading does not show in which order they lie. */
   ordered: v.boolean(),
 })

@@ -13,6 +13,8 @@ import { BenchInputs } from '@bench-wake/core/ready'
 import { endings, jobDeeds } from '@bench-wake/core/job'
 import { tasks } from '@bench-wake/core/run'
 import type * as jobFileTypes from '../store/job-files'
+import type * as slotTypes from '../ports/card-slots'
+import { cardHands } from '@bench-wake/standins'
 import type * as carriedTypes from '../store/carried'
 import * as v from 'valibot'
 import { held } from './held'
@@ -36,6 +38,22 @@ export const Job = v.object({
   ),
   history: v.array(v.object({ did: v.picklist(jobDeeds), by: v.string(), at: v.number(), says: v.string() })),
 })
+
+export const StandInCard = held<slotTypes.StandInCard>()(
+  'StandInCard',
+  v.object({
+    unitId: v.string(),
+    name: v.string(),
+    card: v.nullable(
+      v.object({
+        bytes: v.number(),
+        hand: v.picklist(cardHands),
+        files: v.array(v.object({ name: v.string(), bytes: v.number(), sha256: v.string() })),
+      }),
+    ),
+    shows: v.array(v.string()),
+  }),
+)
 
 export const JobView = held<jobsTypes.JobView>()(
   'JobView',

@@ -1,4 +1,5 @@
 import type { Database } from '../db/open'
+import { CardSlots } from './card-slots'
 import { PortHolds } from './holds'
 import { Listening } from './listening'
 import { MeterRoom } from './meter-room'
@@ -14,9 +15,10 @@ export interface PortRoom {
   listening: Listening
   readings: Readings
   meter: MeterRoom
+  cards: CardSlots
 }
 
-export function portRoom(db: Database, ports: Ports): PortRoom {
+export function portRoom(db: Database, ports: Ports, cards = new CardSlots(new Map())): PortRoom {
   const holds = new PortHolds()
   const traces = new PortTraces()
   const meter = new MeterRoom(db, ports, holds)
@@ -27,5 +29,6 @@ export function portRoom(db: Database, ports: Ports): PortRoom {
     listening: new Listening(ports, holds, traces),
     readings: new Readings(db, ports, holds, traces, meter),
     meter,
+    cards,
   }
 }

@@ -7,19 +7,20 @@ import {
   JobView,
   Readiness,
   Scanned,
+  StandInCard,
   WholePlan,
 } from '../answers/jobs'
 import { Done, gives, givesFile, takesFile } from './gives'
-import { writeFatVolume } from '@bench-wake/core/image'
 import { symptomNow } from '@bench-wake/core/job'
 import { verdictOf, type Finding } from '@bench-wake/core/kernel'
 import { BenchInputs } from '@bench-wake/core/ready'
 import { tasks, zipOfCard } from '@bench-wake/core/run'
+import { cardHands } from '@bench-wake/standins'
 import { Hono } from 'hono'
 import * as v from 'valibot'
 import type { Services } from '../app'
 import { notFound } from '../problem'
-import { cardContentOf } from '../store/card'
+import { cardContentOf, cardVolume } from '../store/card'
 import { carriedTo } from '../store/carried'
 import {
   answerFollowUp,
@@ -48,8 +49,6 @@ const symptom = v.object({
 /** Of one photo or file of settings. */
 const settingsBytes = 12 * 1024 * 1024
 
-/** Smallest volume that is made of a card: FAT16 wants some thousand clusters. */
-const leastVolume = 16 * 1024 * 1024
 const attached = (name: string, type = 'application/octet-stream') => ({
   'content-type': type,
   'content-disposition': `attachment; filename*=UTF-8''${encodeURIComponent(name)}`,
@@ -121,12 +120,23 @@ export const jobs = ({ db, shelf, runs, room, incoming }: Services) =>
       givesFile('The job’s card as a volume, its files in their order', 'application/octet-stream'),
       async (c) => {
         const files = cardContentOf(await openJob(db, shelf, c.req.param('id')))
-        const size = files.reduce((sum, { bytes }) => sum + bytes.length, 0)
-        const volume = writeFatVolume(
-          files,
-          Math.max(leastVolume, Math.ceil((size * 1.1) / leastVolume) * leastVolume),
-        )
-        return c.body(volume as Uint8Array<ArrayBuffer>, 200, attached('card.img'))
+        return c.body(cardVolume(files) as Uint8Array<ArrayBuffer>, 200, attached('card.img'))
+      },
+    )
+    .get('/:id/stand-in-card', gives(v.nullable(StandInCard)), async (c) =>
+      c.json(room.cards.look((await jobRow(db, c.req.param('id'))).unitId)),
+    )
+    .post('/:id/stand-in-card', gives(StandInCard), async (c) => {
+      const open = await openJob(db, shelf, c.req.param('id'))
+      return c.json(room.cards.write(open.unit.id, cardVolume(cardContentOf(open))))
+    })
+    .put(
+      '/:id/stand-in-card',
+      gives(StandInCard),
+      valid('json', v.object({ hand: v.picklist(cardHands) })),
+      async (c) => {
+        const { unitId } = await jobRow(db, c.req.param('id'))
+        return c.json(room.cards.touch(unitId, c.req.valid('json').hand))
       },
     )
     .get(

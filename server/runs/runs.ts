@@ -29,6 +29,8 @@ import { noPort, noWrite, refuseAltered, refuseShut } from './refusals'
 
 /** A stand-in's memory is kept this often while it is written, ms. */
 const keepEveryMs = 1000
+/** What a run is at that needs no port, before its unit. */
+const byHandPrefix = 'by-hand:'
 
 export interface StartForm {
   jobId: string
@@ -113,7 +115,7 @@ export class Runs {
     refuseClosed(job)
     if (form.port === undefined && !byHand) throw noPort(form.jobId)
     // A chip in its socket needs no port; the unit itself is what one run holds.
-    const portId = byHand ? `by-hand:${unit.id}` : form.port!
+    const portId = byHand ? byHandPrefix + unit.id : form.port!
     if (!byHand) refusePractice(portId, unit.id)
     const entry = byHand ? null : await ports.find(portId, holds.by)
     holds.refuseHeld(portId)
@@ -155,7 +157,14 @@ export class Runs {
       meter = joined?.meter ? await openMeter(joined.meter) : null
       if (entry && !standIn) meter = await this.room.meter.join(id, portId, clock)
       const channel = joined && link ? traces.traced(portId, joined.channel, clock, speechOf(link)) : null
-      const port = { id: portId, name: entry?.name ?? 'by hand', standIn }
+      const port = byHand
+        ? {
+            id: portId,
+            ...(open.bench.card?.standIn
+              ? { name: `Stand-in, ${unit.name}`, standIn: true }
+              : { name: 'by hand', standIn }),
+          }
+        : { id: portId, name: entry!.name, standIn }
       const leg = { runId: id, open, link, port, speed, gates, releases, snapshots }
       await run.wake.record(openingOf(leg))
       const hold = holdOf(clock)
@@ -184,9 +193,10 @@ export class Runs {
 
   /** The stand-in at a run's port does what the person's hands do; its memory is kept now and then. */
   private follow(run: ActiveRun, event: WakeEvent): void {
-    const unit = this.room.ports.standIn(run.portId)
+    const unit = this.room.ports.standIn(run.portId) ?? this.cardOf(run)
     if (!unit) return
-    followWake(unit, event)
+    if ('follow' in unit) unit.follow(event)
+    else followWake(unit, event)
     const { type } = event.body
     if (type !== 'progress' && type !== 'step.started') return
     const now = Date.now()
@@ -196,10 +206,15 @@ export class Runs {
     void keepStandIn(this.db, unit).catch(() => {})
   }
 
+  /** The stand-in that a run by hand brings a card to. */
+  private cardOf({ portId }: ActiveRun) {
+    return portId.startsWith(byHandPrefix) ? this.room.cards.of(portId.slice(byHandPrefix.length)) : undefined
+  }
+
   private async finish(run: ActiveRun, meter: JoinedMeter | null, mark: Busy): Promise<void> {
     // A port that was pulled is closed already.
     await meter?.close().catch(() => {})
-    const unit = this.room.ports.standIn(run.portId)
+    const unit = this.room.ports.standIn(run.portId) ?? this.cardOf(run)
     // A stand-in whose memory cannot be kept is as it was when it was kept last.
     if (unit) await keepStandIn(this.db, unit).catch(() => {})
     this.room.holds.free(run.portId)

@@ -1,4 +1,4 @@
-import type { Medium } from '@bench-wake/core/image'
+import { writeFatVolume, type Medium } from '@bench-wake/core/image'
 import { isProblem, sha256Hex, type Finding } from '@bench-wake/core/kernel'
 import { judgeCard, type Gate, type WantedFile } from '@bench-wake/core/ready'
 import { cardFiles, type CardContent } from '@bench-wake/core/run'
@@ -51,6 +51,15 @@ export function cardOf(medium: Medium | null, pieces: readonly OpenPiece[]): Job
 export function cardContentOf({ medium, pieces, job }: OpenJob): CardContent[] {
   if (!medium || pieces.length === 0) throw notFound('card of this job', job.id)
   return contentOf(medium, pieces)
+}
+
+/** Smallest volume that is made of a card: FAT16 wants some thousand clusters. */
+const leastVolume = 16 * 1024 * 1024
+
+/** A whole card with these files in their order. @throws Problem `card-name`, `card-full`. */
+export function cardVolume(files: readonly CardContent[]): Uint8Array {
+  const size = files.reduce((sum, { bytes }) => sum + bytes.length, 0)
+  return writeFatVolume(files, Math.max(leastVolume, Math.ceil((size * 1.1) / leastVolume) * leastVolume))
 }
 
 /** The card as it was read back, judged; null where the job's link is none. */

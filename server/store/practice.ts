@@ -1,7 +1,14 @@
 import { drivenLink, type Family } from '@bench-wake/core/family'
 import { Problem } from '@bench-wake/core/kernel'
 import { isPractice, practicePrefix } from '@bench-wake/core/unit'
-import { isPlayable, practiceForm, standInOf, type StandIn } from '@bench-wake/standins'
+import {
+  cardUnit,
+  isPlayable,
+  practiceForm,
+  standInOf,
+  type CardUnit,
+  type StandIn,
+} from '@bench-wake/standins'
 import { eq } from 'drizzle-orm'
 import type { Database } from '../db/open'
 import { jobBenches, jobs, standIns, unitAnswers, units } from '../db/schema'
@@ -9,12 +16,13 @@ import { newId } from '../new-id'
 import { getFamily } from './families'
 import { addJob, jobRow, sayBench } from './job-rows'
 import type { Shelf } from './shelf'
+import { mediumOf } from './stand-ins'
 import { getUnit, type FullUnit } from './units'
 
 /** What practice asks of the bench. */
 interface Bench {
   runs: { busyWith(unitId: string): boolean }
-  room: { ports: { putStandIn(unit: StandIn): void } }
+  room: { ports: { putStandIn(unit: StandIn): void }; cards: { put(unit: CardUnit): void } }
 }
 
 /**
@@ -32,14 +40,14 @@ export async function practise(
   if (isPractice(unitId)) return { unitId, jobId: jobId ?? null }
   const family = await getFamily(db, unit.familyId)
   const link = drivenLink(family)
-  if (!link)
+  if (!link && !mediumOf(family))
     throw new Problem({
       kind: 'no-stand-in',
       thing: family.name,
-      says: 'this program does not drive the unit’s link, so there is nothing to practise on',
+      says: 'this program drives no link of the unit, and no card is described that it takes in, so there is nothing to practise on',
       remedy: 'Practise the way in and the faults under Drill.',
     })
-  if (link.drive.speaks === 'script' && !isPlayable(link.drive))
+  if (link?.drive.speaks === 'script' && !isPlayable(link.drive))
     throw new Problem({
       kind: 'no-stand-in',
       thing: family.name,
@@ -62,7 +70,7 @@ export async function practise(
 /** The unit and its stand-in, as the one it stands for is now. */
 async function makeUnit(
   db: Database,
-  { ports }: Bench['room'],
+  { ports, cards }: Bench['room'],
   family: Family,
   unit: FullUnit,
   id: string,
@@ -98,7 +106,10 @@ async function makeUnit(
   for (const { question, answer, by, at } of answered)
     await db.insert(unitAnswers).values({ unitId: id, question, answer, by, at })
   const state = { flash, usedAh: 0, inBootloader: false, lines }
-  ports.putStandIn(standInOf({ id, name, family, hardware, serial, state }))
+  const form = { id, name, family, hardware, serial, state }
+  const medium = mediumOf(family)
+  if (drivenLink(family)) ports.putStandIn(standInOf(form))
+  else cards.put(cardUnit({ ...form, medium: medium! }))
 }
 
 /** The job over again, with all that was said of its bench but what came back after it. */
@@ -122,7 +133,7 @@ async function copyJob(
   })
   const [bench] = await db.select().from(jobBenches).where(eq(jobBenches.jobId, job.id))
   if (bench) {
-    const { back: _back, ...say } = bench.say
+    const { back: _back, card: _card, ...say } = bench.say
     await sayBench(db, id, say)
   }
   return id

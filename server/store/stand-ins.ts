@@ -1,4 +1,6 @@
-import { standInOf, type FogSignalForm, type StandIn } from '@bench-wake/standins'
+import { drivenLink, type Family } from '@bench-wake/core/family'
+import type { Medium } from '@bench-wake/core/image'
+import { cardUnit, standInOf, type CardUnit, type FogSignalForm, type StandIn } from '@bench-wake/standins'
 import { eq } from 'drizzle-orm'
 import type { Database } from '../db/open'
 import { standIns } from '../db/schema'
@@ -10,24 +12,29 @@ type Faults = NonNullable<FogSignalForm['faults']>
 export async function loadStandIns(
   db: Database,
   faults: ReadonlyMap<string, Faults> = new Map(),
-): Promise<Map<string, StandIn>> {
+): Promise<{ units: Map<string, StandIn>; cards: Map<string, CardUnit> }> {
   const rows = await db.select().from(standIns).orderBy(standIns.name)
-  const bench = new Map<string, StandIn>()
+  const units = new Map<string, StandIn>()
+  const cards = new Map<string, CardUnit>()
   for (const { id, familyId, name, hardware, serial, flash, usedAh, inBootloader, linkId, lines } of rows) {
     // Without its profile nobody knows what it would say; the profile may come back.
     const family = await getFamily(db, familyId).catch(whereMissing)
     if (!family) continue
     const state = { flash: new Uint8Array(flash), usedAh, inBootloader, lines }
-    bench.set(
-      id,
-      standInOf({ id, name, family, hardware, serial, state }, linkId ?? undefined, faults.get(id)),
-    )
+    const form = { id, name, family, hardware, serial, state }
+    const medium = mediumOf(family)
+    if (drivenLink(family)) units.set(id, standInOf(form, linkId ?? undefined, faults.get(id)))
+    else if (medium) cards.set(id, cardUnit({ ...form, medium }))
   }
-  return bench
+  return { units, cards }
 }
 
+/** The card or stick that a family's units take in by themselves; null where none is described so far. */
+export const mediumOf = ({ links }: Family): Medium | null =>
+  links.find(({ medium }) => medium?.update)?.medium ?? null
+
 /** Keeps a stand-in's memory, so that a unit left half written is half written tomorrow. */
-export async function keepStandIn(db: Database, unit: StandIn): Promise<void> {
+export async function keepStandIn(db: Database, unit: Pick<StandIn, 'id' | 'state'>): Promise<void> {
   const { flash, usedAh, inBootloader, lines = {} } = unit.state()
   await db
     .update(standIns)

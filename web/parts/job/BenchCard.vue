@@ -7,6 +7,7 @@ import FilePick from '../FilePick.vue'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
 import { benchDesk } from './bench-inputs'
+import StandInCardPart from './StandInCardPart.vue'
 import { cardFile, othersIn, readCard, readCardImage, writeCard } from './card-folder'
 
 /** The card or stick of a job: written in order, or taken along as an archive; and read back before anything starts. */
@@ -19,7 +20,9 @@ const names = computed(() => card.files.map(({ name }) => name))
 /** As its label says, GB. */
 const size = ref(desk.say.card?.mediumBytes === undefined ? null : desk.say.card.mediumBytes / 1e9)
 watch(size, () => {
-  if (desk.say.card) tell(desk.say.card.files, desk.say.card.ordered)
+  const { card } = desk.say
+  // A stand-in's is as large as it is.
+  if (card && !card.standIn) tell(card.files, card.ordered)
 })
 const pickFolder = (window as { showDirectoryPicker?: (form: object) => Promise<FileSystemDirectoryHandle> })
   .showDirectoryPicker
@@ -111,6 +114,12 @@ const checkImage = (image: File) =>
       <a :href="`/api/jobs/${jobId}/card.img`">as an image of the whole {{ card.medium }}</a
       >, its files in order. Eject before you pull it, then check it here.
     </p>
+    <StandInCardPart
+      v-if="card.files.length"
+      :job-id="jobId"
+      :medium="card.medium"
+      @read="(read) => desk.tell('card', { at: Date.now(), ...read })"
+    />
   </div>
 </template>
 

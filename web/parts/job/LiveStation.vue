@@ -26,6 +26,7 @@ import AbandonWrite from './AbandonWrite.vue'
 import type { BenchDesk } from './bench-inputs'
 import { eventWords } from './event-words'
 import KeptSettings from './KeptSettings.vue'
+import StandInShows from './StandInShows.vue'
 import StageSigns from './StageSigns.vue'
 import { commandOf } from './step-commands'
 import WriteProgress from './WriteProgress.vue'
@@ -161,6 +162,11 @@ const answer = (chosen: string) =>
     <h2 v-else class="say" aria-live="assertive">
       {{ run.prompt ? run.prompt.says : step ? commandOf(step.kind, run.facts) : 'Starting.' }}
     </h2>
+    <StandInShows
+      v-if="run.facts.port.standIn && run.facts.port.id.startsWith('by-hand:') && run.prompt"
+      :key="run.prompt.prompt"
+      :job-id="run.facts.job.id"
+    />
     <div v-if="run.prompt" class="acts">
       <NButton
         v-for="(choice, index) in run.prompt.answers"
