@@ -18,12 +18,10 @@ export async function caseImages(db: Database): Promise<Map<string, string>> {
   return new Map(rows.map(({ imageId, unitId }) => [imageId, unitId]))
 }
 
-/** The images that may be offered to a unit: all but those of other units' rounds. */
-export async function offeredTo<E extends { id: string }>(
-  db: Database,
+/** The images that may be offered to a unit: all but those of other units' rounds. @param owned as `caseImages` says. */
+export const offeredTo = <E extends { id: string }>(
+  owned: Map<string, string>,
   entries: readonly E[],
   unitId: string,
-): Promise<readonly E[]> {
-  const owned = await caseImages(db)
-  return owned.size === 0 ? entries : entries.filter(({ id }) => (owned.get(id) ?? unitId) === unitId)
-}
+): readonly E[] =>
+  owned.size === 0 ? entries : entries.filter(({ id }) => (owned.get(id) ?? unitId) === unitId)

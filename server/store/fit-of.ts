@@ -3,7 +3,7 @@ import { hopMs, writes, type RunState } from '@bench-wake/core/run'
 import { judgeWayLeft, leftBy, type LeftInUnit } from '@bench-wake/core/job'
 import type { Fit } from '@bench-wake/core/fit'
 import type { Database } from '../db/open'
-import { offeredTo } from './case-images'
+import { caseImages, offeredTo } from './case-images'
 import { getFamily } from './families'
 import { getHouse, type KeptPolicy } from './house'
 import { digestsOf, insideOf, type Inside } from './inside'
@@ -31,7 +31,7 @@ export async function askFits(db: Database, shelf: Shelf, unit: KnownUnit): Prom
     listRunsOf(db, unit.id),
     shelf.entriesOf(unit.familyId),
   ])
-  const entries = await offeredTo(db, all, unit.id)
+  const entries = offeredTo(await caseImages(db), all, unit.id)
   const inside = await insideOf(
     shelf,
     unit,

@@ -49,7 +49,7 @@ import { eq } from 'drizzle-orm'
 import type { Database } from '../db/open'
 import { jobBenches, jobs } from '../db/schema'
 import { listAdapters } from './adapters'
-import { offeredTo } from './case-images'
+import { caseImages, offeredTo } from './case-images'
 import { getFamily, whereMissing } from './families'
 import { getHouse, type KeptPolicy } from './house'
 import { fitOf, newestWrite, withDigests } from './fit-of'
@@ -72,6 +72,7 @@ import { laptopNow } from './laptop'
 import type { ShelfImage } from './load-shelf'
 import { listRequests } from './requests'
 import { listRunsOf, type ListedRun } from './runs'
+import { onceEach } from './once'
 import type { OpenImage, Shelf } from './shelf'
 import { triedOf } from './script-tried'
 import { getUnit, type KnownUnit } from './units'
@@ -151,38 +152,49 @@ export interface OpenJob extends JobView {
 
 export async function listJobs(db: Database, shelf: Shelf): Promise<JobView[]> {
   const rows = await db.select().from(jobs).orderBy(jobs.day, jobs.addedAt)
+  const benches = new Map((await db.select().from(jobBenches)).map((bench) => [bench.jobId, bench]))
+  const once = onceEach()
   const views: JobView[] = []
-  for (const { id } of rows) {
+  for (const row of rows) {
+    void once(`job ${row.id}`, async () => row)
+    void once(`bench ${row.id}`, async () => benches.get(row.id))
     // A job whose unit or profile is missing takes no other with it; the data's own screen names what was set aside.
-    const open = await openJob(db, shelf, id).catch(whereMissing)
+    const open = await openJob(db, shelf, row.id, once).catch(whereMissing)
     if (open) views.push(viewOf(open))
   }
   return views
 }
 
-export async function openJob(db: Database, shelf: Shelf, id: string): Promise<OpenJob> {
-  const job = await jobRow(db, id)
+/** @param once what other jobs of the same answer have read already. */
+export async function openJob(db: Database, shelf: Shelf, id: string, once = onceEach()): Promise<OpenJob> {
+  const job = await once(`job ${id}`, () => jobRow(db, id))
+  const { unitId } = job
+  const familyOf = (family: string) => once(`family ${family}`, () => getFamily(db, family))
   const [
     { snapshots, answered: _answered, refused: _refused, clockJumps: _jumps, ...page },
     house,
     requests,
     unitRuns,
   ] = await Promise.all([
-    getUnit(db, job.unitId),
-    getHouse(db),
-    listRequests(db, job.unitId),
-    listRunsOf(db, job.unitId),
+    once(`unit ${unitId}`, () => getUnit(db, unitId, familyOf)),
+    once('house', () => getHouse(db)),
+    once(`requests ${unitId}`, () => listRequests(db, unitId)),
+    once(`runs ${unitId}`, () => listRunsOf(db, unitId)),
   ])
   const runs = unitRuns.filter(({ jobId }) => jobId === id)
-  const [[said], adapters, packed, described, laptop] = await Promise.all([
-    db.select().from(jobBenches).where(eq(jobBenches.jobId, id)),
-    listAdapters(db),
-    packedFor(db, job.day),
-    getFamily(db, page.familyId),
-    laptopNow(db),
+  const [said, adapters, packed, described, laptop] = await Promise.all([
+    once(`bench ${id}`, async () => (await db.select().from(jobBenches).where(eq(jobBenches.jobId, id)))[0]),
+    once('adapters', () => listAdapters(db)),
+    once(`packed ${job.day}`, () => packedFor(db, job.day)),
+    familyOf(page.familyId),
+    once('laptop', () => laptopNow(db)),
   ])
   const family = onHardware(described, page.facts.hardwareMajor)
-  const entries = await offeredTo(db, await shelf.entriesOf(family.id), job.unitId)
+  const entries = offeredTo(
+    await once('cases', () => caseImages(db)),
+    await shelf.entriesOf(family.id),
+    unitId,
+  )
   // One that could not be read any more is no image; another is chosen.
   const image = job.imageId === null ? null : ((await shelf.image(job.imageId).catch(whereMissing)) ?? null)
   const left = leftBy(newestWrite(unitRuns))
@@ -203,7 +215,10 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
   const component = componentOf(family, next?.componentId ?? job.componentId)
   const bench: BenchInputs = { ...said?.say, ...(laptop ? { laptop } : {}) }
   const link = drivenLink(family, linkOfJob(family, bench.wiring).id) ?? null
-  const tried = writing && link && !isPractice(job.unitId) ? await triedOf(db, family, link) : null
+  const tried =
+    writing && link && !isPractice(unitId)
+      ? await once(`tried ${family.id} ${link.id}`, () => triedOf(db, family, link))
+      : null
   const chosen = linkOfJob(family, bench.wiring)
   const medium = writing && chosen.kind === 'media' && chosen.medium?.update ? chosen.medium : null
   const byHand =
@@ -225,7 +240,7 @@ export async function openJob(db: Database, shelf: Shelf, id: string): Promise<O
     : next
       ? await stepsOf(shelf, { family, link, byHand, house, bench, medium }, pieces)
       : []
-  const learned = await learnedFor(db, family, link)
+  const learned = await once(`learned ${family.id} ${link?.id}`, () => learnedFor(db, family, link))
   const before = legBefore(runs, {
     task: job.task,
     pieces: look

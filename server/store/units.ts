@@ -69,13 +69,18 @@ export async function listUnits(db: Database): Promise<KnownUnit[]> {
   )
 }
 
-export async function getUnit(db: Database, id: string): Promise<FullUnit> {
+/** @param familyOf where the profile is known already. */
+export async function getUnit(
+  db: Database,
+  id: string,
+  familyOf = (familyId: string) => getFamily(db, familyId),
+): Promise<FullUnit> {
   const [unit] = await db.select().from(units).where(eq(units.id, id))
   if (!unit) throw notFound('unit', id)
   const [pages, answers, family] = await Promise.all([
     allSnapshots(db, id),
     allAnswers(db, id),
-    getFamily(db, unit.familyId),
+    familyOf(unit.familyId),
   ])
   const own = pages.get(id) ?? []
   const answered = answers.get(id) ?? []
