@@ -67,6 +67,11 @@ describe('a reported symptom', () => {
       type: 'job.closed',
       symptoms: [{ says: reported.says, now: 'not-known' }],
     })
+    // Until it is asked, Today has it; then it is one of the closed ones alone.
+    const listed = async (path: string) =>
+      (await server.get(path)).body.map((each: any) => each.job?.id ?? each.id)
+    expect(await listed('/jobs')).toContain(id)
+    expect(await listed('/jobs/closed')).toContain(id)
     const asked = await server.send('POST', `/jobs/${id}/asked`, {
       name: 'B. Sand',
       now: 'there',
@@ -78,6 +83,8 @@ describe('a reported symptom', () => {
       says: 'It is still there. Once since then.',
     })
     // Once answered it is asked no more.
+    expect(await listed('/jobs')).not.toContain(id)
+    expect(await listed('/jobs/closed')).toContain(id)
     expect((await server.send('POST', `/jobs/${id}/asked`, { name: 'B. Sand', now: 'gone' })).body.kind).toBe(
       'nothing-asked',
     )
@@ -85,6 +92,8 @@ describe('a reported symptom', () => {
   it('that is still there wants a word on what is done about it', async () => {
     await reopen()
     const { id, form } = job
+    const closedNow = (await server.get('/jobs/closed')).body
+    expect(closedNow.map((each: any) => each.id)).not.toContain(id)
     const there = { ...form, symptoms: [{ says: reported.says, now: 'there' }] }
     expect((await server.send('POST', `/jobs/${id}/close`, there)).body.place).toEqual({ at: 'note' })
     const closed = await server.send('POST', `/jobs/${id}/close`, {

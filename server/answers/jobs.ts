@@ -39,6 +39,19 @@ export const Job = v.object({
   history: v.array(v.object({ did: v.picklist(jobDeeds), by: v.string(), at: v.number(), says: v.string() })),
 })
 
+export const ClosedJob = held<jobsTypes.ClosedJob>()(
+  'ClosedJob',
+  v.object({
+    id: v.string(),
+    unitId: v.string(),
+    unit: v.string(),
+    place: v.string(),
+    reason: v.string(),
+    day: v.string(),
+    closedAt: v.number(),
+  }),
+)
+
 export const StandInCard = held<slotTypes.StandInCard>()(
   'StandInCard',
   v.object({

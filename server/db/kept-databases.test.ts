@@ -49,7 +49,8 @@ it.each(readdirSync(kept))('the database of %s is brought to this form with noth
     const [unit] = (await get('/units')).body
     expect(unit).toMatchObject({ id: 'fog-11', familyId: 'fog-signal' })
     expect((await get(`/units/${unit.id}`)).body.snapshots.length).toBeGreaterThan(0)
-    const [job] = (await get('/jobs')).body
+    const [closed] = (await get('/jobs/closed')).body
+    const job = (await get(`/jobs/${closed.id}`)).body
     expect(job.job.unitId).toBe('fog-11')
     expect(job.runs[0]).toMatchObject({ state: { outcome: 'cut' } })
     const [image] = (await get('/images')).body

@@ -1,5 +1,6 @@
 import {
   Carried,
+  ClosedJob,
   Heard,
   HeardText,
   Job,
@@ -32,7 +33,7 @@ import {
 } from '../store/job-deeds'
 import { addJobFile, getJobFile, listJobFiles, removeJobFile } from '../store/job-files'
 import { addJob, jobRow, sayBench } from '../store/job-rows'
-import { chooseImage, listJobs, openJob, viewOf, wholePlan } from '../store/jobs'
+import { chooseImage, listClosedJobs, listJobs, openJob, viewOf, wholePlan } from '../store/jobs'
 import { sayLaptop } from '../store/laptop'
 import { personOf } from '../access/guard'
 import { readFile } from 'node:fs/promises'
@@ -59,6 +60,7 @@ const attached = (name: string, type = 'application/octet-stream') => ({
 export const jobs = ({ db, shelf, runs, room, incoming }: Services) =>
   new Hono()
     .get('/', gives(v.array(JobView)), async (c) => c.json(await listJobs(db, shelf)))
+    .get('/closed', gives(v.array(ClosedJob)), async (c) => c.json(await listClosedJobs(db)))
     .post(
       '/',
       gives(Job, 201),

@@ -19,7 +19,7 @@ import {
   type SupplierRequest,
   type Symptom,
 } from '@bench-wake/core/fit'
-import { leftBy, type CameTo } from '@bench-wake/core/job'
+import { askAgainOn, leftBy, type CameTo } from '@bench-wake/core/job'
 import { type Verdict } from '@bench-wake/core/kernel'
 import {
   fusesNow,
@@ -45,9 +45,10 @@ import {
   type TimedStep,
 } from '@bench-wake/core/run'
 import { knownPage, isPractice, lineOf, type UnitFacts } from '@bench-wake/core/unit'
-import { eq } from 'drizzle-orm'
+import { desc, eq, isNotNull } from 'drizzle-orm'
 import type { Database } from '../db/open'
-import { jobBenches, jobs } from '../db/schema'
+import { jobBenches, jobs, units } from '../db/schema'
+import { notFound } from '../problem'
 import { listAdapters } from './adapters'
 import { caseImages, offeredTo } from './case-images'
 import { getFamily, whereMissing } from './families'
@@ -71,11 +72,12 @@ import { packedFor } from './kit'
 import { laptopNow } from './laptop'
 import type { ShelfImage } from './load-shelf'
 import { listRequests } from './requests'
+import { headsOfUnits } from './run-summaries'
 import { listRunsOf, type ListedRun } from './runs'
 import { onceEach } from './once'
 import type { OpenImage, Shelf } from './shelf'
 import { triedOf } from './script-tried'
-import { getUnit, type KnownUnit } from './units'
+import { fullUnit, readUnits, type KnownUnit } from './units'
 
 /** A job with all it rests on, judged now. */
 export interface JobView {
@@ -150,14 +152,61 @@ export interface OpenJob extends JobView {
   known: KnownInside & { first: boolean }
 }
 
-export async function listJobs(db: Database, shelf: Shelf): Promise<JobView[]> {
-  const rows = await db.select().from(jobs).orderBy(jobs.day, jobs.addedAt)
+/** Jobs that are open, and closed ones whose symptom is still to be asked after. */
+export const stillToDo = ({ closedAt, history }: JobRow): boolean =>
+  closedAt === null || askAgainOn(history) !== null
+
+/** A job that is closed, as a list shows it: nothing of it is judged any more. */
+export interface ClosedJob {
+  id: string
+  unitId: string
+  unit: string
+  place: string
+  reason: string
+  day: string
+  closedAt: number
+}
+
+/** Closed jobs, the one closed last first. */
+export async function listClosedJobs(db: Database): Promise<ClosedJob[]> {
+  const rows = await db
+    .select({
+      id: jobs.id,
+      unitId: jobs.unitId,
+      unit: units.name,
+      place: units.place,
+      reason: jobs.reason,
+      day: jobs.day,
+      closedAt: jobs.closedAt,
+    })
+    .from(jobs)
+    .innerJoin(units, eq(units.id, jobs.unitId))
+    .where(isNotNull(jobs.closedAt))
+    .orderBy(desc(jobs.closedAt))
+  return rows.map((row) => ({ ...row, closedAt: row.closedAt! }))
+}
+
+/** Jobs judged now, by day. @param which years of closed ones are not judged anew for one answer. */
+export async function listJobs(
+  db: Database,
+  shelf: Shelf,
+  which: (job: JobRow) => boolean = stillToDo,
+): Promise<JobView[]> {
+  const rows = (await db.select().from(jobs).orderBy(jobs.day, jobs.addedAt)).filter(which)
   const benches = new Map((await db.select().from(jobBenches)).map((bench) => [bench.jobId, bench]))
+  const unitIds = rows.map(({ unitId }) => unitId)
+  const heads = await headsOfUnits(db, unitIds)
+  const unitRows = await readUnits(db, unitIds, heads)
+  const requests = await listRequests(db)
   const once = onceEach()
   const views: JobView[] = []
   for (const row of rows) {
     void once(`job ${row.id}`, async () => row)
     void once(`bench ${row.id}`, async () => benches.get(row.id))
+    const { unitId } = row
+    void once(`heads ${unitId}`, async () => heads)
+    void once(`unit ${unitId}`, async () => unitRows.get(unitId))
+    void once(`requests ${unitId}`, async () => requests.filter((each) => each.unitId === unitId))
     // A job whose unit or profile is missing takes no other with it; the data's own screen names what was set aside.
     const open = await openJob(db, shelf, row.id, once).catch(whereMissing)
     if (open) views.push(viewOf(open))
@@ -170,25 +219,29 @@ export async function openJob(db: Database, shelf: Shelf, id: string, once = onc
   const job = await once(`job ${id}`, () => jobRow(db, id))
   const { unitId } = job
   const familyOf = (family: string) => once(`family ${family}`, () => getFamily(db, family))
-  const [
-    { snapshots, answered: _answered, refused: _refused, clockJumps: _jumps, ...page },
-    house,
-    requests,
-    unitRuns,
-  ] = await Promise.all([
-    once(`unit ${unitId}`, () => getUnit(db, unitId, familyOf)),
+  const heads = await once(`heads ${unitId}`, () => headsOfUnits(db, [unitId]))
+  const [unitRows, house, requests, unitRuns] = await Promise.all([
+    once(`unit ${unitId}`, async () => (await readUnits(db, [unitId], heads)).get(unitId)),
     once('house', () => getHouse(db)),
     once(`requests ${unitId}`, () => listRequests(db, unitId)),
-    once(`runs ${unitId}`, () => listRunsOf(db, unitId)),
+    once(`runs ${unitId}`, () => listRunsOf(db, unitId, heads.get(unitId))),
   ])
+  if (!unitRows) throw notFound('unit', unitId)
   const runs = unitRuns.filter(({ jobId }) => jobId === id)
   const [said, adapters, packed, described, laptop] = await Promise.all([
     once(`bench ${id}`, async () => (await db.select().from(jobBenches).where(eq(jobBenches.jobId, id)))[0]),
     once('adapters', () => listAdapters(db)),
     once(`packed ${job.day}`, () => packedFor(db, job.day)),
-    familyOf(page.familyId),
+    familyOf(unitRows.row.familyId),
     once('laptop', () => laptopNow(db)),
   ])
+  const {
+    snapshots,
+    answered: _answered,
+    refused: _refused,
+    clockJumps: _jumps,
+    ...page
+  } = fullUnit(unitRows, described)
   const family = onHardware(described, page.facts.hardwareMajor)
   const entries = offeredTo(
     await once('cases', () => caseImages(db)),

@@ -14,6 +14,7 @@ import { runs, runSummaries, wakeEvents } from '../db/schema'
 export interface RunHead {
   id: string
   jobId: string
+  unitId: string
   hash: string
 }
 
@@ -49,11 +50,22 @@ export async function runHeads(db: Database, where: SQL | undefined, open = fals
   const last = sql`${wakeEvents.runId} = ${runs.id} and ${wakeEvents.seq} = (select max(${wakeEvents.seq}) from ${wakeEvents} where ${wakeEvents.runId} = ${runs.id})`
   // A cross join is what SQLite takes in the order in which it is written: from the runs, and not through every event.
   return db
-    .select({ id: runs.id, jobId: runs.jobId, hash: wakeEvents.hash })
+    .select({ id: runs.id, jobId: runs.jobId, unitId: runs.unitId, hash: wakeEvents.hash })
     .from(runs)
     .crossJoin(wakeEvents)
     .where(and(last, where, open ? notInArray(wakeEvents.type, endings) : undefined))
     .orderBy(desc(runs.addedAt))
+}
+
+/** Runs of each of these units, newest first. */
+export async function headsOfUnits(
+  db: Database,
+  unitIds: readonly string[],
+): Promise<Map<string, RunHead[]>> {
+  const heads = new Map<string, RunHead[]>(unitIds.map((id) => [id, []]))
+  for (const head of await runHeads(db, inArray(runs.unitId, [...heads.keys()])))
+    heads.get(head.unitId)!.push(head)
+  return heads
 }
 
 /** States of runs that are known at their last event, from memory or from disk; the others are not in it. */

@@ -6,7 +6,7 @@ import { readable, runs, wakeEvents } from '../db/schema'
 import { nextTurn } from '../host-time'
 import { notFound } from '../problem'
 import { debtsOf, withDebts } from './debts'
-import { keepSummary, runHeads, summariesOf } from './run-summaries'
+import { keepSummary, runHeads, summariesOf, type RunHead } from './run-summaries'
 import { tellWake, wakeMemoOf, type KeptWake, type WakeRow } from './wake-memo'
 
 /** A run with its first event: both or neither. */
@@ -207,9 +207,13 @@ export function listRuns(db: Database, jobId?: string): Promise<ListedRun[]> {
   return runsWhere(db, jobId === undefined ? undefined : eq(runs.jobId, jobId))
 }
 
-/** Every run of a unit, of whatever job, newest first. */
-export function listRunsOf(db: Database, unitId: string): Promise<ListedRun[]> {
-  return runsWhere(db, eq(runs.unitId, unitId))
+/** Every run of a unit, of whatever job, newest first. @param heads where they were read already. */
+export async function listRunsOf(
+  db: Database,
+  unitId: string,
+  heads?: readonly RunHead[],
+): Promise<ListedRun[]> {
+  return runsAt(db, heads ?? (await runHeads(db, eq(runs.unitId, unitId))))
 }
 
 /** Wakes that are read at once, so that a long list takes no more memory than a short one. */
@@ -217,7 +221,10 @@ const foldedAtOnce = 16
 
 /** Runs, newest first, each by its summary; one without is folded, and its summary kept. @param where on `runs`. */
 export async function runsWhere(db: Database, where: SQL | undefined): Promise<ListedRun[]> {
-  const heads = await runHeads(db, where)
+  return runsAt(db, await runHeads(db, where))
+}
+
+async function runsAt(db: Database, heads: readonly RunHead[]): Promise<ListedRun[]> {
   const debts = debtsOf(db)
   const known = await summariesOf(db, heads)
   const states = new Map(heads.map(({ id }) => [id, debts.of(id).length > 0 ? undefined : known.get(id)]))

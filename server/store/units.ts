@@ -11,7 +11,7 @@ import {
   type Unit,
   type UnitFacts,
 } from '@bench-wake/core/unit'
-import { and, eq, sql } from 'drizzle-orm'
+import { and, eq, inArray, sql } from 'drizzle-orm'
 import type { Database } from '../db/open'
 import { readable, runs, snapshots, unitAnswers, units, wakeEvents } from '../db/schema'
 import { newId } from '../new-id'
@@ -19,7 +19,7 @@ import { notFound } from '../problem'
 import { keepBlob, readBlob } from './blobs'
 import { getFamily, listFamilies } from './families'
 import { photoType } from './photo-type'
-import { runHeads } from './run-summaries'
+import { headsOfUnits, type RunHead } from './run-summaries'
 
 export interface KeptSnapshot extends Snapshot {
   /** Absent for a page that a run read: that one stays in its wake. */
@@ -69,29 +69,47 @@ export async function listUnits(db: Database): Promise<KnownUnit[]> {
   )
 }
 
-/** @param familyOf where the profile is known already. */
-export async function getUnit(
+/** A unit's rows as they are kept, before they are judged under its family's signs. */
+export interface UnitRows {
+  row: typeof units.$inferSelect
+  pages: KeptSnapshot[]
+  answered: UnitAnswer[]
+}
+
+/** Rows of these units; one that there is not is not in it. @param heads their runs, newest first, of every one. */
+export async function readUnits(
   db: Database,
-  id: string,
-  familyOf = (familyId: string) => getFamily(db, familyId),
-): Promise<FullUnit> {
-  const [unit] = await db.select().from(units).where(eq(units.id, id))
-  if (!unit) throw notFound('unit', id)
-  const [pages, answers, family] = await Promise.all([
-    allSnapshots(db, id),
-    allAnswers(db, id),
-    familyOf(unit.familyId),
+  ids: readonly string[],
+  heads: ReadonlyMap<string, readonly RunHead[]>,
+): Promise<Map<string, UnitRows>> {
+  const asked = [...new Set(ids)]
+  const [rows, pages, answers] = await Promise.all([
+    db.select().from(units).where(inArray(units.id, asked)),
+    allSnapshots(db, asked, heads),
+    allAnswers(db, asked),
   ])
-  const own = pages.get(id) ?? []
-  const answered = answers.get(id) ?? []
-  const counting = own.filter(counts)
+  return new Map(
+    rows.map((row) => [row.id, { row, pages: pages.get(row.id) ?? [], answered: answers.get(row.id) ?? [] }]),
+  )
+}
+
+/** A unit with all that is known of it. */
+export function fullUnit({ row, pages, answered }: UnitRows, family: Family): FullUnit {
+  const counting = pages.filter(counts)
   return {
-    ...known(unit, own, answered, family),
+    ...known(row, pages, answered, family),
     snapshots: counting.toReversed(),
-    refused: own.filter((page) => !counts(page)).toReversed(),
+    refused: pages.filter((page) => !counts(page)).toReversed(),
     clockJumps: clockJumps(counting),
     answered,
   }
+}
+
+/** @throws Problem `not-found`. */
+export async function getUnit(db: Database, id: string): Promise<FullUnit> {
+  const rows = (await readUnits(db, [id], await headsOfUnits(db, [id]))).get(id)
+  if (!rows) throw notFound('unit', id)
+  return fullUnit(rows, await getFamily(db, rows.row.familyId))
 }
 
 const counts = ({ refused }: KeptSnapshot) => refused === undefined
@@ -266,17 +284,25 @@ interface PageInRun {
 
 const pagesBefore = new WeakMap<Database, Map<string, { mark: string; pages: PageInRun[] }>>()
 
-/** Pages that runs read; of one unit they are read anew only when one of its runs has grown. */
-async function pagesInRuns(db: Database, unitId: string | undefined): Promise<PageInRun[]> {
-  if (unitId === undefined) return readPagesInRuns(db)
-  const mark = (await runHeads(db, eq(runs.unitId, unitId))).map(({ hash }) => hash).join()
+/** Pages that the runs of these units read; of each they are read anew only when one of its runs has grown. */
+async function pagesInRuns(
+  db: Database,
+  unitIds: readonly string[],
+  heads: ReadonlyMap<string, readonly RunHead[]>,
+): Promise<PageInRun[]> {
   const before = pagesBefore.get(db) ?? new Map<string, { mark: string; pages: PageInRun[] }>()
   pagesBefore.set(db, before)
-  const known = before.get(unitId)
-  if (known?.mark === mark) return known.pages
-  const pages = await readPagesInRuns(db, unitId)
-  before.set(unitId, { mark, pages })
-  return pages
+  const all: PageInRun[] = []
+  for (const unitId of unitIds) {
+    const mark = (heads.get(unitId) ?? []).map(({ hash }) => hash).join()
+    let known = before.get(unitId)
+    if (known?.mark !== mark) {
+      known = { mark, pages: await readPagesInRuns(db, unitId) }
+      before.set(unitId, known)
+    }
+    all.push(...known.pages)
+  }
+  return all
 }
 
 const readPagesInRuns = (db: Database, unitId?: string): Promise<PageInRun[]> =>
@@ -300,13 +326,17 @@ const readPagesInRuns = (db: Database, unitId?: string): Promise<PageInRun[]> =>
     )
 
 /** Pages by unit in the order they were recorded: those read by themselves and those that runs read, which stay in their wakes. */
-async function allSnapshots(db: Database, unitId?: string): Promise<Map<string, KeptSnapshot[]>> {
+async function allSnapshots(
+  db: Database,
+  unitIds?: readonly string[],
+  heads: ReadonlyMap<string, readonly RunHead[]> = new Map(),
+): Promise<Map<string, KeptSnapshot[]>> {
   const alone = await db
     .select()
     .from(snapshots)
-    .where(unitId === undefined ? undefined : eq(snapshots.unitId, unitId))
+    .where(unitIds && inArray(snapshots.unitId, [...unitIds]))
     .orderBy(snapshots.id)
-  const inRuns = await pagesInRuns(db, unitId)
+  const inRuns = unitIds ? await pagesInRuns(db, unitIds, heads) : await readPagesInRuns(db)
   const placed = [
     ...alone.map(
       ({ unitId: owner, id, at, source, lines, photoSha256, inBootloader, refused, afterEvent }) => ({
@@ -343,11 +373,11 @@ async function allSnapshots(db: Database, unitId?: string): Promise<Map<string, 
 }
 
 /** Answers by unit, oldest first. */
-async function allAnswers(db: Database, unitId?: string): Promise<Map<string, UnitAnswer[]>> {
+async function allAnswers(db: Database, unitIds?: readonly string[]): Promise<Map<string, UnitAnswer[]>> {
   const rows = await db
     .select()
     .from(unitAnswers)
-    .where(unitId === undefined ? undefined : eq(unitAnswers.unitId, unitId))
+    .where(unitIds && inArray(unitAnswers.unitId, [...unitIds]))
     .orderBy(unitAnswers.id)
   const answers = new Map<string, UnitAnswer[]>()
   for (const { unitId: owner, question, answer, by, at } of rows) {

@@ -26,6 +26,7 @@ onMounted(() => {
   box.value?.showModal()
   void nextTick(() => field.value?.focus())
   void bench.loadJobs()
+  void bench.loadClosedJobs()
   void bench.loadUnits()
   void bench.loadImages()
   void bench.loadFamilies()
@@ -97,6 +98,12 @@ const all = computed<Entry[]>(() => [
     more: '',
     act: () => (look.sound = !look.sound),
   },
+  ...(bench.closedJobs ?? []).map(({ id, unit, place, reason, day }) => ({
+    kind: 'Closed job',
+    says: unit,
+    more: `${place} · ${day} · ${reason}`,
+    act: go('job', id),
+  })),
 ])
 
 const found = computed(() => {
@@ -147,7 +154,7 @@ function move(by: number) {
       <li
         v-for="(entry, index) in found"
         :id="`found-${index}`"
-        :key="entry.kind + entry.says + entry.more"
+        :key="`${index} ${entry.kind} ${entry.says}`"
         role="option"
         :aria-selected="index === at"
         :class="{ at: index === at }"

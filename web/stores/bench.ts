@@ -1,12 +1,14 @@
 import type { FamilyDocument } from '@bench-wake/core/family'
-import type { JobView, KnownUnit, PortEntry, ShelfImage } from '@bench-wake/server'
+import type { ClosedJob, JobView, KnownUnit, PortEntry, ShelfImage } from '@bench-wake/server'
 import { defineStore } from 'pinia'
 import { ref } from 'vue'
 import { api, got } from './api'
 
 /** What the server holds, as last asked. Nothing here is known that the server does not know. */
 export const useBench = defineStore('bench', () => {
+  /** Those with something still to do. */
   const jobs = ref<JobView[] | null>(null)
+  const closedJobs = ref<ClosedJob[] | null>(null)
   const units = ref<KnownUnit[] | null>(null)
   const images = ref<ShelfImage[] | null>(null)
   const ports = ref<PortEntry[] | null>(null)
@@ -14,12 +16,16 @@ export const useBench = defineStore('bench', () => {
 
   return {
     jobs,
+    closedJobs,
     units,
     images,
     ports,
     families,
     async loadJobs() {
       jobs.value = await got<JobView[]>(api.jobs.$get())
+    },
+    async loadClosedJobs() {
+      closedJobs.value = await got<ClosedJob[]>(api.jobs.closed.$get())
     },
     async loadUnits() {
       units.value = await got<KnownUnit[]>(api.units.$get())
