@@ -7,7 +7,7 @@ import { memoryOf, startProgram } from './started'
 
 const pastRuns = 2000
 
-/** Copies the demo's past run onto every unit in turn, each with its whole wake. */
+/** Copies the demo's past run onto every unit in turn, each with its whole wake and a closed job of its own. */
 async function copyRuns(path: string): Promise<void> {
   const client = createClient({ url: `file:${path}` })
   const { rows } = await client.execute('select id from runs limit 1')
@@ -20,6 +20,11 @@ async function copyRuns(path: string): Promise<void> {
       from n join runs r on r.id = ? join u on u.at = 1 + i % (select count(*) from units)`,
     args: [pastRuns, from],
   })
+  await client.execute(`insert into jobs
+      (id, unit_id, image_id, component_id, task, kind, reason, symptoms, day, added_at, closed_at, closed_by, closing_note, releases, history)
+      select r.job_id, r.unit_id, j.image_id, j.component_id, j.task, j.kind, j.reason, j.symptoms, j.day, j.added_at,
+        r.added_at + 1, 'A. Lund', '', '[]', '[]'
+      from runs r join (select * from jobs limit 1) j where r.id like 'past-%'`)
   await client.execute({
     sql: `insert into wake_events (run_id, seq, at, type, body, prev, hash)
       select p.id, w.seq, w.at, w.type, w.body, w.prev, w.hash from runs p, wake_events w
@@ -49,7 +54,11 @@ export const pastRunsBench: Bench = {
           await (await fetch(`${address}/api/jobs`)).arrayBuffer()
           return performance.now() - asked
         }
-        const [cold, warm] = [await ask(), await ask()]
+        const cold = await ask()
+        // The middle one of nine: a machine that others use stands still now and then.
+        const again: number[] = []
+        for (let time = 0; time < 9; time++) again.push(await ask())
+        const warm = again.sort((a, b) => a - b)[4]!
         const say = (what: string, value: number, wanted?: number): Figure => ({
           name: `${pastRuns} past runs, ${time} start: ${what}`,
           value,
