@@ -256,6 +256,7 @@ it('no fault gives a false proof', async () => {
       return { loader, address: 0, memory }
     },
   )
-  expect(proved).toBeGreaterThan(20)
-  expect(refused).toBeGreaterThan(60)
+  // Both ends are met, however many are asked.
+  expect(proved / (proved + refused)).toBeGreaterThan(0.1)
+  expect(refused / (proved + refused)).toBeGreaterThan(0.2)
 }, 900_000)

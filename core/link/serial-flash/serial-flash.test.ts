@@ -495,6 +495,7 @@ it('no fault gives a false proof', async () => {
       return { loader, address: 4096, memory }
     },
   )
-  expect(proved).toBeGreaterThan(20)
-  expect(refused).toBeGreaterThan(100)
+  // Both ends are met, however many are asked.
+  expect(proved / (proved + refused)).toBeGreaterThan(0.07)
+  expect(refused / (proved + refused)).toBeGreaterThan(0.2)
 }, 900_000)
