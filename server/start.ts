@@ -93,7 +93,7 @@ export async function startServer(
       databaseUrl,
       databasePath,
       backupsFolder,
-      busy: () => runs.running().length > 0,
+      busy: () => runs.busyNow,
       restore: restore ?? (() => Promise.reject(new Error('this program cannot start anew by itself'))),
     })
     opened.push(() => care.end())

@@ -241,9 +241,16 @@ export class Runs {
     return () => run.listeners.delete(listener)
   }
 
-  /** The runs under way, for the band on top. */
+  /** The runs under way, for the band on top; one that has told its end is none, though its port is still being let go. */
   running(): { id: string; state: RunState }[] {
-    return [...this.active.values()].flatMap(({ id, state }) => (state ? [{ id, state }] : []))
+    return [...this.active.values()].flatMap(({ id, state }) =>
+      state?.outcome === 'running' ? [{ id, state }] : [],
+    )
+  }
+
+  /** Whether a run still holds a port or keeps what it met. */
+  get busyNow(): boolean {
+    return this.active.size > 0
   }
 
   /** What is under way, with the time it still takes on the wall's clock. */
