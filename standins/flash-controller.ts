@@ -4,7 +4,7 @@ import type { TargetMemory } from './protocols/wire-target'
 
 /**
  * A microcontroller's memory as its debug port sees it: flash under a controller with keys, a processor that halts, and
- * whatever else the papers name. Flash behaves as NOR does: erasing sets a page, programming only clears bits.
+ * whatever else the profile names. Flash behaves as NOR does: erasing sets a page, programming only clears bits.
  */
 export interface MicrocontrollerForm {
   clock: Clock

@@ -18,7 +18,7 @@ import { batterySupply, type Supply, type SupplyForm } from './supply'
 
 /*
  * The fog-signal controller as a unit: a text console in its firmware, a bootloader that takes images by XMODEM,
- * NOR flash, and a battery. Written from the family's papers, not from the program's own client, so that each
+ * NOR flash, and a battery. Written from the family's profile, not from the program's own client, so that each
  * checks the other.
  */
 
@@ -55,7 +55,7 @@ const lampAmps = 12
 const bootMs = 1400
 const resetMs = 500
 
-/** Where the firmware keeps its own papers (the family's memory plan). */
+/** Where the firmware keeps its own figures (the family's memory plan). */
 const headerAt = 0x1c0
 const header = {
   magic: 'FOGSIGNL',

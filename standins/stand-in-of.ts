@@ -18,7 +18,7 @@ import type { UnitForm } from './unit-memory'
 
 type Over<S extends Speech> = FamilyLink & { drive: DriveOf<S> }
 
-/** The family whose stand-in is written out on its own, by its papers. */
+/** The family whose stand-in is written out on its own, by its profile. */
 const fogSignalId = 'fog-signal'
 
 /**

@@ -32,7 +32,7 @@ export interface StandIn {
   connect(clock: Clock): { channel: Channel; meter?: Port }
   /** The person's hand on the supply switch: off, a count of five, on. */
   powerCycle(): void
-  /** The person's hands at the entry: what the papers say is held, pressed and plugged. Absent where a command does it. */
+  /** The person's hands at the entry: what the profile says is held, pressed and plugged. Absent where a command does it. */
   enter?(): void
   /** The person's hand on its neighbours' plugs: these are off, all others on. Absent where nothing else can hang there. */
   unplug?(neighbours: readonly string[]): void

@@ -46,7 +46,7 @@ export interface VirtualClock extends Clock {
    * Time stands still until the promise settles. Wrap whatever really waits (a disk, a person), or the
    * clock would run through every time-out meanwhile.
    */
-  hold<T>(pending: Promise<T>): Promise<T>
+  freezeWhile<T>(pending: Promise<T>): Promise<T>
 }
 
 interface Sleeper {
@@ -70,22 +70,22 @@ export function virtualClock(
   const sleepers: Sleeper[] = []
   let now = start
   let order = 0
-  let holds = 0
+  let frozen = 0
   let turning = false
 
   async function advance(): Promise<void> {
     if (turning) return
     turning = true
-    while (sleepers.length > 0 && holds === 0) {
+    while (sleepers.length > 0 && frozen === 0) {
       await turn()
-      // What ran in that turn may have begun to hold, or called its timer off: look again.
-      if (holds > 0) break
+      // What ran in that turn may have begun to freeze it, or called its timer off: look again.
+      if (frozen > 0) break
       while (sleepers.length > 0 && !sleepers[0]!.wake) pop(sleepers)
       const next = sleepers[0]
       if (!next) break
       if (pace && next.due > now) {
         await pace(next.due - now)
-        if (holds > 0 || sleepers[0] !== next || !next.wake) continue
+        if (frozen > 0 || sleepers[0] !== next || !next.wake) continue
       }
       pop(sleepers)
       now = Math.max(now, next.due)
@@ -107,13 +107,13 @@ export function virtualClock(
     now: () => now,
     after,
     sleep: (ms) => new Promise((wake) => void after(ms, wake)),
-    async hold(pending) {
-      holds++
+    async freezeWhile(pending) {
+      frozen++
       try {
         return await pending
       } finally {
-        holds--
-        if (holds === 0) void advance()
+        frozen--
+        if (frozen === 0) void advance()
       }
     },
   }

@@ -111,7 +111,7 @@ describe('clocks', () => {
   it('virtual time stands still while something real is waited for', async () => {
     const clock = virtualClock(turn)
     const timeOut = clock.sleep(5).then(() => 'time-out')
-    const disk = clock.hold(new Promise((done) => setTimeout(() => done('disk'), 20)))
+    const disk = clock.freezeWhile(new Promise((done) => setTimeout(() => done('disk'), 20)))
     expect(await Promise.race([timeOut, disk])).toBe('disk')
     expect(await timeOut).toBe('time-out')
     expect(clock.now()).toBe(5)

@@ -240,8 +240,8 @@ describe('clocks', () => {
     let rang = false
     clock.after(5, () => (rang = true))
     let free: () => void = () => {}
-    const long = clock.hold(new Promise<void>((done) => (free = done)))
-    await clock.hold(turn())
+    const long = clock.freezeWhile(new Promise<void>((done) => (free = done)))
+    await clock.freezeWhile(turn())
     await turn()
     await turn()
     expect(rang).toBe(false)

@@ -8,7 +8,7 @@ import { afterAll, describe, expect, it } from 'vitest'
 import { componentOf, type Family } from '../family'
 import { writeFatVolume } from '../image'
 import { isProblem } from '../kernel'
-import type { StepContext } from './bench'
+import type { StepContext } from './step-context'
 import { cardFiles, planMedium, zipOfCard } from '.'
 import { stepActs } from './steps'
 

@@ -1,6 +1,6 @@
 import { isProblem, Problem, type ProblemFacts } from '../kernel'
 import { openLink, type Progress, type LinkDriver } from '../link'
-import type { StepContext, RunRequest, Piece, RunEnvironment } from './bench'
+import type { StepContext, RunRequest, Piece, RunEnvironment } from './step-context'
 import { holdForSupply } from './hold-for-supply'
 import { loadsOf } from './plan'
 import { progressRecord } from './progress-record'
@@ -37,16 +37,16 @@ export type Outcome = 'proved' | 'done' | 'failed' | 'abandoned' | 'cut'
  */
 export async function carryOut(
   plan: readonly Step[],
-  errand: RunRequest,
-  world: RunEnvironment,
+  request: RunRequest,
+  environment: RunEnvironment,
 ): Promise<Outcome> {
-  const { wake, answers, halt, abandon, clock } = world
-  const driver = linkDriverOf(errand, world)
+  const { wake, answers, halt, abandon, clock } = environment
+  const driver = linkDriverOf(request, environment)
   let underWay: (UnderWay & { behind: number }) | null = null
-  const unrecorded = writeUnrecorded(errand.link)
+  const unrecorded = writeUnrecorded(request.link)
   let stopWrite = false
   let begun = false
-  const progress = progressRecord(world, () => {
+  const progress = progressRecord(environment, () => {
     const { kind } = plan[bench.step]!
     // A write that cannot go on from the middle goes on to its last byte; its end is then not recorded either.
     if ((kind === 'write' || kind === 'erase') && unrecorded === 'go-on') return 'go-on'
@@ -54,13 +54,13 @@ export async function carryOut(
     if (kind === 'write') stopWrite = true
     return kind === 'write' ? 'go-on' : 'stop'
   })
-  const pieces = [errand, ...(errand.also ?? [])]
+  const pieces = [request, ...(request.also ?? [])]
   const loads = pieces.map(({ component, image }) => (image ? loadsOf(component, image.memory) : []))
   const takeUp = (piece: number) =>
     Object.assign(bench, inHand(driver, pieces, piece), { loads: loads[piece] })
   const bench: StepContext = {
-    ...errand,
-    ...world,
+    ...request,
+    ...environment,
     abandon: {
       get raised() {
         return abandon.raised || stopWrite
@@ -75,7 +75,7 @@ export async function carryOut(
     step: 0,
     inBootloader: false,
     cameInBootloader: false,
-    changed: errand.alreadyWritten ?? false,
+    changed: request.alreadyWritten ?? false,
     before: null,
     planned: (from) => {
       const end = plan.findLastIndex(({ kind }) => kind === 'write')
@@ -91,8 +91,8 @@ export async function carryOut(
     async ask(prompt) {
       const { id, ...asked } = prompt
       const offered =
-        nothingDone(bench, errand, plan) && !asked.answers.some(leavesIt)
-          ? [...asked.answers, errand.alreadyWritten ? { ...stopHere, says: 'Stop here' } : stopHere]
+        nothingDone(bench, request, plan) && !asked.answers.some(leavesIt)
+          ? [...asked.answers, request.alreadyWritten ? { ...stopHere, says: 'Stop here' } : stopHere]
           : asked.answers
       await wake.record({ type: 'prompt.asked', step: bench.step, prompt: id, ...asked, answers: offered })
       supply.pause()
@@ -114,7 +114,7 @@ export async function carryOut(
     },
     tell: (says) => wake.record({ type: 'note', step: bench.step, says }),
   })
-  const supply = watchSupply(world, () => underWay)
+  const supply = watchSupply(environment, () => underWay)
   const byHand = { asked: false }
   const tries: Tries = { asIs: 0, reEnter: 0, adapters: 0 }
   try {
@@ -137,7 +137,7 @@ export async function carryOut(
             since,
             endsAt: since + step.predictedMs + behind,
             behind,
-            floorVolts: errand.family.power.floorVolts,
+            floorVolts: request.family.power.floorVolts,
           }
         }
         await stepActs[step.kind](bench)
@@ -161,7 +161,7 @@ export async function carryOut(
       }
     }
     await supply.end()
-    const outcome = writes(errand) ? 'proved' : 'done'
+    const outcome = writes(request) ? 'proved' : 'done'
     await wake.record({ type: 'run.closed', outcome })
     return outcome
   } catch (error) {

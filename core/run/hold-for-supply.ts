@@ -1,5 +1,5 @@
 import { Problem } from '../kernel'
-import type { StepContext } from './bench'
+import type { StepContext } from './step-context'
 import { voltsAtLastByte } from './supply-trend'
 
 /** Fewer readings tell no way: the step when the load came on is still among them. */

@@ -1,4 +1,4 @@
-import type { RunEnvironment } from './bench'
+import type { RunEnvironment } from './step-context'
 import { JournalLost, type BodyOf } from './wake'
 
 /** A disk that is slower than this is not waited for any longer: a bootloader that gets no byte gives up, ms. */

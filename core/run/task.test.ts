@@ -77,7 +77,7 @@ async function look(form: Form) {
   })
   const asked: string[] = []
   const kept: { name: string; bytes: Uint8Array }[] = []
-  const errand: RunRequest = {
+  const request: RunRequest = {
     task: form.task,
     family,
     component,
@@ -87,7 +87,7 @@ async function look(form: Form) {
     releases: [],
     ...(form.firstHere === undefined ? {} : { firstHere: form.firstHere }),
   }
-  const outcome = await carryOut(plan, errand, {
+  const outcome = await carryOut(plan, request, {
     channel: unit.connect(clock).channel,
     clock,
     wake,

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { Problem } from '../kernel'
-import type { StepContext } from './bench'
+import type { StepContext } from './step-context'
 import type { Step, StepKind } from './step'
 import { tryAgain, type Tries } from './try-again'
 import type { WakeBody } from './wake'

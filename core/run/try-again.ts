@@ -1,6 +1,6 @@
 import type { Family } from '../family'
 import { groupedNumber, isProblem } from '../kernel'
-import type { StepContext } from './bench'
+import type { StepContext } from './step-context'
 import type { Step, StepKind } from './step'
 import { stepActs } from './steps'
 

@@ -1,4 +1,4 @@
-import type { RunEnvironment } from './bench'
+import type { RunEnvironment } from './step-context'
 import { voltsAtLastByte } from './supply-trend'
 
 /** Between two readings, ms. */

@@ -9,7 +9,7 @@ import {
   type Loader,
   type Port,
   type SerialSettings,
-  type UdsPapers,
+  type UdsSettings,
 } from '@bench-wake/core/link'
 import { spawn } from 'node:child_process'
 import { readFileSync, writeFileSync } from 'node:fs'
@@ -26,8 +26,8 @@ import { serialPort } from './serial-port'
  */
 endChildren()
 const memory = join(scratchFolder(), 'memory')
-const settings: SerialSettings = { baudRate: 115_200, dataBits: 8, parity: 'none', stopBits: 1 }
-const papers: UdsPapers = {
+const line: SerialSettings = { baudRate: 115_200, dataBits: 8, parity: 'none', stopBits: 1 }
+const settings: UdsSettings = {
   // A busy machine under both: the peer may be late, and that is no part of what is tested.
   answerMs: 5000,
   securityLevel: 1,
@@ -60,27 +60,27 @@ beforeAll(async () => {
   const unit = tended(spawn('/usr/bin/python3', [peer, memory], { stdio: ['ignore', 'pipe', 'ignore'] }))
   const path = await new Promise<string>((resolve) => createInterface(unit.stdout!).once('line', resolve))
   port = serialPort(path, clock)
-  await port.open(settings)
+  await port.open(line)
   bus = slcanPort(port, clock)
   await bus.join(500_000)
 })
 afterAll(() => port.close())
 
 const wide = { extended: true, receiveId: 0x18daf110 }
-function loaderWith(more: Partial<UdsPapers> = {}, functional = true): Loader {
+function loaderWith(more: Partial<UdsSettings> = {}, functional = true): Loader {
   const transport = isoTp(bus, clock, { ...wide, sendId: 0x18da10f1 })
   const all = isoTp(bus, clock, { ...wide, sendId: 0x18db33f1 })
   return udsLoader(
     transport,
     clock,
-    { ...papers, ...more },
+    { ...settings, ...more },
     async () => [],
     async () => {},
     functional ? (message) => all.send(message) : undefined,
   )
 }
 const version = async () => {
-  const client = udsClient(isoTp(bus, clock, { ...wide, sendId: 0x18da10f1 }), clock, udsTimingOf(papers))
+  const client = udsClient(isoTp(bus, clock, { ...wide, sendId: 0x18da10f1 }), clock, udsTimingOf(settings))
   return Buffer.from(await client.readData(0xf189)).toString()
 }
 
@@ -113,7 +113,7 @@ describe('a controller of scapy on the bus', () => {
     await loader.attach()
     expect((await loader.verify(start, other)).outcome).toBe('different')
   })
-  it.each<[string, Partial<UdsPapers>, string]>([
+  it.each<[string, Partial<UdsSettings>, string]>([
     ['another width of its lengths', { widths: { address: 3, length: 4 } }, 'uds-refused'],
     ['a key that is wrong', { key: [{ do: 'xor', by: 0x5a5a5a5a }] }, 'uds-refused'],
     [

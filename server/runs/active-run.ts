@@ -48,8 +48,8 @@ export interface RunForm {
 }
 
 /** While a promise is pending a virtual clock stands still: what the disk and a person take is no time of the unit's. */
-export const holdOf = (clock: Clock): (<T>(pending: Promise<T>) => Promise<T>) =>
-  'hold' in clock ? (clock as VirtualClock).hold : (pending) => pending
+export const freezeOf = (clock: Clock): (<T>(pending: Promise<T>) => Promise<T>) =>
+  'freezeWhile' in clock ? (clock as VirtualClock).freezeWhile : (pending) => pending
 
 /**
  * A run whose wake is kept in the database, each event told to its listeners when it is on disk, or owed.
@@ -61,7 +61,7 @@ export function activeRun(
   { id, jobId, unitId, portId, speed, clock, before, program }: RunForm,
   follows: (run: ActiveRun, event: WakeEvent) => void,
 ): ActiveRun {
-  const hold = holdOf(clock)
+  const freeze = freezeOf(clock)
   const tell = (event: WakeEvent) => {
     run.last = event
     run.state = foldEvent(run.state, event)
@@ -75,13 +75,13 @@ export function activeRun(
     })
   const journal: Journal = {
     append: (event) =>
-      hold(
+      freeze(
         told(
           event.seq === 1 ? openRun(db, { id, jobId, unitId, program }, event) : appendEvent(db, id, event),
         ),
       ).then(() => tell(event)),
     last: () =>
-      hold(
+      freeze(
         (async () => {
           await payDebts(db, id)
           return lastEvent(db, id)

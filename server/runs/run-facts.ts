@@ -24,7 +24,7 @@ export const imageOfRun = (component: Component, { image, memory }: OpenImage) =
 })
 
 /** The same as the run itself needs it. */
-export const errandImage = ({ image, memory }: OpenImage): RunImage => ({
+export const runImageOf = ({ image, memory }: OpenImage): RunImage => ({
   name: image.name,
   memory,
   identity: image.identity,

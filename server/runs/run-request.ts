@@ -14,7 +14,7 @@ import {
 import { knownPage, lineOf, type Snapshot } from '@bench-wake/core/unit'
 import type { Speed } from '../ports/port-clock'
 import type { OpenJob } from '../store/jobs'
-import { benchOfRun, errandImage, imageOfRun, wroteOf } from './run-facts'
+import { benchOfRun, runImageOf, imageOfRun, wroteOf } from './run-facts'
 
 /** A job on its way into a run: over which link and port, released by whom. */
 export interface LegForm {
@@ -103,10 +103,10 @@ export function runRequestOf({ open, link, releases, snapshots }: LegForm): RunR
     alreadyWritten,
     powerStood: powerStood(before?.state ?? null),
     firstPage: alreadyWritten ? (before?.state.before ?? null) : null,
-    image: open.open && errandImage(open.open),
+    image: open.open && runImageOf(open.open),
     also: alsoOf(open).map((piece) => ({
       component: piece.component,
-      image: errandImage(piece.open),
+      image: runImageOf(piece.open),
       firstHere: piece.known.first,
       wrote: wroteOf(unit.facts, piece.component.id),
     })),

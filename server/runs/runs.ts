@@ -18,7 +18,7 @@ import { getRun, payDebts, readWake } from '../store/runs'
 import type { Shelf } from '../store/shelf'
 import { keepStandIn } from '../store/stand-ins'
 import { getUnit } from '../store/units'
-import { activeRun, holdOf, type ActiveRun } from './active-run'
+import { activeRun, freezeOf, type ActiveRun } from './active-run'
 import { BusyWith, type Busy } from './busy'
 import { runRequestOf, openingOf } from './run-request'
 import { keepBackup } from './keep-backup'
@@ -167,14 +167,14 @@ export class Runs {
         : { id: portId, name: entry!.name, standIn }
       const leg = { runId: id, open, link, port, speed, gates, releases, snapshots }
       await run.wake.record(openingOf(leg))
-      const hold = holdOf(clock)
+      const freeze = freezeOf(clock)
       run.finished = carryOut(bareSteps(open.plan), runRequestOf(leg), {
         channel,
         ...(meter ? { meter: meter.meter } : {}),
         clock,
         wake: run.wake,
-        answers: { wait: (prompt) => hold(answerTo(run, prompt)) },
-        keepBackup: (backup) => hold(keepBackup(this.shelf, unit, family, backup)),
+        answers: { wait: (prompt) => freeze(answerTo(run, prompt)) },
+        keepBackup: (backup) => freeze(keepBackup(this.shelf, unit, family, backup)),
         abandon: run.abandon,
         halt: run.halt,
       })

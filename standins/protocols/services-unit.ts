@@ -10,7 +10,7 @@ export interface UdsUnit {
   write(identifier: number, value: Uint8Array): boolean
   /** How it wants its seed answered. */
   readonly key: readonly KeyStep[]
-  /** Routines of this controller's papers. */
+  /** Routines of this controller. */
   readonly routines: { erase: number; check: number; well?: readonly number[] }
   /** Session that is written in, and those that lead to it; 3 and 2 where nothing is said. */
   readonly sessions?: readonly number[]

@@ -8,7 +8,7 @@ import { portHertz, enterInSystem, type Programmer } from './programmer'
 import type { SpiPort } from '../spi'
 import { fuseText, type Fuse } from './fuses'
 
-export interface InSystemPapers {
+export interface InSystemSettings {
   drive: DriveOf<'in-system'>
   /** Stretches that hold firmware; the erase takes all of them. */
   regions: readonly Range[]
@@ -34,7 +34,7 @@ export function inSystemLoader(
   name: string,
   open: () => Promise<SpiPort>,
   clock: Clock,
-  { drive, regions, others, pageBytes, erasedByte }: InSystemPapers,
+  { drive, regions, others, pageBytes, erasedByte }: InSystemSettings,
 ): InSystemLoader {
   let port: SpiPort | null = null
   let unit: Programmer | null = null

@@ -14,7 +14,7 @@ import type { Port } from '../port'
 import { askModbus, type ModbusTiming } from './client'
 import { readRecords, writeRecords } from './file-records'
 
-/** States of a unit's update register, by the family's papers. */
+/** States of a unit's update register, by the family's profile. */
 export const updateState = { firmware: 0, loader: 1, atWork: 2, fault: 3 } as const
 
 const usualTiming: ModbusTiming = { answerMs: 1000 }

@@ -19,7 +19,7 @@ import { planErase } from './erase-plan'
 import { flashText } from './parameter-table'
 
 /** What a profile knows of a chip on a clip. */
-export interface FlashPapers extends FlashSheet {
+export interface FlashSettings extends FlashSheet {
   /** Address that the image names for the chip's first byte. */
   base: number
   /** Stretches that may be erased, by the image's addresses; nothing beside them is. */
@@ -56,7 +56,7 @@ export function flashLoader(
   name: string,
   open: () => Promise<SpiPort>,
   clock: Clock,
-  papers: FlashPapers,
+  settings: FlashSettings,
   tell: (says: string) => Promise<void>,
 ): FlashLoader {
   let port: SpiPort | null = null
@@ -71,19 +71,19 @@ export function flashLoader(
     told.add(says)
     await tell(says)
   }
-  const protection = papers.protection ?? usualProtection
+  const protection = settings.protection ?? usualProtection
 
   const join = async (): Promise<FlashChip> => {
     chip = null
     port ??= await open()
-    if (papers.holdsReset) await port.reset(true)
-    const joined = await joinFlash(port, clock, papers)
-    if (papers.identities && !papers.identities.includes(joined.identity)) {
+    if (settings.holdsReset) await port.reset(true)
+    const joined = await joinFlash(port, clock, settings)
+    if (settings.identities && !settings.identities.includes(joined.identity)) {
       throw new Problem({
         kind: 'flash-other-chip',
         thing: name,
         says: 'another chip is on the clip than the profile names',
-        expected: papers.identities.join(' or '),
+        expected: settings.identities.join(' or '),
         found: joined.identity,
         remedy:
           'Nothing was written. Look whether it is the right chip of the board; where its manual allows this one too, name it in the profile.',
@@ -94,12 +94,12 @@ export function flashLoader(
     return joined
   }
   const tellTable = async ({ table, bytes }: FlashChip) => {
-    if (!papers.believeTable) return once('The chip’s own table is left out, as the profile says.')
+    if (!settings.believeTable) return once('The chip’s own table is left out, as the profile says.')
     if (!table) return once('The chip has no table of parameters; its sheet in the profile is taken.')
     await once(`The chip says of itself: ${flashText(table)} (JESD216, revision ${table.revision}).`)
     const differ = [
-      ...(bytes === papers.bytes ? [] : [`${sizeText(papers.bytes)} of memory`]),
-      ...(table.pageBytes === papers.pageBytes ? [] : [`pages of ${groupedNumber(papers.pageBytes)}`]),
+      ...(bytes === settings.bytes ? [] : [`${sizeText(settings.bytes)} of memory`]),
+      ...(table.pageBytes === settings.pageBytes ? [] : [`pages of ${groupedNumber(settings.pageBytes)}`]),
     ]
     if (differ.length > 0)
       await once(`The profile says ${differ.join(' and ')}; the chip’s own table is believed over it.`)
@@ -115,14 +115,14 @@ export function flashLoader(
       },
     })
   const inChip = ({ address, length }: Range, { bytes }: FlashChip) => {
-    const from = address - papers.base
+    const from = address - settings.base
     if (from >= 0 && from + length <= bytes) return from
     throw new Problem({
       kind: 'flash-too-small',
       thing: name,
       place: { at: hexText(address, 8) },
       says: 'the image does not fit into the chip',
-      expected: `room up to ${hexText(papers.base + bytes, 8)}, ${sizeText(bytes)}`,
+      expected: `room up to ${hexText(settings.base + bytes, 8)}, ${sizeText(bytes)}`,
       found: `${hexText(address, 8)} to ${hexText(address + length, 8)}`,
       remedy: 'Nothing was written. Take the chip that the board’s manual names, or the image for this one.',
     })
@@ -130,20 +130,20 @@ export function flashLoader(
   const blocksOf = (range: Range, joined: FlashChip) => {
     const from = inChip(range, joined)
     const blocks = planErase({ address: from, length: range.length }, joined.eraseTypes)
-    const home = papers.regions.find(
+    const home = settings.regions.find(
       ({ address, length }) => range.address >= address && range.address + range.length <= address + length,
     )
     const outside = blocks.find(
       ({ address, bytes }) =>
         !home ||
-        papers.base + address < home.address ||
-        papers.base + address + bytes > home.address + home.length,
+        settings.base + address < home.address ||
+        settings.base + address + bytes > home.address + home.length,
     )
     if (!outside) return blocks
     throw new Problem({
       kind: 'flash-edge',
       thing: name,
-      place: { at: hexText(papers.base + outside.address, 8) },
+      place: { at: hexText(settings.base + outside.address, 8) },
       says: 'erasing here would take what does not belong to the image',
       expected: `blocks within ${home ? `${hexText(home.address, 8)} to ${hexText(home.address + home.length, 8)}` : 'the program'}`,
       found: `a block of ${sizeText(outside.bytes)}, the smallest that this chip erases`,
@@ -253,7 +253,7 @@ export function flashLoader(
           const part = bytes.subarray(done, done + Math.min(joined.room(at), bytes.length - done))
           // An erased page is one already.
           const kept = same.has(at - (at % smallest(joined)))
-          if (!kept && part.some((byte) => byte !== papers.erasedByte)) await joined.program(at, part)
+          if (!kept && part.some((byte) => byte !== settings.erasedByte)) await joined.program(at, part)
           return part
         }, retried)
         done += piece.length

@@ -5,7 +5,7 @@ import { bytesOfHex, virtualClock } from '../../kernel'
 import { caught, noise, writeUnderFaults } from '../faulted.test-support'
 import { openSpiPort } from '../spi'
 import { dapAdapter } from '../swd'
-import { flashLoader, planErase, readFlashTable, usualEraseMs, type EraseType, type FlashPapers } from '.'
+import { flashLoader, planErase, readFlashTable, usualEraseMs, type EraseType, type FlashSettings } from '.'
 
 const turn = () => new Promise<void>((done) => setImmediate(done))
 const tableOf = (bytes: Uint8Array) =>
@@ -184,7 +184,7 @@ const erases = [
   { bytes: 32_768, command: 0x52, ms: 120 },
   { bytes: 65_536, command: 0xd8, ms: 150 },
 ]
-const sheet: FlashPapers = {
+const sheet: FlashSettings = {
   bytes: size,
   pageBytes: 256,
   programMs: 0.7,
@@ -197,7 +197,7 @@ const sheet: FlashPapers = {
 }
 async function bench(
   form: Partial<FlashChipForm> = {},
-  papers: Partial<FlashPapers> = {},
+  settings: Partial<FlashSettings> = {},
   version: 1 | 2 = 2,
 ) {
   const clock = virtualClock(turn)
@@ -221,7 +221,7 @@ async function bench(
     'clip',
     async () => openSpiPort(await dapAdapter(usb), { hertz: 1_000_000 }),
     clock,
-    { ...sheet, ...papers },
+    { ...sheet, ...settings },
     async (says) => void told.push(says),
   )
   return { clock, bytes, chip, usb, loader, told }
@@ -311,8 +311,8 @@ describe('only what differs', () => {
 })
 
 describe('nothing is erased over a clip with bad contact', () => {
-  const refusedWith = async (form: Partial<FlashChipForm>, papers: Partial<FlashPapers> = {}) => {
-    const { loader, bytes } = await bench(form, papers)
+  const refusedWith = async (form: Partial<FlashChipForm>, settings: Partial<FlashSettings> = {}) => {
+    const { loader, bytes } = await bench(form, settings)
     const before = bytes.slice()
     const problem = await caught(loader.attach())
     await caught(loader.erase({ address: 0, length: 4096 }, quiet))
@@ -379,10 +379,10 @@ describe('nothing is erased over a clip with bad contact', () => {
 describe('a chip is not written', () => {
   const act = async (
     form: Partial<FlashChipForm>,
-    papers: Partial<FlashPapers>,
+    settings: Partial<FlashSettings>,
     range: { address: number; length: number },
   ) => {
-    const { loader, bytes, chip, told } = await bench(form, papers)
+    const { loader, bytes, chip, told } = await bench(form, settings)
     const before = bytes.slice()
     await loader.attach()
     const problem = await caught(loader.erase(range, quiet))

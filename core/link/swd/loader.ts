@@ -7,7 +7,7 @@ import type { UsbPort } from '../usb'
 import { dapAdapter } from './adapter'
 import { openDebugPort, type DebugPort } from './debug-port'
 
-/** A flash controller as the unit's papers describe it: registers by address, bits as masks. */
+/** A flash controller as the unit's profile describes it: registers by address, bits as masks. */
 export interface FlashController {
   keyRegister: number
   keys: readonly number[]
@@ -29,7 +29,7 @@ export interface FlashController {
   protection: { register: number; mask: number }
 }
 
-export interface DebugPapers {
+export interface DebugSettings {
   hertz: number
   flash: FlashController
   /** Longest that one page's erasing may take, ms. */
@@ -59,10 +59,10 @@ export interface DebugLoader extends Loader {
 export function debugLoader(
   usb: UsbPort,
   clock: Clock,
-  papers: DebugPapers,
+  settings: DebugSettings,
   page: (port: DebugPort) => Promise<string[]>,
 ): DebugLoader {
-  const { flash } = papers
+  const { flash } = settings
   let opened: DebugPort | undefined
   const unit = () => {
     if (opened) return opened
@@ -119,7 +119,7 @@ export function debugLoader(
 
   const join = async () => {
     opened = undefined
-    const port = await openDebugPort(await dapAdapter(usb), clock, papers.hertz)
+    const port = await openDebugPort(await dapAdapter(usb), clock, settings.hertz)
     // Halted, the unit's own firmware does not touch the memory meanwhile.
     await port.write(halting.register, halting.key | halting.enable | halting.halt)
     for (let asked = 0; !((await port.read(halting.register)) & halting.isHalted); asked++) {
@@ -156,7 +156,7 @@ export function debugLoader(
       if (consent !== 'erase the whole unit') throw new TypeError('asked without consent')
       await unlocked(flash.massErase, async () => {
         await unit().write(flash.controlRegister, flash.massErase | flash.start)
-        await settle(0, papers.eraseMs * 1000)
+        await settle(0, settings.eraseMs * 1000)
       })
     },
     read: (range, report) =>
@@ -171,7 +171,7 @@ export function debugLoader(
             unlocked(flash.pageErase, async () => {
               await unit().write(flash.addressRegister, page)
               await unit().write(flash.controlRegister, flash.pageErase | flash.start)
-              await settle(page, papers.eraseMs * 4)
+              await settle(page, settings.eraseMs * 4)
             }),
           () => retries++,
         )

@@ -184,10 +184,10 @@ function bench(version: 1 | 2 = 2, form: { protected?: boolean; width?: 2 | 4; j
   const bytes = patterned(0x4000)
   const protection = { on: !!form.protected }
   let resets = 0
-  const papers = { ...flash, width: form.width ?? flash.width }
+  const settings = { ...flash, width: form.width ?? flash.width }
   const memory = microcontroller({
     clock,
-    flash: papers,
+    flash: settings,
     base,
     bytes,
     eraseMs: 22,
@@ -202,7 +202,7 @@ function bench(version: 1 | 2 = 2, form: { protected?: boolean; width?: 2 | 4; j
       : wireTarget(0x0bc11477, memory)
   const device = dapAdapterDevice({ clock, ends: { wire: target }, version, serial: '7' })
   const usb = usbDevice({ name: 'adapter', clock, now: () => device })
-  const loader = debugLoader(usb, clock, { hertz: 4_000_000, flash: papers, eraseMs: 22 }, async () => [])
+  const loader = debugLoader(usb, clock, { hertz: 4_000_000, flash: settings, eraseMs: 22 }, async () => [])
   return { clock, bytes, usb, loader, protection, resets: () => resets }
 }
 

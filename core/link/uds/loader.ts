@@ -17,7 +17,7 @@ export interface UdsRoutine {
 }
 
 /** What a profile says of its controller beyond the standard. */
-export interface UdsPapers extends Pick<UdsForm, 'widths' | 'dataFormat'> {
+export interface UdsSettings extends Pick<UdsForm, 'widths' | 'dataFormat'> {
   /** Absent where it asks for no access. */
   securityLevel?: number
   /** Longest wait for an answer until the controller says its own times, ms. */
@@ -29,7 +29,7 @@ export interface UdsPapers extends Pick<UdsForm, 'widths' | 'dataFormat'> {
   before?: readonly UdsRoutine[]
   /** Dependencies, after the transfer. */
   after?: readonly UdsRoutine[]
-  /** How a seed is answered; absent where no papers say it. */
+  /** How a seed is answered; absent where no manual says it. */
   key?: readonly KeyStep[]
   eraseRoutine: number
   checkRoutine: number
@@ -60,18 +60,18 @@ const passing = [
 export function udsLoader(
   transport: Transport,
   clock: Clock,
-  papers: UdsPapers,
+  settings: UdsSettings,
   page: () => Promise<string[]>,
   open: () => Promise<void> = async () => {},
   tellAll?: UdsForm['tellAll'],
 ): Loader {
-  const { widths, dataFormat, sessions = [session.extended, session.programming] } = papers
+  const { widths, dataFormat, sessions = [session.extended, session.programming] } = settings
   const form: UdsForm = {
     ...(widths && { widths }),
     ...(dataFormat === undefined ? {} : { dataFormat }),
     ...(tellAll && { tellAll }),
   }
-  const unit = udsClient(transport, clock, udsTimingOf(papers), form)
+  const unit = udsClient(transport, clock, udsTimingOf(settings), form)
   /** A routine's answer, held against how it begins where all is well. */
   const check = async ({ routine, option = '', answer, says }: UdsRoutine) => {
     const got = await unit.startRoutine(routine, bytesOfHex(option.replace(/ /g, '')))
@@ -92,9 +92,9 @@ export function udsLoader(
       for (const id of before.length > 0 ? before : [last]) await unit.session(id)
       await unit.faultSetting(false)
       await unit.quiet(true)
-      for (const routine of papers.before ?? []) await check(routine)
+      for (const routine of settings.before ?? []) await check(routine)
       if (before.length > 0) await unit.session(last)
-      const { securityLevel, key } = papers
+      const { securityLevel, key } = settings
       if (securityLevel === undefined) return
       await unit.unlock(securityLevel, (seed) => {
         if (key) return keyOfSeed(seed, key)
@@ -170,13 +170,13 @@ export function udsLoader(
       }),
     erase: ({ address, length }, report) =>
       inSession(async () => {
-        const { fingerprint } = papers
+        const { fingerprint } = settings
         if (fingerprint)
           await again(() =>
             unit.writeData(fingerprint.identifier, bytesOfHex(fingerprint.bytes.replace(/ /g, ''))),
           )
         await again(() =>
-          unit.startRoutine(papers.eraseRoutine, range(address, length), {
+          unit.startRoutine(settings.eraseRoutine, range(address, length), {
             ...usualUdsTiming,
             // The first "needs longer" comes at once; from then on its own time runs.
             answerMs: usualUdsTiming.pendingMs,
@@ -204,13 +204,13 @@ export function udsLoader(
           await report({ done: at, total: bytes.length, unit: 'bytes', retries })
         }
         await end()
-        for (const routine of papers.after ?? []) await again(() => check(routine))
+        for (const routine of settings.after ?? []) await again(() => check(routine))
       }),
     verify: (address, bytes) =>
       inSession(() =>
         checksumVerification(bytes, async (offset, length) => {
           const asked = range(address + offset, length)
-          const answer = await again(() => unit.startRoutine(papers.checkRoutine, asked))
+          const answer = await again(() => unit.startRoutine(settings.checkRoutine, asked))
           return answer.length === 4 ? hexNumber(new DataView(answer.slice().buffer).getUint32(0), 8) : ''
         }),
       ),

@@ -2,7 +2,7 @@ import type { KeyStep } from '../../family'
 
 /**
  * The answer to a seed of security access (ISO 14229-1, service 27), by the steps that a profile has from the unit's
- * papers. The standard leaves the sum to the maker; the seed is one whole number, high byte first, and so is the key.
+ * manual. The standard leaves the sum to the maker; the seed is one whole number, high byte first, and so is the key.
  * @param seed one to four bytes; all sums are of that width.
  * @returns the key, as many bytes as the seed.
  * @throws RangeError for a seed of another length: no unit whose sum is of 32 bits sends one.

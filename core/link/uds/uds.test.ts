@@ -4,11 +4,11 @@ import { describe, expect, it } from 'vitest'
 import type { KeyStep } from '../../family'
 import { asciiBytes, crc32, equalBytes, isProblem, virtualClock } from '../../kernel'
 import { isoTp, type Transport } from '../isotp'
-import { askUds, keyOfSeed, refusalText, service, udsClient, udsLoader, type UdsPapers } from '.'
+import { askUds, keyOfSeed, refusalText, service, udsClient, udsLoader, type UdsSettings } from '.'
 
 const turn = () => new Promise<void>((done) => setImmediate(done))
 const patterned = (length: number) => Uint8Array.from({ length }, (_, at) => (at * 31 + (at >> 8)) & 255)
-const papers: UdsPapers = {
+const settings: UdsSettings = {
   securityLevel: 1,
   key: [
     { do: 'rotate', left: 7 },
@@ -29,8 +29,8 @@ function bench(form: { ready?: boolean; disturb?: DisturbFrame; eraseMs?: number
   const unit: UdsUnit = {
     read: (identifier) => (identifier === 0xf189 ? asciiBytes('4.2.0') : null),
     write: () => false,
-    key: papers.key!,
-    routines: { erase: papers.eraseRoutine, check: papers.checkRoutine },
+    key: settings.key!,
+    routines: { erase: settings.eraseRoutine, check: settings.checkRoutine },
     memory: { covers: (address, length) => address >= base && address + length <= base + memory.length },
     async erase(address, length) {
       await clock.sleep(form.eraseMs ?? 260)
@@ -57,7 +57,7 @@ function bench(form: { ready?: boolean; disturb?: DisturbFrame; eraseMs?: number
     resets,
     transport,
     client: udsClient(transport, clock),
-    loader: udsLoader(transport, clock, papers, async () => []),
+    loader: udsLoader(transport, clock, settings, async () => []),
   }
 }
 
@@ -191,7 +191,7 @@ describe('access', () => {
       [{ do: 'table', values: Array.from({ length: 256 }, (_, at) => 255 - at) }],
       [255, 254, 0],
     ],
-  ])('answers a seed by the steps of its papers: %s', (_, seed, steps, key) => {
+  ])('answers a seed by the steps of its profile: %s', (_, seed, steps, key) => {
     expect([...keyOfSeed(Uint8Array.from(seed), steps)]).toEqual(key)
   })
   it('refuses a seed that no sum of 32 bits is for', () => {
@@ -200,14 +200,14 @@ describe('access', () => {
   })
   it('sends no key where the profile has no steps, and says who has them', async () => {
     const { transport, clock } = bench()
-    const { key: _, ...without } = papers
+    const { key: _, ...without } = settings
     const loader = udsLoader(transport, clock, without, async () => [])
     await expect(loader.attach()).rejects.toMatchObject({ facts: { kind: 'uds-no-key' } })
   })
   // Source: ISO 14229-1, clause 10.4: security only outside the default session; three wrong keys lock for a time.
   it('is by session first, then key; three wrong keys lock it for ten seconds', async () => {
     const { client, clock } = bench()
-    const right = (seed: Uint8Array) => keyOfSeed(seed, papers.key!)
+    const right = (seed: Uint8Array) => keyOfSeed(seed, settings.key!)
     await expect(client.unlock(1, right)).rejects.toMatchObject(code('uds-refused', 'not in this session'))
     await client.session(3)
     for (const words of ['the key is wrong', 'the key is wrong', 'too many wrong keys'])
@@ -293,7 +293,7 @@ describe('the programming sequence', () => {
   })
   it('says that no controller is there', async () => {
     const { transport, clock } = bench({ disturb: () => [] })
-    await expect(udsLoader(transport, clock, papers, async () => []).attach()).rejects.toMatchObject(
+    await expect(udsLoader(transport, clock, settings, async () => []).attach()).rejects.toMatchObject(
       code('no-bootloader'),
     )
   })

@@ -4,7 +4,7 @@ import { equalBytes, groupedNumber, hexText, Problem, sha256Hex, type Finding } 
 import { linkWidthBits } from '../../link'
 import { judgeBackup } from '../../proof'
 import { lineOf } from '../../unit'
-import type { StepAct } from '../bench'
+import type { StepAct } from '../step-context'
 import { writes } from '../task'
 
 /** Where reading out is all that was asked, what is not recognised is kept all the same, and told. */

@@ -1,6 +1,6 @@
 import { isProblem, Problem } from '../../kernel'
 import { checkText, isEqual, isSilence, weakestCheck, type Verification } from '../../link'
-import type { StepAct } from '../bench'
+import type { StepAct } from '../step-context'
 import { writes } from '../task'
 
 /**

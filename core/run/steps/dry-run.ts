@@ -1,4 +1,4 @@
-import type { StepAct } from '../bench'
+import type { StepAct } from '../step-context'
 
 /**
  * PRACTICE H2: the whole image goes over the link once while the unit writes nothing. What is wrong with cable, speed or

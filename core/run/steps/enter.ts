@@ -1,7 +1,7 @@
 import { entriesOver } from '../../family'
 import { isProblem, Problem } from '../../kernel'
 import { isSilence } from '../../link'
-import type { StepContext, StepAct } from '../bench'
+import type { StepContext, StepAct } from '../step-context'
 
 /** PRACTICE E6, E11: from running firmware into the bootloader, several tries; by command, or by the person's hands. */
 export const enter: StepAct = async (bench) => {

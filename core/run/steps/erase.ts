@@ -1,5 +1,5 @@
 import { groupedNumber, inSentence } from '../../kernel'
-import { fromByte, type StepAct } from '../bench'
+import { fromByte, type StepAct } from '../step-context'
 
 /** Erases the sectors the image needs, and no others; nothing where a broken write goes on. */
 export const erase: StepAct = async (bench) => {

@@ -1,5 +1,5 @@
 import { faultText } from '../../link'
-import type { StepAct } from '../bench'
+import type { StepAct } from '../step-context'
 import { writes } from '../task'
 import { readAfter } from './prove'
 

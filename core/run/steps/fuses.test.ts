@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { drivenLink, type DriveOf } from '../../family'
 import { isProblem } from '../../kernel'
 import type { WantedFuse } from '../../link'
-import type { StepContext } from '../bench'
+import type { StepContext } from '../step-context'
 import { stepActs } from '.'
 
 const link = drivenLink(demoFamily('relay-driver'))!

@@ -1,6 +1,6 @@
 import { hexText, Problem } from '../../kernel'
 import { fuseChanges, fuseText, wantedFuses } from '../../link'
-import type { StepAct } from '../bench'
+import type { StepAct } from '../step-context'
 
 /**
  * Fuse bytes after the memory is proved, the lock byte last: each is read, what changes is told, and one that would shut the

@@ -3,7 +3,7 @@ import { rangesOf } from '../../image'
 import { inSentence, Problem, verdictAfter, type Finding } from '../../kernel'
 import { factsOf, type Snapshot, type UnitFacts } from '../../unit'
 import type { Component } from '../../family'
-import type { StepContext, Piece, StepAct } from '../bench'
+import type { StepContext, Piece, StepAct } from '../step-context'
 import { readUnit } from '../read-unit'
 import { writes } from '../task'
 

@@ -1,4 +1,4 @@
-import type { StepAct } from '../bench'
+import type { StepAct } from '../step-context'
 import type { StepKind } from '../step'
 import { backup } from './backup'
 import { compare } from './compare'

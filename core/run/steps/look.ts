@@ -1,6 +1,6 @@
 import { Problem } from '../../kernel'
 import { compareSnapshots, judgeProof } from '../../proof'
-import type { StepAct } from '../bench'
+import type { StepAct } from '../step-context'
 
 /** The proof where no link reads it: what the unit's own screen shows after the power cycle, seen by the person. */
 export const look: StepAct = async ({

@@ -1,5 +1,5 @@
 import { Problem } from '../../kernel'
-import type { StepAct } from '../bench'
+import type { StepAct } from '../step-context'
 
 /**
  * A card or stick that the unit takes its files from: in, the page on which the unit says what it found, and each of its

@@ -1,4 +1,4 @@
-import type { StepContext, StepAct } from '../bench'
+import type { StepContext, StepAct } from '../step-context'
 
 /**
  * PRACTICE D4, D6, D8: power as the family orders it, one thing at a time, each with its caution. Behind a leg for which all

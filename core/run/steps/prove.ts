@@ -2,7 +2,7 @@ import { Problem, verdictOf } from '../../kernel'
 import { isSilence } from '../../link'
 import { compareSnapshots, judgeProof, judgeUnchanged } from '../../proof'
 import { readSnapshot, type Snapshot } from '../../unit'
-import type { StepContext, StepAct } from '../bench'
+import type { StepContext, StepAct } from '../step-context'
 import { writes } from '../task'
 
 /** A firmware that is still starting does not answer the first time. */

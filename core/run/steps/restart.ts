@@ -1,4 +1,4 @@
-import type { StepAct } from '../bench'
+import type { StepAct } from '../step-context'
 import { writes } from '../task'
 
 /** PRACTICE I1: starts the new firmware, then the power cycle as the family orders it. */

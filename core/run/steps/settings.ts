@@ -1,4 +1,4 @@
-import type { StepAct } from '../bench'
+import type { StepAct } from '../step-context'
 
 /** PRACTICE G3: settings that an update erases are kept by the person's own hands, or that is waived by name before. */
 export const settings: StepAct = async ({ family, ask, releases, wake, step }) => {

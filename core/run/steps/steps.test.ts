@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { Problem, type Release } from '../../kernel'
 import type { CheckOutcome, Verification } from '../../link'
-import type { StepContext } from '../bench'
+import type { StepContext } from '../step-context'
 import type { Task } from '../task'
 import type { WakeBody } from '../wake'
 import { stepActs } from '.'

@@ -1,4 +1,4 @@
-import type { StepAct } from '../bench'
+import type { StepAct } from '../step-context'
 import { swapSteps } from '../plan-by-hand'
 
 /** A chip changed in its socket: one thing at a time, each with its caution. */

@@ -1,5 +1,5 @@
 import { Problem } from '../../kernel'
-import type { StepAct } from '../bench'
+import type { StepAct } from '../step-context'
 
 /**
  * Compares what is in the unit with the image; the record says by which means. A link that compares nothing goes on to the

@@ -1,4 +1,4 @@
-import { fromByte, type StepAct } from '../bench'
+import { fromByte, type StepAct } from '../step-context'
 
 /** Sends the image; progress counts bytes that the unit has acknowledged. */
 export const write: StepAct = async (bench) => {

@@ -78,7 +78,7 @@ export interface Backup {
   bytes: Uint8Array
 }
 
-/** What a run needs of the world. With the server's it is real; with a stand-in and a list it is a rehearsal. */
+/** What a run needs around it. With the server's it is real; with a stand-in and a list it is a rehearsal. */
 export interface RunEnvironment {
   /** What the unit or its adapter is plugged into, not yet opened. */
   channel: Channel | null
