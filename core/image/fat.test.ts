@@ -108,6 +108,147 @@ describe('a card’s volume', () => {
   })
 })
 
+/*
+ * Limits of the file system. Source: the published FAT specification (from memory of it): a volume is FAT16 from 4085
+ * clusters on and up to 65 524; sectors are counted in 16 bits where they go into them, else in 32.
+ */
+describe('a volume at its limits', () => {
+  const one = (bytes: number): CardFile => ({ name: 'HELM.BIN', bytes: noise(bytes, 5) })
+  /** One copy of the table for so many sectors of one cluster each, in sectors of 256 entries. */
+  const tableOf = (sectors: number) => Math.ceil((sectors + 2) / 256)
+  const clustersOf = (sectors: number) => sectors - 1 - 2 * tableOf(sectors) - 32
+  const leastSectors = 4152
+  it('is no volume below 4085 clusters', () => {
+    expect(clustersOf(leastSectors)).toBe(4085)
+    const least = writeFatVolume(files, leastSectors * 512)
+    expect(readFatRoot(least).map(({ name }) => name)).toEqual(files.map(({ name }) => name))
+    writeFileSync(at('least.img'), least)
+    expect(mtools('minfo', '-i', at('least.img'))).toMatch(/disk type="FAT16/)
+    expect(() => writeFatVolume(files, (leastSectors - 1) * 512)).toThrow(/do not fit/)
+  })
+  it.each([
+    ['65 524 sectors', 65_524, 1],
+    ['one more', 65_525, 2],
+    ['as many as 16 bits just do not count', 65_536, 2],
+    ['40 MiB', 81_920, 2],
+    ['131 050 sectors', 131_050, 4],
+  ])(
+    'of %s has the smallest clusters that can be counted, and is read by mtools',
+    (_, sectors, perCluster) => {
+      const volume = writeFatVolume([...files, { name: 'LAST.BIN', bytes: noise(3000, 8) }], sectors * 512)
+      expect(volume.length).toBe(sectors * 512)
+      expect(volume[13]).toBe(perCluster)
+      const view = new DataView(volume.buffer)
+      expect([view.getUint16(19, true), view.getUint32(32, true)]).toEqual(
+        sectors < 65_536 ? [sectors, 0] : [0, sectors],
+      )
+      writeFileSync(at('large.img'), volume)
+      mtools('mcopy', '-n', '-i', at('large.img'), '::LAST.BIN', at('LAST.BIN'))
+      expect(Buffer.compare(readFileSync(at('LAST.BIN')), Buffer.from(noise(3000, 8)))).toBe(0)
+      expect(readFatRoot(volume).at(-1)!.bytes).toEqual(noise(3000, 8))
+    },
+  )
+  it('is filled to its last byte, and not beyond', () => {
+    const room = clustersOf(leastSectors) * 512
+    const full = writeFatVolume([one(room)], leastSectors * 512)
+    expect(readFatRoot(full)[0]!.bytes).toEqual(one(room).bytes)
+    expect(() => writeFatVolume([one(room + 1)], leastSectors * 512)).toThrow(/do not fit/)
+  })
+  it('holds 511 names beside its own, and no more', () => {
+    const many = Array.from({ length: 512 }, (_, index) => ({
+      name: `F${index}`,
+      bytes: Uint8Array.of(index & 255),
+    }))
+    const read = readFatRoot(writeFatVolume(many.slice(0, 511)))
+    expect(read.length).toBe(511)
+    expect(read.at(-1)).toEqual({ name: 'F510', bytes: Uint8Array.of(254) })
+    expect(() => writeFatVolume(many)).toThrow(/do not fit/)
+  })
+  it('has two equal tables, the medium of a fixed disk, and its label in capitals, cut at eleven', () => {
+    const volume = writeFatVolume(files, undefined, 'helm display 2')
+    const bytes = new DataView(volume.buffer).getUint16(22, true) * 512
+    const [first, second] = [volume.subarray(512, 512 + bytes), volume.subarray(512 + bytes, 512 + 2 * bytes)]
+    expect(Buffer.compare(Buffer.from(first), Buffer.from(second))).toBe(0)
+    expect([...first.subarray(0, 4)]).toEqual([0xf8, 0xff, 0xff, 0xff])
+    writeFileSync(at('label.img'), volume)
+    expect(mtools('mlabel', '-s', '-i', at('label.img'), '::')).toContain('HELM DISPLA')
+    const told = mtools('minfo', '-i', at('label.img'))
+    expect(told).toContain('0xf8')
+    expect(told).toMatch(/sectors per track: 32/)
+    expect(told).toMatch(/heads: 64/)
+  })
+})
+
+describe('a damaged volume', () => {
+  const volume = writeFatVolume(files)
+  const refusal = (bend: (view: DataView, bytes: Uint8Array) => void) => {
+    const bent = volume.slice()
+    bend(new DataView(bent.buffer), bent)
+    try {
+      return readFatRoot(bent).map(({ name }) => name)
+    } catch (error) {
+      if (!isProblem(error, 'card-unreadable')) throw error
+      return error.facts.found
+    }
+  }
+  const table = 512
+  const entry = (index: number) => rootOf(volume) + index * 32
+  it.each([
+    ['no sectors a cluster', (_: DataView, bytes: Uint8Array) => (bytes[13] = 0), /without its figures/],
+    ['no table', (_: DataView, bytes: Uint8Array) => (bytes[16] = 0), /without its figures/],
+    [
+      'a table of no sectors',
+      (view: DataView) => (view.setUint16(22, 0, true), view.setUint32(36, 0, true)),
+      /without its figures/,
+    ],
+    ['sectors of 1024 bytes', (view: DataView) => view.setUint16(11, 1024, true), /sectors of 512/],
+    ['no signature', (_: DataView, bytes: Uint8Array) => (bytes[511] = 0), /boot sector/],
+    // The second file's 137 clusters begin at the third; one link is taken out, and then one leads out of the volume.
+    [
+      'a file that ends early',
+      (view: DataView) => view.setUint16(table + 2 * 10, 0xffff, true),
+      /ends after/,
+    ],
+    [
+      'a file of more bytes than all',
+      (view: DataView) => view.setUint32(entry(2) + 28, 0xffff_fff0, true),
+      /a file of/,
+    ],
+    [
+      'a first cluster below the first',
+      (view: DataView) => view.setUint16(entry(2) + 26, 1, true),
+      /ends after 0/,
+    ],
+  ] as const)('with %s says so', (_, bend, words) => {
+    expect(refusal(bend as never)).toMatch(words)
+  })
+  it('knows the last cluster that there is from the one behind it', () => {
+    const clusters =
+      Math.floor(volume.length / 512) - 1 - 2 * new DataView(volume.buffer).getUint16(22, true) - 32
+    // Clusters count from two.
+    expect(refusal((view) => view.setUint16(entry(1) + 26, clusters + 1, true))).toEqual(
+      files.map(({ name }) => name),
+    )
+    expect(refusal((view) => view.setUint16(entry(1) + 26, clusters + 2, true))).toMatch(/leads to cluster/)
+  })
+  it('behind a table of partitions that leads out of the card says so', () => {
+    const card = new Uint8Array(2048)
+    card.set([0x55, 0xaa], 510)
+    new DataView(card.buffer).setUint32(0x1be + 8, 4, true)
+    expect(() => readFatRoot(card)).toThrow(/no card/)
+    expect(() => readFatRoot(card.subarray(0, 511))).toThrow(/no card/)
+  })
+  it('whose root runs in a circle (FAT32) comes to an end', () => {
+    const image = at('circle.img')
+    mtools('mformat', '-C', '-F', '-T', '140000', '-h', '64', '-s', '32', '-i', image, '::')
+    const bytes = new Uint8Array(readFileSync(image))
+    const view = new DataView(bytes.buffer)
+    const root = view.getUint32(44, true)
+    view.setUint32(view.getUint16(14, true) * 512 + root * 4, root, true)
+    expect(readFatRoot(bytes)).toEqual([])
+  })
+})
+
 /** Where the root directory of a FAT16 volume begins. */
 function rootOf(volume: Uint8Array): number {
   const view = new DataView(volume.buffer)

@@ -157,6 +157,7 @@ export function readFatRoot(image: Uint8Array): CardFile[] {
   }
   const end = { 12: 0xff8, 16: 0xfff8, 32: 0x0ffffff8 }[bits]
   const chain = (from: number, most: number): Uint8Array => {
+    if (most > image.length) throw bad(`a file of ${most} bytes`, table)
     const bytes = new Uint8Array(most)
     let at = 0
     for (let cluster = from; cluster >= 2 && cluster < end && at < most; cluster = nextOf(cluster)) {
