@@ -38,6 +38,9 @@ const giveUpMs = 120_000
 
 const wait = (ms: number) => new Promise<void>((done) => setTimeout(done, ms))
 
+/** What is said of a run whose end came before its fault. */
+export const runWasOver = 'nothing went wrong: the run was over before'
+
 export class WrongMoments {
   private program: ChildProcess | undefined
   private standIn: ChildProcess | undefined
@@ -191,7 +194,7 @@ export class WrongMoments {
     for (const [seq, hash] of seen) if (wake[seq - 1]?.hash !== hash) wrong.push(`event ${seq} was lost`)
     if (wake.at(-1)?.body.outcome !== 'proved')
       wrong.push(`not proved after ${legs} legs: ${JSON.stringify(wake.at(-1)?.body)}`)
-    if (!struck) wrong.push('nothing went wrong: the run was over before')
+    if (!struck) wrong.push(runWasOver)
     return wrong
   }
 

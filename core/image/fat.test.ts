@@ -145,13 +145,15 @@ describe('a volume at its limits', () => {
       writeFileSync(at('large.img'), volume)
       mtools('mcopy', '-n', '-i', at('large.img'), '::LAST.BIN', at('LAST.BIN'))
       expect(Buffer.compare(readFileSync(at('LAST.BIN')), Buffer.from(noise(3000, 8)))).toBe(0)
-      expect(readFatRoot(volume).at(-1)!.bytes).toEqual(noise(3000, 8))
+      expect(
+        Buffer.compare(Buffer.from(readFatRoot(volume).at(-1)!.bytes), Buffer.from(noise(3000, 8))),
+      ).toBe(0)
     },
   )
   it('is filled to its last byte, and not beyond', () => {
     const room = clustersOf(leastSectors) * 512
     const full = writeFatVolume([one(room)], leastSectors * 512)
-    expect(readFatRoot(full)[0]!.bytes).toEqual(one(room).bytes)
+    expect(Buffer.compare(Buffer.from(readFatRoot(full)[0]!.bytes), Buffer.from(one(room).bytes))).toBe(0)
     expect(() => writeFatVolume([one(room + 1)], leastSectors * 512)).toThrow(/do not fit/)
   })
   it('holds 511 names beside its own, and no more', () => {
