@@ -165,6 +165,51 @@ describe('a processor on its six lines', () => {
     })
     expect(memory).toEqual(before)
   })
+  it('is written from the middle of a page on, byte for byte, and told so piece by piece', async () => {
+    const { loader, memory } = await bench()
+    await loader.attach()
+    await loader.erase({ address: 0, length: 0x2000 }, quiet)
+    // From 0x70 on: 16 bytes to the end of that page of 64, one whole page, and three bytes more.
+    const image = noise(83, 4)
+    const told: number[] = []
+    await loader.write(0x70, image, ({ done }) => void told.push(done), calm)
+    expect(told).toEqual([16, 80, 83])
+    expect(memory.subarray(0x70, 0x70 + 83)).toEqual(image)
+    expect(memory.subarray(0, 0x70).every((byte) => byte === 0xff)).toBe(true)
+    expect(memory.subarray(0x70 + 83).every((byte) => byte === 0xff)).toBe(true)
+  })
+  it('is not made to program what is erased', async () => {
+    const { loader, clock } = await bench()
+    await loader.attach()
+    await loader.erase({ address: 0, length: 0x2000 }, quiet)
+    const took = async (image: Uint8Array) => {
+      const from = clock.now()
+      await loader.write(0, image, quiet, calm)
+      return clock.now() - from
+    }
+    expect(await took(new Uint8Array(640).fill(0xff))).toBe(0)
+    expect(await took(Uint8Array.from({ length: 640 }, (_, at) => (at === 639 ? 0 : 0xff)))).toBeGreaterThan(
+      0,
+    )
+  })
+  it('whose write is given up says how far it came', async () => {
+    const { loader } = await bench()
+    await loader.attach()
+    await loader.erase({ address: 0, length: 0x2000 }, quiet)
+    const abandon = { raised: false }
+    const problem = await caught(
+      loader.write(0, noise(256), ({ done }) => void (abandon.raised = done >= 128), abandon),
+    )
+    expect(problem.facts.kind).toBe('write-abandoned')
+    expect(JSON.stringify(problem.facts)).toContain('128')
+  })
+  it('is erased whole on a person’s word alone', async () => {
+    const { loader, memory } = await bench()
+    const before = memory.slice()
+    await loader.attach()
+    await expect(loader.eraseAll!('yes' as never)).rejects.toThrow(TypeError)
+    expect(memory).toEqual(before)
+  })
   it('that stays busy is named', async () => {
     const { loader } = await bench({ busyForEver: true })
     await loader.attach()
