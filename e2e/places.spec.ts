@@ -150,6 +150,9 @@ test('the page is light to load and fits a phone', async ({ browser, program }) 
   expect(script).toBeGreaterThan(0)
   // Wanted: at most 300 KB of script, compressed, on the first load.
   expect(script).toBeLessThan(300_000)
+  // A file of another build is said to be gone: the page in its place would be kept for one, for a year.
+  const gone = await page.request.get(`${program.address}/assets/index-of-another-build.js`)
+  expect([gone.status(), gone.headers()['cache-control']]).toEqual([404, 'no-store'])
   const [{ id: image }] = await program.get('/images')
   for (const path of [
     '/',

@@ -205,6 +205,8 @@ export function createApp(services: Services, pageFolder?: string): Hono {
       if (c.res.ok) c.header('cache-control', 'public, max-age=31536000, immutable')
     })
     app.use('*', serveStatic({ root: relative(process.cwd(), pageFolder) || '.' }))
+    // A file of another build is not there; the page in its place would be kept for one.
+    app.get('/assets/*', (c) => c.text('Not found', 404, { 'cache-control': 'no-store' }))
     app.get('*', (c) => c.html(page, 200, { 'cache-control': 'no-cache' }))
   }
   return app

@@ -8,7 +8,7 @@ const words = { must: 'had to change', 'must-not': 'must not change', may: 'may 
 </script>
 
 <template>
-  <table class="list compared">
+  <table v-columns class="list compared">
     <thead>
       <tr>
         <th>Line</th>

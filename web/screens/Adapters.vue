@@ -273,7 +273,7 @@ const restore = () =>
     <p v-else-if="adapters?.length === 0" class="soft">
       No cable or adapter yet. Add the one that is on the bench.
     </p>
-    <table v-else-if="adapters && !form" class="list">
+    <table v-else-if="adapters && !form" v-columns class="list">
       <thead>
         <tr>
           <th>Cable or adapter</th>

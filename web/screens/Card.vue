@@ -59,7 +59,7 @@ const print = () => window.print()
           fixed
         />
         <div>
-          <table class="list">
+          <table v-columns class="list">
             <thead>
               <tr>
                 <th>{{ adapter.name }}{{ adapter.serial ? `, no. ${adapter.serial}` : '' }}</th>

@@ -130,7 +130,7 @@ const identityRows = computed(() => {
     <p v-if="loading.busy.value" class="soft" role="status">Reading both…</p>
     <ProblemNote v-if="loading.problem.value" :problem="loading.problem.value" />
     <template v-if="compared">
-      <table class="list identity">
+      <table v-columns class="list identity">
         <thead>
           <tr>
             <th style="width: 140px">Says</th>

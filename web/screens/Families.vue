@@ -62,7 +62,7 @@ async function take(file: File) {
     </div>
     <ProblemNote v-if="problem" :problem="problem" />
     <p v-if="refused" role="alert" class="refused">{{ refused }} Nothing was kept.</p>
-    <table v-if="bench.families" class="list">
+    <table v-if="bench.families" v-columns class="list">
       <thead>
         <tr>
           <th style="width: 34%">Family</th>

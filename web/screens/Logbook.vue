@@ -46,7 +46,7 @@ watch(q, useDebounceFn(load, 200))
       </div>
     </div>
     <ProblemNote v-if="problem" :problem="problem" />
-    <table v-if="rows?.length" class="list">
+    <table v-if="rows?.length" v-columns class="list">
       <thead>
         <tr>
           <th style="width: 27%">Unit</th>

@@ -135,7 +135,7 @@ const print = () => window.print()
         </section>
         <section v-else>
           <h2>What you will see</h2>
-          <table class="list">
+          <table v-columns class="list">
             <thead>
               <tr>
                 <th>Step</th>

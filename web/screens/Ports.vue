@@ -90,7 +90,7 @@ const adapterOf = (usb: { vendorId?: string; productId?: string } | undefined) =
     <ProblemNote v-if="loading.problem.value" :problem="loading.problem.value" />
     <ProblemNote v-if="plugging.problem.value" :problem="plugging.problem.value" />
     <p v-if="!bench.ports && !loading.problem.value" class="soft" role="status">Listing the ports…</p>
-    <table v-else-if="bench.ports?.length" class="list">
+    <table v-else-if="bench.ports?.length" v-columns class="list">
       <thead>
         <tr>
           <th>Port</th>

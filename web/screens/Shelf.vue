@@ -238,7 +238,7 @@ const minds = (image: ShelfImage) => image.findings.filter(({ level }) => level 
         placeholder="Find on the shelf: a name, a version, a serial"
         :input-props="{ 'aria-label': 'Find on the shelf' }"
       />
-      <table class="list">
+      <table v-columns class="list">
         <thead>
           <tr>
             <th style="width: 30%">What it is</th>

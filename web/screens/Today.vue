@@ -112,7 +112,7 @@ function hops({ fit, need, requests, left, stays, job }: JobView): string {
         >{{ nearDayText(kit.day) }}, {{ kit.packed }} of {{ kit.all }} packed</RouterLink
       >
     </p>
-    <table v-if="open.length" class="list jobs">
+    <table v-if="open.length" v-columns class="list jobs">
       <thead>
         <tr>
           <th style="width: 28%">Unit</th>

@@ -272,7 +272,7 @@ const kept = async () => {
             <ProblemNote v-if="restoring.problem.value" :problem="restoring.problem.value" />
           </template>
           <h2 class="older">Its runs</h2>
-          <table v-if="unit.runs.length" class="list">
+          <table v-if="unit.runs.length" v-columns class="list">
             <tbody>
               <tr v-for="run in unit.runs" :key="run.runId" class="leads">
                 <td>

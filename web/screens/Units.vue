@@ -55,7 +55,7 @@ const add = () =>
         <NButton @click="adding = false">Cancel</NButton>
       </div>
     </form>
-    <table v-if="bench.units?.length" class="list">
+    <table v-if="bench.units?.length" v-columns class="list">
       <thead>
         <tr>
           <th style="width: 30%">Unit</th>

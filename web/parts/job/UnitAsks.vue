@@ -6,7 +6,7 @@ const { update } = defineProps<{ update: NonNullable<NonNullable<FamilyLink['med
 </script>
 
 <template>
-  <table class="list">
+  <table v-columns class="list">
     <caption class="soft">
       {{
         update.insert
