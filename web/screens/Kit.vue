@@ -18,10 +18,12 @@ const day = String(useRoute().params['day'])
 const list = ref<DayKit | null>(null)
 const { problem, ask, askInTurn } = useAsked()
 onMounted(() => ask(async () => (list.value = await got<DayKit>(api.kit[':day'].$get({ param: { day } })))))
-const pack = (item: KitEntry, packed: boolean) =>
-  askInTurn(async () => {
+async function pack(item: KitEntry, packed: boolean): Promise<boolean> {
+  await askInTurn(async () => {
     list.value = await got<DayKit>(api.kit[':day'].$put({ param: { day }, json: { item: item.id, packed } }))
   })
+  return problem.value === null
+}
 
 const groups = {
   adapter: 'Adapters',
@@ -77,7 +79,7 @@ const print = () => window.print()
     <p v-else-if="!list" class="soft" role="status">Loading…</p>
     <section v-for="group in grouped" :key="group.kind" :aria-label="group.name">
       <h2>{{ group.name }}</h2>
-      <KitTable :items="group.items" wants @pack="pack" />
+      <KitTable :items="group.items" wants :pack="pack" />
     </section>
   </div>
 </template>

@@ -10,15 +10,17 @@ import { useAsked } from '../useAsked'
 const { view } = defineProps<{ view: JobView }>()
 const emit = defineEmits<{ said: [] }>()
 const { problem, askInTurn } = useAsked()
-const pack = (item: KitEntry, packed: boolean) =>
-  askInTurn(async () => {
+async function pack(item: KitEntry, packed: boolean): Promise<boolean> {
+  await askInTurn(async () => {
     await got(api.kit[':day'].$put({ param: { day: view.job.day }, json: { item: item.id, packed } }))
     emit('said')
   })
+  return problem.value === null
+}
 </script>
 
 <template>
-  <KitTable :items="view.kit" @pack="pack" />
+  <KitTable :items="view.kit" :pack="pack" />
   <p class="small">
     <RouterLink :to="{ name: 'kit', params: { day: view.job.day } }"
       >The list of the day, for print</RouterLink
