@@ -202,12 +202,12 @@ test('an image that a supplier owes holds the job until it comes', async ({ page
 })
 
 // PRACTICE A7, B5: two schools; the house decides, and every judgement says which it applied.
-test('the house rule turns a hold into a go', async ({ page, program }) => {
+test('the workshop rule turns a hold into a go', async ({ page, program }) => {
   await page.goto(`${program.address}/house`)
   await page.getByLabel(/To keep everything current/).check()
   await page.getByLabel('Your name').fill('A. Lund')
   await page.getByRole('button', { name: 'Save' }).click()
   await expect(page.getByText(/Set by A\. Lund/)).toBeVisible()
   await page.goto(`${program.address}/jobs/job-fog-02`)
-  await expect(page.locator('[data-need=do]')).toContainText('The house keeps everything current')
+  await expect(page.locator('[data-need=do]')).toContainText('keep everything current')
 })

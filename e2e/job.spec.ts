@@ -110,7 +110,7 @@ test('the image of another hardware line is refused with its reason, and the rig
   await expect(first).toContainText('update(1).hex')
   await expect(page.locator('.deck li[data-verdict=stop]').getByRole('button')).toHaveCount(0)
   await first.getByRole('button', { name: 'Take this one' }).click()
-  // The house updates only to cure something, and this job names nothing (PRACTICE A7).
+  // The workshop updates only to cure something, and this job names nothing (PRACTICE A7).
   await expect(page.getByRole('heading', { name: /Held/ })).toBeVisible()
   await page.getByRole('button', { name: 'Release this hold by name and reason' }).click()
   await page.locator('.release').getByLabel('Your name').fill('A. Lund')

@@ -208,7 +208,7 @@ describe('a job, worked by an outside tool', () => {
       port: 'stand-in:fog-02',
     })
     expect(status).toBe(409)
-    // The house updates only to cure something (PRACTICE A7), and this job names nothing: that comes first.
+    // The workshop updates only to cure something (PRACTICE A7), and this job names nothing: that comes first.
     expect(body).toMatchObject({ thing: 'Need', place: { at: 'need' } })
     const released = await server.send('POST', '/runs', {
       jobId: 'job-fog-02',

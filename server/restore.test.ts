@@ -13,7 +13,7 @@ beforeAll(async () => {
 })
 afterAll(() => server.stop())
 
-/** House rule on originals: whether one is read out before every first write. */
+/** Workshop rule on originals: whether one is read out before every first write. */
 const readOut = async (backup: 'always' | 'family') => {
   const { by: _by, at: _at, ...policy } = await paths.get('/house')
   await paths.send('PUT', '/house', { policy: { ...policy, backup }, by: 'A. Lund' })

@@ -75,13 +75,13 @@ describe('is anything to be done?', () => {
   it('nobody knows, before the unit was read', () => {
     expect(need({ unit: { versions: {} } }).answer).toBe('unknown')
   })
-  // PRACTICE A7: two schools; the house decides and the program shows which it applied.
-  it('is the house’s to say, when it is for currency alone', () => {
+  // PRACTICE A7: two schools; the workshop decides and the program shows which it applied.
+  it('is the workshop’s to say, when it is for currency alone', () => {
     const currency = { reason: 'currency', symptoms: [] } as const
     expect(need(currency)).toMatchObject({ answer: 'ask', finding: { level: 'hold' } })
     const current = need({ ...currency, house: { ...usualHouse, update: 'current' } })
     expect(current).toMatchObject({ answer: 'do', finding: { level: 'go' } })
-    expect(current.finding.because).toMatch(/The house keeps everything current/)
+    expect(current.finding.because).toMatch(/Workshop rule: keep everything current/)
   })
   it('may help, when no release is known to cure what was reported', () => {
     expect(need({ symptoms: [{ says: 'Door rattles', often: '', since: '' }] })).toMatchObject({

@@ -174,14 +174,14 @@ export function judgeNeed(question: NeedQuestion): Need {
       'do',
       'go',
       `Yes: a newer release is on the shelf.`,
-      `${asSentence(step)}. The house keeps everything current.`,
+      `${asSentence(step)}. Workshop rule: keep everything current.`,
     )
   }
   if (reason === 'currency') {
     return answer(
       'ask',
       'hold',
-      'The house updates only to cure something, and nothing is named.',
+      'Workshop rule: update only to cure something, and nothing is named.',
       `${asSentence(step)} would only make it current.`,
       own.length > 0
         ? `Known for this unit: ${own.map(({ says }) => says).join(' ')} Name the fault, or leave the unit alone.`

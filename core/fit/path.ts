@@ -158,10 +158,10 @@ function inOrder(family: Family, hops: readonly Hop[]): Hop[] {
 function howMany({ family, house }: PathQuestion, hops: readonly Hop[]): Finding {
   const releases = [...new Set(hops.map(({ to }) => to))]
   const because = !inSequence(family, house)
-    ? 'Straight to the wanted release: neither family nor house asks for those between.'
+    ? 'Straight to the wanted release: neither the family nor the workshop rules ask for those between.'
     : family.updates.path === 'every-release'
       ? 'This family takes every release in order.'
-      : 'The house installs every release in order; the family leaves it open.'
+      : 'Workshop rule: every release in order; the family leaves it open.'
   const numbers = { hops: releases.length, writes: hops.length }
   if (hops.length === 1) return { rule: 'path', level: 'go', says: 'One hop leads there.', because, numbers }
   const writes = hops.length > releases.length ? `, ${hops.length} writes` : ''

@@ -523,7 +523,7 @@ describe('the way (PRACTICE A5, B1, B5, B12)', () => {
     const because = (path: Family['updates']['path'], house: HousePolicy) =>
       finding(way(path, house), 'path')!.because
     expect(because('every-release', direct)).toContain('This family')
-    expect(because('workshop', sequential)).toContain('The house')
+    expect(because('workshop', sequential)).toContain('Workshop rule')
     expect(because('workshop', direct)).toContain('Straight')
   })
   it('an image of the original’s bytes is asked for by its digest, and a chain of them is followed', () => {

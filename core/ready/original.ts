@@ -64,7 +64,7 @@ export function judgeOriginal(
   const why = own
     ? 'Every unit of this family holds an image of its own.'
     : always
-      ? 'House rule: a backup always.'
+      ? 'Workshop rule: a backup always.'
       : readsWhole(link) && !silent
         ? 'A chip may hold more than its firmware, and nobody else has that.'
         : 'The profile does not say whether the same image can be had again, so it is treated as if it could not.'

@@ -180,7 +180,7 @@ function check(family: Family, unitId: string, said: BenchInputs): void {
     expect(verdict('wiring'), `${family.id}: wiring not described`).not.toBe('go')
   if (!family.backup && gates.some(({ id }) => id === 'original'))
     expect(gates.find(({ id }) => id === 'original')!.findings[0]!.because).toMatch(
-      /profile does not say|House rule/,
+      /profile does not say|Workshop rule/,
     )
 }
 

@@ -251,7 +251,7 @@ export const refusals = sqliteTable('refusals', {
   found: text(),
 })
 
-/** The house's cables and adapters (PRACTICE C1, C2). */
+/** The workshop's cables and adapters (PRACTICE C1, C2). */
 export const adapters = sqliteTable('adapters', {
   id: text().primaryKey(),
   document: text({ mode: 'json' }).$type<Adapter>().notNull(),

@@ -8,19 +8,19 @@ export const adapterSchool: WiringRule = {
       return {
         level: 'go',
         says: 'Any decent adapter may be used.',
-        because: 'House rule: try what you have. The record keeps which one it was.',
+        because: 'Workshop rule: try what you have. The record keeps which one it was.',
       }
     }
     return adapter.ownPart
       ? {
           level: 'go',
           says: `${adapter.name} is the maker’s own part.`,
-          because: 'House rule: the maker’s own part.',
+          because: 'Workshop rule: the maker’s own part.',
         }
       : {
           level: 'hold',
           says: `${adapter.name} is not the maker’s own part.`,
-          because: 'House rule: the maker’s own part.',
+          because: 'Workshop rule: the maker’s own part.',
           remedy: 'Take the maker’s own cable, or have somebody answer for this one.',
         }
   },
