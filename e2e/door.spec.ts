@@ -143,7 +143,7 @@ test('every main page works within what it is allowed', async ({ page, shared })
     '/ports',
     '/trace',
     '/sums',
-    '/house',
+    '/workshop-rules',
   ]) {
     const answer = await page.goto(`${shared.address}${path}`)
     expect(answer!.headers()['content-security-policy']).toContain("script-src 'self';")

@@ -201,9 +201,9 @@ test('an image that a supplier owes holds the job until it comes', async ({ page
   await expect(page.locator('[data-request]').first()).toContainText('The release notes of 2.4.0')
 })
 
-// PRACTICE A7, B5: two schools; the house decides, and every judgement says which it applied.
+// PRACTICE A7, B5: two schools; the workshop decides, and every judgement says which it applied.
 test('the workshop rule turns a hold into a go', async ({ page, program }) => {
-  await page.goto(`${program.address}/house`)
+  await page.goto(`${program.address}/workshop-rules`)
   await page.getByLabel(/To keep everything current/).check()
   await page.getByLabel('Your name').fill('A. Lund')
   await page.getByRole('button', { name: 'Save' }).click()

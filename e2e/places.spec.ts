@@ -91,7 +91,7 @@ test('the past is in the logbook: a cut leg, the second leg, the chain of events
 // Source: WCAG 2.2 AA by the rules of axe-core. By night nothing but the colours differs.
 const places = [
   ['/', '/units', '/units/radio-3'],
-  ['/shelf', '/families', '/house', '/sums'],
+  ['/shelf', '/families', '/workshop-rules', '/sums'],
   ['/shelf/fits', '/shelf/:image', '/shelf/:image/against/:other'],
   ['/families/marine-radio', '/adapters', '/ports'],
   ['/trace', '/kit/:today', '/jobs/job-fog-07/card', '/jobs/job-davit-1/plan'],
@@ -168,7 +168,7 @@ test('the page is light to load and fits a phone', async ({ browser, program }) 
     '/jobs/job-fog-07/plan',
     '/logbook',
     '/rounds',
-    '/house',
+    '/workshop-rules',
     '/data',
     '/adapters',
     '/ports',

@@ -96,7 +96,7 @@ open(
 test('a name is said once, and stands under what is signed', async ({ page, program }) => {
   await page.goto(`${program.address}/who`)
   await page.getByLabel('Your name').fill('M. Tarn')
-  await page.goto(`${program.address}/house`)
+  await page.goto(`${program.address}/workshop-rules`)
   await expect(page.getByLabel('Your name')).toHaveValue('M. Tarn')
   await expect(page.getByRole('link', { name: 'M. Tarn works here: change' })).toBeVisible()
 })

@@ -32,7 +32,7 @@ import { logbook } from './routes/logbook'
 import { runs } from './routes/runs'
 import { sumRoutes } from './routes/sums'
 import { units } from './routes/units'
-import { house } from './routes/house'
+import { workshopRules } from './routes/workshop-rules'
 import { ports } from './routes/ports'
 import { requests } from './routes/requests'
 import { atMost } from './routes/uploads'
@@ -81,7 +81,7 @@ const places: Record<string, string> = {
   units: 'Units and what they said of themselves',
   fit: 'Whether an image fits a unit, and the way there',
   requests: 'What was asked of suppliers, and what they answered',
-  house: 'Workshop rules: what holds where a family leaves it open',
+  'workshop-rules': 'Workshop rules: what holds where a family leaves it open',
   jobs: 'Jobs and their gates',
   meter: 'The meter of this bench, at a port of its own',
   laptop: 'Whether the laptop lasts for every run under way',
@@ -110,7 +110,7 @@ export function api(services: Services) {
     .route('/units', units(services))
     .route('/fit', fit(services))
     .route('/requests', requests(services))
-    .route('/house', house(services))
+    .route('/workshop-rules', workshopRules(services))
     .route('/jobs', jobs(services))
     .route('/runs', runs(services))
     .route('/laptop', laptop(services))

@@ -136,10 +136,10 @@ describe('the program’s own page, and a tool at this computer', () => {
     for (const host of [`127.0.0.1:${port}`, `localhost:${port}`, `[::1]:${port}`, 'LOCALHOST']) {
       expect((await ask('GET', '/api/units', { host })).status).toBe(200)
       const own = { ...json, host, origin: `http://${host.toLowerCase()}`, 'sec-fetch-site': 'same-origin' }
-      expect((await ask('PUT', '/api/house', own, '{')).status).toBe(400)
+      expect((await ask('PUT', '/api/workshop-rules', own, '{')).status).toBe(400)
     }
     // A tool says neither where it comes from nor what it was asked by.
-    expect((await server.send('PUT', '/house', {})).status).not.toBe(403)
+    expect((await server.send('PUT', '/workshop-rules', {})).status).not.toBe(403)
     expect((await ask('POST', '/api/units', json, unit)).status).toBeLessThan(300)
     expect(await planted()).toBe(true)
     // An address typed by hand, or a bookmark.

@@ -15,8 +15,8 @@ afterAll(() => server.stop())
 
 /** Workshop rule on originals: whether one is read out before every first write. */
 const readOut = async (backup: 'always' | 'family') => {
-  const { by: _by, at: _at, ...policy } = await paths.get('/house')
-  await paths.send('PUT', '/house', { policy: { ...policy, backup }, by: 'A. Lund' })
+  const { by: _by, at: _at, ...policy } = await paths.get('/workshop-rules')
+  await paths.send('PUT', '/workshop-rules', { policy: { ...policy, backup }, by: 'A. Lund' })
 }
 
 const gatesOf = async (jobId: string, port: string): Promise<any[]> =>

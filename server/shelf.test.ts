@@ -333,11 +333,15 @@ describe('a family’s profile', () => {
   })
 })
 
-describe('the house', () => {
+describe('the workshop', () => {
   // PRACTICE A7, B5.
   it('says when to update and in which steps, with who set it', async () => {
-    expect((await server.get('/house')).body).toEqual({ update: 'cure', hops: 'sequential', adapters: 'any' })
-    const { body } = await server.send('PUT', '/house', {
+    expect((await server.get('/workshop-rules')).body).toEqual({
+      update: 'cure',
+      hops: 'sequential',
+      adapters: 'any',
+    })
+    const { body } = await server.send('PUT', '/workshop-rules', {
       policy: { update: 'current', hops: 'direct' },
       by: 'A. Lund',
     })

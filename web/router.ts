@@ -84,9 +84,9 @@ export const router = createRouter({
       meta: { title: 'Calculators' },
     },
     {
-      path: '/house',
-      name: 'house',
-      component: () => import('./screens/House.vue'),
+      path: '/workshop-rules',
+      name: 'workshop-rules',
+      component: () => import('./screens/WorkshopRules.vue'),
       meta: { title: 'Workshop rules' },
     },
     {

@@ -1,6 +1,6 @@
 import type { Component, Family } from '../family'
 import { compareVersions, type UnitFacts, type VersionScheme } from '../unit'
-import type { HousePolicy } from './house'
+import type { WorkshopRules } from './workshop-rules'
 import { worstOf } from './judge-fit'
 import type { FitImage, UnitAnswers } from './question'
 import { standingRules } from './rules'
@@ -19,7 +19,7 @@ export interface PathQuestion {
   shelf: readonly ShelfEntry[]
   /** The image that is wanted on its component in the end. */
   wanted: ShelfEntry
-  house: HousePolicy
+  workshopRules: WorkshopRules
   /** Predicted time of one write, ms. */
   hopMs(component: Component, image: ShelfEntry): number
 }
@@ -37,10 +37,10 @@ export interface Hop {
   noWayBack?: string
 }
 
-/** PRACTICE B5: the family's own rule wins; the house rule is the default. */
-export function inSequence(family: Family, house: HousePolicy): boolean {
+/** PRACTICE B5: the family's own rule wins; the workshop rule is the default. */
+export function inSequence(family: Family, workshopRules: WorkshopRules): boolean {
   const { path } = family.updates
-  return path === 'every-release' || (path === 'workshop' && house.hops === 'sequential')
+  return path === 'every-release' || (path === 'workshop' && workshopRules.hops === 'sequential')
 }
 
 /** Candidates by question and component: both the way there and the way back ask for them. */

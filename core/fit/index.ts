@@ -1,5 +1,5 @@
 export * from './question'
-export * from './house'
+export * from './workshop-rules'
 export * from './serials'
 export * from './judge-fit'
 export { fitRules, standingRules, stepRules } from './rules'

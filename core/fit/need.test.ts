@@ -7,7 +7,7 @@ import {
   neighboursOf,
   plainName,
   serialWithin,
-  usualHouse,
+  usualWorkshopRules,
   type NeedQuestion,
 } from '.'
 
@@ -17,7 +17,7 @@ const need = (form: Partial<NeedQuestion> = {}) =>
   judgeNeed({
     family: fog,
     unit,
-    house: usualHouse,
+    workshopRules: usualWorkshopRules,
     reason: 'fault',
     symptoms: [{ says: 'Horn skips a blast', often: 'twice a night', since: '2026-08-12' }],
     newest: { main: '2.48' },
@@ -64,7 +64,7 @@ describe('is anything to be done?', () => {
     const answer = judgeNeed({
       family,
       unit: { serial: 'BP-05310', batch: 'K7', versions: {} },
-      house: usualHouse,
+      workshopRules: usualWorkshopRules,
       reason: 'currency',
       symptoms: [],
       newest: { bms: '58.04' },
@@ -79,7 +79,7 @@ describe('is anything to be done?', () => {
   it('is the workshop’s to say, when it is for currency alone', () => {
     const currency = { reason: 'currency', symptoms: [] } as const
     expect(need(currency)).toMatchObject({ answer: 'ask', finding: { level: 'hold' } })
-    const current = need({ ...currency, house: { ...usualHouse, update: 'current' } })
+    const current = need({ ...currency, workshopRules: { ...usualWorkshopRules, update: 'current' } })
     expect(current).toMatchObject({ answer: 'do', finding: { level: 'go' } })
     expect(current.finding.because).toMatch(/Workshop rule: keep everything current/)
   })

@@ -2,7 +2,7 @@ import { inSentence, asSentence } from '../kernel'
 import { componentsOn, type Advisory, type Family } from '../family'
 import type { Finding } from '../kernel'
 import { compareVersions, type UnitFacts } from '../unit'
-import type { HousePolicy } from './house'
+import type { WorkshopRules } from './workshop-rules'
 import { serialWithin } from './serials'
 
 /** Why a unit is to be flashed (PRACTICE A6). */
@@ -20,7 +20,7 @@ export interface Symptom {
 export interface NeedQuestion {
   family: Family
   unit: UnitFacts
-  house: HousePolicy
+  workshopRules: WorkshopRules
   reason: ReasonKind
   symptoms: readonly Symptom[]
   /** An image that was chosen for the job, of the version that the unit has and with other bytes than it has. */
@@ -41,10 +41,10 @@ export interface Need {
 
 /**
  * PRACTICE A2, A6, A7: is anything to be done at all? The answer comes before any soldering. Order: what is already
- * there, then what is known of this serial, then the house's own rule.
+ * there, then what is known of this serial, then the workshop's own rule.
  */
 export function judgeNeed(question: NeedQuestion): Need {
-  const { family, unit, house, reason, newest } = question
+  const { family, unit, workshopRules, reason, newest } = question
   const own = (family.advisories ?? []).filter(
     (advisory) => concerns(advisory, unit) !== false && open(family, unit, advisory),
   )
@@ -160,7 +160,7 @@ export function judgeNeed(question: NeedQuestion): Need {
   const spared = (family.advisories ?? []).filter(
     (each) => concerns(each, unit) === false && matches(each, question),
   )
-  if (spared.length > 0 && house.update === 'cure') {
+  if (spared.length > 0 && workshopRules.update === 'cure') {
     return answer(
       'nothing',
       'hold',
@@ -169,7 +169,7 @@ export function judgeNeed(question: NeedQuestion): Need {
       'Look for another cause of the symptom: wiring, supply, sensor.',
     )
   }
-  if (house.update === 'current') {
+  if (workshopRules.update === 'current') {
     return answer(
       'do',
       'go',

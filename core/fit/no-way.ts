@@ -5,7 +5,7 @@ import { inSequence, type PathQuestion, type ShelfEntry } from './hop'
 
 /** What is missing on the shelf for a way to exist. */
 export function whatWouldHelp(
-  { family, house }: PathQuestion,
+  { family, workshopRules }: PathQuestion,
   component: Component,
   images: readonly ShelfEntry[],
   present: string,
@@ -46,7 +46,7 @@ export function whatWouldHelp(
     rule: 'path',
     level: 'stop',
     says: `There is no way from ${present} to ${version} with what is on the shelf.`,
-    because: inSequence(family, house)
+    because: inSequence(family, workshopRules)
       ? 'Every release in between has to be installed, and one of them cannot be put on this unit.'
       : 'No image leads from the one to the other.',
     remedy: 'Ask the supplier how a unit of this version is brought up.',

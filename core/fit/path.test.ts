@@ -41,7 +41,7 @@ function ask(
     unit,
     shelf,
     wanted,
-    house: { update: 'current', hops: 'direct', adapters: 'any' },
+    workshopRules: { update: 'current', hops: 'direct', adapters: 'any' },
     hopMs: (component, { segments }) => hopMs(family, component, segments),
     ...form,
   } satisfies PathQuestion
@@ -184,18 +184,20 @@ describe('the way from what is on the unit to what is wanted', () => {
     })
   const horns = ['2.42', '2.45', '2.48'].map((version) => horn(version))
   const fog: UnitFacts = { deviceIdentifier: 'FS-20', hardwareMajor: 3, versions: { main: '2.41' } }
-  // PRACTICE B5: the family's own rule wins; the house rule is the default.
-  it('is sequential or direct as the house says, where the family leaves it open', () => {
+  // PRACTICE B5: the family's own rule wins; the workshop rule is the default.
+  it('is sequential or direct as the workshop says, where the family leaves it open', () => {
     const direct = planPath(ask('fog-signal', fog, horns, horns[2]!))
     expect(steps(direct)).toEqual(['main 2.48'])
-    const house = { update: 'current', hops: 'sequential', adapters: 'any' } as const
-    const sequential = planPath(ask('fog-signal', fog, horns, horns[2]!, { house }))
+    const workshopRules = { update: 'current', hops: 'sequential', adapters: 'any' } as const
+    const sequential = planPath(ask('fog-signal', fog, horns, horns[2]!, { workshopRules }))
     expect(steps(sequential)).toEqual(['main 2.42', 'main 2.45', 'main 2.48'])
   })
   it('passes over test releases on the way (PRACTICE B4)', () => {
-    const house = { update: 'current', hops: 'sequential', adapters: 'any' } as const
+    const workshopRules = { update: 'current', hops: 'sequential', adapters: 'any' } as const
     const shelf = [horn('2.44', 'test'), ...horns]
-    expect(steps(planPath(ask('fog-signal', fog, shelf, horns[2]!, { house })))).not.toContain('main 2.44')
+    expect(steps(planPath(ask('fog-signal', fog, shelf, horns[2]!, { workshopRules })))).not.toContain(
+      'main 2.44',
+    )
   })
   it('tells whether the way back is open', () => {
     const relay = (version: string) =>
@@ -227,16 +229,16 @@ describe('the way from what is on the unit to what is wanted', () => {
     expect(path.totalMs).toBe(10)
   })
 
-  it('never steps over a release of a sequential house, whatever lies on the shelf', () => {
+  it('never steps over a release of a sequential workshop, whatever lies on the shelf', () => {
     const versions = fc.uniqueArray(fc.integer({ min: 42, max: 60 }), { minLength: 1, maxLength: 6 })
     const made = new Map(Array.from({ length: 19 }, (_, at) => [at + 42, horn(`2.${at + 42}`)]))
     fc.assert(
       fc.property(versions, (numbers) => {
         const shelf = numbers.map((number) => made.get(number)!)
         const top = made.get(Math.max(...numbers))!
-        const house = { update: 'current', hops: 'sequential', adapters: 'any' } as const
+        const workshopRules = { update: 'current', hops: 'sequential', adapters: 'any' } as const
         const sorted = [...numbers].sort((a, b) => a - b).map((number) => `main 2.${number}`)
-        expect(steps(planPath(ask('fog-signal', fog, shelf, top, { house })))).toEqual(sorted)
+        expect(steps(planPath(ask('fog-signal', fog, shelf, top, { workshopRules })))).toEqual(sorted)
         expect(steps(planPath(ask('fog-signal', fog, shelf, top)))).toEqual([sorted.at(-1)])
       }),
       { numRuns: 60 },

@@ -18,7 +18,7 @@ export interface Path {
 
 /**
  * The shortest allowed way (PRACTICE A5, B1, B5, B12): mandatory versions and required versions are obeyed, releases are
- * skipped only where family and house allow it, components go in their order, weighted by predicted time. Where there
+ * skipped only where family and workshop allow it, components go in their order, weighted by predicted time. Where there
  * is no way it says what would make one.
  */
 export function planPath(question: PathQuestion): Path {
@@ -64,7 +64,7 @@ function withoutVersion(question: PathQuestion, target: Component, findings: Fin
     ({ component }) => component === target.id,
   )
   const ordered =
-    inSequence(family, question.house) || mandatoryVersions.length > 0 || family.updates.together
+    inSequence(family, question.workshopRules) || mandatoryVersions.length > 0 || family.updates.together
   findings.push({
     rule: 'path',
     level: ordered ? 'hold' : 'note',
@@ -155,9 +155,9 @@ function inOrder(family: Family, hops: readonly Hop[]): Hop[] {
   })
 }
 
-function howMany({ family, house }: PathQuestion, hops: readonly Hop[]): Finding {
+function howMany({ family, workshopRules }: PathQuestion, hops: readonly Hop[]): Finding {
   const releases = [...new Set(hops.map(({ to }) => to))]
-  const because = !inSequence(family, house)
+  const because = !inSequence(family, workshopRules)
     ? 'Straight to the wanted release: neither the family nor the workshop rules ask for those between.'
     : family.updates.path === 'every-release'
       ? 'This family takes every release in order.'

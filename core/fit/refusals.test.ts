@@ -10,9 +10,9 @@ import {
   newestFor,
   planPath,
   serialWithin,
-  usualHouse,
+  usualWorkshopRules,
   versionsOf,
-  type HousePolicy,
+  type WorkshopRules,
   type NeedQuestion,
   type PathQuestion,
   type ShelfEntry,
@@ -82,7 +82,7 @@ describe('is anything to be done? (PRACTICE A2, A6, A7)', () => {
     return judgeNeed({
       family: { ...fog, advisories, factory: factory ?? [] },
       unit,
-      house: usualHouse,
+      workshopRules: usualWorkshopRules,
       reason: 'fault',
       symptoms: [{ says: 'It SKIPS now and then', often: '', since: '' }],
       newest: { main: '2.48' },
@@ -134,8 +134,8 @@ describe('is anything to be done? (PRACTICE A2, A6, A7)', () => {
     ],
     ['currency alone', { reason: 'currency' }, 'ask', 'hold'],
     [
-      'currency alone, in a house that keeps everything current',
-      { reason: 'currency', house: { ...usualHouse, update: 'current' } },
+      'currency alone, in a workshop that keeps everything current',
+      { reason: 'currency', workshopRules: { ...usualWorkshopRules, update: 'current' } },
       'do',
       'go',
     ],
@@ -160,10 +160,10 @@ describe('is anything to be done? (PRACTICE A2, A6, A7)', () => {
       'go',
     ],
     [
-      'the serial lies outside, in a house that keeps everything current',
+      'the serial lies outside, in a workshop that keeps everything current',
       {
         advisories: [advisory({ serials: [{ from: 'FS3-00001', to: 'FS3-00002' }] })],
-        house: { ...usualHouse, update: 'current' },
+        workshopRules: { ...usualWorkshopRules, update: 'current' },
       },
       'do',
       'go',
@@ -227,7 +227,7 @@ describe('is anything to be done? (PRACTICE A2, A6, A7)', () => {
       judgeNeed({
         family: { ...davit, advisories: [] },
         unit: { versions: has, readAt: 1 },
-        house: { ...usualHouse, update: 'current' },
+        workshopRules: { ...usualWorkshopRules, update: 'current' },
         reason: 'currency',
         symptoms: [],
         newest,
@@ -342,11 +342,17 @@ describe('the newest release for a unit (PRACTICE B4)', () => {
 })
 
 describe('the way (PRACTICE A5, B1, B5, B12)', () => {
-  const direct: HousePolicy = { update: 'current', hops: 'direct', adapters: 'any' }
+  const direct: WorkshopRules = { update: 'current', hops: 'direct', adapters: 'any' }
   const ask = (
     form: Omit<Partial<PathQuestion>, 'shelf'> & { wanted: ShelfEntry; shelf: readonly ShelfEntry[] },
   ) =>
-    planPath({ family: withUpdates({ path: 'workshop' }), unit, house: direct, hopMs: () => 1000.4, ...form })
+    planPath({
+      family: withUpdates({ path: 'workshop' }),
+      unit,
+      workshopRules: direct,
+      hopMs: () => 1000.4,
+      ...form,
+    })
   const to = (path: { hops: { to?: string }[] }) => path.hops.map((hop) => hop.to)
   const wanted = image('2.48')
   const finding = (path: ReturnType<typeof planPath>, rule: string) =>
@@ -507,12 +513,12 @@ describe('the way (PRACTICE A5, B1, B5, B12)', () => {
     })
   })
 
-  it('every release in order, where family or house says so; the family’s word goes first', () => {
+  it('every release in order, where family or workshop says so; the family’s word goes first', () => {
     const shelf = [image('2.44'), image('2.46'), wanted]
     const all = ['2.44', '2.46', '2.48']
-    const sequential: HousePolicy = { ...direct, hops: 'sequential' }
-    const way = (path: Family['updates']['path'], house: HousePolicy) =>
-      ask({ shelf, wanted, house, family: withUpdates({ path }) })
+    const sequential: WorkshopRules = { ...direct, hops: 'sequential' }
+    const way = (path: Family['updates']['path'], workshopRules: WorkshopRules) =>
+      ask({ shelf, wanted, workshopRules, family: withUpdates({ path }) })
     expect(to(way('workshop', direct))).toEqual(['2.48'])
     expect(to(way('workshop', sequential))).toEqual(all)
     expect(to(way('every-release', direct))).toEqual(all)
@@ -520,8 +526,8 @@ describe('the way (PRACTICE A5, B1, B5, B12)', () => {
     expect(finding(way('workshop', sequential), 'path')).toMatchObject({
       says: 'Three hops: 2.44, then 2.46, then 2.48.',
     })
-    const because = (path: Family['updates']['path'], house: HousePolicy) =>
-      finding(way(path, house), 'path')!.because
+    const because = (path: Family['updates']['path'], workshopRules: WorkshopRules) =>
+      finding(way(path, workshopRules), 'path')!.because
     expect(because('every-release', direct)).toContain('This family')
     expect(because('workshop', sequential)).toContain('Workshop rule')
     expect(because('workshop', direct)).toContain('Straight')
@@ -597,7 +603,7 @@ describe('the way (PRACTICE A5, B1, B5, B12)', () => {
   it('the whole answer has no way and no time where anything stops it', () => {
     const family = withUpdates({ path: 'workshop' })
     const fit = (form: { wanted: ShelfEntry; shelf: readonly ShelfEntry[] }) =>
-      judgeWay({ family, unit, house: direct, hopMs: () => 1000, ...form })
+      judgeWay({ family, unit, workshopRules: direct, hopMs: () => 1000, ...form })
     const needs = image('2.48', { requiresFrom: '2.45' })
     expect(fit({ wanted: needs, shelf: [needs] })).toMatchObject({ verdict: 'stop', path: [], totalMs: 0 })
     const wrong = image('2.48', { hardwareMajor: 2 })
@@ -618,7 +624,7 @@ describe('the way (PRACTICE A5, B1, B5, B12)', () => {
     const fit = judgeWay({
       family,
       unit,
-      house: direct,
+      workshopRules: direct,
       hopMs: () => 1,
       wanted: needs,
       shelf: [image('2.45'), needs],

@@ -54,7 +54,7 @@ export function shortestWay(
 
 /** Whether an image may be put on a version: newer, within its required range, nothing skipped that must not be. */
 function mayFollow(
-  { family, house }: PathQuestion,
+  { family, workshopRules }: PathQuestion,
   component: Component,
   images: readonly ShelfEntry[],
   from: string,
@@ -80,7 +80,7 @@ function mayFollow(
     )
   )
     return false
-  if (!inSequence(family, house)) return true
+  if (!inSequence(family, workshopRules)) return true
   return !images.some(
     ({ identity }) => (identity!.release ?? 'production') === 'production' && between(identity!.version!),
   )

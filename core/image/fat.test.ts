@@ -183,7 +183,7 @@ describe('a volume at its limits', () => {
 
 describe('a damaged volume', () => {
   const volume = writeFatVolume(files)
-  const refusal = (bend: (view: DataView, bytes: Uint8Array) => void) => {
+  const refusal = (bend: (view: DataView, bytes: Uint8Array) => void): unknown => {
     const bent = volume.slice()
     bend(new DataView(bent.buffer), bent)
     try {
@@ -195,34 +195,26 @@ describe('a damaged volume', () => {
   }
   const table = 512
   const entry = (index: number) => rootOf(volume) + index * 32
-  it.each([
-    ['no sectors a cluster', (_: DataView, bytes: Uint8Array) => (bytes[13] = 0), /without its figures/],
-    ['no table', (_: DataView, bytes: Uint8Array) => (bytes[16] = 0), /without its figures/],
+  it.each<[string, (view: DataView, bytes: Uint8Array) => unknown, RegExp]>([
+    ['no sectors a cluster', (_, bytes) => (bytes[13] = 0), /without its figures/],
+    ['no table', (_, bytes) => (bytes[16] = 0), /without its figures/],
     [
       'a table of no sectors',
-      (view: DataView) => (view.setUint16(22, 0, true), view.setUint32(36, 0, true)),
+      (view) => (view.setUint16(22, 0, true), view.setUint32(36, 0, true)),
       /without its figures/,
     ],
-    ['sectors of 1024 bytes', (view: DataView) => view.setUint16(11, 1024, true), /sectors of 512/],
-    ['no signature', (_: DataView, bytes: Uint8Array) => (bytes[511] = 0), /boot sector/],
+    ['sectors of 1024 bytes', (view) => view.setUint16(11, 1024, true), /sectors of 512/],
+    ['no signature', (_, bytes) => (bytes[511] = 0), /boot sector/],
     // The second file's 137 clusters begin at the third; one link is taken out, and then one leads out of the volume.
-    [
-      'a file that ends early',
-      (view: DataView) => view.setUint16(table + 2 * 10, 0xffff, true),
-      /ends after/,
-    ],
+    ['a file that ends early', (view) => view.setUint16(table + 2 * 10, 0xffff, true), /ends after/],
     [
       'a file of more bytes than all',
-      (view: DataView) => view.setUint32(entry(2) + 28, 0xffff_fff0, true),
+      (view) => view.setUint32(entry(2) + 28, 0xffff_fff0, true),
       /a file of/,
     ],
-    [
-      'a first cluster below the first',
-      (view: DataView) => view.setUint16(entry(2) + 26, 1, true),
-      /ends after 0/,
-    ],
-  ] as const)('with %s says so', (_, bend, words) => {
-    expect(refusal(bend as never)).toMatch(words)
+    ['a first cluster below the first', (view) => view.setUint16(entry(2) + 26, 1, true), /ends after 0/],
+  ])('with %s says so', (_, bend, words) => {
+    expect(refusal(bend)).toMatch(words)
   })
   it('knows the last cluster that there is from the one behind it', () => {
     const clusters =

@@ -106,7 +106,7 @@ describe('the way for a unit in which a write broke off', () => {
         unit,
         shelf,
         wanted: shelf.find(({ id }) => id === version)!,
-        house: { update: 'current', hops, adapters: 'any' },
+        workshopRules: { update: 'current', hops, adapters: 'any' },
         hopMs: () => 1,
       },
       'main',

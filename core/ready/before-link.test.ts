@@ -1,7 +1,7 @@
 import { demoFamily } from '@bench-wake/demo'
 import { describe, expect, it } from 'vitest'
 import { gatesBeforeLink, shutLink, withLikelyCause, type BenchInputs } from '.'
-import { usualHouse as house } from '../fit'
+import { usualWorkshopRules as workshopRules } from '../fit'
 import { Problem } from '../kernel'
 import { onStandIn } from './before-link'
 
@@ -10,7 +10,7 @@ const asked = (familyId: string, said: BenchInputs, standIn = false) => ({
   family: demoFamily(familyId),
   said,
   adapters: [],
-  house,
+  workshopRules,
   now,
   standIn,
 })

@@ -1,5 +1,5 @@
 import { drivenLink, type Family } from '../family'
-import type { HousePolicy } from '../fit'
+import type { WorkshopRules } from '../fit'
 import { heaviestFirst, verdictOf, type Finding } from '../kernel'
 import type { BenchInputs } from './bench-inputs'
 import type { Gate } from './gate'
@@ -12,7 +12,7 @@ export interface LinkAsked {
   family: Family
   said: BenchInputs
   adapters: readonly Adapter[]
-  house: HousePolicy
+  workshopRules: WorkshopRules
   /** ms since 1970. */
   now: number
   /** True where the chosen port is a stand-in: nothing is joined to it. */
@@ -35,9 +35,9 @@ export function isolationNow({ isolation, back = [] }: BenchInputs): BenchInputs
 }
 
 /** Wiring and isolation of a job, as its link rests on them. */
-export function judgeLinkBench({ family, said, adapters, house, now, standIn }: LinkAsked): Gate[] {
+export function judgeLinkBench({ family, said, adapters, workshopRules, now, standIn }: LinkAsked): Gate[] {
   const gates = [
-    judgeWiring(family, adapters, said.wiring, house),
+    judgeWiring(family, adapters, said.wiring, workshopRules),
     judgeIsolation(family, isolationNow(said), now, linkOfJob(family, said.wiring)),
   ]
   return standIn ? gates.map((gate) => onStandIn(gate)) : gates

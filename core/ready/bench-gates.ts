@@ -1,5 +1,5 @@
 import { drivenLink, type Family } from '../family'
-import type { HousePolicy } from '../fit'
+import type { WorkshopRules } from '../fit'
 import { verdictOf, type Finding } from '../kernel'
 import { judgeLinkBench, onStandIn } from './before-link'
 import type { BenchInputs } from './bench-inputs'
@@ -27,7 +27,7 @@ export interface BenchAsked {
   /** Volts that a meter shows now; they outweigh what was typed. */
   metered: number | null
   adapters: readonly Adapter[]
-  house: HousePolicy
+  workshopRules: WorkshopRules
   kit: readonly KitEntry[]
   /** Day of the job and today, `2026-11-24`. */
   day: string
@@ -70,7 +70,7 @@ export function judgeJobPower(
 
 /** Supply, laptop, order of power, wiring, isolation and kit, as gates. Page and server call this same function. */
 export function benchGates(asked: BenchAsked): Gate[] {
-  const { family, said, stretches, metered, adapters, house, kit, day, today, now, standIn } = asked
+  const { family, said, stretches, metered, adapters, workshopRules, kit, day, today, now, standIn } = asked
   const ownMs = stretches.reduce((sum, { ms }) => sum + ms, 0)
   const answer = judgeJobPower(family, said, stretches, metered)
   const supply = withFindings(
@@ -83,7 +83,7 @@ export function benchGates(asked: BenchAsked): Gate[] {
     supply,
     judgeLaptopFor(said.laptop, ownMs, asked.underWay ?? [], now),
     judgePowerOrder(family, said.order ?? [], inRun),
-    ...judgeLinkBench({ family, said, adapters, house, now, standIn }),
+    ...judgeLinkBench({ family, said, adapters, workshopRules, now, standIn }),
     standIn ? onStandIn(carried) : carried,
   ]
 }

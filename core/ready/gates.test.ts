@@ -144,10 +144,10 @@ describe('the port', () => {
 describe('the original', () => {
   const tide = demoFamily('tide-logger')
   const relay = demoFamily('mains-relay')
-  const judge = (own: Family, backup: 'own' | 'universal' | null, house: 'family' | 'always') => {
+  const judge = (own: Family, backup: 'own' | 'universal' | null, workshopRules: 'family' | 'always') => {
     const { backup: _backup, ...silent } = own
     const asked = (backup ? { ...own, backup: { firmware: backup } } : silent) as Family
-    return judgeOriginal(asked, drivenLink(own)!, { backup: house })
+    return judgeOriginal(asked, drivenLink(own)!, { backup: workshopRules })
   }
   // The tide logger's link reads its memory, the relay's does not.
   it.each([
@@ -161,8 +161,8 @@ describe('the original', () => {
     [relay, null, 'always', 'hold'],
     [relay, 'universal', 'always', 'note'],
     [relay, 'universal', 'family', 'go'],
-  ] as const)('of %j, %s, house %s: %s', (own, backup, house, level) => {
-    const [finding] = judge(own, backup, house).findings
+  ] as const)('of %j, %s, workshop %s: %s', (own, backup, workshopRules, level) => {
+    const [finding] = judge(own, backup, workshopRules).findings
     expect(finding!.rule).toBe('backup')
     expect(finding!.level).toBe(level)
   })
@@ -367,7 +367,7 @@ describe('the bench as one', () => {
       stretches: [{ name: 'write', ms: 60_000, unitAmps: 0.1 }],
       metered: null,
       adapters: [],
-      house: { update: 'current', hops: 'direct', adapters: 'any' },
+      workshopRules: { update: 'current', hops: 'direct', adapters: 'any' },
       kit: [
         {
           id: 'm',
@@ -528,7 +528,7 @@ it('the order of power is ticked at the bench where hands do it, and asked in th
       stretches: [],
       metered: null,
       adapters: [],
-      house: { update: 'current', hops: 'direct', adapters: 'any' },
+      workshopRules: { update: 'current', hops: 'direct', adapters: 'any' },
       kit: [],
       day: '2026-11-24',
       today: '2026-11-24',

@@ -10,7 +10,7 @@ it.each([
   ['mains-relay', 'family', 'universal', 'go', /can be had again/],
   ['mains-relay', 'always', 'universal', 'note', /cannot read the original/],
   ['station-inverter', 'always', 'universal', 'go', /is read out before the first write/],
-] as const)('%s, house %s, image %s: %s', (familyId, backup, firmware, level, says) => {
+] as const)('%s, workshop %s, image %s: %s', (familyId, backup, firmware, level, says) => {
   const family = { ...demoFamily(familyId), backup: { firmware } }
   const [finding] = judgeOriginal(family, drivenLink(family)!, { backup }).findings
   expect(finding).toMatchObject({ level, says: expect.stringMatching(says) })

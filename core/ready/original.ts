@@ -1,5 +1,5 @@
 import type { DrivenLink, Family } from '../family'
-import type { HousePolicy } from '../fit'
+import type { WorkshopRules } from '../fit'
 import { verdictOf, type Finding } from '../kernel'
 import { linkReads } from '../link'
 import type { Gate } from './gate'
@@ -16,7 +16,7 @@ const readsWhole = (link: DrivenLink | undefined): boolean => link?.drive.speaks
  */
 export const wantsOriginal = (
   family: Pick<Family, 'backup'>,
-  { backup = 'family' }: Partial<Pick<HousePolicy, 'backup'>>,
+  { backup = 'family' }: Partial<Pick<WorkshopRules, 'backup'>>,
   { inside = null }: Partial<KnownInside> = {},
   link?: DrivenLink,
 ): boolean =>
@@ -47,11 +47,11 @@ export const readOnce = (task: string): Finding[] => (task === 'read-out' ? [may
 export function judgeOriginal(
   family: Family,
   link: DrivenLink,
-  house: Pick<HousePolicy, 'backup'>,
+  workshopRules: Pick<WorkshopRules, 'backup'>,
   { inside, original }: KnownInside = { inside: null, original: null },
 ): Gate {
   const own = family.backup?.firmware === 'own'
-  const always = house.backup === 'always'
+  const always = workshopRules.backup === 'always'
   const silent = family.backup === undefined
   const reads = linkReads(link)
   const finding = (level: Finding['level'], says: string, because: string, remedy?: string): Finding => ({

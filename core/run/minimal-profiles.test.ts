@@ -94,19 +94,19 @@ function gatesOf(family: Family, unitId: string, said: BenchInputs): { gates: Ga
     },
     family,
   )
-  const house = { update: 'current', hops: 'direct', adapters: 'any' } as const
+  const workshopRules = { update: 'current', hops: 'direct', adapters: 'any' } as const
   const way = judgeWay(
     {
       family,
       unit,
       shelf: [image],
       wanted: image,
-      house,
+      workshopRules,
       hopMs: (part, { segments }) => hopMs(family, part, segments),
     },
     component.id,
   )
-  const need = judgeNeed({ family, unit, house, reason: 'feature', symptoms: [], newest: {} })
+  const need = judgeNeed({ family, unit, workshopRules, reason: 'feature', symptoms: [], newest: {} })
   const loads = way.path.length > 0 ? loadsOf(component, memory) : []
   const steps =
     loads.length === 0
@@ -122,7 +122,7 @@ function gatesOf(family: Family, unitId: string, said: BenchInputs): { gates: Ga
     stretches: stretchesOf(family.power, steps),
     metered: null,
     adapters: [],
-    house,
+    workshopRules,
     kit: [],
     day: today,
     today,

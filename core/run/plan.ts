@@ -1,5 +1,5 @@
 import { applicationRegions, entriesOver, type Component, type DrivenLink, type Family } from '../family'
-import type { HousePolicy } from '../fit'
+import type { WorkshopRules } from '../fit'
 import { bytesAt, segmentsWithin, type MemoryMap } from '../image'
 import { bytesText, Problem, groupedNumber, inSentence } from '../kernel'
 import {
@@ -112,9 +112,9 @@ export const planRun = (
   component: Component,
   link: DrivenLink,
   loads: readonly Load[],
-  house: Partial<Pick<HousePolicy, 'backup'>> = {},
+  workshopRules: Partial<Pick<WorkshopRules, 'backup'>> = {},
   known: Partial<KnownInside> = {},
-): Step[] => planPieces(family, link, [{ component, loads, known }], house)
+): Step[] => planPieces(family, link, [{ component, loads, known }], workshopRules)
 
 /**
  * The steps of a run: one entry, all its components, one restart, one proof (PRACTICE A5). Of several components each is
@@ -126,11 +126,11 @@ export function planPieces(
   family: Family,
   link: DrivenLink,
   pieces: readonly PlannedPiece[],
-  house: Partial<Pick<HousePolicy, 'backup'>> = {},
+  workshopRules: Partial<Pick<WorkshopRules, 'backup'>> = {},
   fuses: readonly WantedFuse[] = [],
 ): Step[] {
   const steps = pieces.map((piece, index) =>
-    stepsOfPiece(family, link, piece, house, pieces.length > 1 ? index : undefined),
+    stepsOfPiece(family, link, piece, workshopRules, pieces.length > 1 ? index : undefined),
   )
   const names = pieces.map(({ component }) => inSentence(component.name))
   const talkMs = linkPageMs(link)
@@ -174,7 +174,7 @@ function stepsOfPiece(
   family: Family,
   link: DrivenLink,
   { component, loads, known = {} }: PlannedPiece,
-  house: Partial<Pick<HousePolicy, 'backup'>>,
+  workshopRules: Partial<Pick<WorkshopRules, 'backup'>>,
   piece: number | undefined,
 ): { before: Step[]; changing: Step[] } {
   const sum = (of: (load: Load) => number) => loads.reduce((total, load) => total + of(load), 0)
@@ -190,7 +190,7 @@ function stepsOfPiece(
   const named = (each: Step): Step =>
     piece === undefined ? each : { ...each, piece, says: `${component.name}: ${inSentence(each.says)}` }
   const before = [
-    ...(linkReads(link) && wantsOriginal(family, house, known, link)
+    ...(linkReads(link) && wantsOriginal(family, workshopRules, known, link)
       ? [readOutStep(known.original ? 'Read out what is in it' : 'Read out the original', component, link)]
       : []),
     step('compare', 'Hold the image against what is in the unit', verifyMs(link, bytes) + talkMs),

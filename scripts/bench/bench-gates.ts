@@ -1,5 +1,5 @@
 import { componentOf } from '@bench-wake/core/family'
-import { usualHouse } from '@bench-wake/core/fit'
+import { usualWorkshopRules } from '@bench-wake/core/fit'
 import { benchGates, joinKits, judgeJobPower, kitOf } from '@bench-wake/core/ready'
 import { planElsewhere, stretchesOf } from '@bench-wake/core/run'
 import { demoAdapters, demoBenches, demoFamilies, demoFamily } from '@bench-wake/demo'
@@ -22,7 +22,7 @@ export const benchGate: Bench = {
         stretches: stretchesOf(family.power, plan),
         metered: null,
         adapters: demoAdapters,
-        house: usualHouse,
+        workshopRules: usualWorkshopRules,
         kit: joinKits([kit], new Set()),
         day: '2026-11-25',
         today: '2026-11-25',

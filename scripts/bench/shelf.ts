@@ -185,14 +185,14 @@ export const verdict: Bench = {
       lines: Object.entries(lines).map(([field, value]) => ({ field, label: field, value })),
     }))
     const unit = factsOf(knownPage(page), family)
-    const house = { update: 'current', hops: 'sequential', adapters: 'any' } as const
+    const workshopRules = { update: 'current', hops: 'sequential', adapters: 'any' } as const
     const one = (wanted: ShelfEntry) =>
       judgeWay({
         family,
         unit,
         shelf,
         wanted,
-        house,
+        workshopRules,
         hopMs: (component, { segments }) => hopMs(family, component, segments),
       })
     const far = await medianMs(21, () => one(shelf.at(-1)!))

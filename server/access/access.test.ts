@@ -255,8 +255,10 @@ describe('a program that others can reach', () => {
       score: 1,
     }
     expect((await ask('POST', '/drills', form, cookie)).body.by).toBe('A. Ness')
-    const { by: _by, at: _at, ...policy } = (await ask('GET', '/house', undefined, cookie)).body
-    expect((await ask('PUT', '/house', { policy, by: 'Somebody else' }, cookie)).body.by).toBe('A. Ness')
+    const { by: _by, at: _at, ...policy } = (await ask('GET', '/workshop-rules', undefined, cookie)).body
+    expect((await ask('PUT', '/workshop-rules', { policy, by: 'Somebody else' }, cookie)).body.by).toBe(
+      'A. Ness',
+    )
     // The witness is another person: their word stays theirs, with who took it down.
     const answer = { question: 'signal-output', answer: 'low-channel', by: 'T. Reader' }
     expect((await ask('POST', '/units/radio-3/answers', answer, cookie)).status).toBe(201)

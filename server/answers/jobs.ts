@@ -5,7 +5,7 @@ import { PlanTime, TimedStep } from './parts/run'
 import { Fit, Hop, Need, ReasonKind, SupplierRequest, Symptom } from './parts/fit'
 import type * as planTypes from '../store/job-plan'
 import type * as jobsTypes from '../store/jobs'
-import { KeptPolicy } from './house'
+import { KeptPolicy } from './workshop-rules'
 import { ShelfImage } from './images'
 import { KnownUnit } from './units'
 import { ListedRun } from './runs'
@@ -74,7 +74,7 @@ export const JobView = held<jobsTypes.JobView>()(
     job: Job,
     unit: KnownUnit,
     need: Need,
-    house: KeptPolicy,
+    workshopRules: KeptPolicy,
     image: v.nullable(ShelfImage),
     fit: v.nullable(Fit),
     next: v.nullable(Hop),

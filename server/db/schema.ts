@@ -1,6 +1,6 @@
 import type { CauseId, Help } from '@bench-wake/core/entry'
 import type { FamilyDocument } from '@bench-wake/core/family'
-import type { HousePolicy, ReasonKind, SupplierRequest, Symptom } from '@bench-wake/core/fit'
+import type { WorkshopRules, ReasonKind, SupplierRequest, Symptom } from '@bench-wake/core/fit'
 import type { ImageIdentity, ManifestClaim } from '@bench-wake/core/image'
 import type { JobDeed, KeptRelease } from '@bench-wake/core/job'
 import type { BenchMeter } from '@bench-wake/core/link'
@@ -174,10 +174,10 @@ export const requests = sqliteTable('requests', {
   closedAt: integer(),
 })
 
-/** How this house works; the newest row counts, the older tell what was the rule before. */
+/** How this workshop works; the newest row counts, the older tell what was the rule before. */
 export const housePolicies = sqliteTable('house_policies', {
   id: integer().primaryKey({ autoIncrement: true }),
-  policy: text({ mode: 'json' }).$type<HousePolicy>().notNull(),
+  policy: text({ mode: 'json' }).$type<WorkshopRules>().notNull(),
   by: text().notNull(),
   at: integer().notNull(),
 })

@@ -1,4 +1,4 @@
-import { FoundCause, KeptCause } from '../answers/house'
+import { FoundCause, KeptCause } from '../answers/workshop-rules'
 import { gives } from './gives'
 import { causeIds } from '@bench-wake/core/entry'
 import { desc, eq } from 'drizzle-orm'

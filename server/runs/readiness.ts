@@ -19,7 +19,7 @@ import type { Ports } from '../ports/ports'
 import { refusePractice } from '../ports/practice-port'
 import type { Readings } from '../ports/readings'
 import { caseFindings } from '../store/case-gate'
-import { getHouse } from '../store/house'
+import { getWorkshopRules } from '../store/workshop-rules'
 import { fitGates } from '../store/job-gates'
 import { openJob, type OpenJob } from '../store/jobs'
 import { laptopNow } from '../store/laptop'
@@ -62,7 +62,7 @@ export class Readiness {
       stretches: open.stretches,
       metered: measured,
       adapters: open.adapters,
-      house: open.house,
+      workshopRules: open.workshopRules,
       kit: open.kit,
       day: open.job.day,
       today,
@@ -115,7 +115,7 @@ export class Readiness {
       family,
       said: open?.bench ?? {},
       adapters: open?.adapters ?? [],
-      house: open?.house ?? (await getHouse(this.db)),
+      workshopRules: open?.workshopRules ?? (await getWorkshopRules(this.db)),
       now: Date.now(),
       standIn: entry.kind === 'stand-in',
     }).filter(({ id }) => !scanning || id !== 'isolation')

@@ -5,7 +5,7 @@ import type { Fit } from '@bench-wake/core/fit'
 import type { Database } from '../db/open'
 import { caseImages, offeredTo } from './case-images'
 import { getFamily } from './families'
-import { getHouse, type KeptPolicy } from './house'
+import { getWorkshopRules, type KeptPolicy } from './workshop-rules'
 import { digestsOf, insideOf, type Inside } from './inside'
 import type { ShelfImage } from './load-shelf'
 import { listRunsOf, type ListedRun } from './runs'
@@ -18,16 +18,16 @@ export interface FitAsked {
   /** With the digests of what this bench wrote into it: the same version with other bytes is another image. */
   unit: KnownUnit
   entries: Awaited<ReturnType<Shelf['entriesOf']>>
-  house: KeptPolicy
+  workshopRules: KeptPolicy
   /** What the unit's last run left in it. */
   left: readonly LeftInUnit[]
 }
 
 /** What is known for judging images on a unit, as its page, its runs and the shelf stand now. */
 export async function askFits(db: Database, shelf: Shelf, unit: KnownUnit): Promise<FitAsked> {
-  const [family, house, runs, all] = await Promise.all([
+  const [family, workshopRules, runs, all] = await Promise.all([
     getFamily(db, unit.familyId),
-    getHouse(db),
+    getWorkshopRules(db),
     listRunsOf(db, unit.id),
     shelf.entriesOf(unit.familyId),
   ])
@@ -37,7 +37,7 @@ export async function askFits(db: Database, shelf: Shelf, unit: KnownUnit): Prom
     unit,
     runs.map(({ state }) => state),
   )
-  return { family, unit: withDigests(unit, inside), entries, house, left: leftBy(newestWrite(runs)) }
+  return { family, unit: withDigests(unit, inside), entries, workshopRules, left: leftBy(newestWrite(runs)) }
 }
 
 /** The unit with the digests of what was written into it here; those that it says itself go before. */
@@ -52,7 +52,7 @@ export const newestWrite = (runs: readonly ListedRun[]): RunState | null =>
 
 /** Fit of an image on the shelf, for a unit, with the way there. */
 export function fitOf(
-  { family, unit, entries, house, left }: FitAsked,
+  { family, unit, entries, workshopRules, left }: FitAsked,
   wanted: ShelfImage,
   componentId?: string,
 ): Fit {
@@ -63,7 +63,7 @@ export function fitOf(
       answers: unit.answers,
       shelf: entries,
       wanted,
-      house,
+      workshopRules,
       hopMs: (component, { segments }) => hopMs(family, component, segments),
     },
     componentId,

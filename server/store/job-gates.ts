@@ -48,7 +48,7 @@ export function fitGates(open: OpenJob, today: string, onStandIn: boolean): Gate
     judgeDriven(family, linkOfJob(family, open.bench.wiring).id, open.tried ?? undefined, onStandIn),
     ...(fuses ? [fuses] : []),
     ...(card ? [card] : []),
-    ...(open.link ? [judgeOriginal(family, open.link, open.house, open.known)] : []),
+    ...(open.link ? [judgeOriginal(family, open.link, open.workshopRules, open.known)] : []),
   ].filter(({ id }) => id !== 'need' || !(begun || saidByFit))
 }
 

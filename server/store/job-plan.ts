@@ -75,18 +75,19 @@ export const openPieces = (
   )
 
 /** What the plan of a job rests on. */
-export type PlannedJob = Pick<OpenJob, 'family' | 'link' | 'byHand' | 'house' | 'bench' | 'medium'>
+export type PlannedJob = Pick<OpenJob, 'family' | 'link' | 'byHand' | 'workshopRules' | 'bench' | 'medium'>
 
 /** The steps of one stay in the bootloader, by whoever carries them out. */
 export async function stepsOf(
   shelf: Shelf,
-  { family, link, byHand, house, bench, medium }: PlannedJob,
+  { family, link, byHand, workshopRules, bench, medium }: PlannedJob,
   pieces: readonly OpenPiece[],
 ): Promise<Step[]> {
   const opened = pieces.flatMap(({ open, component, known }) =>
     open ? [{ component, known, loads: loadsOf(component, open.memory) }] : [],
   )
-  if (link && opened.length === pieces.length) return planPieces(family, link, opened, house, bench.fuses)
+  if (link && opened.length === pieces.length)
+    return planPieces(family, link, opened, workshopRules, bench.fuses)
   const [{ component, hop }] = pieces as [OpenPiece]
   if (medium) return planMedium(family, component, medium)
   if (byHand) return planSwap(family, component)

@@ -52,7 +52,7 @@ import { notFound } from '../problem'
 import { listAdapters } from './adapters'
 import { caseImages, offeredTo } from './case-images'
 import { getFamily, whereMissing } from './families'
-import { getHouse, type KeptPolicy } from './house'
+import { getWorkshopRules, type KeptPolicy } from './workshop-rules'
 import { fitOf, newestWrite, withDigests } from './fit-of'
 import { insideOf, knownOf } from './inside'
 import {
@@ -85,7 +85,7 @@ export interface JobView {
   unit: KnownUnit
   /** Whether anything is to be done at all; it comes first. */
   need: Need
-  house: KeptPolicy
+  workshopRules: KeptPolicy
   /** The image that is wanted in the end. */
   image: ShelfImage | null
   /** Null while no image is chosen. */
@@ -220,9 +220,9 @@ export async function openJob(db: Database, shelf: Shelf, id: string, once = onc
   const { unitId } = job
   const familyOf = (family: string) => once(`family ${family}`, () => getFamily(db, family))
   const heads = await once(`heads ${unitId}`, () => headsOfUnits(db, [unitId]))
-  const [unitRows, house, requests, unitRuns] = await Promise.all([
+  const [unitRows, workshopRules, requests, unitRuns] = await Promise.all([
     once(`unit ${unitId}`, async () => (await readUnits(db, [unitId], heads)).get(unitId)),
-    once('house', () => getHouse(db)),
+    once('workshopRules', () => getWorkshopRules(db)),
     once(`requests ${unitId}`, () => listRequests(db, unitId)),
     once(`runs ${unitId}`, () => listRunsOf(db, unitId, heads.get(unitId))),
   ])
@@ -258,7 +258,8 @@ export async function openJob(db: Database, shelf: Shelf, id: string, once = onc
   )
   const unit = withDigests(page, inside)
   const writing = job.task === 'write'
-  const fit = image && writing ? fitOf({ family, unit, entries, house, left }, image, job.componentId) : null
+  const fit =
+    image && writing ? fitOf({ family, unit, entries, workshopRules, left }, image, job.componentId) : null
   const hops = fit?.path ?? []
   const last = runs[0]?.state
   const proved = last?.outcome === 'proved'
@@ -291,7 +292,7 @@ export async function openJob(db: Database, shelf: Shelf, id: string, once = onc
   const steps = look
     ? look.steps
     : next
-      ? await stepsOf(shelf, { family, link, byHand, house, bench, medium }, pieces)
+      ? await stepsOf(shelf, { family, link, byHand, workshopRules, bench, medium }, pieces)
       : []
   const learned = await once(`learned ${family.id} ${link?.id}`, () => learnedFor(db, family, link))
   const before = legBefore(runs, {
@@ -306,7 +307,7 @@ export async function openJob(db: Database, shelf: Shelf, id: string, once = onc
         plannedWrite(pieces, plan, learned),
         ...(await laterWrites(
           shelf,
-          { family, link, byHand, house, bench, medium },
+          { family, link, byHand, workshopRules, bench, medium },
           stays,
           knownOfHop,
           learned,
@@ -319,7 +320,7 @@ export async function openJob(db: Database, shelf: Shelf, id: string, once = onc
     : judgeNeed({
         family,
         unit: { ...unit.facts, serial: unit.facts.serial ?? unit.serial },
-        house,
+        workshopRules,
         reason: job.kind,
         symptoms: symptomsOf(job),
         newest: versionsOf(newestFor(family, unit.facts, entries, unit.answers)),
@@ -341,7 +342,7 @@ export async function openJob(db: Database, shelf: Shelf, id: string, once = onc
     job,
     unit,
     need,
-    house,
+    workshopRules,
     image,
     fit,
     next,

@@ -67,7 +67,7 @@ const all = computed<Entry[]>(() => [
   { kind: 'Go', says: 'Rounds', more: 'calibrating with someone far away', act: go('rounds') },
   { kind: 'Go', says: 'Family profiles', more: 'what each kind of equipment is', act: go('families') },
   { kind: 'Go', says: 'Calculators', more: 'run time, lead, generator, baud, termination', act: go('sums') },
-  { kind: 'Go', says: 'Workshop rules', more: 'when to update, in what steps', act: go('house') },
+  { kind: 'Go', says: 'Workshop rules', more: 'when to update, in what steps', act: go('workshop-rules') },
   {
     kind: 'Go',
     says: 'Cables and adapters',

@@ -22,7 +22,7 @@ const pairs = computed(() =>
 )
 const findings = computed(() =>
   family.value && view.value
-    ? judgeWiring(family.value, adapters.value, say.value, view.value.house).findings.filter(
+    ? judgeWiring(family.value, adapters.value, say.value, view.value.workshopRules).findings.filter(
         ({ level }) => level !== 'go',
       )
     : [],

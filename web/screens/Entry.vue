@@ -44,7 +44,7 @@ const shut = computed(() => {
     family: family.value,
     said: view.value.bench,
     adapters: adapters.value,
-    house: view.value.house,
+    workshopRules: view.value.workshopRules,
     now: Date.now(),
     standIn: atStandIn.value,
   })
@@ -152,7 +152,7 @@ const last = ref<EntryState | null>(null)
 const known = computed<KnownOfBench | null>(() => {
   if (!family.value || !view.value || !way.value) return null
   const { wiring, isolation } = view.value.bench
-  const gate = judgeWiring(family.value, adapters.value, wiring, view.value.house)
+  const gate = judgeWiring(family.value, adapters.value, wiring, view.value.workshopRules)
   const adapter = adapters.value.find((each) => each.id === wiring?.adapterId)
   const failure = last.value?.failure
   return {

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { drivesLink, readFamily, type FamilyDocument } from '@bench-wake/core/family'
-import { usualHouse, type SupplierRequest } from '@bench-wake/core/fit'
+import { usualWorkshopRules, type SupplierRequest } from '@bench-wake/core/fit'
 import { gatesBeforeLink, shutLink } from '@bench-wake/core/ready'
 import { durationText, groupedNumber, hexNumber } from '@bench-wake/core/kernel'
 import type { LogbookRow } from '@bench-wake/core/record'
@@ -105,7 +105,7 @@ const inTheWay = computed(() =>
           family: readFamily(family.value),
           said: {},
           adapters: [],
-          house: usualHouse,
+          workshopRules: usualWorkshopRules,
           now: Date.now(),
           standIn: bench.ports?.find((each) => each.id === port.value)?.kind === 'stand-in',
         }),

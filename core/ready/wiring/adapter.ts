@@ -15,7 +15,7 @@ const PinOfAdapter = v.strictObject({
   volts: v.exactOptional(v.pipe(v.number(), v.minValue(0), v.maxValue(1000))),
 })
 
-/** A cable or an adapter of this house, with its pins (PRACTICE C1, C2). */
+/** A cable or an adapter of this workshop, with its pins (PRACTICE C1, C2). */
 export const Adapter = v.strictObject({
   id: v.pipe(
     v.string(),

@@ -1,5 +1,5 @@
 import type { Family, FamilyLink, Pin, Wiring } from '../../family'
-import type { HousePolicy } from '../../fit'
+import type { WorkshopRules } from '../../fit'
 import { inSentence, verdictOf, type Finding } from '../../kernel'
 import type { Gate } from '../gate'
 import { adapterKindOf, type Adapter, type WiringSay } from './adapter'
@@ -13,15 +13,15 @@ export function linkOfJob(family: Family, say: WiringSay | null | undefined): Fa
 
 /**
  * The wiring of a job, by seventeen small rules, as far as it is drawn.
- * @param adapters the house's cables and adapters.
+ * @param adapters the workshop's cables and adapters.
  */
 export function judgeWiring(
   family: Family,
   adapters: readonly Adapter[],
   say: WiringSay | null | undefined,
-  house: HousePolicy,
+  workshopRules: WorkshopRules,
 ): Gate {
-  const findings = findingsOf(family, adapters, say, house)
+  const findings = findingsOf(family, adapters, say, workshopRules)
   return {
     id: 'wiring',
     name: 'Wiring',
@@ -35,7 +35,7 @@ function findingsOf(
   family: Family,
   adapters: readonly Adapter[],
   say: WiringSay | null | undefined,
-  house: HousePolicy,
+  workshopRules: WorkshopRules,
 ): Finding[] {
   const link = linkOfJob(family, say)
   if (say && say.linkId !== link.id) {
@@ -83,7 +83,7 @@ function findingsOf(
       },
     ]
   }
-  const wired: Wired = { link, wiring, adapter, say, house, pairs: pairsOf(adapter, wiring, say) }
+  const wired: Wired = { link, wiring, adapter, say, workshopRules, pairs: pairsOf(adapter, wiring, say) }
   return [...adapterRules, ...joinRules].flatMap(({ id, judge }) => {
     const found = judge(wired)
     return found ? [{ rule: id, ...found }] : []

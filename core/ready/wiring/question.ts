@@ -1,5 +1,5 @@
 import type { FamilyLink, Pin, Wiring } from '../../family'
-import type { HousePolicy } from '../../fit'
+import type { WorkshopRules } from '../../fit'
 import type { Finding } from '../../kernel'
 import type { Adapter, WiringSay } from './adapter'
 
@@ -9,7 +9,7 @@ export interface Wired {
   wiring: Wiring
   adapter: Adapter
   say: WiringSay
-  house: HousePolicy
+  workshopRules: WorkshopRules
   /** What is joined, both pins known. */
   pairs: readonly { adapter: Pin; target: Pin }[]
 }

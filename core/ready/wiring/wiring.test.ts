@@ -3,12 +3,15 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { adapterRules, joinRules, joinsOfPlug, judgeWiring, linkOfJob, type WiringSay } from '..'
 import { readFamily } from '../../family'
-import { usualHouse } from '../../fit'
+import { usualWorkshopRules } from '../../fit'
 
 const family = (id: string) => demoFamily(id)
 const adapter = (id: string) => demoAdapters.find((each) => each.id === id)!
-const judge = (familyId: string, say: Partial<WiringSay> & { linkId: string }, house = usualHouse) =>
-  judgeWiring(family(familyId), demoAdapters, { joins: [], ...say }, house)
+const judge = (
+  familyId: string,
+  say: Partial<WiringSay> & { linkId: string },
+  workshopRules = usualWorkshopRules,
+) => judgeWiring(family(familyId), demoAdapters, { joins: [], ...say }, workshopRules)
 const finding = (gate: ReturnType<typeof judge>, rule: string) =>
   gate.findings.find((each) => each.rule === rule)
 
@@ -17,11 +20,11 @@ const right = Object.fromEntries(
   Object.entries(demoBenches).map(([id, bench]) => [id, bench.wiring!]),
 ) as Record<string, WiringSay>
 const change = (familyId: string, more: Partial<WiringSay>) =>
-  judgeWiring(family(familyId), demoAdapters, { ...right[familyId]!, ...more }, usualHouse)
+  judgeWiring(family(familyId), demoAdapters, { ...right[familyId]!, ...more }, usualWorkshopRules)
 
 describe('wiring joined as the papers say', () => {
   it.each(demoFamilies.map(({ id }) => id))('of the %s is go', (id) => {
-    const gate = judgeWiring(family(id), demoAdapters, right[id]!, usualHouse)
+    const gate = judgeWiring(family(id), demoAdapters, right[id]!, usualWorkshopRules)
     expect(gate.findings.filter(({ level }) => level !== 'go')).toEqual([])
     expect(gate.verdict).toBe('go')
   })
@@ -281,7 +284,7 @@ describe('wiring joined wrong', () => {
     expect(found).toMatchObject({ level: 'stop', remedy: 'Take an adapter for 3.3 V.' })
   })
   it('no adapter chosen is held, and says which to take', () => {
-    const gate = judgeWiring(family('marine-radio'), demoAdapters, undefined, usualHouse)
+    const gate = judgeWiring(family('marine-radio'), demoAdapters, undefined, usualWorkshopRules)
     expect(gate.verdict).toBe('hold')
     expect(gate.findings[0]!.because).toMatch(/converter inside/)
   })
@@ -291,13 +294,14 @@ describe('wiring joined wrong', () => {
   })
 })
 
-// PRACTICE C2: people disagree; the house says.
+// PRACTICE C2: people disagree; the workshop says.
 describe('the two schools on adapters', () => {
   it('let any decent one pass, or hold all but the maker’s own part', () => {
-    const own = { ...usualHouse, adapters: 'own' as const }
+    const own = { ...usualWorkshopRules, adapters: 'own' as const }
     const say = right['mains-relay']!
     expect(
-      finding(judgeWiring(family('mains-relay'), demoAdapters, say, usualHouse), 'adapter-school')!.level,
+      finding(judgeWiring(family('mains-relay'), demoAdapters, say, usualWorkshopRules), 'adapter-school')!
+        .level,
     ).toBe('go')
     expect(finding(judgeWiring(family('mains-relay'), demoAdapters, say, own), 'adapter-school')!.level).toBe(
       'hold',
@@ -323,7 +327,7 @@ describe('what feeds the unit, in every combination', () => {
       feeding === null
         ? { ...rest, joins: joins.filter(([, target]) => !supply.has(target)), unitFed }
         : { ...rest, joins, feeding, unitFed }
-    return finding(judgeWiring(relay, demoAdapters, say, usualHouse), 'one-supply')!.level
+    return finding(judgeWiring(relay, demoAdapters, say, usualWorkshopRules), 'one-supply')!.level
   }
   it.each([
     ['adapter', true, false, 'go'],
@@ -385,7 +389,7 @@ describe('whatever is joined', () => {
             read,
             [one],
             { linkId: link.id, adapterId: one.id, joins, level, feeding, unitFed },
-            usualHouse,
+            usualWorkshopRules,
           )
           const burns = joins.some(([a, t]) => {
             const roles = [

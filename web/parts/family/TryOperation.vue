@@ -2,7 +2,7 @@
 import { readFamily, type FamilyDocument } from '@bench-wake/core/family'
 import type { Tryable } from '@bench-wake/core/link'
 import { gatesBeforeLink, shutLink } from '@bench-wake/core/ready'
-import { usualHouse } from '@bench-wake/core/fit'
+import { usualWorkshopRules } from '@bench-wake/core/fit'
 import type { TrialAnswer } from '@bench-wake/server'
 import { NButton, NCheckbox, NCheckboxGroup } from 'naive-ui'
 import { computed, ref } from 'vue'
@@ -35,7 +35,7 @@ const inTheWay = computed(() => {
         family: readFamily(document as FamilyDocument),
         said: {},
         adapters: [],
-        house: usualHouse,
+        workshopRules: usualWorkshopRules,
         now: Date.now(),
         standIn: bench.ports?.find((each) => each.id === port.value)?.kind === 'stand-in',
       }),

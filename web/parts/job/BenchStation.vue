@@ -62,7 +62,7 @@ const here = computed<Gate[]>(() =>
         stretches: view.stretches,
         metered: metered.value,
         adapters: adapters.value,
-        house: view.house,
+        workshopRules: view.workshopRules,
         kit: view.kit,
         day: view.job.day,
         today: new Date().toISOString().slice(0, 10),

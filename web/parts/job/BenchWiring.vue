@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Family } from '@bench-wake/core/family'
-import type { HousePolicy } from '@bench-wake/core/fit'
+import type { WorkshopRules } from '@bench-wake/core/fit'
 import { isProblem, readQuantity } from '@bench-wake/core/kernel'
 import {
   adapterKindOf,
@@ -18,10 +18,10 @@ import { benchDesk } from './bench-inputs'
 import WiringPicture from './WiringPicture.vue'
 
 /** The wiring of this job: drawn here, judged while it is drawn by the same function as on the server. */
-const { family, adapters, house, jobId } = defineProps<{
+const { family, adapters, workshopRules, jobId } = defineProps<{
   family: Family
   adapters: readonly Adapter[]
-  house: HousePolicy
+  workshopRules: WorkshopRules
   jobId: string
 }>()
 const desk = inject(benchDesk)!
@@ -56,7 +56,13 @@ const adapterOptions = computed(() => [
 const faults = computed(() => {
   const found = new Map<string, string>()
   if (!adapter.value || !wiring.value) return found
-  const wired = { link: link.value, wiring: wiring.value, adapter: adapter.value, say: say.value, house }
+  const wired = {
+    link: link.value,
+    wiring: wiring.value,
+    adapter: adapter.value,
+    say: say.value,
+    workshopRules,
+  }
   for (const pair of pairsOf(adapter.value, wiring.value, say.value)) {
     const fault = faultOfWire(wired, pair)
     if (fault) found.set(`${pair.adapter.id}\t${pair.target.id}`, fault)

@@ -72,7 +72,12 @@ const order = computed({
     :shown="shown"
     @release="$emit('release', $event)"
   >
-    <BenchWiring :family="family" :adapters="adapters" :house="view.house" :job-id="view.job.id" />
+    <BenchWiring
+      :family="family"
+      :adapters="adapters"
+      :workshopRules="view.workshopRules"
+      :job-id="view.job.id"
+    />
     <BenchChip v-if="onChip && view.job.task === 'write'" />
   </BenchPart>
   <BenchPart

@@ -50,7 +50,7 @@ const gates = computed(() =>
         family: described.value,
         said: desk.say,
         adapters: adapters.value,
-        house: view.house,
+        workshopRules: view.workshopRules,
         now: Date.now(),
         standIn: bench.ports?.find(({ id }) => id === port.value)?.kind === 'stand-in',
       })

@@ -1,10 +1,10 @@
 import type { WiringRule } from '../question'
 
-/** PRACTICE C2: any decent adapter, or the maker's own part; the house says. */
+/** PRACTICE C2: any decent adapter, or the maker's own part; the workshop says. */
 export const adapterSchool: WiringRule = {
   id: 'adapter-school',
-  judge({ adapter, house }) {
-    if (house.adapters === 'any') {
+  judge({ adapter, workshopRules }) {
+    if (workshopRules.adapters === 'any') {
       return {
         level: 'go',
         says: 'Any decent adapter may be used.',

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import type { FamilyLink, Pin, Wiring } from '../../../family'
-import { usualHouse } from '../../../fit'
+import { usualWorkshopRules } from '../../../fit'
 import type { Level } from '../../../kernel'
 import type { Adapter, WiringSay } from '../adapter'
 import type { Wired } from '../question'
@@ -40,10 +40,10 @@ interface Form {
   adapter?: Partial<Record<keyof Adapter, unknown>>
   say?: Partial<WiringSay>
   link?: Record<string, unknown>
-  house?: Partial<typeof usualHouse>
+  workshopRules?: Partial<typeof usualWorkshopRules>
 }
 
-function judge(id: string, { joins = [], wiring, adapter, say, link, house }: Form) {
+function judge(id: string, { joins = [], wiring, adapter, say, link, workshopRules }: Form) {
   const own = { connector: 'Jack J2', form: 'converter', fed: 'own', pins: targetPins, ...wiring } as Wiring
   const cable = {
     id: 'cable',
@@ -62,7 +62,7 @@ function judge(id: string, { joins = [], wiring, adapter, say, link, house }: Fo
     wiring: own,
     adapter: cable,
     say: { linkId: 'l', joins, ...say },
-    house: { ...usualHouse, ...house },
+    workshopRules: { ...usualWorkshopRules, ...workshopRules },
     pairs: joins.map(([from, to]) => ({
       adapter: cable.pins.find((each) => each.id === from)!,
       target: own.pins.find((each) => each.id === to)!,
@@ -97,10 +97,10 @@ const cases: [rule: string, why: string, form: Form, level: Level | null][] = [
   [
     'adapter-school',
     'the maker’s own',
-    { house: { adapters: 'own' } as never, adapter: { ownPart: true } },
+    { workshopRules: { adapters: 'own' } as never, adapter: { ownPart: true } },
     'go',
   ],
-  ['adapter-school', 'not the maker’s own', { house: { adapters: 'own' } as never }, 'hold'],
+  ['adapter-school', 'not the maker’s own', { workshopRules: { adapters: 'own' } as never }, 'hold'],
   ['cable-form', 'as it must be', {}, 'go'],
   ['cable-form', 'a converter where a plain one must be', { wiring: { form: 'pass-through' } }, 'stop'],
   ['cable-form', 'a plain one where a converter must be', { adapter: { form: 'pass-through' } }, 'stop'],

@@ -1,7 +1,7 @@
 import * as v from 'valibot'
 
-/** How this house works where a family leaves it open (PRACTICE A7, B5, C2). */
-export const HousePolicy = v.strictObject({
+/** How this workshop works where a family leaves it open (PRACTICE A7, B5, C2). */
+export const WorkshopRules = v.strictObject({
   /** `cure`: only to cure something or to add what is asked for; `current`: everything to the newest release. */
   update: v.picklist(['cure', 'current']),
   /** `sequential`: every release in order; `direct`: straight to the newest. */
@@ -11,6 +11,6 @@ export const HousePolicy = v.strictObject({
   /** `family`: a firmware backup where every unit holds its own image; `always`: wherever the link can read (PRACTICE G4). */
   backup: v.exactOptional(v.picklist(['family', 'always'])),
 })
-export type HousePolicy = v.InferOutput<typeof HousePolicy>
+export type WorkshopRules = v.InferOutput<typeof WorkshopRules>
 
-export const usualHouse: HousePolicy = { update: 'cure', hops: 'sequential', adapters: 'any' }
+export const usualWorkshopRules: WorkshopRules = { update: 'cure', hops: 'sequential', adapters: 'any' }

@@ -1,9 +1,9 @@
 import { causeIds } from '@bench-wake/core/entry'
-import type * as houseTypes from '../store/house'
+import type * as rulesTypes from '../store/workshop-rules'
 import * as v from 'valibot'
 import { held } from './held'
 
-export const KeptPolicy = held<houseTypes.KeptPolicy>()(
+export const KeptPolicy = held<rulesTypes.KeptPolicy>()(
   'KeptPolicy',
   v.object({
     by: v.exactOptional(v.string()),

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { HousePolicy } from '@bench-wake/core/fit'
+import type { WorkshopRules } from '@bench-wake/core/fit'
 import type { KeptPolicy } from '@bench-wake/server'
 import { NButton, NInput } from 'naive-ui'
 import { computed, onMounted, reactive, ref } from 'vue'
@@ -11,7 +11,7 @@ import { useLook } from '../stores/look'
 
 const look = useLook()
 const kept = ref<KeptPolicy | null>(null)
-const form = reactive<Required<HousePolicy>>({
+const form = reactive<Required<WorkshopRules>>({
   update: 'cure',
   hops: 'sequential',
   adapters: 'any',
@@ -25,7 +25,7 @@ const take = (policy: KeptPolicy) => {
   const { update, hops, adapters, backup = 'family' } = policy
   Object.assign(form, { update, hops, adapters, backup })
 }
-onMounted(() => ask(async () => take(await got<KeptPolicy>(api.house.$get()))))
+onMounted(() => ask(async () => take(await got<KeptPolicy>(api['workshop-rules'].$get()))))
 const changed = computed(
   () =>
     kept.value !== null &&
@@ -37,7 +37,11 @@ const changed = computed(
 const keep = () =>
   ask(async () => {
     look.name = name.value.trim()
-    take(await got<KeptPolicy>(api.house.$put({ json: { policy: { ...form }, by: name.value.trim() } })))
+    take(
+      await got<KeptPolicy>(
+        api['workshop-rules'].$put({ json: { policy: { ...form }, by: name.value.trim() } }),
+      ),
+    )
   })
 
 const choices = [
