@@ -12,7 +12,7 @@ export const requests = ({ db, shelf }: Services) =>
       '/',
       gives(v.array(SupplierRequest)),
       valid('query', v.object({ unit: v.exactOptional(text(80)) })),
-      async (c) => c.json(await listRequests(db, ...(c.req.valid('query').unit ?? []))),
+      async (c) => c.json(await listRequests(db, c.req.valid('query').unit)),
     )
     .post(
       '/',

@@ -1,6 +1,6 @@
 import type { SupplierRequest } from '@bench-wake/core/fit'
 import { Problem } from '@bench-wake/core/kernel'
-import { desc, eq, inArray } from 'drizzle-orm'
+import { desc, eq } from 'drizzle-orm'
 import type { Database } from '../db/open'
 import { requests } from '../db/schema'
 import { newId } from '../new-id'
@@ -8,12 +8,12 @@ import { notFound } from '../problem'
 import { getUnit } from './units'
 
 /** What was asked of suppliers, newest first; `unitId` narrows it. */
-/** @param unitIds of these units alone. */
-export async function listRequests(db: Database, ...unitIds: string[]): Promise<SupplierRequest[]> {
+/** @param unitId of this unit alone. */
+export async function listRequests(db: Database, unitId?: string): Promise<SupplierRequest[]> {
   return db
     .select()
     .from(requests)
-    .where(unitIds.length === 0 ? undefined : inArray(requests.unitId, unitIds))
+    .where(unitId === undefined ? undefined : eq(requests.unitId, unitId))
     .orderBy(desc(requests.askedAt))
 }
 
