@@ -96,7 +96,7 @@ const dueText = (at: number) => (at <= Date.now() ? 'due now' : `due ${dayText(a
             : 'Nothing to practise yet. Drills are made from profiles: add a kind of equipment under Families, with an entry or a link.'
         }}
       </p>
-      <NTable v-else :bordered="false" v-columns class="list">
+      <NTable v-else v-columns :bordered="false" class="list">
         <thead>
           <tr>
             <th>Exercise</th>

@@ -75,7 +75,7 @@ const order = computed({
     <BenchWiring
       :family="family"
       :adapters="adapters"
-      :workshopRules="view.workshopRules"
+      :workshop-rules="view.workshopRules"
       :job-id="view.job.id"
     />
     <BenchChip v-if="onChip && view.job.task === 'write'" />
