@@ -45,7 +45,7 @@ import {
   type TimedStep,
 } from '@bench-wake/core/run'
 import { knownPage, isPractice, lineOf, type UnitFacts } from '@bench-wake/core/unit'
-import { desc, eq, isNotNull } from 'drizzle-orm'
+import { desc, eq, inArray, isNotNull, isNull, like, or } from 'drizzle-orm'
 import type { Database } from '../db/open'
 import { jobBenches, jobs, units } from '../db/schema'
 import { notFound } from '../problem'
@@ -186,14 +186,24 @@ export async function listClosedJobs(db: Database): Promise<ClosedJob[]> {
   return rows.map((row) => ({ ...row, closedAt: row.closedAt! }))
 }
 
-/** Jobs judged now, by day. @param which years of closed ones are not judged anew for one answer. */
+/** Rows that may still be to do: what is closed for good is not even read, years of it as there are. */
+const perhapsToDo = or(isNull(jobs.closedAt), like(jobs.history, '%ask-again%'))
+
+/** Jobs with something still to do, judged now, by day. @param which of them. */
 export async function listJobs(
   db: Database,
   shelf: Shelf,
-  which: (job: JobRow) => boolean = stillToDo,
+  which: (job: JobRow) => boolean = () => true,
 ): Promise<JobView[]> {
-  const rows = (await db.select().from(jobs).orderBy(jobs.day, jobs.addedAt)).filter(which)
-  const benches = new Map((await db.select().from(jobBenches)).map((bench) => [bench.jobId, bench]))
+  const toDo = await db.select().from(jobs).where(perhapsToDo).orderBy(jobs.day, jobs.addedAt)
+  const rows = toDo.filter((row) => stillToDo(row) && which(row))
+  const itsOwn = inArray(
+    jobBenches.jobId,
+    rows.map(({ id }) => id),
+  )
+  const benches = new Map(
+    (await db.select().from(jobBenches).where(itsOwn)).map((bench) => [bench.jobId, bench]),
+  )
   const unitIds = rows.map(({ unitId }) => unitId)
   const heads = await headsOfUnits(db, unitIds)
   const unitRows = await readUnits(db, unitIds, heads)
