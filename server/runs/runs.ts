@@ -160,7 +160,8 @@ export class Runs {
       const port = byHand
         ? {
             id: portId,
-            ...(open.bench.card?.standIn
+            // A card that was read back from the stand-in, for a job that a card is for.
+            ...(open.medium && open.bench.card?.standIn && this.room.cards.of(unit.id)
               ? { name: `Stand-in, ${unit.name}`, standIn: true }
               : { name: 'by hand', standIn }),
           }
