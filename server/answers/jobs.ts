@@ -4,6 +4,7 @@ import { Gate, KitEntry, Stretch } from './parts/ready'
 import { PlanTime, TimedStep } from './parts/run'
 import { Fit, Hop, Need, ReasonKind, SupplierRequest, Symptom } from './parts/fit'
 import type * as planTypes from '../store/job-plan'
+import type * as listTypes from '../store/job-lists'
 import type * as jobsTypes from '../store/jobs'
 import { KeptPolicy } from './workshop-rules'
 import { ShelfImage } from './images'
@@ -39,7 +40,7 @@ export const Job = v.object({
   history: v.array(v.object({ did: v.picklist(jobDeeds), by: v.string(), at: v.number(), says: v.string() })),
 })
 
-export const ClosedJob = held<jobsTypes.ClosedJob>()(
+export const ClosedJob = held<listTypes.ClosedJob>()(
   'ClosedJob',
   v.object({
     id: v.string(),

@@ -3,7 +3,7 @@ import { gives } from './gives'
 import { Hono } from 'hono'
 import * as v from 'valibot'
 import type { Services } from '../app'
-import { listJobs } from '../store/jobs'
+import { listJobs } from '../store/job-lists'
 import { kitForDay, pack } from '../store/kit'
 import { day, text, valid } from './validate'
 
