@@ -2,7 +2,7 @@ import { execFileSync } from 'node:child_process'
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { afterAll, describe, expect, it } from 'vitest'
+import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { isProblem } from '../kernel'
 import { shortNameFault } from '../family'
 import { readFatRoot, writeFatVolume, type CardFile } from '.'
@@ -182,7 +182,11 @@ describe('a volume at its limits', () => {
 })
 
 describe('a damaged volume', () => {
-  const volume = writeFatVolume(files)
+  // Made when the tests run: a fault in writing shows as a red test, not as a file without tests.
+  let volume: Uint8Array
+  beforeAll(() => {
+    volume = writeFatVolume(files)
+  })
   const refusal = (bend: (view: DataView, bytes: Uint8Array) => void): unknown => {
     const bent = volume.slice()
     bend(new DataView(bent.buffer), bent)
