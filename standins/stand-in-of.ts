@@ -1,10 +1,5 @@
-import {
-  drivenLink,
-  type DriveOf,
-  type DrivenLink,
-  type FamilyLink,
-  type Speech,
-} from '@bench-wake/core/family'
+import { drivenLink, type DrivenLink, type Speech } from '@bench-wake/core/family'
+import type { Over } from '@bench-wake/core/link'
 import { chipUnit } from './chip-unit'
 import { controllerUnit } from './controller-unit'
 import { fogSignal, type FogSignalForm } from './fog-signal'
@@ -16,10 +11,28 @@ import { rs485Unit } from './rs485-unit'
 import type { StandIn } from './stand-in'
 import type { UnitForm } from './unit-memory'
 
-type Over<S extends Speech> = FamilyLink & { drive: DriveOf<S> }
-
 /** The family whose stand-in is written out on its own, by its profile. */
 const fogSignalId = 'fog-signal'
+
+/** The stand-in of each protocol: the unit's half of it. */
+const standIns: { readonly [S in Speech]: (form: UnitForm & { link: Over<S> }) => StandIn } = {
+  modbus: (form) =>
+    rs485Unit({
+      ...form,
+      // A second unit at the same address is the worst of them: it stands first.
+      neighbours: (form.family.isolation?.neighbours ?? []).map(({ id }, index) => ({
+        id,
+        address: index === 0 ? 1 : 2 + index,
+      })),
+    }),
+  dfu: loggerUnit,
+  uds: controllerUnit,
+  kwp: controllerUnit,
+  script: scriptedUnit,
+  debug: receiverUnit,
+  'in-system': sixLineUnit,
+  'spi-flash': chipUnit,
+}
 
 /**
  * A stand-in of a unit on one of its family's driven links.
@@ -31,29 +44,6 @@ export function standInOf(form: UnitForm, linkId?: string, faults?: FogSignalFor
   const link: DrivenLink | undefined = drivenLink(form.family, linkId)
   if (!link) throw new TypeError(`${form.family.id} has no driven link ${linkId ?? ''}`)
   if (form.family.id === fogSignalId) return fogSignal({ ...form, ...(faults ? { faults } : {}) })
-  switch (link.drive.speaks) {
-    case 'modbus':
-      return rs485Unit({
-        ...form,
-        link: link as Over<'modbus'>,
-        // A second unit at the same address is the worst of them: it stands first.
-        neighbours: (form.family.isolation?.neighbours ?? []).map(({ id }, index) => ({
-          id,
-          address: index === 0 ? 1 : 2 + index,
-        })),
-      })
-    case 'dfu':
-      return loggerUnit({ ...form, link: link as Over<'dfu'> })
-    case 'uds':
-    case 'kwp':
-      return controllerUnit({ ...form, link: link as Over<'uds'> | Over<'kwp'> })
-    case 'script':
-      return scriptedUnit({ ...form, link: link as Over<'script'> })
-    case 'debug':
-      return receiverUnit({ ...form, link: link as Over<'debug'> })
-    case 'in-system':
-      return sixLineUnit({ ...form, link: link as Over<'in-system'> })
-    case 'spi-flash':
-      return chipUnit({ ...form, link: link as Over<'spi-flash'> })
-  }
+  const make = standIns[link.drive.speaks] as (form: UnitForm & { link: DrivenLink }) => StandIn
+  return make({ ...form, link })
 }

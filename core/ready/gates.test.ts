@@ -15,7 +15,6 @@ import {
   kitOf,
   mayTick,
   portNumber,
-  speechText,
   takeDownOf,
   wantsOriginal,
   type Adapter,
@@ -23,6 +22,7 @@ import {
   type KitEntry,
   type ScriptTried,
 } from '.'
+import { speechText } from '../link'
 
 /* The other gates by themselves, on the side on which they refuse (PRACTICE C1, C3, C4, C5, D3, D4, G1, G4, J3, common practice). */
 

@@ -1,14 +1,11 @@
 import type { DrivenLink, Family } from '../family'
 import type { WorkshopRules } from '../fit'
 import { verdictOf, type Finding } from '../kernel'
-import { linkReads } from '../link'
+import { linkReads, readsWhole } from '../link'
 import type { Gate } from './gate'
 
 /** What a named person may leave out for a reason; nothing is held by it (PRACTICE G3, G5). */
 export const waivable: ReadonlySet<string> = new Set(['backup-once', 'settings-backup'])
-
-/** A chip by itself is read whole before it is written: it may hold more than the firmware (PRACTICE G1). */
-const readsWhole = (link: DrivenLink | undefined): boolean => link?.drive.speaks === 'spi-flash'
 
 /**
  * Whether a run reads the original out before its first write, where the link can (PRACTICE G1, G4).
@@ -20,7 +17,8 @@ export const wantsOriginal = (
   { inside = null }: Partial<KnownInside> = {},
   link?: DrivenLink,
 ): boolean =>
-  backup === 'always' || ((family.backup?.firmware !== 'universal' || readsWhole(link)) && inside === null)
+  backup === 'always' ||
+  ((family.backup?.firmware !== 'universal' || (link !== undefined && readsWhole(link))) && inside === null)
 
 /** What is known of the bytes in a unit, and of those that it came with. */
 export interface KnownInside {

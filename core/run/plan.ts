@@ -4,6 +4,8 @@ import { bytesAt, segmentsWithin, type MemoryMap } from '../image'
 import { bytesText, Problem, groupedNumber, inSentence } from '../kernel'
 import {
   erasesFirst,
+  erasesWhole,
+  keepsFaults,
   linkEraseMs,
   linkPageMs,
   linkReads,
@@ -159,11 +161,8 @@ export function planPieces(
   ]
 }
 
-/** Over six lines the whole memory goes at once. */
-const eraseText = ({ drive }: DrivenLink, sectors: number) =>
-  drive.speaks === 'in-system'
-    ? 'Erase the whole memory'
-    : `Erase ${sectors} ${sectors === 1 ? 'sector' : 'sectors'}`
+const eraseText = (link: DrivenLink, sectors: number) =>
+  erasesWhole(link) ? 'Erase the whole memory' : `Erase ${sectors} ${sectors === 1 ? 'sector' : 'sectors'}`
 
 /** Whether this link has fuse bytes of which profile or job say how they stand. */
 const setsFuses = ({ drive }: DrivenLink, said: readonly WantedFuse[]): boolean =>
@@ -259,8 +258,6 @@ export function readOutStep(says: string, component: Component, link: DrivenLink
   return step('backup', `${says}, twice ${bytesText(bytes)}`, 2 * linkReadMs(link, bytes), { handsOff: true })
 }
 
-/** Whether the unit keeps fault codes that this link reads (ISO 14229-1, service 19; ISO 14230-3, service 18). */
-export const keepsFaults = (link: DrivenLink) => link.drive.speaks === 'uds' || link.drive.speaks === 'kwp'
 /** Reading moves the same bytes over the same wire, without the memory's own times. */
 export const linkReadMs = (link: DrivenLink, bytes: number) => linkReadWireMs(link, bytes)
 

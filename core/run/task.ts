@@ -1,9 +1,8 @@
 import { applicationRegions, type Component, type DrivenLink, type Family } from '../family'
 import { inSentence, type Finding } from '../kernel'
-import { linkPageMs, linkReads } from '../link'
+import { keepsFaults, linkPageMs, linkReads } from '../link'
 import {
   enterStep,
-  keepsFaults,
   powerCyclePersonMs,
   readOutStep,
   step,

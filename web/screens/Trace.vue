@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { parities } from '@bench-wake/core/family'
 import { isProblem } from '@bench-wake/core/kernel'
-import type { SerialSettings, TraceRow } from '@bench-wake/core/link'
+import { traceName, type SerialSettings, type TraceRow } from '@bench-wake/core/link'
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { NButton, NCheckbox, NInput } from 'naive-ui'
 import { computed, nextTick, onMounted, ref, watch } from 'vue'
@@ -27,15 +27,6 @@ const chosen = ref<number | null>(null)
 const list = ref<HTMLElement | null>(null)
 
 const entry = computed(() => bench.ports?.find(({ id }) => id === port.value))
-const speeches: Record<string, string> = {
-  console: 'text console',
-  modbus: 'Modbus RTU',
-  uds: 'services on the vehicle bus',
-  kwp: 'services on the single wire',
-  dfu: 'USB update mode',
-  debug: 'debug adapter',
-  bytes: 'bytes as they come',
-}
 onMounted(() => bench.loadPorts().catch(() => {}))
 const join = () =>
   asking.ask(async () => {
@@ -134,7 +125,7 @@ const baudOptions = bauds.map((value) => ({ value, label: `${value} baud` }))
         <h1>Trace{{ entry ? `: ${entry.name}` : '' }}</h1>
         <p class="soft">
           <template v-if="head">
-            {{ speeches[head.speech.speaks] }}, {{ rows.length }} rows{{
+            {{ traceName(head.speech) }}, {{ rows.length }} rows{{
               source === 'file' ? `, from ${fileName}` : joined ? ', as it runs' : ', not joined'
             }}
           </template>

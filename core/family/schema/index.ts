@@ -20,7 +20,7 @@ export {
 } from './script'
 export { hexadecimal, parities, text } from './fields'
 export { KeyStep } from './key-steps'
-export type { Drive, DriveOf, Speech } from './drive'
+export { driveForms, speeches, type Drive, type DriveOf, type Speech } from './drives'
 export { LineClock, LineSettings, type DrivenLink, type FamilyLink } from './links'
 export { KnownRelease } from './releases'
 export type { EntryWay } from './entry'

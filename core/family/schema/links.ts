@@ -1,5 +1,5 @@
 import * as v from 'valibot'
-import { Drive } from './drive'
+import { Drive, driveForms } from './drives'
 import { amount, flows, parities, slug, text, whole } from './fields'
 import { Wiring } from './wiring'
 
@@ -60,18 +60,12 @@ export const FamilyLink = v.strictObject({
   kind: v.picklist(['serial', 'rs485', 'usb', 'can', 'kline', 'debug', 'chip', 'six-line', 'media']),
   revisions: v.exactOptional(LinkRevisions),
   wiring: v.exactOptional(Wiring),
+  // A unit that searches a medium, and transfers that a person starts with a tool of their own, are described only.
   protocol: v.picklist([
-    'modbus-rtu',
-    'dfu',
-    'uds',
-    'kwp',
-    'swd',
-    'spi-flash',
-    'in-system',
+    ...Object.values(driveForms).map(({ protocol }) => protocol),
     'files',
     'xmodem',
     'ymodem',
-    'script',
   ]),
   settings: v.exactOptional(text('Speed, levels and the like, to a person')),
   line: v.exactOptional(v.pipe(LineSettings, v.description('How the line is set, where it is a serial one'))),

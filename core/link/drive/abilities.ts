@@ -1,7 +1,6 @@
-import type { DrivenLink, Speech } from '../../family'
+import type { DrivenLink } from '../../family'
 import type { LoaderAbilities } from '../loader'
-import { modbusAbilities } from '../modbus'
-import { scriptAbilities } from '../script'
+import { protocolOf } from './protocols'
 
 /*
  * What the loader of a link can, told before the link is opened: the plan and the gate rest on it. A test holds both
@@ -9,28 +8,34 @@ import { scriptAbilities } from '../script'
  */
 
 /** The memory can be read out before it is written. */
-export const linkReads = (link: DrivenLink): boolean =>
-  link.drive.speaks === 'script'
-    ? link.drive.operations.read !== undefined
-    : link.drive.speaks !== 'modbus' || modbusAbilities(link.drive).read
+export const linkReads = (link: DrivenLink): boolean => protocolOf(link).can.reads?.(link) ?? true
 
-/** Speeches that read every byte back. */
-const comparesBytes: ReadonlySet<Speech> = new Set(['dfu', 'debug', 'spi-flash', 'in-system'])
 /** How a link holds what was written against the image; told before it is opened. */
-export function linkVerifies(link: DrivenLink): LoaderAbilities['verify'] {
-  if (link.drive.speaks === 'script') return scriptAbilities(link.drive).verify
-  if (link.drive.speaks === 'modbus') return modbusAbilities(link.drive).verify
-  return comparesBytes.has(link.drive.speaks) ? 'read-back' : 'checksum'
-}
+export const linkVerifies = (link: DrivenLink): LoaderAbilities['verify'] => protocolOf(link).can.verify(link)
 
 /** The link can carry the whole image without anything being written: a dry run. */
-export const linkRehearses = (link: DrivenLink): boolean =>
-  link.drive.speaks === 'script' && link.drive.operations.dryRun !== undefined
+export const linkRehearses = (link: DrivenLink): boolean => protocolOf(link).can.rehearses?.(link) ?? false
 
 /** Bits that a link reads at once: registers of Modbus, words of the debug port, bytes of the others. */
-export const linkWidthBits = (link: DrivenLink): number =>
-  link.drive.speaks === 'modbus' ? 16 : link.drive.speaks === 'debug' ? 32 : 8
+export const linkWidthBits = (link: DrivenLink): number => protocolOf(link).can.widthBits ?? 8
 
 /** A write that broke off may go on in the middle: a profile or its protocol says so. */
-export const linkResumes = (link: DrivenLink): boolean =>
-  link.drive.speaks === 'modbus' || (link.drive.speaks === 'script' && (link.drive.resumes ?? false))
+export const linkResumes = (link: DrivenLink): boolean => protocolOf(link).can.resumes?.(link) ?? false
+
+/** Whether erasing is an act of its own, or the unit's own affair while it is written. */
+export const erasesFirst = (link: DrivenLink): boolean => protocolOf(link).can.erasesFirst?.(link) ?? true
+
+/** Whether the unit keeps fault codes that this link reads (ISO 14229-1, service 19; ISO 14230-3, service 18). */
+export const keepsFaults = (link: DrivenLink): boolean => protocolOf(link).can.keepsFaults ?? false
+
+/** Whether a chip stands there by itself and says what it is: one that holds nothing is blank, and not missing. */
+export const readsChip = (link: DrivenLink): boolean => protocolOf(link).can.readsChip ?? false
+
+/** Whether what is written may hold more than its firmware, and is read whole before (PRACTICE G1). */
+export const readsWhole = (link: DrivenLink): boolean => protocolOf(link).can.readsWhole ?? false
+
+/** Whether the whole memory goes with every erase. */
+export const erasesWhole = (link: DrivenLink): boolean => protocolOf(link).can.erasesWhole ?? false
+
+/** What is spoken on a link and how fast, as a sentence says it. */
+export const speechText = (link: DrivenLink): string => protocolOf(link).says(link)

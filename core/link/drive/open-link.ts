@@ -1,18 +1,10 @@
 import type { Component, DrivenLink, Family } from '../../family'
 import { Problem, type Clock } from '../../kernel'
-import { debugDriver } from './debug-driver'
-import { dfuDriver } from './dfu-driver'
-import { flashDriver } from './flash-driver'
-import { inSystemDriver } from './in-system-driver'
-import { modbusDriver } from './modbus-driver'
-import { scriptLinkDriver } from './script-link-driver'
 import type { Channel, LinkDriver } from './link-driver'
-import { canDriver, singleLineDriver } from './services-driver'
+import { protocolOf } from './protocols'
 
-/** Kinds of link that a USB device stands at the near end of: the unit itself, or an adapter. */
-const overUsb: ReadonlySet<DrivenLink['kind']> = new Set(['usb', 'debug', 'chip', 'six-line'])
 /** What kind of channel a link goes over. */
-export const channelOf = (link: DrivenLink): Channel['kind'] => (overUsb.has(link.kind) ? 'usb' : 'serial')
+export const channelOf = (link: DrivenLink): Channel['kind'] => protocolOf(link).over
 
 /**
  * Drives a family's link over what is plugged in.
@@ -26,29 +18,17 @@ export function openLink(
   link: DrivenLink,
   component: Component,
 ): LinkDriver {
-  const { kind, port } = channel
-  if (kind !== channelOf(link)) {
-    throw new Problem({
-      kind: 'wrong-channel',
-      thing: port.name,
-      says: `${link.name} does not go over this port`,
-      expected: channelOf(link) === 'usb' ? 'a USB device' : 'a serial port',
-      found: kind === 'usb' ? 'a USB device' : 'a serial port',
-      remedy: 'Choose the port that the unit or its adapter is plugged into.',
-    })
-  }
-  if (kind === 'serial') {
-    const { drive } = link
-    if (drive.speaks === 'modbus') return modbusDriver(port, clock, family, link, drive, component)
-    if (drive.speaks === 'uds') return canDriver(port, clock, family, link, drive)
-    if (drive.speaks === 'kwp') return singleLineDriver(port, clock, family, link, drive)
-    if (drive.speaks === 'script') return scriptLinkDriver(port, clock, family, link, drive, component)
-  } else {
-    const { drive } = link
-    if (drive.speaks === 'dfu') return dfuDriver(port, clock, family, drive)
-    if (drive.speaks === 'debug') return debugDriver(port, clock, family, drive)
-    if (drive.speaks === 'in-system') return inSystemDriver(port, clock, family, drive, component)
-    if (drive.speaks === 'spi-flash') return flashDriver(port, clock, family, drive, component)
-  }
-  throw new TypeError(`no driver for ${link.id}`)
+  const protocol = protocolOf(link)
+  const opening = { clock, family, link, component }
+  if (protocol.over === 'serial' && channel.kind === 'serial') return protocol.open(channel.port, opening)
+  if (protocol.over === 'usb' && channel.kind === 'usb') return protocol.open(channel.port, opening)
+  const words = { serial: 'a serial port', usb: 'a USB device' }
+  throw new Problem({
+    kind: 'wrong-channel',
+    thing: channel.port.name,
+    says: `${link.name} does not go over this port`,
+    expected: words[protocol.over],
+    found: words[channel.kind],
+    remedy: 'Choose the port that the unit or its adapter is plugged into.',
+  })
 }

@@ -1,6 +1,9 @@
 import { concatBytes } from '../../kernel'
 import type { WireRequest } from './serial-wire'
 
+/** Bytes of an adapter’s packet over high-speed USB, by which times are told before it is asked. */
+export const usualPacketBytes = 512
+
 /*
  * CMSIS-DAP, the open protocol of debug adapters (Arm, "CMSIS-DAP Interface Firmware" reference): a command byte and its
  * arguments, little-endian; the answer begins with the same byte.

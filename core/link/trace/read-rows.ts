@@ -1,44 +1,30 @@
-import type { DrivenLink } from '../../family'
+import type { DrivenLink, Speech } from '../../family'
 import { bytesOfHex, hexOf } from '../../kernel'
-import { consoleRows } from './console-rows'
-import { modbusRows } from './modbus-rows'
+import type { LinkProtocol } from '../drive/protocol'
+import { protocolOf, protocols } from '../drive/protocols'
+import { consoleRows } from '../script/trace-rows'
 import type { TraceReader, TraceRow } from './rows'
-import { canRows, kwpRows } from './services-rows'
 import type { TraceEvent, TraceSpeech } from './trace'
 import { controlRow, dapRow } from './usb-rows'
 
 /** What is spoken on a driven link. */
-export function speechOf(link: DrivenLink): TraceSpeech {
-  const { drive } = link
-  if (drive.speaks === 'uds') {
-    return { speaks: 'uds', requestId: drive.requestId, answerId: drive.answerId }
-  }
-  // Most scripts are texts; what is none is shown as bytes.
-  if (drive.speaks === 'script') return { speaks: drive.frame ? 'bytes' : 'console' }
-  return { speaks: drive.speaks }
-}
+export const speechOf = (link: DrivenLink): TraceSpeech =>
+  protocolOf(link).trace.head?.(link) ?? { speaks: link.drive.speaks }
 
-function serialReader(speech: TraceSpeech): TraceReader {
-  switch (speech.speaks) {
-    case 'console':
-      return consoleRows()
-    case 'modbus':
-      return modbusRows()
-    case 'uds':
-      return canRows(speech)
-    case 'kwp':
-      return kwpRows()
-    default:
-      return ({ at, direction, bytes }) => [
-        {
-          at,
-          direction,
-          says: `${bytes.length} bytes`,
-          bytes: hexOf(bytes),
-        },
-      ]
-  }
+/** Readings that are no protocol's own. */
+const plain: Record<Exclude<TraceSpeech['speaks'], Speech>, Pick<LinkProtocol['trace'], 'name' | 'rows'>> = {
+  console: { name: 'text console', rows: consoleRows },
+  bytes: { name: 'bytes as they come' },
 }
+const readingOf = ({ speaks }: TraceSpeech): Pick<LinkProtocol['trace'], 'name' | 'rows'> =>
+  speaks === 'console' || speaks === 'bytes' ? plain[speaks] : protocols[speaks].trace
+
+/** What a trace is one of, to a person. */
+export const traceName = (speech: TraceSpeech): string => readingOf(speech).name
+
+const countRows: TraceReader = ({ at, direction, bytes }) => [
+  { at, direction, says: `${bytes.length} bytes`, bytes: hexOf(bytes) },
+]
 
 const notes = {
   open: 'port opened',
@@ -54,7 +40,7 @@ const notes = {
  * says so.
  */
 export function traceRows(speech: TraceSpeech): (event: TraceEvent) => TraceRow[] {
-  const serial = serialReader(speech)
+  const serial = readingOf(speech).rows?.(speech) ?? countRows
   return (event) => {
     switch (event.what) {
       case 'data':

@@ -1,4 +1,5 @@
 import * as v from 'valibot'
+import { speeches } from '../../family'
 import { Problem } from '../../kernel'
 
 /*
@@ -6,17 +7,13 @@ import { Problem } from '../../kernel'
  */
 
 /** What is spoken on the port, as far as a reader of the trace must know it. */
-export const TraceSpeech = v.variant('speaks', [
-  v.object({ speaks: v.literal('console') }),
-  v.object({ speaks: v.literal('modbus') }),
-  v.object({ speaks: v.literal('uds'), requestId: v.number(), answerId: v.number() }),
-  v.object({ speaks: v.literal('kwp') }),
-  v.object({ speaks: v.literal('dfu') }),
-  v.object({ speaks: v.literal('debug') }),
-  v.object({ speaks: v.literal('spi-flash') }),
-  v.object({ speaks: v.literal('in-system') }),
-  v.object({ speaks: v.literal('bytes') }),
-])
+export const TraceSpeech = v.object({
+  /** A protocol by the name that a profile calls it; `console` for text, `bytes` for what is neither. */
+  speaks: v.picklist([...speeches, 'console', 'bytes']),
+  /** Identifiers that messages go by on a bus; frames are shown one by one without them. */
+  requestId: v.exactOptional(v.number()),
+  answerId: v.exactOptional(v.number()),
+})
 export type TraceSpeech = v.InferOutput<typeof TraceSpeech>
 
 const hex = v.pipe(

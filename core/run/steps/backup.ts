@@ -1,7 +1,7 @@
 import { applicationRegions } from '../../family'
 import { identifyImage } from '../../image'
 import { equalBytes, groupedNumber, hexText, Problem, sha256Hex, type Finding } from '../../kernel'
-import { linkWidthBits } from '../../link'
+import { linkWidthBits, readsChip } from '../../link'
 import { judgeBackup } from '../../proof'
 import { lineOf } from '../../unit'
 import type { StepAct } from '../step-context'
@@ -27,7 +27,6 @@ const blankChip = (finding: Finding, bytes: Uint8Array, erasedByte: number, read
         because: 'Nothing is in it that could be kept.',
       }
     : finding
-const tellsOfItself: ReadonlySet<string> = new Set(['spi-flash', 'in-system'])
 
 /** Progress of a reading is recorded about so many times. */
 const recordsOfReading = 200
@@ -87,7 +86,7 @@ export const backup: StepAct = async (bench) => {
       return finding.rule === 'backup-empty' &&
         equalTwice !== false &&
         link &&
-        tellsOfItself.has(link.drive.speaks)
+        readsChip(link)
         ? blankChip(finding, first, component.memory.erasedByte, reads)
         : finding
     })

@@ -1,13 +1,14 @@
 import { pageLine, type Component, type DriveOf, type Family } from '../../family'
 import { sizeText, type Clock } from '../../kernel'
 import type { Person } from '../person'
-import { flashLoader, type EraseType } from '../serial-flash'
+import { flashLoader } from './loader'
+import type { EraseType } from './commands'
 import { openSpiPort } from '../spi'
 import { dapAdapter } from '../swd'
 import type { UsbPort } from '../usb'
-import { adapterDriver } from './adapter-driver'
-import { shownBytes } from './shown'
-import type { LinkDriver } from './link-driver'
+import { adapterDriver } from '../drive/adapter-driver'
+import { shownBytes } from '../drive/shown'
+import type { LinkDriver } from '../drive/link-driver'
 
 /** Usual commands of the block sizes that parts have (from memory). */
 const usualErases: EraseType[] = [

@@ -1,7 +1,7 @@
 import { asciiText, hexOf } from '../../kernel'
 import { ACK, ASK_CRC, CAN, decodeBlock, EOT, NAK, SOH, STX } from '../xmodem'
 import { decodeHeader } from '../ymodem'
-import type { TraceReader, TraceRow } from './rows'
+import type { TraceReader, TraceRow } from '../trace/rows'
 
 const signs: Readonly<Record<number, string>> = {
   [ACK]: 'ACK',

@@ -1,8 +1,9 @@
 import { pageLine, type DriveOf, type Family } from '../../family'
 import { isProblem, type Clock } from '../../kernel'
-import { dfuInterface, dfuLoader } from '../dfu'
+import { dfuLoader } from './loader'
+import { dfuInterface } from './messages'
 import { interfacesOf, stringOf, type UsbPort } from '../usb'
-import type { LinkDriver } from './link-driver'
+import type { LinkDriver } from '../drive/link-driver'
 
 /** A unit that is plugged off and on needs this to be found again, ms. */
 const foundAgainMs = 10_000

@@ -3,8 +3,10 @@ import { isProblem, type Clock } from '../../kernel'
 import type { Person } from '../person'
 import type { Port } from '../port'
 import type { Loader } from '../loader'
-import { heardText, scriptDriver, scriptLoader, type ScriptDriver, type ScriptEvent } from '../script'
-import { isSilence, type LinkDriver } from './link-driver'
+import type { ScriptEvent } from './bench'
+import { heardText } from './failures'
+import { scriptDriver, scriptLoader, type ScriptDriver } from './script-loader'
+import { isSilence, type LinkDriver } from '../drive/link-driver'
 
 /** A unit on a serial line whose link is data: its operations say what is sent and awaited. */
 export function scriptLinkDriver(

@@ -1,6 +1,8 @@
 import { concatBytes, hexOf, isProblem } from '../../kernel'
-import { exceptionWords, readRecordRequest, readRtu } from '../modbus'
-import type { TraceReader, TraceRow } from './rows'
+import { exceptionWords } from './client'
+import { readRtu } from './rtu'
+import { readRecordRequest } from './file-records'
+import type { TraceReader, TraceRow } from '../trace/rows'
 
 const names: Readonly<Record<number, string>> = {
   0x03: 'read holding registers',

@@ -1,10 +1,11 @@
 import { pageLine, type DriveOf, type Family } from '../../family'
 import { isProblem, type Clock } from '../../kernel'
-import { debugLoader, type DebugPort } from '../swd'
+import type { DebugPort } from './debug-port'
+import { debugLoader } from './loader'
 import type { UsbPort } from '../usb'
-import { adapterDriver } from './adapter-driver'
-import { shownBytes } from './shown'
-import type { LinkDriver } from './link-driver'
+import { adapterDriver } from '../drive/adapter-driver'
+import { shownBytes } from '../drive/shown'
+import type { LinkDriver } from '../drive/link-driver'
 
 /** A unit on a debug adapter: what it says of itself is read from its memory. */
 export function debugDriver(

@@ -1,5 +1,6 @@
 import * as v from 'valibot'
-import { hexadecimal, text, whole } from './fields'
+import type { Fault } from '../../fault'
+import { hexadecimal, text, whole } from '../fields'
 
 /** How the bytes of a value are shown: as text, as a whole number high byte first, or as hexadecimal digits. */
 export const shownAs = v.picklist(['ascii', 'number', 'hex'])
@@ -22,3 +23,16 @@ export const toldOrPlaced = <Tells extends v.GenericSchema>(tells: Tells) =>
     length: v.exactOptional(whole('Bytes', 1)),
     as: v.exactOptional(shownAs),
   })
+
+/** Each line of the page is either what the chip says of itself, or a place in its memory. */
+export function checkToldOrPlaced(
+  page: readonly { tells?: string; address?: number; length?: number }[],
+  place: string,
+  fault: Fault,
+): void {
+  page.forEach(({ tells, address, length }, index) => {
+    const [at, long] = [address !== undefined, length !== undefined]
+    if (tells === undefined ? !(at && long) : at || long)
+      fault(`${place}.page.${index}`, 'Say either what it `tells`, or the `address` and `length` of it')
+  })
+}

@@ -1,12 +1,13 @@
 import { pageLine, type Component, type DriveOf, type Family } from '../../family'
 import { hexText, type Clock } from '../../kernel'
-import { inSystemLoader, portHertz } from '../in-system'
+import { inSystemLoader } from './loader'
+import { portHertz } from './programmer'
 import { openSpiPort } from '../spi'
 import { dapAdapter } from '../swd'
 import type { UsbPort } from '../usb'
-import { adapterDriver } from './adapter-driver'
-import { shownBytes } from './shown'
-import type { LinkDriver } from './link-driver'
+import { adapterDriver } from '../drive/adapter-driver'
+import { shownBytes } from '../drive/shown'
+import type { LinkDriver } from '../drive/link-driver'
 
 /** Usual page of such a processor (from memory). */
 const usualPageBytes = 64

@@ -7,10 +7,10 @@ import {
   type FamilyLink,
 } from '../../family'
 import type { Clock } from '../../kernel'
-import { modbusLoader, modbusUnit, statesOf } from '../modbus'
+import { modbusLoader, modbusUnit, statesOf } from './loader'
 import type { Port } from '../port'
-import { shownBytes } from './shown'
-import type { LinkDriver } from './link-driver'
+import { shownBytes } from '../drive/shown'
+import type { LinkDriver } from '../drive/link-driver'
 
 /** A unit on an RS-485 bus, by its registers. */
 export function modbusDriver(

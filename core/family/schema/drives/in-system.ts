@@ -1,13 +1,14 @@
 import * as v from 'valibot'
-import { toldOrPlaced } from './drive-page'
-import { amount, hexadecimal, slug, text, whole } from './fields'
-
-/* Units without a bootloader of their own: a processor on six lines, a memory chip on a clip. */
+import { noTwins, type Fault } from '../../fault'
+import { instructionFault } from '../../port-instruction'
+import { amount, slug, text, whole } from '../fields'
+import type { DriveForm } from './drive-form'
+import { checkToldOrPlaced, toldOrPlaced } from './page'
 
 const instruction = (says: string) => v.pipe(v.string(), v.maxLength(60), v.description(says))
 
 /** Six lines: the instructions and fuses of the unit's manual, as data. */
-export const InSystemDrive = v.strictObject({
+const InSystemDrive = v.strictObject({
   speaks: v.literal('in-system'),
   unitHertz: whole('Clock that the unit runs at as it comes, Hz', 1000),
   hertz: v.exactOptional(
@@ -113,50 +114,41 @@ export const InSystemDrive = v.strictObject({
   ),
 })
 
-/** Serial flash on a clip or in the adapter's socket. */
-export const FlashDrive = v.strictObject({
-  speaks: v.literal('spi-flash'),
-  hertz: whole('Clock that the chip, the board and the leads bear, Hz', 1000),
-  base: v.exactOptional(
-    hexadecimal('Address that images name for the chip’s first byte; 0 where nothing is said'),
-  ),
-  page: toldOrPlaced(
-    v.pipe(
-      v.picklist(['identity', 'size']),
-      v.description('What the chip says of itself: its identity (JEDEC, command 9F), or its size'),
-    ),
-  ),
-  identities: v.exactOptional(
-    v.pipe(
-      v.array(v.pipe(v.string(), v.regex(/^[0-9A-F]{6}$/, 'Write six hexadecimal digits: "5A4014"'))),
-      v.minLength(1),
-      v.description('Chips that the unit’s manual allows, by identity; any where nothing is said'),
-    ),
-  ),
-  protection: v.exactOptional(
-    hexadecimal('Bits of the status register that protect blocks; 0x1C where nothing is said'),
-  ),
-  holdsReset: v.exactOptional(
-    v.pipe(v.boolean(), v.description('The adapter’s reset line holds the board while the clip is on')),
-  ),
-  table: v.exactOptional(
-    v.pipe(
-      v.picklist(['believed', 'left-out']),
-      v.description('What to do with the chip’s own table (JESD216); believed where nothing is said'),
-    ),
-  ),
-  erases: v.exactOptional(
-    v.pipe(
-      v.array(
-        v.strictObject({
-          bytes: whole('Bytes of a block', 256),
-          command: v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(255)),
-          usualMs: amount('Usual time, ms'),
-        }),
-      ),
-      v.minLength(1),
-      v.maxLength(4),
-      v.description('Blocks that the chip erases by, from its sheet; its own table stands over them'),
-    ),
-  ),
-})
+/** Instructions that can be sent, a clock that the unit can follow, fuses and lines that there are. */
+function checkInSystem(drive: v.InferOutput<typeof InSystemDrive>, place: string, fault: Fault): void {
+  const { instructions, fuses = [], page, hertz, unitHertz } = drive
+  const told = (at: string, text: string | undefined) => {
+    const says = text === undefined ? null : instructionFault(text)
+    if (says !== null) fault(`${place}.${at}`, says)
+  }
+  const { busy, ...plain } = instructions
+  for (const [name, text] of Object.entries(plain)) told(`instructions.${name}`, text)
+  if (busy) told('instructions.busy.ask', busy.ask)
+  if (hertz !== undefined && hertz >= unitHertz / 4)
+    fault(`${place}.hertz`, `Keep it under a quarter of the unit’s clock: less than ${unitHertz / 4} Hz`)
+  if (drive.wordAddresses && (!instructions.loadHigh || !instructions.readHigh))
+    fault(`${place}.instructions`, 'Where addresses are words, the high byte has `loadHigh` and `readHigh`')
+  noTwins(fuses, `${place}.fuses`, fault)
+  fuses.forEach(({ read, write, bits }, index) => {
+    told(`fuses.${index}.read`, read)
+    told(`fuses.${index}.write`, write)
+    bits.forEach(({ bit }, at) => {
+      if (bits.findIndex((each) => each.bit === bit) !== at)
+        fault(`${place}.fuses.${index}.bits.${at}.bit`, `Bit ${bit} is named twice`)
+    })
+  })
+  checkToldOrPlaced(page, place, fault)
+  page.forEach(({ tells }, index) => {
+    if (tells?.startsWith('fuse.') && !fuses.some(({ id }) => `fuse.${id}` === tells))
+      fault(`${place}.page.${index}.tells`, `There is no fuse "${tells.slice(5)}"`)
+  })
+}
+
+/** A processor without a bootloader, on six lines. */
+export const inSystem = {
+  schema: InSystemDrive,
+  protocol: 'in-system',
+  kinds: ['six-line'],
+  line: false,
+  check: checkInSystem,
+} satisfies DriveForm<typeof InSystemDrive>

@@ -1,0 +1,46 @@
+import * as v from 'valibot'
+import { amount, hexadecimal, whole } from '../fields'
+import type { DriveForm } from './drive-form'
+import { pageOf, shownAs } from './page'
+
+const DebugDrive = v.strictObject({
+  speaks: v.literal('debug'),
+  hertz: whole('Clock of the serial wire', 1000),
+  page: pageOf({
+    address: hexadecimal('Where it stands in memory'),
+    length: whole('Bytes', 1),
+    as: shownAs,
+  }),
+  eraseMs: amount('Longest that one page’s erasing takes, ms'),
+  flash: v.pipe(
+    v.strictObject({
+      keyRegister: hexadecimal('Takes the keys'),
+      keys: v.array(hexadecimal('In their order')),
+      statusRegister: hexadecimal('Status'),
+      busy: hexadecimal('Bit while it works'),
+      errors: hexadecimal('Bits of faults; written back they are cleared'),
+      controlRegister: hexadecimal('Control'),
+      program: hexadecimal('Bit that allows programming'),
+      pageErase: hexadecimal('Bit of page erase'),
+      massErase: hexadecimal('Bit of the whole erase'),
+      start: hexadecimal('Bit that starts an erase'),
+      lock: hexadecimal('Bit that shuts it'),
+      addressRegister: hexadecimal('Page to erase'),
+      width: v.picklist([2, 4]),
+      pageBytes: whole('Bytes of a page', 4),
+      protection: v.strictObject({
+        register: hexadecimal('Tells the read-out protection'),
+        mask: hexadecimal('Bit of it'),
+      }),
+    }),
+    v.description('The flash controller, by the unit’s manual'),
+  ),
+})
+
+/** The processor's debug port, behind an adapter. */
+export const debug = {
+  schema: DebugDrive,
+  protocol: 'swd',
+  kinds: ['debug'],
+  line: false,
+} satisfies DriveForm<typeof DebugDrive>

@@ -1,0 +1,129 @@
+import * as v from 'valibot'
+import { amount, hexadecimal, text, whole } from '../fields'
+import { KeyStep } from '../key-steps'
+import type { DriveForm } from './drive-form'
+import { pageOf, shownAs } from './page'
+
+const serviceBytes = (says: string) =>
+  v.pipe(
+    v.string(),
+    v.regex(/^([0-9A-Fa-f]{2} ?)*$/, 'Write bytes as pairs of hexadecimal digits: "01 00"'),
+    v.maxLength(600),
+    v.description(says),
+  )
+/** A routine that has to say well before or after the transfer. */
+const ServiceRoutine = v.strictObject({
+  routine: hexadecimal('Routine (service 31, start)'),
+  option: v.exactOptional(serviceBytes('What goes with it')),
+  answer: v.exactOptional(
+    v.pipe(
+      v.string(),
+      v.regex(/^(([0-9A-Fa-f]{2}|\.\.) ?)+$/, 'Write the bytes of its answer, ".." for any: "00 .."'),
+      v.description('What its answer begins with where all is well; any answer where nothing is said'),
+    ),
+  ),
+  says: text('What it asks of the unit, and what to do where it does not say well'),
+})
+const width = (says: string) => v.exactOptional(v.pipe(v.picklist([1, 2, 3, 4]), v.description(says)))
+
+const Diagnostics = {
+  page: pageOf({
+    identifier: v.exactOptional(hexadecimal('Data identifier (service 22)')),
+    faults: v.exactOptional(v.pipe(v.literal(true), v.description('The fault codes (service 19)'))),
+    as: shownAs,
+  }),
+  securityLevel: v.exactOptional(
+    whole('Level of security access (service 27); absent where the unit asks for none', 1),
+  ),
+  sessions: v.exactOptional(
+    v.pipe(
+      v.array(v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(127))),
+      v.minLength(1),
+      v.description(
+        'Sessions in their order (service 10), the last is the one that is written in; 3, then 2',
+      ),
+    ),
+  ),
+  widths: v.exactOptional(
+    v.pipe(
+      v.strictObject({ address: width('Bytes of an address'), length: width('Bytes of a length') }),
+      v.description('Widths of address and length; four bytes where nothing is said'),
+    ),
+  ),
+  dataFormat: v.exactOptional(
+    v.pipe(
+      v.number(),
+      v.integer(),
+      v.minValue(0),
+      v.maxValue(255),
+      v.description(
+        'Data format of the download (ISO 14229-1, 34): high digit packed, low digit enciphered, as the image comes; 0 for neither',
+      ),
+    ),
+  ),
+  fingerprint: v.exactOptional(
+    v.pipe(
+      v.strictObject({
+        identifier: hexadecimal('Data identifier (service 2E)'),
+        bytes: serviceBytes('What is written into it'),
+      }),
+      v.description('Who writes it, written before anything is erased'),
+    ),
+  ),
+  before: v.exactOptional(
+    v.pipe(v.array(ServiceRoutine), v.description('Preconditions, asked before the programming session')),
+  ),
+  after: v.exactOptional(
+    v.pipe(v.array(ServiceRoutine), v.description('Dependencies, checked after the transfer')),
+  ),
+  key: v.exactOptional(
+    v.pipe(
+      v.array(KeyStep),
+      v.minLength(1),
+      v.description(
+        'How a seed is answered; absent where the unit asks for no key, or nobody has its manual',
+      ),
+    ),
+  ),
+  answerMs: v.exactOptional(
+    amount('Longest wait for an answer, ms, until the unit says its own times; 150 where nothing is said'),
+  ),
+  eraseRoutine: hexadecimal('Routine that erases (service 31)'),
+  checkRoutine: hexadecimal('Routine that gives the CRC-32 over a range'),
+}
+
+const UdsDrive = v.strictObject({
+  speaks: v.literal('uds'),
+  bitsPerSecond: whole('Bit rate of the bus', 10_000),
+  requestId: hexadecimal('Identifier of requests'),
+  answerId: hexadecimal('Identifier of answers'),
+  extended: v.exactOptional(v.pipe(v.boolean(), v.description('Identifiers of 29 bits'))),
+  padding: v.exactOptional(
+    v.pipe(
+      v.number(),
+      v.integer(),
+      v.minValue(0),
+      v.maxValue(255),
+      v.description('Fills frames to eight bytes; frames stay short where nothing is said'),
+    ),
+  ),
+  functionalId: v.exactOptional(
+    hexadecimal('Identifier that all controllers hear: the others are silenced by it'),
+  ),
+  ...Diagnostics,
+})
+const KwpDrive = v.strictObject({
+  speaks: v.literal('kwp'),
+  target: hexadecimal('The controller’s address'),
+  wake: v.picklist(['fast', 'five-baud']),
+  ...Diagnostics,
+})
+
+/** Diagnostic services on the vehicle bus, behind a CAN adapter on a serial line. */
+export const uds = { schema: UdsDrive, protocol: 'uds', kinds: ['can'], line: true } satisfies DriveForm<
+  typeof UdsDrive
+>
+/** The same services on the single wire. */
+export const kwp = { schema: KwpDrive, protocol: 'kwp', kinds: ['kline'], line: true } satisfies DriveForm<
+  typeof KwpDrive
+>

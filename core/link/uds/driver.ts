@@ -1,0 +1,49 @@
+import type { DriveOf, Family, FamilyLink } from '../../family'
+import type { Clock } from '../../kernel'
+import { slcanPort } from '../can'
+import type { LinkDriver } from '../drive/link-driver'
+import { isoTp } from '../isotp'
+import type { Port } from '../port'
+import { servicesDriver } from './services-driver'
+
+/** A controller on the vehicle bus, behind a CAN adapter on a serial line. */
+export function canDriver(
+  port: Port,
+  clock: Clock,
+  family: Family,
+  link: FamilyLink,
+  drive: DriveOf<'uds'>,
+): LinkDriver {
+  const bus = slcanPort(port, clock)
+  const { requestId, answerId, extended, padding, functionalId } = drive
+  const wide = {
+    ...(extended === undefined ? {} : { extended }),
+    ...(padding === undefined ? {} : { padding }),
+  }
+  const transport = isoTp(bus, clock, { sendId: requestId, receiveId: answerId, ...wide })
+  // To all of them a message is one frame (ISO 15765-2, 6.3): nobody could give leave for a second.
+  const all =
+    functionalId === undefined
+      ? null
+      : isoTp(bus, clock, { sendId: functionalId, receiveId: answerId, ...wide })
+  const carrier: Pick<LinkDriver, 'open' | 'close'> = {
+    async open() {
+      await port.open(link.line!)
+      await bus.join(drive.bitsPerSecond)
+    },
+    async close() {
+      // What cannot be said any more because the cable is off is not needed any more either.
+      await bus.leave().catch(() => {})
+      await port.close()
+    },
+  }
+  return servicesDriver(
+    transport,
+    clock,
+    family,
+    drive,
+    async () => {},
+    carrier,
+    all ? (message) => all.send(message) : undefined,
+  )
+}
