@@ -10,6 +10,8 @@ const count = Number(process.env['BENCH_WAKE_REQUESTS'] ?? 1_000_000)
 /** Sent at once. */
 const abreast = 8
 const adds = /^POST \/api\/(jobs|units|families|requests|images|data\/backups|drills)(\?|$)/
+/** Requests that are made at a time. */
+const batch = 20_000
 /** An answer that does not come is none of this bench's; a stream is let go of as soon as it is there, ms. */
 const patienceMs = 20_000
 
@@ -215,7 +217,18 @@ export const fuzz: Bench = {
     known.push(...(await ask('/api/logbook')).map(({ runId }: { runId: string }) => runId))
     const document = await ask('/api/openapi.json')
     const seed = Number(process.env['BENCH_WAKE_SEED'] ?? Math.floor(Math.random() * 2 ** 31))
-    const requests = fc.sample(requestOf(document, known), { numRuns: Math.min(count, 20_000), seed })
+    const made = requestOf(document, known)
+    let requests: Sent[] = []
+    /** The next request; a batch is made when the one before is through, each of its own seed. */
+    const nextRequest = () => {
+      const at = next++
+      if (at % batch === 0) {
+        requests = fc.sample(made, { numRuns: Math.min(count - at, batch), seed: seed + at / batch })
+        if (at > 0)
+          console.error(`  ${at} of ${count}: ${failed.length} failures, ${Math.round(most - before)} MiB more`)
+      }
+      return requests[at % batch]!
+    }
     const held = holdAgainst(document as ApiDocument)
     const failed: string[] = []
     const differ = new Set<string>()
@@ -254,7 +267,7 @@ export const fuzz: Bench = {
     }
     const worker = async () => {
       while (next < count && child.exitCode === null) {
-        const request = requests[next++ % requests.length]!
+        const request = nextRequest()
         // What adds to the data is sent seldom: a bench of a hundred thousand jobs is another question.
         if (adds.test(`${request.method} ${request.path}`) && next % 40 !== 0) continue
         await send(request)
