@@ -225,7 +225,9 @@ export const fuzz: Bench = {
       if (at % batch === 0) {
         requests = fc.sample(made, { numRuns: Math.min(count - at, batch), seed: seed + at / batch })
         if (at > 0)
-          console.error(`  ${at} of ${count}: ${failed.length} failures, ${Math.round(most - before)} MiB more`)
+          console.error(
+            `  ${at} of ${count}: ${failed.length} failures, ${Math.round(most - before)} MiB more`,
+          )
       }
       return requests[at % batch]!
     }
