@@ -1,5 +1,5 @@
 import { build } from 'esbuild'
-import { existsSync, readdirSync, readFileSync, rmSync, statSync } from 'node:fs'
+import { existsSync, readdirSync, rmSync, statSync } from 'node:fs'
 import { join } from 'node:path'
 import { root } from './need.mjs'
 
@@ -9,6 +9,9 @@ export const builtServer = join(folder, 'main.mjs')
 /** The command that brings a backup back, built beside it. */
 export const builtRestore = join(folder, 'restore.mjs')
 
+/** Packages that bring a program for this computer with them. */
+const compiledHere = ['@libsql/client', '@node-rs/argon2', 'serialport', 'usb']
+
 /** Builds the server when it is older than its sources. */
 export async function needServer() {
   if (
@@ -16,7 +19,6 @@ export async function needServer() {
     statSync(builtServer).mtimeMs > newest(['core', 'demo', 'standins', 'server', 'package-lock.json'])
   )
     return
-  const { dependencies } = JSON.parse(readFileSync(join(root, 'server', 'package.json'), 'utf8'))
   rmSync(folder, { recursive: true, force: true })
   await build({
     // The thread beside the server is a program of its own, and so is what brings a backup back.
@@ -29,8 +31,14 @@ export async function needServer() {
     format: 'esm',
     platform: 'node',
     target: 'node20',
-    // Packages of others stay what they are: some are compiled for this computer.
-    external: Object.keys(dependencies).filter((name) => !name.startsWith('@bench-wake/')),
+    // What is compiled for this computer stays where it is; all else is in the file, and is not looked for at each start.
+    external: compiledHere,
+    // Packages of the older form ask for parts of Node as they are read.
+    banner: {
+      js: "import { createRequire as requireFrom } from 'node:module'; const require = requireFrom(import.meta.url);",
+    },
+    minifyWhitespace: true,
+    minifySyntax: true,
     sourcemap: 'linked',
     logLevel: 'warning',
   })
