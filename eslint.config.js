@@ -6,6 +6,7 @@ import vue from 'eslint-plugin-vue'
 import globals from 'globals'
 import tseslint from 'typescript-eslint'
 import { boundaries } from './scripts/lint/boundaries.js'
+import { documented } from './scripts/lint/documented.js'
 
 /** Time and chance reach core as arguments (Clock, seed), never from the system. */
 const noSystem = [
@@ -41,7 +42,7 @@ export default tseslint.config(
   ...vue.configs['flat/recommended'],
   {
     files: ['**/*.{ts,js,mjs,vue}'],
-    plugins: { house: { rules: { boundaries } } },
+    plugins: { house: { rules: { boundaries, documented } } },
     rules: {
       'house/boundaries': 'error',
       eqeqeq: 'error',
@@ -80,6 +81,11 @@ export default tseslint.config(
       'import-x/extensions': ['.ts'],
     },
     rules: { 'import-x/no-cycle': ['error', { ignoreExternal: true }] },
+  },
+  {
+    files: ['core/**/*.ts'],
+    ignores: ['**/*.test.ts', '**/*.test-support.ts'],
+    rules: { 'house/documented': 'error' },
   },
   {
     files: ['core/**/*.ts', 'standins/**/*.ts', 'demo/**/*.ts'],

@@ -13,6 +13,7 @@ export const causeIds = [
 ] as const
 export type CauseId = (typeof causeIds)[number]
 
+/** A cause of not getting in. */
 export interface Cause {
   says: string
   /** What to do about it. */

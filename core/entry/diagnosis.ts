@@ -22,6 +22,7 @@ export interface KnownOfBench {
 /** Answers so far, by the check's id. */
 export type Answers = Readonly<Record<string, string>>
 
+/** A cause with the share it has now. */
 export interface Ranked {
   id: CauseId
   share: number
@@ -31,6 +32,7 @@ export interface Ranked {
   because: string[]
 }
 
+/** How likely each cause is by what was answered, and what to ask next. */
 export interface Diagnosis {
   ranked: Ranked[]
   /** The test to do next; null when one cause stands out or nothing is left to ask. */

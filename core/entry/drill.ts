@@ -85,6 +85,7 @@ export const passMark = 80
 /** Days until the next practice after so many passes in a row: practice spaced over days holds better than in one go (from memory). */
 export const spacingDays = [0, 1, 3, 7, 21, 60] as const
 
+/** How well an exercise is mastered. */
 export interface Standing {
   exercise: Exercise
   practices: number

@@ -48,6 +48,7 @@ export function expectsOf(link: FamilyLink): EntryExpects {
   return link.usb ? { usb: link.usb } : {}
 }
 
+/** Why an entry failed, and what to do. */
 export interface EntryFailure {
   /** Index of the act in their order; the number of acts where the sign told it. */
   step: number
@@ -57,6 +58,7 @@ export interface EntryFailure {
   do: string
 }
 
+/** How far an entry is. */
 export interface EntryState {
   script: EntryScript
   expects: EntryExpects
@@ -80,6 +82,10 @@ export interface EntryState {
 /** Time that is waited for a sign beyond the usual, before its absence counts, ms. */
 const patienceMs = 4000
 
+/**
+ * An entry that begins now.
+ * @param at ms of the clock that its acts are judged by.
+ */
 export function beginEntry(script: EntryScript, at: number, expects: EntryExpects = {}): EntryState {
   return {
     script,

@@ -80,6 +80,7 @@ const Sign = v.strictObject({
   do: v.exactOptional(text('What to do about it')),
 })
 
+/** The acts of an entry and the signs by which it is told. */
 export const EntryScript = v.strictObject({
   kind: v.pipe(
     v.picklist([
@@ -101,6 +102,7 @@ export const EntryScript = v.strictObject({
   signWithinMs: ms('Usual time until it shows, ms'),
 })
 
+/** What a unit shows, for a picture of it. */
 export const Panel = v.strictObject({
   name: text('Which face of the unit is drawn'),
   parts: v.pipe(
@@ -121,10 +123,16 @@ export const Panel = v.strictObject({
 })
 
 export type EntryScript = v.InferOutput<typeof EntryScript>
+/** An act of an entry. */
 export type EntryAct = EntryScript['acts'][number]
+/** A sign by which an entry is told. */
 export type EntrySign = EntryScript['signs'][number]
+/** What is done in an act. */
 export type ActKind = EntryAct['act']
+/** Who does it. */
 export type ActRole = EntryAct['by']
 export type Panel = v.InferOutput<typeof Panel>
+/** A part of a unit’s panel. */
 export type PanelPart = Panel['parts'][number]
+/** What a sign shows. */
 export type Shown = EntrySign['shown']

@@ -12,6 +12,7 @@ export interface InstructionSlots {
   data?: number
 }
 
+/** An instruction as it goes over the wire. */
 export interface Instruction {
   /** Bytes that go out before anything that comes back counts. */
   send(slots: InstructionSlots): Uint8Array

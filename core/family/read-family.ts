@@ -134,6 +134,7 @@ export const joinsTwoEnds = (link: Pick<FamilyLink, 'kind'>): boolean => twoEnde
 
 /** Links on which other units usually hang: a bus. */
 const shared: ReadonlySet<FamilyLink['kind']> = new Set(['rs485', 'can', 'kline'])
+/** Whether several units share such a link. */
 export const isBus = (link: Pick<FamilyLink, 'kind'>): boolean => shared.has(link.kind)
 
 /** The same of a document that is not read yet, for a page that shows one. */

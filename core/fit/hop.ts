@@ -12,6 +12,7 @@ export interface ShelfEntry extends FitImage {
   contentSha256: string
 }
 
+/** What a way is looked for with. */
 export interface PathQuestion {
   family: Family
   unit: UnitFacts

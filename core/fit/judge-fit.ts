@@ -2,6 +2,7 @@ import { verdictOf, type Finding, type Verdict, weighs } from '../kernel'
 import type { FitQuestion, FitRule } from './question'
 import { fitRules, standingRules, stepRules } from './rules'
 
+/** A verdict and the findings that it is the worst of. */
 export interface Judged {
   verdict: Verdict
   findings: Finding[]

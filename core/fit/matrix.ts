@@ -13,6 +13,7 @@ export interface MatrixColumn {
   answers?: UnitAnswers
 }
 
+/** The finding that decides a cell of the matrix. */
 export interface MatrixReason {
   level: Level
   rule: string

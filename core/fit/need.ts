@@ -17,6 +17,7 @@ export interface Symptom {
   since: string
 }
 
+/** What it depends on whether a unit needs this update at all. */
 export interface NeedQuestion {
   family: Family
   unit: UnitFacts

@@ -6,6 +6,7 @@ import { whatWouldHelp } from './no-way'
 import { shortestWay } from './shortest-way'
 import { wayBack } from './way-back'
 
+/** A way from what is on the unit to the image that is wanted, hop by hop. */
 export interface Path {
   verdict: Verdict
   findings: Finding[]

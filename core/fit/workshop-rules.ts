@@ -13,4 +13,5 @@ export const WorkshopRules = v.strictObject({
 })
 export type WorkshopRules = v.InferOutput<typeof WorkshopRules>
 
+/** What holds where a workshop has said nothing. */
 export const usualWorkshopRules: WorkshopRules = { update: 'cure', hops: 'sequential', adapters: 'any' }

@@ -10,6 +10,7 @@ export interface ImageDifference {
   bytes: number
 }
 
+/** How two images differ, counted in bytes. */
 export interface ImageComparison {
   same: boolean
   /** Bytes set by both and equal. */
@@ -23,6 +24,7 @@ export interface ImageComparison {
   more: number
 }
 
+/** Differing stretches that are listed; what is beyond is counted only. */
 export const mostDifferences = 2000
 /** Equal bytes between two changes that still count as one stretch, for a person's eyes. */
 const bridge = 8

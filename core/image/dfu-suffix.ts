@@ -5,6 +5,7 @@ import { concatBytes, crc32, hexNumber, Problem } from '../kernel'
  * backwards: CRC, length, "DFU" as 55 46 44, version of the format, vendor, product, release of the device.
  */
 
+/** The suffix of a DFU file (DFU 1.1, appendix B): for which device it is. */
 export interface DfuSuffix {
   /** 0xFFFF: for any. */
   vendorId: number

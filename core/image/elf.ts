@@ -7,6 +7,7 @@ import type { MemoryMap } from './memory-map'
  * segments that have bytes in the file, at their physical address (p_paddr).
  */
 
+/** What an ELF file says: loadable segments, and where to start. */
 export interface Elf {
   memory: MemoryMap
   start?: { kind: 'linear'; address: number }

@@ -8,6 +8,7 @@ import { byteCount, holdsRange, type MemoryMap } from './memory-map'
  * to write: an image without a known identity does not go on.
  */
 
+/** How even the bytes of a stretch are: code, text, packed data or nothing. */
 export interface EntropyBlock {
   address: number
   length: number
@@ -15,14 +16,17 @@ export interface EntropyBlock {
   bits: number
 }
 
+/** What a text among the bytes looks like. */
 export type TextKind = 'version' | 'date' | 'model' | 'text'
 
+/** A text among the bytes, and what it looks like. */
 export interface FoundText {
   address: number
   text: string
   kind: TextKind
 }
 
+/** A table of start addresses at the head of an image. */
 export interface VectorTable {
   address: number
   /** First stack pointer. */
@@ -33,6 +37,7 @@ export interface VectorTable {
   because: string
 }
 
+/** Equipment that an image without a label may be for, and why. */
 export interface PossibleFamily {
   familyId: string
   componentId: string

@@ -5,9 +5,11 @@ import { bytesAt, spanOf, type MemoryMap } from './memory-map'
 import { writeSRecord } from './s-record'
 import { writeUf2 } from './uf2'
 
+/** Formats that an image can be exported in. */
 export const writableFormats = ['ihex', 'srec', 'uf2', 'bin', 'dfu'] as const
 export type WritableFormat = (typeof writableFormats)[number]
 
+/** The ending of a file name for each. */
 export const formatEndings: Record<WritableFormat, string> = {
   ihex: 'hex',
   srec: 's19',
@@ -19,6 +21,7 @@ export const formatEndings: Record<WritableFormat, string> = {
 /** A plain binary fills its gaps; more than this of made-up bytes is refused. */
 export const mostFill = 16 * 1024 * 1024
 
+/** What a format takes beside the memory. */
 export interface ExportForm {
   start?: { kind: 'segment' | 'linear'; address: number }
   header?: string

@@ -12,6 +12,7 @@ import { byText } from './told-by-text'
 import { readUf2 } from './uf2'
 import { isZip, readZip, zipBudget } from './zip'
 
+/** Formats that an image can be read from. */
 export type ImageFormat = 'ihex' | 'srec' | 'elf' | 'uf2' | 'bin'
 
 /** One image as it was read out of a file. */
@@ -40,6 +41,7 @@ export interface BundleEntry {
     { kind: 'image'; image: ReadImage } | { kind: 'notes'; text: string } | { kind: 'other'; because: string }
 }
 
+/** What helps to read a file that does not say everything itself. */
 export interface ReadOptions {
   /** Where a plain binary lies, when a person says so. */
   address?: number

@@ -6,6 +6,7 @@ import type { MemoryMap } from './memory-map'
  * are seen are read.
  */
 
+/** Bytes of a row of the hex view. */
 export const rowBytes = 16
 
 /** Where a segment's rows begin. */
@@ -20,6 +21,7 @@ interface RowBlock {
   segment: number
 }
 
+/** Which rows a hex view has: blocks of bytes, and one row for each gap. */
 export interface HexLayout {
   /** All rows, those of gaps included. */
   rows: number

@@ -5,11 +5,14 @@ import { asSentence } from '../kernel'
  * it, its digest in the profile's list of releases, the word of a named person.
  */
 export const toldBys = ['block', 'text', 'manifest', 'release', 'person'] as const
+/** By which way an image is known. */
 export type ToldBy = (typeof toldBys)[number]
 
 /** What a later way may fill where an earlier one leaves it open, and how each is called. */
 export const filledMembers = ['version', 'hardwareMajor', 'sequence'] as const
+/** A member of an identity that a way can fill. */
 export type FilledMember = (typeof filledMembers)[number]
+/** How each member of an identity is said. */
 export const memberWords: Record<FilledMember, string> = {
   version: 'version',
   hardwareMajor: 'hardware',

@@ -52,6 +52,7 @@ export function badRecord(text: Uint8Array, at: number, line: number): Problem {
   })
 }
 
+/** A record that says more bytes than its line holds. */
 export function tooLong(text: Uint8Array, at: number, line: number, count: number): Problem {
   return new Problem({
     kind: 'hex-too-long',
@@ -63,6 +64,7 @@ export function tooLong(text: Uint8Array, at: number, line: number, count: numbe
   })
 }
 
+/** A line that is no record at all. */
 export function notARecord(text: Uint8Array, at: number, line: number): Problem {
   return new Problem({
     kind: 'hex-not-a-record',
@@ -74,6 +76,7 @@ export function notARecord(text: Uint8Array, at: number, line: number): Problem 
   })
 }
 
+/** Something stands behind the end record. */
 export function afterEnd(text: Uint8Array, at: number, line: number): Problem {
   return new Problem({
     kind: 'hex-after-end',
@@ -85,6 +88,7 @@ export function afterEnd(text: Uint8Array, at: number, line: number): Problem {
   })
 }
 
+/** A record of a type whose length is fixed has another. */
 export function wrongLength(line: number, type: number, expected: number, found: number): Problem {
   return new Problem({
     kind: 'hex-length',
@@ -96,6 +100,7 @@ export function wrongLength(line: number, type: number, expected: number, found:
   })
 }
 
+/** A record that runs past its 64 KiB segment. */
 export function pastEnd(line: number, address: number, count: number): Problem {
   return new Problem({
     kind: 'hex-past-32-bits',
@@ -107,6 +112,7 @@ export function pastEnd(line: number, address: number, count: number): Problem {
   })
 }
 
+/** A file without any byte or line. */
 export function emptyFile(size: number): Problem {
   return new Problem({
     kind: 'hex-empty',
@@ -118,6 +124,7 @@ export function emptyFile(size: number): Problem {
   })
 }
 
+/** Records, and none of them carries data. */
 export function noData(): Problem {
   return new Problem({
     kind: 'hex-no-data',

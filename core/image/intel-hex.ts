@@ -27,6 +27,7 @@ import type { MemoryMap, Segment } from './memory-map'
  * bytes of a record is 0 modulo 256.
  */
 
+/** What an Intel HEX file says: memory, and where to start. */
 export interface IntelHex {
   memory: MemoryMap
   /** Where the program starts, by a type 03 or 05 record. */

@@ -16,6 +16,7 @@ const uuid = v.pipe(
 )
 const digest = v.pipe(v.string(), v.regex(/^[0-9a-f]{64}$/, 'Write a SHA-256 as 64 lower-case digits'))
 
+/** A manifest by the information model of RFC 9124, as JSON of our own. */
 export const Manifest = v.strictObject({
   format: v.literal('bench-wake/manifest'),
   formatVersion: v.literal(1),

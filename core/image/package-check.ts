@@ -10,6 +10,7 @@ export interface PackageFile {
   identity: ImageIdentity | null
 }
 
+/** A medium that a unit searches for its files. */
 export type Medium = NonNullable<FamilyLink['medium']>
 
 /** The family's card or stick, when it takes one. */

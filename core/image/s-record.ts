@@ -11,6 +11,7 @@ import { bytesAt, type MemoryMap } from './memory-map'
 /** Bytes of the address by record type; S4 is reserved. */
 const addressBytes: readonly (number | undefined)[] = [2, 2, 3, 4, undefined, 2, 3, 4, 3, 2]
 
+/** What an S-record file says: memory, header, and where to start. */
 export interface SRecord {
   memory: MemoryMap
   /** Text of the S0 record. */

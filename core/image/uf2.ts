@@ -13,12 +13,14 @@ const flags = { notMainFlash: 0x1, fileContainer: 0x1000, familyPresent: 0x2000 
 /** Payload of a written block; readers take any up to 476. */
 const written = 256
 
+/** A stretch of one family in a UF2 file. */
 export interface Uf2Part {
   /** Family of the processor; absent when the blocks name none. */
   family?: number
   memory: MemoryMap
 }
 
+/** What a UF2 file says: memory, by families where it carries several. */
 export interface Uf2 {
   parts: Uf2Part[]
   /** Blocks that are not for the main flash, passed over as the format orders. */

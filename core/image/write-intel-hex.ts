@@ -9,6 +9,7 @@ import {
 } from './intel-hex-records'
 import type { MemoryMap } from './memory-map'
 
+/** How an Intel HEX file is written. */
 export interface IntelHexForm {
   /** Data bytes a record, 1 to 255; 16 where nothing is said. */
   recordBytes?: number

@@ -8,12 +8,14 @@ import { mostFileBytes } from './limits'
  * password has to be refused by name before a byte of it is unpacked.
  */
 
+/** A file in an archive. */
 export interface ZipEntry {
   /** Path within the archive, with forward slashes. */
   path: string
   bytes: Uint8Array
 }
 
+/** What an archive may hold at the most, all its levels together. */
 export const zipLimits = { entries: 2000, entryBytes: mostFileBytes, totalBytes: mostFileBytes, ratio: 200 }
 
 /** What one archive may still take with all that is nested in it: it gets less with every file that is unpacked. */
@@ -24,12 +26,14 @@ export interface ZipBudget {
   tooLate: () => boolean
 }
 
+/** A budget that is used up while archives within archives are unpacked. */
 export const zipBudget = (tooLate: () => boolean = () => false): ZipBudget => ({
   entries: zipLimits.entries,
   bytes: zipLimits.totalBytes,
   tooLate,
 })
 
+/** Whether a file begins as a ZIP archive does. */
 export const isZip = (file: Uint8Array) =>
   file[0] === 0x50 &&
   file[1] === 0x4b &&

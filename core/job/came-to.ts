@@ -11,6 +11,7 @@ export const endings = [
   'not-done',
   'nothing-to-do',
 ] as const
+/** What a run came to. */
 export type CameTo = (typeof endings)[number]
 
 /**

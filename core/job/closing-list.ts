@@ -16,6 +16,7 @@ export interface ClosingItem {
   after: string[]
 }
 
+/** What the closing list is made from. */
 export interface ClosingAsked {
   said: BenchInputs
   /** What came back already, by the ids of what was taken off. */

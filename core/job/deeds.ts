@@ -1,6 +1,7 @@
 /** What was done with a job itself, beside its runs. */
 export const jobDeeds = ['closed', 'withdrawn', 'reopened', 'moved', 'ask-again', 'asked'] as const
 
+/** One thing that a person did with the job itself: moved, asked, closed, opened again. */
 export interface JobDeed {
   did: (typeof jobDeeds)[number]
   by: string

@@ -2,13 +2,16 @@ import type { JobDeed } from './deeds'
 
 /** What became of a reported symptom, as far as anybody can say (PRACTICE A6). */
 export const symptomNow = ['gone', 'there', 'not-known'] as const
+/** What became of a symptom. */
 export type SymptomNow = (typeof symptomNow)[number]
+/** What became of a symptom that was reported. */
 export interface SymptomWord {
   /** As it was reported. */
   says: string
   now: SymptomNow
 }
 
+/** How each state of a symptom is said. */
 export const symptomText: Record<SymptomNow, string> = {
   gone: 'gone',
   there: 'still there',

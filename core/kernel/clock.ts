@@ -41,6 +41,7 @@ export function scaledClock(host: HostTime, factor: number): Clock {
   }
 }
 
+/** A clock whose time passes only when everybody waits. */
 export interface VirtualClock extends Clock {
   /**
    * Time stands still until the promise settles. Wrap whatever really waits (a disk, a person), or the

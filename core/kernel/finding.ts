@@ -26,6 +26,7 @@ export const weighs = (a: Level, b: Level): number => weight[a] - weight[b]
 
 /** The order in which a person chooses: what is clear first, what nobody judged below a hold, a stop last. */
 const choiceOrder: Record<Verdict, number> = { go: 0, note: 1, hold: 2, unknown: 3, stop: 4 }
+/** Orders verdicts as one chooses among images: go before note, note before hold, stop last. */
 export const bestFirst = (a: Verdict, b: Verdict): number => choiceOrder[a] - choiceOrder[b]
 
 /** The worst level among the findings; `unknown` for none at all. */

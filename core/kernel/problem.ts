@@ -8,6 +8,7 @@ export interface Place {
   at?: string
 }
 
+/** What a Problem says: the thing, the place, what was wrong and the way out. */
 export interface ProblemFacts {
   /** Short kind, for programs: `hex-checksum`, `port-held`. */
   kind: string
@@ -41,6 +42,7 @@ export class Problem extends Error {
   }
 }
 
+/** Whether an error is one of ours, of this kind where one is named. */
 export function isProblem(error: unknown, kind?: string): error is Problem {
   return error instanceof Problem && (kind === undefined || error.facts.kind === kind)
 }

@@ -208,6 +208,7 @@ export function awgSquareMillimetres(gauge: number): number {
   return (Math.PI / 4) * diameter ** 2
 }
 
+/** Between which figures a quantity must lie, in its base unit. */
 export interface QuantityLimits {
   /** Field, for the refusal. */
   field: string

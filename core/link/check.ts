@@ -17,6 +17,7 @@ export const checkOutcomes = [
 ] as const
 export type CheckOutcome = (typeof checkOutcomes)[number]
 
+/** What a check of what was written came to. */
 export interface Verification {
   outcome: CheckOutcome
   /** Which checksum it rests on: "CRC-32". */

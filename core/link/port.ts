@@ -79,6 +79,7 @@ export async function discardInput(port: Port, quietMs = 0): Promise<void> {
   }
 }
 
+/** A port that was let go, by us. */
 export function portClosed(name: string): Problem {
   return new Problem({
     kind: 'port-closed',
@@ -88,6 +89,7 @@ export function portClosed(name: string): Problem {
   })
 }
 
+/** A port that went away: cable, adapter or power. */
 export function portLost(name: string, found?: string): Problem {
   return new Problem({
     kind: 'port-lost',

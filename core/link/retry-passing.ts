@@ -1,5 +1,6 @@
 import { isProblem } from '../kernel'
 
+/** When something is tried again. */
 export interface RetryForm {
   /** How often it is tried in all. */
   tries: number

@@ -50,6 +50,7 @@ const asks = 3
 /** Share of text from which a speed gives sense. */
 const enough = 0.85
 
+/** How a speed is searched for. */
 export interface SpeedSearch {
   speeds?: readonly number[]
   /** How long each speed is listened at, ms. */

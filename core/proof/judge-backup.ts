@@ -1,6 +1,7 @@
 import type { ImageIdentity } from '../image'
 import { hexNumber, groupedNumber, type Finding } from '../kernel'
 
+/** What a read-out is judged by. */
 export interface BackupFacts {
   /** What was read. */
   bytes: Uint8Array

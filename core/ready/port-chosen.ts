@@ -1,6 +1,7 @@
 import { verdictOf, type Finding } from '../kernel'
 import type { Gate } from './gate'
 
+/** A port as one chooses it. */
 export interface PortChoice {
   id: string
   name: string

@@ -55,6 +55,7 @@ const verifiedBy: Partial<Record<CheckOutcome, LogbookRow['verifiedBy']>> = {
 const andMore = (name: string, { also = [] }: RunState['facts']) =>
   also.length > 0 ? `${name} and ${also.length} more` : name
 
+/** A run as a line of the logbook. */
 export function logbookRow(state: RunState): LogbookRow {
   const { facts } = state
   const versionField = `version.${facts.component.id}`

@@ -57,6 +57,7 @@ export function stripOf(state: RunState): Strip {
   }
 }
 
+/** The strip of a whole wake; null while nothing was written. */
 export const stripOfWake = (wake: readonly WakeEvent[]): Strip | null => {
   const state = foldWake(wake)
   return state && stripOf(state)

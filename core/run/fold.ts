@@ -21,6 +21,7 @@ export interface PastLeg {
   retries: number
 }
 
+/** A step with what became of it. */
 export interface StepState extends Step {
   state: 'waiting' | 'open' | 'done' | 'broken'
   startedAt?: number
@@ -315,6 +316,7 @@ export function bytesPerSecond(state: RunState): number | null {
   return (progress.done * 1000) / (progress.at - startedAt)
 }
 
+/** The supply as it is watched in a run, V. */
 export interface SupplyNow {
   now: number
   lowest: number

@@ -9,6 +9,7 @@ import type { Task } from './task'
 export const stations = ['unit', 'image', 'bench', 'entry', 'write', 'proof', 'close'] as const
 export type StationId = (typeof stations)[number]
 
+/** A station of a job, as the list of them shows it. */
 export interface Station {
   id: StationId
   name: string
@@ -18,6 +19,7 @@ export interface Station {
   says: string
 }
 
+/** What the stations of a job are made from. */
 export interface KeelFacts {
   /** What the job is for; a write where nothing is said. */
   task?: Task

@@ -17,6 +17,7 @@ export interface TimedStep extends Step {
   maxMs: number
 }
 
+/** What a plan takes, by who is busy. */
 export interface PlanTime {
   /** The machine works and nobody may touch it: look away. */
   handsOffMs: number

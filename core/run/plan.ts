@@ -281,5 +281,6 @@ const verifyTexts: Record<ReturnType<typeof linkVerifies>, string> = {
   'version-only': 'Nothing to compare by: the version after the restart is the proof',
 }
 const verifyText = (link: DrivenLink) => verifyTexts[linkVerifies(link)]
+/** What a check takes over the link, ms; nothing where the unit computes it. */
 export const verifyMs = (link: DrivenLink, bytes: number) =>
   linkVerifies(link) === 'read-back' ? linkReadWireMs(link, bytes) : 0

@@ -1,15 +1,7 @@
 import { applicationRegions, type Component, type DrivenLink, type Family } from '../family'
 import { inSentence, type Finding } from '../kernel'
 import { keepsFaults, linkPageMs, linkReads } from '../link'
-import {
-  enterStep,
-  powerCyclePersonMs,
-  readOutStep,
-  step,
-  untilRead,
-  verifyMs,
-  type Load,
-} from './plan'
+import { enterStep, powerCyclePersonMs, readOutStep, step, untilRead, verifyMs, type Load } from './plan'
 import { planSwap } from './plan-by-hand'
 import type { Step } from './step'
 

@@ -295,8 +295,10 @@ export const WakeEvent = v.object({
   hash: v.string(),
 })
 export type WakeEvent = v.InferOutput<typeof WakeEvent>
+/** An event’s body by its type. */
 export type BodyOf<T extends WakeBody['type']> = Extract<WakeBody, { type: T }>
 
+/** The hash before the first event. */
 export const noHash = '0'.repeat(64)
 
 /** Chains a body to the event before it. */
@@ -348,6 +350,10 @@ export class JournalLost extends Error {
   }
 }
 
+/**
+ * Writes a wake: each event is sealed to the one before and kept before its act.
+ * @param last where the wake goes on.
+ */
 export function wakeWriter(journal: Journal, clock: Clock, last?: WakeEvent): WakeWriter {
   let before = last
   let unsure = false

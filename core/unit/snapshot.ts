@@ -3,6 +3,7 @@ import { readTemplate, type Family, type ReadingPlace } from '../family'
 /** Where a line was read. A label and a chip's marking are older than what the unit says of itself. */
 export type SnapshotSource = ReadingPlace
 
+/** A line of a unit’s page: the field and what it said. */
 export interface SnapshotLine {
   /** `deviceIdentifier`, `hardware`, `serial`, `version.main`, … as the family's profile names it. */
   field: string

@@ -12,6 +12,7 @@ export interface Unit {
 
 /** Ids of units that only stand for another one in practice begin with this. */
 export const practicePrefix = 'practice-'
+/** Whether a unit is one that was made for practice. */
 export const isPractice = (unitId: string): boolean => unitId.startsWith(practicePrefix)
 
 /** What is known of a unit from its snapshots; a missing member is not known. */

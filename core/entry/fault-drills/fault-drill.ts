@@ -43,6 +43,11 @@ export type DrillOf = (
   family: Family,
 ) => Pick<FaultDrill, 'linkId' | 'componentId' | 'name' | 'situation' | 'moves' | 'order'> | null
 
+/**
+ * A move of a drill.
+ * @param then what comes of it.
+ * @param harm what it would have harmed.
+ */
 export const move = (id: string, says: string, then: string, harm?: DrillMove['harm']): DrillMove => ({
   id,
   says,

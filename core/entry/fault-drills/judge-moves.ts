@@ -1,5 +1,6 @@
 import type { FaultDrill } from './fault-drill'
 
+/** How far a drill is. */
 export interface DrillState {
   drill: FaultDrill
   /** Right moves done. */
@@ -8,6 +9,7 @@ export interface DrillState {
   chosen: { move: string; judged: 'right' | 'too-soon' | 'wrong' | 'unsafe' }[]
 }
 
+/** A drill of which nothing is done yet. */
 export const beginDrill = (drill: FaultDrill): DrillState => ({ drill, done: [], chosen: [] })
 
 /** The state after a move. One that is right but not yet due changes nothing but the record. */
@@ -23,4 +25,5 @@ export function judgeMove(state: DrillState, id: string): DrillState {
   }
 }
 
+/** Whether every right move is done. */
 export const drillOver = ({ drill, done }: DrillState): boolean => done.length === drill.order.length

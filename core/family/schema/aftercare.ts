@@ -13,6 +13,7 @@ export const careKinds = [
   'network',
 ] as const
 
+/** What is to be done after an update. */
 export const PostUpdateTasks = v.pipe(
   v.array(
     v.strictObject({
@@ -32,4 +33,5 @@ export const PostUpdateTasks = v.pipe(
   ),
   v.description('Behind the proof, in order: function tests, re-learn, settings back, scares'),
 )
+/** Something to be done after an update. */
 export type CareItem = v.InferOutput<typeof PostUpdateTasks>[number]

@@ -13,6 +13,7 @@ export const kitKinds = [
   'spare',
 ] as const
 
+/** What hangs on the same link and has to come off. */
 export const Isolation = v.pipe(
   v.strictObject({
     why: text('What happens when another unit hears the write'),
@@ -51,6 +52,7 @@ export const Isolation = v.pipe(
 )
 export type Isolation = v.InferOutput<typeof Isolation>
 
+/** What has to be on the bench. */
 export const Kit = v.pipe(
   v.array(
     v.strictObject({
@@ -63,4 +65,5 @@ export const Kit = v.pipe(
   ),
   v.description('What a job takes along, besides adapter and image'),
 )
+/** Something that has to be on the bench. */
 export type KitItem = v.InferOutput<typeof Kit>[number]

@@ -122,4 +122,5 @@ export const Component = v.strictObject({
   usualMs: v.exactOptional(amount('Usual time of a whole update of it, ms, where the link does not tell')),
 })
 export type Component = v.InferOutput<typeof Component>
+/** A stretch of a component’s memory. */
 export type Region = Component['memory']['regions'][number]

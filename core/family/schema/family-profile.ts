@@ -21,6 +21,7 @@ import { Advisories, Factory, Questions, Updates } from './updates'
  * is how the trade writes and checks them; read, they are numbers.
  */
 
+/** A profile: all that is known of a kind of equipment. */
 export const FamilyProfile = v.strictObject({
   format: v.literal('bench-wake/family'),
   formatVersion: v.literal(2),

@@ -3,6 +3,7 @@ import { text, uuid, whole } from './fields'
 
 /** Where a technician reads a thing, from what is said over a wire to what only an open case shows. */
 export const readingPlaces = ['link', 'menu', 'boot-screen', 'app', 'label', 'chip-marking'] as const
+/** Where on a unit something is read. */
 export const place = v.pipe(v.picklist(readingPlaces), v.description('Where it is read'))
 export type ReadingPlace = (typeof readingPlaces)[number]
 
@@ -38,4 +39,5 @@ export const Hardware = v.strictObject({
     v.array(v.strictObject({ id: text('As the unit shows it'), name: text('What people call it') })),
   ),
 })
+/** A hardware revision. */
 export type Revision = v.InferOutput<typeof Hardware>['revisions'][number]

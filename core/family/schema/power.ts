@@ -78,6 +78,7 @@ export const Power = v.strictObject({
   ),
 })
 
+/** What is switched before and after, in its order. */
 export const PowerOrder = v.pipe(
   v.strictObject({
     on: v.pipe(v.array(OrderItem), v.description('Before the run, in order')),

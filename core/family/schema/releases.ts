@@ -19,6 +19,7 @@ export const KnownRelease = v.strictObject({
 })
 export type KnownRelease = v.InferOutput<typeof KnownRelease>
 
+/** Releases that are known by their digest. */
 export const KnownReleases = v.pipe(
   v.array(KnownRelease),
   v.description('Releases known by their digest, where images have no label inside'),

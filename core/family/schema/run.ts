@@ -13,6 +13,7 @@ const Stage = v.strictObject({
   caution: v.exactOptional(text('Danger at this very step, and who may do it')),
 })
 
+/** How long each stage of a run usually takes. */
 export const Stages = v.pipe(
   v.strictObject({
     enter: Stage,
@@ -26,11 +27,13 @@ export const Stages = v.pipe(
 )
 export type StageName = keyof v.InferOutput<typeof Stages>
 
+/** How the firmware starts. */
 export const Restart = v.strictObject({
   readyMs: amount('Usual time until the new firmware answers, ms'),
   powerCycle: v.pipe(text('What to do to the supply, in order'), v.description('Asked before the proof')),
 })
 
+/** How often a step is tried again. */
 export const Retries = v.pipe(
   v.strictObject({
     asIs: whole('How often a failed write is repeated as it is'),
@@ -39,8 +42,10 @@ export const Retries = v.pipe(
   }),
   v.description('What is tried when erase, write or check fails, before the leg ends'),
 )
+/** How often a step is tried again. */
 export type RetryPolicy = v.InferOutput<typeof Retries>
 
+/** Whether each unit holds its own, and what is kept before a write. */
 export const Backup = v.pipe(
   v.strictObject({
     firmware: v.pipe(
@@ -80,6 +85,7 @@ export const Backup = v.pipe(
   v.description('What is worth reading out before the first write'),
 )
 
+/** What a loader asks in between. */
 export const Asks = v.pipe(
   v.array(
     v.strictObject({
@@ -92,6 +98,7 @@ export const Asks = v.pipe(
   v.description('What is asked in the middle of an update; whoever stays there answers it'),
 )
 
+/** Steps of a chip that is changed in its socket. */
 export const ChipReplacement = v.pipe(
   v.array(
     v.strictObject({

@@ -39,6 +39,7 @@ const means = v.exactOptional(
     ),
   ),
 )
+/** A text that is awaited, and what it means. */
 export const Pattern = v.union(
   [
     v.strictObject({ text: v.pipe(v.string(), v.minLength(1), v.description('Text, with slots')), means }),
@@ -66,6 +67,7 @@ const crcNumber = v.union([
   ),
   v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(0xffff_ffff)),
 ])
+/** A CRC by the parameters of the catalogue. */
 export const CrcModel = v.strictObject({
   name: v.exactOptional(text('Its name in the catalogue')),
   width: v.pipe(v.number(), v.integer(), v.minValue(3), v.maxValue(32), v.description('Bits')),
@@ -87,6 +89,7 @@ export const plainSums = [
   'adler32',
   'crc32',
 ] as const
+/** A checksum: a plain sum by its name, or a CRC by its parameters. */
 export const Checksum = v.union([v.picklist(plainSums), CrcModel])
 export type Checksum = v.InferOutput<typeof Checksum>
 
@@ -242,6 +245,7 @@ type RepeatStep = {
 type EachStep = { do: 'each'; of: 'sector' | 'page' | 'chunk'; bytes?: number; steps: LinkStep[] }
 /** One step of an operation: a small object with what it does. */
 export type LinkStep = Base | RepeatStep | EachStep
+/** A step by what it does. */
 export type LinkStepOf<D extends LinkStep['do']> = Extract<LinkStep, { do: D }>
 
 const within: v.GenericSchema<unknown, LinkStep[]> = v.pipe(
@@ -249,6 +253,7 @@ const within: v.GenericSchema<unknown, LinkStep[]> = v.pipe(
   v.minLength(1),
   v.maxLength(64),
 )
+/** One step of a link script. */
 export const LinkStep: v.GenericSchema<unknown, LinkStep> = v.variant('do', [
   ...LinkStepBase,
   v.strictObject({
@@ -286,12 +291,14 @@ export const operations = [
 ] as const
 export type OperationName = (typeof operations)[number]
 
+/** An operation of a link: its steps. */
 export const Operation = v.strictObject({
   steps: v.pipe(v.array(LinkStep), v.minLength(1), v.maxLength(64)),
 })
 export type Operation = v.InferOutput<typeof Operation>
 
 const op = (says: string) => v.exactOptional(v.pipe(Operation, v.description(says)))
+/** A link as data: operations made of steps. */
 export const LinkScript = v.strictObject({
   speaks: v.literal('script'),
   opens: v.exactOptional(

@@ -20,4 +20,5 @@ export const SnapshotLine = v.strictObject({
     v.description('What an update does to the line: change it, leave it, either'),
   ),
 })
+/** How a line of a unit’s page is read. */
 export type SnapshotLineRule = v.InferOutput<typeof SnapshotLine>

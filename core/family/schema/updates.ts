@@ -53,6 +53,7 @@ export const Updates = v.strictObject({
   ),
 })
 
+/** What a person is asked of how a unit is used. */
 export const Questions = v.pipe(
   v.array(
     v.strictObject({
@@ -66,8 +67,10 @@ export const Questions = v.pipe(
   ),
   v.description('What the choice between variants of one version depends on'),
 )
+/** Something that is asked of how a unit is used. */
 export type Question = v.InferOutput<typeof Questions>[number]
 
+/** What the maker says of single versions. */
 export const Advisories = v.pipe(
   v.array(
     v.strictObject({
@@ -85,8 +88,10 @@ export const Advisories = v.pipe(
   ),
   v.description('Known faults and added features, with the units they are about'),
 )
+/** What the maker says of a version. */
 export type Advisory = v.InferOutput<typeof Advisories>[number]
 
+/** What a unit comes with. */
 export const Factory = v.pipe(
   v.array(
     v.strictObject({

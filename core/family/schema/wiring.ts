@@ -22,6 +22,7 @@ export const pinRoles = [
   'none',
 ] as const
 
+/** A pin of a connector: what it carries, and at which level. */
 export const Pin = v.strictObject({
   id: text('As it is counted or printed: "1", "GND"'),
   name: text('What it carries, to a person'),

@@ -101,6 +101,7 @@ export function compilePattern(pattern: Pattern): Compiled {
   }
 }
 
+/** What an awaited text came as. */
 export interface Found {
   /** Index of the pattern. */
   index: number

@@ -8,8 +8,10 @@ import { asciiBytes, bytesOfHex, hexNumber, hexOf } from '../../kernel'
 
 /** What a slot can hold: a number, a text, or bytes. */
 export type SlotValue = number | string | Uint8Array
+/** Values by the names of their slots. */
 export type Slots = Readonly<Record<string, SlotValue>>
 
+/** A place in a text that a value stands for. */
 export interface SlotToken {
   slot: string
   format: string
@@ -17,6 +19,7 @@ export interface SlotToken {
 /** Bytes as they are, or a slot. */
 export type Token = Uint8Array | SlotToken
 
+/** Whether a part of a text is such a place. */
 export const isSlot = (token: Token): token is SlotToken => !(token instanceof Uint8Array)
 
 const slotAt = /\{([a-z][A-Za-z0-9]*)(?::([a-z]+[0-9]*(?:le|be)?))?\}/g

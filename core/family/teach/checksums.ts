@@ -15,6 +15,7 @@ const usualCrcs = {
   'CRC-8/SMBUS': [8, 0x07, 0, false, false, 0],
 } as const satisfies Record<string, readonly [number, number, number, boolean, boolean, number]>
 
+/** Checksums that a person chooses from by name. */
 export const checksumNames = [
   ...plainSums,
   ...(Object.keys(usualCrcs) as (keyof typeof usualCrcs)[]),

@@ -10,8 +10,10 @@ import { checksumNames } from './checksums'
 const text = v.pipe(v.string(), v.maxLength(400))
 const maybe = <T extends v.GenericSchema>(schema: T) => v.nullable(schema)
 
+/** Ways to move an image that are asked for. */
 export const transfers = ['xmodem', 'xmodem-1k', 'ymodem', 'plain', 'ihex-lines', 'srec-lines'] as const
 
+/** What a person has said so far of a new kind of equipment. */
 export const TeachDraft = v.object({
   about: v.object({ name: text, id: text, summary: text, deviceIdentifier: text }),
   line: v.object({

@@ -30,6 +30,7 @@ export const costOf: Partial<Record<PieceId, string>> = {
   start: 'The new firmware is then started by switching the supply off and on.',
 }
 
+/** How much is known of a piece. */
 export type PieceState = 'known' | 'not-known' | 'tried'
 
 /** Operations by the piece that they come from. */

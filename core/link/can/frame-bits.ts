@@ -27,6 +27,7 @@ export interface FrameBits {
  */
 const bitsPerStuffBit = 30
 
+/** Bits of a data frame: without stuff bits, likely, and with the most there can be (ISO 11898-1). */
 export function canFrameBits(dataBytes: number, extended = false): FrameBits {
   const open = stuffable(dataBytes, extended)
   return {

@@ -34,6 +34,7 @@ export function decodeSlcan(text: string): CanFrame | null {
   return long ? { id, extended: true, data } : { id, data }
 }
 
+/** A CAN adapter that takes its orders as text. */
 export interface SlcanPort extends CanPort {
   /** Sets the bit rate and joins the bus. @throws Problem `slcan-refused`, `slcan-silent`. */
   join(bitsPerSecond: number): Promise<void>

@@ -13,6 +13,7 @@ export interface DfuFunction extends DfuAttributes {
 
 const functionalType = 0x21
 
+/** Reads the functional descriptor; null where it is none (DFU 1.1, table 4.2). */
 export function readFunction(bytes: Uint8Array): DfuFunction | null {
   if (bytes.length < 9 || bytes[1] !== functionalType) return null
   const word = (at: number) => bytes[at]! | (bytes[at + 1]! << 8)
@@ -28,6 +29,7 @@ export function readFunction(bytes: Uint8Array): DfuFunction | null {
   }
 }
 
+/** The same the other way round. */
 export function writeFunction(form: DfuFunction): Uint8Array {
   const attributes =
     Number(form.canDownload) |
@@ -69,12 +71,14 @@ export interface DfuStatus {
   state: DfuState
 }
 
+/** Reads the answer to DFU_GETSTATUS; null where it is too short. */
 export function readStatus(bytes: Uint8Array): DfuStatus | null {
   const state = dfuStates[bytes[4] ?? -1]
   if (bytes.length < 6 || !state) return null
   return { status: bytes[0]!, pollMs: bytes[1]! | (bytes[2]! << 8) | (bytes[3]! << 16), state }
 }
 
+/** The same the other way round. */
 export function writeStatus({ status, pollMs, state }: DfuStatus): Uint8Array {
   return Uint8Array.of(
     status,

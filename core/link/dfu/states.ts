@@ -3,6 +3,7 @@
  * states and status (clause 6.1.2), and the transitions of annex A.2 as a pure function.
  */
 
+/** States of a device (DFU 1.1, 6.1.2), by their numbers. */
 export const dfuStates = [
   'appIDLE',
   'appDETACH',
@@ -18,6 +19,7 @@ export const dfuStates = [
 ] as const
 export type DfuState = (typeof dfuStates)[number]
 
+/** Class requests (DFU 1.1, table 3.2). */
 export const dfuRequest = {
   detach: 0,
   download: 1,
@@ -68,6 +70,7 @@ export type DfuEvent =
   /** The poll time is over. */
   | 'timeout'
 
+/** What a device says it can (bmAttributes). */
 export interface DfuAttributes {
   canDownload: boolean
   canUpload: boolean
@@ -75,6 +78,7 @@ export interface DfuAttributes {
   willDetach: boolean
 }
 
+/** What decides the next state beside the request. */
 export interface DfuContext extends DfuAttributes {
   /** The block is not yet worked off: asked for its status, the device goes on being busy. */
   busy: boolean

@@ -2,6 +2,7 @@ import type { DriveOf } from '../../family'
 import { hexText } from '../../kernel'
 
 type InSystem = DriveOf<'in-system'>
+/** A fuse byte as a profile describes it. */
 export type Fuse = NonNullable<InSystem['fuses']>[number]
 
 /** A fuse byte as a job wants it. */

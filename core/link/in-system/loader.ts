@@ -8,6 +8,7 @@ import { portHertz, enterInSystem, type Programmer } from './programmer'
 import type { SpiPort } from '../spi'
 import { fuseText, type Fuse } from './fuses'
 
+/** How a processor on six lines is written. */
 export interface InSystemSettings {
   drive: DriveOf<'in-system'>
   /** Stretches that hold firmware; the erase takes all of them. */
@@ -18,6 +19,7 @@ export interface InSystemSettings {
   erasedByte: number
 }
 
+/** A loader that writes over six lines, with fuses. */
 export interface InSystemLoader extends Loader {
   signature(): Promise<string>
   peek(address: number, length: number): Promise<Uint8Array>

@@ -5,8 +5,10 @@ import { concatBytes } from '../../kernel'
  * kind: single frame, first frame, consecutive frame, flow control.
  */
 
+/** What a flow control frame says. */
 export type FlowStatus = 'continue' | 'wait' | 'overflow'
 
+/** A frame of ISO-TP (ISO 15765-2, 9.2). */
 export type TpFrame =
   | { kind: 'single'; data: Uint8Array }
   /** `length` is that of the whole message; `data` its beginning. */

@@ -13,6 +13,7 @@ export interface Transport {
   clear(): Promise<void>
 }
 
+/** Who speaks with whom by ISO-TP, and in which frames. */
 export interface IsoTpForm {
   sendId: number
   receiveId: number

@@ -4,6 +4,7 @@ import { discardInput, readExactly, wireMs, type Port } from '../port'
 import { decodeKwp, encodeKwp, kwpLength } from './frame'
 import { wakeFast, wakeSlowly } from './wake-up'
 
+/** Who speaks with whom on the single wire, and how it is woken. */
 export interface KwpForm {
   /** The controller's address, and ours. */
   target: number
@@ -23,6 +24,7 @@ export const kwpTimes = {
   unitByteGap: 20,
 } as const
 
+/** Messages to one controller on the single wire. */
 export interface KwpTransport extends Transport {
   /** Wakes the controller and agrees on the quickest times. @throws Problem `kwp-no-wake`. */
   wake(): Promise<void>

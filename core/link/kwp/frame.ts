@@ -6,12 +6,14 @@ import { concatBytes, Problem, hexText } from '../../kernel'
  * a byte of its own tells it.
  */
 
+/** A message on the single wire, with who it is from and for (ISO 14230-2). */
 export interface KwpFrame {
   target: number
   source: number
   data: Uint8Array
 }
 
+/** Bytes of data that one message carries at the most. */
 export const longestKwp = 255
 
 /** @throws RangeError when data is empty or longer than 255 bytes. */

@@ -41,6 +41,7 @@ const ScriptOfMeter = v.pipe(
   }),
 )
 
+/** A meter of the bench: its port, its line, and how it is asked. */
 export const BenchMeter = v.strictObject({
   name: v.pipe(v.string(), v.trim(), v.minLength(1, 'Give the meter a name'), v.maxLength(80)),
   /** The port that it stands at. */

@@ -15,6 +15,7 @@ export const exceptionWords: Readonly<Record<number, string>> = {
   11: 'beyond the gateway nobody answers',
 }
 
+/** How long a unit on the bus is waited for, ms. */
 export interface ModbusTiming {
   /** Longest wait for an answer, ms. */
   answerMs: number

@@ -6,6 +6,7 @@ import { bitsPerCharacter, type Port, type SerialSettings } from '../port'
  * its low byte first; frames are told apart by a silence of at least 3.5 characters.
  */
 
+/** A frame of Modbus RTU, its CRC taken off. */
 export interface RtuFrame {
   /** 1 to 247; 0 is for all and is never answered (clause 2.2). */
   address: number

@@ -14,6 +14,7 @@ import { heardText, noAnswer, refused } from './failures'
 
 /* Sending, and waiting for an answer. */
 
+/** A text with its slots filled. */
 export const slotText = (text: string, bench: ScriptBench): string =>
   asciiText(fillSlots(readText(text), bench.slots))
 
@@ -24,6 +25,10 @@ export function pause(bench: ScriptBench, ms: number): Promise<void> {
     : bench.clock.sleep(Math.min(ms, Math.max(0, bench.deadlineAt - bench.clock.now())))
 }
 
+/**
+ * Sends what the step says.
+ * @throws Problem where an echo does not come.
+ */
 export async function send(step: LinkStepOf<'send'>, bench: ScriptBench, at: string): Promise<void> {
   const bytes = fillSlots(readEither(step as { text?: string; bytes?: string }), bench.slots)
   const { port } = bench.stream
@@ -51,6 +56,7 @@ async function awaitEcho(byte: number, ms: number, bench: ScriptBench, at: strin
   }
 }
 
+/** What is awaited, in words. */
 export const awaitedText = (patterns: readonly Compiled[]) =>
   patterns
     .filter(({ means }) => means === 'go')
@@ -115,6 +121,10 @@ export async function awaitOne(
   }
 }
 
+/**
+ * Awaits one of several texts.
+ * @throws Problem where none comes in time, or one that refuses.
+ */
 export async function expect(step: LinkStepOf<'expect'>, bench: ScriptBench, at: string): Promise<void> {
   const patterns = bench.compiled(step.patterns)
   const before = bench.clock.now()
@@ -128,6 +138,7 @@ export function takeData(bench: ScriptBench, { data }: Readonly<Record<string, S
   if (bench.into && data instanceof Uint8Array) put(bench, data)
 }
 
+/** Puts what was read where it belongs; what lies beyond the piece is left out. */
 export function put(bench: ScriptBench, data: Uint8Array, offset?: number): void {
   const { into, piece, range } = bench
   if (!into || !piece || !range) return
@@ -137,6 +148,10 @@ export function put(bench: ScriptBench, data: Uint8Array, offset?: number): void
   bench.filled = Math.max(bench.filled, at + data.length - (piece.address - range.address))
 }
 
+/**
+ * Takes lines until a text that ends them.
+ * @throws Problem where it does not come in time.
+ */
 export async function page(step: LinkStepOf<'page'>, bench: ScriptBench, at: string): Promise<void> {
   const patterns = bench.compiled(step.until)
   const found = await awaitOne(patterns, step.withinMs, bench, at)

@@ -7,6 +7,10 @@ import { brokenFrame, decodeFrame, encodeFrame, frameEnd, unstuff } from './fram
 
 /* One exchange of a framed dialect, with its repeats. */
 
+/**
+ * Sends a frame and takes the one that answers it.
+ * @throws Problem where none comes, or one that refuses.
+ */
 export async function exchangeFrame(
   step: LinkStepOf<'frame'>,
   bench: ScriptBench,

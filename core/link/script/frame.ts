@@ -81,6 +81,7 @@ export interface FrameDialect {
 const widthOf = (token: Token) => (isSlot(token) && token.format === '' ? 1 : (fixedWidth(token) ?? 0))
 const isHigh = (token: SlotToken) => token.format.endsWith('be')
 
+/** How frames of a link are built and taken apart. */
 export function frameDialect(form: FrameForm): FrameDialect {
   const tokens = readBytes(form.layout)
   const payload = tokens.findIndex((token) => isSlot(token) && token.slot === 'payload')

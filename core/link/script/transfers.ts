@@ -11,6 +11,7 @@ import { noAnswer } from './failures'
 
 /* Whole pieces: block transfers, record lines, bytes as they are, and a memory printed as text. */
 
+/** Carries the piece by a block transfer that has a name. */
 export async function transfer(step: LinkStepOf<'transfer'>, bench: ScriptBench, at: string): Promise<void> {
   const port = bench.stream.asPort()
   const bytes = pieceBytes(bench)
@@ -130,6 +131,10 @@ function dataOf(line: string): number {
   return width === undefined ? 0 : parseInt(line.slice(2, 4), 16) - width - 1
 }
 
+/**
+ * Reads a dump line by line into the piece.
+ * @throws Problem where a line does not come in time.
+ */
 export async function dump(step: LinkStepOf<'dump'>, bench: ScriptBench, at: string): Promise<void> {
   const pattern = [compilePattern({ text: step.line })]
   const { piece } = bench

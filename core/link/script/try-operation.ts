@@ -13,6 +13,7 @@ export const tryable = [
   'identify',
   'read',
 ] as const satisfies readonly OperationName[]
+/** An operation that can be tried by itself. */
 export type Tryable = (typeof tryable)[number]
 /** As much of the memory as a trial reads, bytes. */
 export const triedBytes = 256

@@ -39,6 +39,7 @@ const passing = [...adapterPassing, 'flash-contact', 'flash-silent']
 /** Bytes between two reports of progress. */
 const stretch = 0x4000
 
+/** A loader that writes a chip by itself. */
 export interface FlashLoader extends Loader {
   /** Bytes of the chip, by the image's addresses. */
   peek(address: number, length: number): Promise<Uint8Array>

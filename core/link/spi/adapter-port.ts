@@ -8,6 +8,7 @@ const hasJtag = 1 << 1
 /** DAP_Connect: the JTAG port. */
 const jtagPort = 2
 
+/** How a serial line to a chip is set. */
 export interface SpiForm {
   /** Highest clock that the chip, the board and the leads bear, Hz. */
   hertz: number

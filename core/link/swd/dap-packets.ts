@@ -60,12 +60,14 @@ export interface DapAccess extends WireRequest {
 export const dapRequestByte = ({ port, read, register }: WireRequest): number =>
   Number(port === 'ap') | (Number(read) << 1) | register
 
+/** What a transfer’s request byte asks for (CMSIS-DAP, DAP_Transfer). */
 export const readDapRequestByte = (byte: number): WireRequest => ({
   port: byte & 1 ? 'ap' : 'dp',
   read: !!(byte & 2),
   register: (byte & 0xc) as WireRequest['register'],
 })
 
+/** A packet of single accesses. */
 export function encodeTransfer(accesses: readonly DapAccess[]): Uint8Array {
   return concatBytes([
     Uint8Array.of(dapCommand.transfer, 0, accesses.length),
@@ -84,6 +86,7 @@ export interface DapDone {
   words: number[]
 }
 
+/** Its answer; null where the packet is cut short. */
 export function decodeTransferAnswer(bytes: Uint8Array): DapDone | null {
   if (bytes[0] !== dapCommand.transfer || bytes.length < 3) return null
   return { count: bytes[1]!, ack: bytes[2]!, words: wordsOf(bytes.subarray(3)) }
@@ -98,6 +101,7 @@ export function encodeBlock32(request: WireRequest, words: readonly number[] | n
   ])
 }
 
+/** The answer to a block of accesses; null where the packet is cut short. */
 export function decodeBlockAnswer(bytes: Uint8Array): DapDone | null {
   if (bytes[0] !== dapCommand.transferBlock || bytes.length < 4) return null
   return { count: bytes[1]! | (bytes[2]! << 8), ack: bytes[3]!, words: wordsOf(bytes.subarray(4)) }
@@ -109,9 +113,11 @@ export const blockWords = (packetBytes: number): { write: number; read: number }
   read: Math.floor((packetBytes - 4) / 4),
 })
 
+/** A word as four bytes, low byte first. */
 export const word32 = (value: number): Uint8Array =>
   Uint8Array.of(value & 255, (value >> 8) & 255, (value >> 16) & 255, value >>> 24)
 
+/** Four bytes a word, low byte first. */
 export function wordsOf(bytes: Uint8Array): number[] {
   const words: number[] = []
   for (let at = 0; at + 4 <= bytes.length; at += 4) {

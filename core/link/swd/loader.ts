@@ -29,6 +29,7 @@ export interface FlashController {
   protection: { register: number; mask: number }
 }
 
+/** How a unit on the debug port is driven. */
 export interface DebugSettings {
   hertz: number
   flash: FlashController
@@ -48,6 +49,7 @@ const passing = [...adapterPassing, 'debug-no-unit', 'debug-wait']
 /** Bytes between two reports of progress. */
 const stretch = 4096
 
+/** A loader that writes through the debug port. */
 export interface DebugLoader extends Loader {
   protected(): Promise<boolean>
   eraseAll(consent: 'erase the whole unit'): Promise<void>

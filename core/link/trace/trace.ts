@@ -21,6 +21,7 @@ const hex = v.pipe(
   v.regex(/^([0-9a-f]{2})*$/, 'Bytes are pairs of lower-case hexadecimal digits'),
 )
 
+/** One thing that went over a port, at its time, ms. */
 export const TraceEvent = v.variant('what', [
   v.object({
     at: v.number(),
@@ -48,6 +49,7 @@ export const TraceEvent = v.variant('what', [
 ])
 export type TraceEvent = v.InferOutput<typeof TraceEvent>
 
+/** The first line of a saved trace. */
 export const TraceHead = v.object({
   format: v.literal('bench-wake/trace'),
   formatVersion: v.literal(1),
@@ -57,11 +59,13 @@ export const TraceHead = v.object({
 })
 export type TraceHead = v.InferOutput<typeof TraceHead>
 
+/** What went over a port from when it was opened. */
 export interface Trace {
   head: TraceHead
   events: TraceEvent[]
 }
 
+/** A trace as JSON lines, the head first. */
 export function writeTrace({ head, events }: Trace): string {
   return [head, ...events].map((line) => JSON.stringify(line)).join('\n') + '\n'
 }

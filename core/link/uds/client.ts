@@ -2,6 +2,7 @@ import { asciiText, concatBytes, Problem, type Clock, hexNumber, hexText } from 
 import type { Transport } from '../isotp'
 import { busy, pending, refusalText, service, serviceText } from './words'
 
+/** How long a controller is waited for. */
 export interface UdsTiming {
   /** P2: longest wait for an answer, ms (ISO 14229-2, table 4: 50 in the unit, the network's time on top). */
   answerMs: number
@@ -27,6 +28,7 @@ const busyRestMs = 100
 /** Answer asked for or not: the high bit of a subfunction (ISO 14229-1, 8.2.2). */
 const noAnswer = 0x80
 
+/** What holds until a unit says its own times. */
 export const usualUdsTiming: UdsTiming = { answerMs: 150, pendingMs: 5100, mostPendingMs: 120_000 }
 
 /** The standard's times, with the wait that a profile gives. */
@@ -156,6 +158,7 @@ export function udsRange(address: number, length: number, form: UdsForm): Uint8A
   )
 }
 
+/** Asks a controller for services, one at a time; waits out "busy" and "needs longer". */
 export function udsClient(
   transport: Transport,
   clock: Pick<Clock, 'now' | 'sleep'>,

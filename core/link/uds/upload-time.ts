@@ -11,6 +11,7 @@ export interface BusUpload {
   adapter?: SerialSettings
 }
 
+/** What a transfer by the services takes. */
 export interface UploadTime {
   frames: number
   /** Without any stuff bit, with those of random bytes, and with the most there can be, ms. */

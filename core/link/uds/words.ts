@@ -4,6 +4,7 @@ import { hexText } from '../../kernel'
  * 0x40, a negative one 7F, the service and a code (clause 8). Numbers and names from memory of the published tables.
  */
 
+/** Services that are used, by their identifiers (ISO 14229-1). */
 export const service = {
   session: 0x10,
   reset: 0x11,
@@ -22,6 +23,7 @@ export const service = {
   faultSetting: 0x85,
 } as const
 
+/** How they are said. */
 export const serviceNames: Readonly<Record<number, string>> = {
   0x10: 'session control',
   0x11: 'reset',
@@ -40,6 +42,7 @@ export const serviceNames: Readonly<Record<number, string>> = {
   0x85: 'control fault setting',
 }
 
+/** Sessions (ISO 14229-1, service 10). */
 export const session = { standard: 1, programming: 2, extended: 3 } as const
 
 /** Negative response codes in words (annex A.1). */
@@ -86,9 +89,12 @@ export const refusalWords: Readonly<Record<number, string>> = {
   0x93: 'the supply is too low',
 }
 
+/** The unit needs longer (NRC 78). */
 export const pending = 0x78
+/** The unit asks to be asked again (NRC 21). */
 export const busy = 0x21
 
 /** `0xF189`. */
 export const serviceText = (id: number): string => serviceNames[id] ?? `service ${hexText(id)}`
+/** A negative response code in words. */
 export const refusalText = (code: number): string => refusalWords[code] ?? `code ${hexText(code)}`

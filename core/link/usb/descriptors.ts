@@ -5,8 +5,10 @@ import type { UsbPort } from './usb-port'
  */
 
 const getDescriptor = 6
+/** Types of descriptors (USB 2.0, table 9-5). */
 export const descriptorType = { device: 1, configuration: 2, string: 3, interface: 4, endpoint: 5 } as const
 
+/** A device descriptor (USB 2.0, table 9-8). */
 export interface DeviceDescriptor {
   vendorId: number
   productId: number
@@ -18,6 +20,7 @@ export interface DeviceDescriptor {
   serial: number
 }
 
+/** An interface as its descriptor says it. */
 export interface UsbInterface {
   number: number
   alternate: number
@@ -79,6 +82,7 @@ export function readInterfaces(bytes: Uint8Array): UsbInterface[] {
 const standardIn = (value: number, index = 0) =>
   ({ type: 'standard', recipient: 'device', request: getDescriptor, value, index }) as const
 
+/** Reads the device descriptor; null where it is none. */
 export async function deviceDescriptor(port: UsbPort): Promise<DeviceDescriptor | null> {
   return readDeviceDescriptor(await port.controlIn(standardIn(descriptorType.device << 8), 18))
 }

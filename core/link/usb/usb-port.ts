@@ -32,6 +32,7 @@ export interface UsbPort {
   reopen(timeoutMs: number): Promise<void>
 }
 
+/** A request that the device refused by a stall. */
 export function usbStall(thing: string, request: string): Problem {
   return new Problem({
     kind: 'usb-stall',

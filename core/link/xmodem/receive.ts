@@ -2,6 +2,7 @@ import { Problem } from '../../kernel'
 import { discardInput, readExactly, type Port } from '../port'
 import { ACK, ASK_CRC, CAN, cancelledByPeer, decodeBlock, EOT, NAK, SOH, STX, type Check } from './xmodem'
 
+/** How a file is received. */
 export interface ReceiveForm {
   /** Takes a block's data; the block is acknowledged when the promise resolves. */
   onBlock(data: Uint8Array, at: number): Promise<void> | void
@@ -19,6 +20,7 @@ export interface ReceiveForm {
   headerBefore?: boolean
 }
 
+/** How a receiving went. */
 export interface Received {
   bytes: number
   blocks: number
@@ -100,6 +102,7 @@ export async function receiveXmodem(port: Port, form: ReceiveForm): Promise<Rece
   }
 }
 
+/** Nobody began to send. */
 export function noSender(thing: string, offset: number): Problem {
   return new Problem({
     kind: 'xmodem-no-sender',

@@ -3,6 +3,7 @@ import { writeAbandoned, type Abandon, type Report } from '../loader'
 import { discardInput, type Port } from '../port'
 import { ACK, ASK_CRC, CAN, cancelledByPeer, encodeBlock, EOT, NAK, type Check } from './xmodem'
 
+/** How a file is sent. */
 export interface SendForm {
   /** Largest block: 128 or 1 024 data bytes. */
   blockBytes: 128 | 1024
@@ -23,6 +24,7 @@ export interface SendForm {
   abandon?: Abandon
 }
 
+/** How a sending went. */
 export interface Sent {
   check: Check
   blocks: number

@@ -6,14 +6,20 @@ import { crc16Xmodem, Problem } from '../../kernel'
  * the receiver asked with NAK, the 8-bit sum of the data).
  */
 export const SOH = 0x01
+/** Begins a block of 1 024 bytes. */
 export const STX = 0x02
+/** Ends the file. */
 export const EOT = 0x04
+/** Taken. */
 export const ACK = 0x06
+/** Not taken: once more. */
 export const NAK = 0x15
+/** Twice in a row: broken off. */
 export const CAN = 0x18
 /** The letter C: the receiver asks for CRC. */
 export const ASK_CRC = 0x43
 
+/** How a block is checked. */
 export type Check = 'crc' | 'sum'
 
 /** Bytes a block adds to its data: header, number, complement, check. */
@@ -53,6 +59,7 @@ function sum8(data: Uint8Array): number {
   return sum & 255
 }
 
+/** The other side broke off. */
 export function cancelledByPeer(thing: string, byte: number): Problem {
   return new Problem({
     kind: 'xmodem-cancelled',

@@ -15,6 +15,7 @@ import {
 } from '../xmodem'
 import { decodeHeader, type FileHeader } from './header'
 
+/** How a batch is received. */
 export interface BatchForm {
   /** A file begins. Throwing refuses it, and with it the batch. */
   onFile(file: FileHeader): Promise<void> | void

@@ -3,6 +3,7 @@ import type { Port } from '../port'
 import { awaitStart, encodeBlock, sendBlock, sendBlocks, sendEnd, type SendForm, type Sent } from '../xmodem'
 import { encodeHeader } from './header'
 
+/** A file of a batch. */
 export interface BatchFile {
   name: string
   bytes: Uint8Array

@@ -14,6 +14,7 @@ export function chargerVoltsOf({
   return charging && charging.cellVolts * source.cells
 }
 
+/** How far a chemistry may be charged, at what current and temperature. */
 export interface ChargeLimit extends Charging {
   /** Amps of a charger at most: what the battery takes, and what is drawn past it all the time. */
   amps: number

@@ -7,9 +7,12 @@ import { supplyKinds } from '../../family'
  * 12.0 V quarter, 11.8 V flat for six cells).
  */
 
+/** Kinds of source that the model knows. */
 export const chemistries = supplyKinds
+/** A kind of source. */
 export type Chemistry = (typeof chemistries)[number]
 
+/** What is known of a chemistry: volts of a cell by charge, and how it may be charged. */
 export interface ChemistryFacts {
   name: string
   /** Volts of one cell at rest, from empty to full in equal steps; null for a source that has no charge. */
@@ -47,6 +50,7 @@ const warm = [
   [25, 1],
 ] as const
 
+/** Figures by chemistry; sources stand beside them. */
 export const chemistryFacts: Record<Chemistry, ChemistryFacts> = {
   'lead-acid': {
     name: 'Lead-acid, flooded',

@@ -16,6 +16,7 @@ import {
   type Stretch,
 } from './supply'
 
+/** What the supply is judged by. */
 export interface PowerQuestion {
   setup: SupplySetup
   /** What the run draws, stretch after stretch. */
@@ -31,6 +32,7 @@ export interface PowerQuestion {
   measure?: string
 }
 
+/** The verdict on the supply, and the figures behind it. */
 export interface PowerAnswer {
   gate: Gate
   /** The course by which it was judged; null where something is missing. */

@@ -35,6 +35,7 @@ export interface Charger {
   volts: number
 }
 
+/** What feeds the unit: source, leads, what else hangs there, and a charger. */
 export interface SupplySetup {
   source: Source
   /** Leads from source to unit, there and back, ohm. */
@@ -50,6 +51,7 @@ export interface Stretch {
   unitAmps: number
 }
 
+/** The supply at one moment of the run. */
 export interface SupplyPoint {
   /** From the start of the run, ms. */
   at: number
@@ -59,6 +61,7 @@ export interface SupplyPoint {
   batteryAmps: number
 }
 
+/** How the supply runs over the time of a run. */
 export interface SupplyCourse {
   points: SupplyPoint[]
   /** Volts at the unit's terminals at the start, with the first stretch's load on. */

@@ -9,6 +9,7 @@ export interface UartEnd {
   ppm?: number
 }
 
+/** The speed that a clock and a divisor really give, baud. */
 export const baudOf = ({ clockHertz, clocksPerBit }: UartEnd) => clockHertz / clocksPerBit
 
 /** The whole divider of a clock whose rate comes nearest to a baud rate, and the error it leaves, as a share. */

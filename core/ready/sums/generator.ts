@@ -18,6 +18,7 @@ export interface GeneratorForm {
   efficiency?: number
 }
 
+/** What a generator gives to a battery: the current it can carry and the hours it takes, losses counted. */
 export function generatorShare({
   generatorWatts,
   batteryVolts,

@@ -1,5 +1,6 @@
 import { durationText, type Finding } from '../../kernel'
 
+/** What is known of the laptop’s own supply. */
 export interface LaptopForm {
   onMains: boolean
   /** Minutes the system says are left on battery; null when it does not tell. */

@@ -15,6 +15,7 @@ export interface SumField {
   most?: number
 }
 
+/** What a calculator answers. */
 export interface SumAnswer {
   /** Figures by name, the unit in the name: for programs. */
   numbers: Record<string, number>
@@ -36,6 +37,7 @@ export interface Sum {
   puts?(numbers: Readonly<Record<string, number>>): BenchInputs
 }
 
+/** A question of a calculator, with its measure and the figures it takes, in base units. */
 export const field = (
   id: string,
   label: string,
@@ -51,4 +53,5 @@ export const field = (
   least,
   most,
 })
+/** A value with its unit, rounded to so many digits behind the point. */
 export const figure = (value: number, unit: string, digits = 2) => `${value.toFixed(digits)} ${unit}`

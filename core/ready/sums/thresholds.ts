@@ -1,5 +1,6 @@
 import type { Finding } from '../../kernel'
 
+/** Voltages of a generator’s automatics, which must stand in an order. */
 export interface ThresholdForm {
   /** The generator starts below this, V. */
   startVolts: number
@@ -48,9 +49,11 @@ export function judgeThresholds({ startVolts, stopVolts, floorVolts }: Threshold
 
 /** Inverter inputs of 60 Hz systems take 58 to 63 Hz (PRACTICE D11, common practice); others in proportion: 48.33 to 52.5 Hz at 50. */
 const window60 = [58, 63] as const
+/** Between which frequencies a system is looked on as sound, Hz, in proportion to 50. */
 export const frequencyWindow = (systemHertz: number) =>
   [(window60[0] * systemHertz) / 60, (window60[1] * systemHertz) / 60] as const
 
+/** Whether a measured frequency lies in the window of its system. */
 export function judgeFrequency(hertz: number, system: 50 | 60): Finding {
   const [least, most] = frequencyWindow(system)
   const shown = `${Number(least.toFixed(2))} to ${Number(most.toFixed(2))} Hz`

@@ -5,8 +5,10 @@ import { awgSquareMillimetres, voltsText, type Finding } from '../../kernel'
  * (1925), clause on standard values; temperature coefficient at 20 °C 0.00393 per kelvin, from the same.
  */
 export const copperOhmSquareMillimetresPerMetre = 1 / 58
+/** How much the resistance of copper rises, for each kelvin above 20 °C. */
 export const copperPerKelvin = 0.00393
 
+/** A lead, there and back. */
 export interface LeadForm {
   /** One way; the current goes there and back. */
   metres: number

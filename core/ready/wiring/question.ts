@@ -22,6 +22,7 @@ export interface WiringRule {
   judge(wired: Wired): Found | null
 }
 
+/** Whether a pin carries a signal, and no supply or ground. */
 export const isSignal = ({ role }: Pin): boolean => !['ground', 'supply', 'none'].includes(role)
 /** Wires whose voltage is told against ground; a pair of wires tells it against each other, USB brings its own. */
 export const isLogic = ({ role }: Pin): boolean =>

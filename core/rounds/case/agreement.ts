@@ -36,6 +36,7 @@ export const CaseAgreement = v.strictObject({
   aim: v.nullable(Aim),
 })
 export type CaseAgreement = v.InferOutput<typeof CaseAgreement>
+/** An agreement as it comes in. */
 export type CaseAgreementForm = v.InferInput<typeof CaseAgreement>
 
 /**

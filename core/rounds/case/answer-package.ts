@@ -15,6 +15,7 @@ export interface PackagedLog {
   says: readonly string[]
 }
 
+/** What a round sends to whoever answers it. */
 export interface PackageContent {
   agreement: CaseAgreement
   unit: { name: string; serial: string }

@@ -8,6 +8,7 @@ export interface LogFacts {
   verdict: Verdict
 }
 
+/** A log of a round. */
 export interface RoundLog {
   id: string
   logKind: string
@@ -21,6 +22,7 @@ export interface RoundLog {
   good: boolean
 }
 
+/** What a round waits for. */
 export type RoundState = 'to-write' | 'to-log' | 'to-send' | 'sent' | 'answered'
 
 /** One image of the loop, and what came of it. */
@@ -43,6 +45,7 @@ export interface CaseRound {
   waitedMs: number
 }
 
+/** A case as its events leave it. */
 export interface CaseState {
   agreement: CaseAgreement
   openedAt: number

@@ -11,6 +11,7 @@ export interface LogSummary {
   channels: { name: string; unit: string; min: number | null; max: number | null }[]
 }
 
+/** What is kept of a log beside its bytes. */
 export function summarizeLog(log: Log): LogSummary {
   const step = medianStep(log.seconds)
   return {

@@ -51,6 +51,7 @@ export const Axis = v.union([
 ])
 export type Axis = v.InferOutput<typeof Axis>
 
+/** A table of an image: where it lies and how its cells are read. */
 export const CalibrationTable = v.pipe(
   v.strictObject({
     id: text('A short name, used once'),
@@ -85,6 +86,7 @@ export const WritableRegion = v.strictObject({
 })
 export type WritableRegion = v.InferOutput<typeof WritableRegion>
 
+/** Tables of an image, and by what it is told that they are this image’s. */
 export const TableDefinition = v.strictObject({
   format: v.literal('bench-wake/definition'),
   formatVersion: v.literal(1),

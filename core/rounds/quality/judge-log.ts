@@ -16,6 +16,7 @@ import { timeBack } from './rules/time-back'
 import { tooShort } from './rules/too-short'
 import { tooSmall } from './rules/too-small'
 
+/** Every rule that a log is judged by. */
 export const logRules: readonly LogRule[] = [
   tooSmall,
   tooShort,

@@ -2,6 +2,7 @@ import { hexText } from '../../kernel'
 import { cellTypes, type CellType } from '../definition'
 import type { AgreedChannel } from '../quality'
 
+/** Where a channel is read from. */
 export type ChannelSource = NonNullable<AgreedChannel['read']>
 
 /**

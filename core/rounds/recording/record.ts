@@ -6,6 +6,7 @@ import type { AgreedChannel } from '../quality'
 import type { ChannelSource } from './channel-source'
 import { mostHertz } from './plan-recording'
 
+/** What is recorded, and for how long. */
 export interface RecordingPlan {
   channels: readonly (AgreedChannel & { read: ChannelSource })[]
   /** Ends by itself after this long. */

@@ -83,10 +83,7 @@ export const backup: StepAct = async (bench) => {
     }).map((finding) => {
       if (!asked) return finding
       if (finding.rule === 'backup-unknown') return toldAndKept(finding)
-      return finding.rule === 'backup-empty' &&
-        equalTwice !== false &&
-        link &&
-        readsChip(link)
+      return finding.rule === 'backup-empty' && equalTwice !== false && link && readsChip(link)
         ? blankChip(finding, first, component.memory.erasedByte, reads)
         : finding
     })

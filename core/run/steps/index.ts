@@ -19,6 +19,7 @@ import { swap } from './swap'
 import { verify } from './verify'
 import { write } from './write'
 
+/** What is done in each kind of step. */
 export const stepActs: Record<StepKind, StepAct> = {
   'power-up': powerUp,
   swap,

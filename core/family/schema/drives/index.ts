@@ -28,6 +28,9 @@ export const Drive = v.variant(
   Object.values(forms).map(({ schema }) => schema),
 )
 export type Drive = v.InferOutput<typeof Drive>
+/** The name by which a profile calls a protocol. */
 export type Speech = keyof typeof forms
+/** What a profile says of a link with this protocol. */
 export type DriveOf<S extends Speech> = Extract<Drive, { speaks: S }>
+/** The names of all of them. */
 export const speeches = Object.keys(forms) as Speech[]

@@ -4,6 +4,7 @@ import { peukertHours } from '../../power/peukert'
 import { ampereHours } from '../../power/ampere-hours'
 import { field, figure, type Sum } from '../sum'
 
+/** The calculator of this: its questions, its answer and its picture. */
 export const ampereHoursSum: Sum = {
   id: 'ampere-hours',
   name: 'Ampere-hours',

@@ -5,6 +5,7 @@ import { field, figure, type Sum } from '../sum'
 const frames = ['8N1', '8E1', '8N2', '8E2', '7E1'] as const
 const bitsOf = [10, 11, 11, 12, 10] as const
 
+/** The calculator of this: its questions, its answer and its picture. */
 export const baudErrorSum: Sum = {
   id: 'baud-error',
   name: 'Baud error of two ends',

@@ -2,6 +2,7 @@ import { durationText } from '../../../kernel'
 import { canFrameBits, uploadTime } from '../../../link'
 import { field, type Sum } from '../sum'
 
+/** The calculator of this: its questions, its answer and its picture. */
 export const busTimeSum: Sum = {
   id: 'bus-time',
   name: 'Run time on a vehicle bus',

@@ -7,6 +7,7 @@ import { supplyCourse } from '../../power/supply'
 import { figure, type Sum } from '../sum'
 import { batteryFields, batteryOf } from './battery'
 
+/** The calculator of this: its questions, its answer and its picture. */
 export const chargerSizeSum: Sum = {
   id: 'charger-size',
   name: 'Smallest charger that holds the floor',

@@ -1,6 +1,7 @@
 import { field, figure, type Sum } from '../sum'
 import { judgeFrequency } from '../thresholds'
 
+/** The calculator of this: its questions, its answer and its picture. */
 export const frequencyWindowSum: Sum = {
   id: 'frequency-window',
   name: 'Frequency window',

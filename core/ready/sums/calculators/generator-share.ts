@@ -1,6 +1,7 @@
 import { generatorShare, judgeGeneratorShare } from '../generator'
 import { field, figure, type Sum } from '../sum'
 
+/** The calculator of this: its questions, its answer and its picture. */
 export const generatorShareSum: Sum = {
   id: 'generator-share',
   name: 'Inverters on one generator',

@@ -2,6 +2,7 @@ import { durationText } from '../../../kernel'
 import { bankMinutes, judgeLaptop, usualBankEfficiency } from '../laptop'
 import { field, type Sum } from '../sum'
 
+/** The calculator of this: its questions, its answer and its picture. */
 export const laptopTimeSum: Sum = {
   id: 'laptop-time',
   name: 'Laptop time',

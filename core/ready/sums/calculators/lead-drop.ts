@@ -2,6 +2,7 @@ import { voltsText, awgSquareMillimetres } from '../../../kernel'
 import { field, figure, type Sum } from '../sum'
 import { leadDrop, nearestAwg } from '../wire'
 
+/** The calculator of this: its questions, its answer and its picture. */
 export const leadDropSum: Sum = {
   id: 'lead-drop',
   name: 'Drop in a lead',

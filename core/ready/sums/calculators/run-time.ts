@@ -2,6 +2,7 @@ import { durationText } from '../../../kernel'
 import { blockCount, xmodemWireMs } from '../../../link'
 import { field, type Sum } from '../sum'
 
+/** The calculator of this: its questions, its answer and its picture. */
 export const runTimeSum: Sum = {
   id: 'run-time',
   name: 'Run time on a serial line',

@@ -6,6 +6,7 @@ import { minutesToFloor, supplyCourse } from '../../power/supply'
 import { figure, type Sum } from '../sum'
 import { batteryFields, batteryOf } from './battery'
 
+/** The calculator of this: its questions, its answer and its picture. */
 export const sagSum: Sum = {
   id: 'sag',
   name: 'Sag of a battery',

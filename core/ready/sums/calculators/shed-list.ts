@@ -12,6 +12,7 @@ const loads = [
   ['sockets', 'Camera and sockets', '1.5 A'],
 ] as const
 
+/** The calculator of this: its questions, its answer and its picture. */
 export const shedListSum: Sum = {
   id: 'shed-list',
   name: 'Which loads to shed',

@@ -1,6 +1,7 @@
 import { field, figure, type Sum } from '../sum'
 import { busOhms, judgeTermination, terminatorsOf } from '../termination'
 
+/** The calculator of this: its questions, its answer and its picture. */
 export const terminationSum: Sum = {
   id: 'termination',
   name: 'Termination of a bus',

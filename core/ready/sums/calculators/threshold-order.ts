@@ -2,6 +2,7 @@ import { voltsText } from '../../../kernel'
 import { field, type Sum } from '../sum'
 import { judgeThresholds } from '../thresholds'
 
+/** The calculator of this: its questions, its answer and its picture. */
 export const thresholdOrderSum: Sum = {
   id: 'threshold-order',
   name: 'Order of thresholds',

@@ -4,6 +4,7 @@ import { presentChannels, type LogRule } from '../question'
 /** Share of the rows at a sensor's end from which the log tells nothing of what was beyond. */
 const most = 0.1
 
+/** A channel stands at the end of its range. */
 export const atRail: LogRule = {
   id: 'at-rail',
   judge(question) {

@@ -3,6 +3,7 @@ import { channelNamed } from '../../log'
 import type { LogRule } from '../question'
 import { rangeOf, timeWhile } from '../measures'
 
+/** A condition that the log was made for never came. */
 export const conditionNeverReached: LogRule = {
   id: 'condition-never-reached',
   judge({ log, kind }) {

@@ -9,6 +9,7 @@ const gapSeconds = 0.5
 /** Share of the time in gaps from which the log is not whole. */
 const most = 0.05
 
+/** Rows are missing in between. */
 export const gaps: LogRule = {
   id: 'gaps',
   judge({ log }) {

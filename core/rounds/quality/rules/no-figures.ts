@@ -4,6 +4,7 @@ import { rangeOf } from '../measures'
 /** Share of rows that must have a figure. */
 const least = 0.5
 
+/** A channel holds no figures. */
 export const noFigures: LogRule = {
   id: 'no-figures',
   judge(question) {

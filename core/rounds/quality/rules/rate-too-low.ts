@@ -1,6 +1,7 @@
 import type { LogRule } from '../question'
 import { medianStep } from '../measures'
 
+/** Fewer rows a second than what is looked for needs. */
 export const rateTooLow: LogRule = {
   id: 'rate-too-low',
   judge({ log, kind }) {

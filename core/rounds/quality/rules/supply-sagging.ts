@@ -5,6 +5,7 @@ import { timeWhile } from '../measures'
 /** How long a dip may last: a starter's inrush is shorter (common practice). */
 const briefSeconds = 0.2
 
+/** The supply went below its limit. */
 export const supplySagging: LogRule = {
   id: 'supply-sagging',
   judge(question) {

@@ -1,6 +1,7 @@
 import { groupedNumber } from '../../../kernel'
 import type { LogRule } from '../question'
 
+/** The clock of the log goes back. */
 export const timeBack: LogRule = {
   id: 'time-back',
   judge({ log: { seconds } }) {

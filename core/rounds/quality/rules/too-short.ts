@@ -2,6 +2,7 @@ import { durationText } from '../../../kernel'
 import { durationOf } from '../../log'
 import type { LogRule } from '../question'
 
+/** The log is shorter than its kind asks for. */
 export const tooShort: LogRule = {
   id: 'too-short',
   judge({ log, kind }) {

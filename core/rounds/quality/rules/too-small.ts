@@ -7,6 +7,7 @@ export const failedLogBytes = 1024
 /** Rows below which nothing can be said of anything. */
 const fewestRows = 20
 
+/** The file is so small that nothing can be in it. */
 export const tooSmall: LogRule = {
   id: 'too-small',
   judge({ log }) {
