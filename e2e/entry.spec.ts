@@ -3,7 +3,7 @@ import { actsInOrder } from '@bench-wake/core/family'
 import { faultDrillsOf } from '@bench-wake/core/entry'
 import { demoFamilies, demoFamily, demoFamilyList, firstUnitOf } from '@bench-wake/demo'
 import type { Page } from '@playwright/test'
-import { expect, test, type Program } from './program'
+import { expect, pick, test, type Program } from './program'
 
 test.describe.configure({ mode: 'parallel' })
 
@@ -70,8 +70,7 @@ for (const { id: familyId } of demoFamilies) {
       const script = way.script!
       const acts = actsInOrder(script.acts)
       await test.step(way.name, async () => {
-        const choice = page.getByLabel('Which way')
-        if (ways.length > 1) await choice.selectOption(way.id)
+        if (ways.length > 1) await pick(page, 'Which way', way.name)
         const timed = acts.findIndex(
           (act, index) =>
             index > 0 && act.within && act.early && act.by !== 'program' && act.within.minMs >= 1000,

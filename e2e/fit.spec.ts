@@ -72,7 +72,7 @@ for (const familyId of ['fog-signal', 'marine-radio', 'station-inverter', 'mains
 
     await page.goto(`${shared.address}/units/${unit.id}`)
     if (familyId === 'marine-radio') {
-      await page.getByLabel(/a low channel/).check()
+      await page.getByText(/a low channel/).click()
       await page.getByLabel('Who says so').fill('T. Reader')
       await page.getByRole('button', { name: 'Save answer' }).click()
       await expect(page.getByText(/T\. Reader,/)).toBeVisible()
@@ -204,7 +204,7 @@ test('an image that a supplier owes holds the job until it comes', async ({ page
 // PRACTICE A7, B5: two schools; the workshop decides, and every judgement says which it applied.
 test('the workshop rule turns a hold into a go', async ({ page, program }) => {
   await page.goto(`${program.address}/workshop-rules`)
-  await page.getByLabel(/To keep everything current/).check()
+  await page.getByText(/To keep everything current/).click()
   await page.getByLabel('Your name').fill('A. Lund')
   await page.getByRole('button', { name: 'Save' }).click()
   await expect(page.getByText(/Set by A\. Lund/)).toBeVisible()

@@ -4,7 +4,7 @@ import { join } from 'node:path'
 import { pathToFileURL } from 'node:url'
 import { openDatabase } from '../server/db/open'
 import { standIns } from '../server/db/schema'
-import { expect, powerUp, setSpeed, test } from './program'
+import { expect, pick, powerUp, setSpeed, test } from './program'
 
 test('the demo job from today to the logbook, by keyboard alone', async ({ page, program }) => {
   await page.goto(program.address)
@@ -138,9 +138,7 @@ test('the same version is held until a named person gives a reason, and the reco
   await page.goto(`${program.address}/units/fog-11`)
   await page.getByRole('button', { name: 'Start a job' }).click()
   await page.getByPlaceholder(/What it should cure/).fill('Settings page shows rubbish.')
-  await page
-    .getByRole('combobox', { name: /^Image/ })
-    .selectOption({ label: 'Hold: fs20-main-2.48.hex, 2.48' })
+  await pick(page, 'Image', 'Hold: fs20-main-2.48.hex, 2.48')
   await page.getByRole('button', { name: 'Open the job' }).click()
   await page.getByRole('button', { name: 'Read the unit' }).click()
   await expect(page.getByText(/Nothing to do: the unit already has 2\.48/).first()).toBeVisible()

@@ -1,5 +1,5 @@
 import { demoBenches, firstUnitOf } from '@bench-wake/demo'
-import { expect, setSpeed, test } from './program'
+import { expect, pick, setSpeed, test } from './program'
 import { releaseHolds, work, workClosing } from './right-bench'
 
 test.describe.configure({ mode: 'parallel' })
@@ -27,7 +27,7 @@ test('the original of a unit is read out as a job of its own, kept, and closed',
   await page.reload()
 
   await expect(page.locator('.deck h2.say')).toContainText('Nothing is written')
-  await page.getByLabel('Port', { exact: true }).selectOption(`stand-in:${unit.id}`)
+  await pick(page, 'Port', `Stand-in, ${unit.name}`)
   await setSpeed(page, '0')
   await page.getByRole('button', { name: 'Start the run' }).click()
   const told = await work(page, program, jobId, ({ outcome }) => outcome !== 'running')

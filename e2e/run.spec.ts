@@ -1,6 +1,6 @@
 import type { Page } from '@playwright/test'
 import { firstUnitOf } from '@bench-wake/demo'
-import { expect, setSpeed, test, type Program } from './program'
+import { expect, pick, setSpeed, test, type Program } from './program'
 import { expectTrace, traces } from './traces'
 import { answerOf, newest, releaseHolds, rightBench, work, workClosing, workNext } from './right-bench'
 
@@ -178,7 +178,7 @@ test('a logger gets its original back out of the backup that its run made', asyn
   const answer = answerOf(page)
   const run = async (id: string) => {
     await expect(page.getByRole('heading', { name: /Ready:/ })).toBeVisible()
-    await page.getByLabel('Port').selectOption({ label: 'Stand-in, Tide logger 2' })
+    await pick(page, 'Port', 'Stand-in, Tide logger 2')
     await setSpeed(page, '0')
     await page.getByRole('button', { name: 'Start the run' }).click()
     await expect

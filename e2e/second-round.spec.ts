@@ -38,7 +38,7 @@ test('a second round of the same version with other bytes is a job, written and 
   await page.goto(`${program.address}/units/fog-07`)
   await byKeys(page.getByRole('button', { name: 'Start a job' }))
   await byKeys(page.getByRole('radio', { name: 'A feature' }))
-  const image = page.getByRole('combobox', { name: /^Image/ })
+  const image = page.getByRole('combobox', { name: 'Image' })
   await chooseByKeys(image, `Note: ${name}, 2.48`)
   await page.getByRole('textbox', { name: /In a sentence/ }).fill('The second calibration.')
   await byKeys(page.getByRole('button', { name: 'Open the job' }))

@@ -1,5 +1,5 @@
 import { firstUnitOf, rightBench } from '@bench-wake/demo'
-import { expect, setSpeed, test } from './program'
+import { expect, pick, setSpeed, test } from './program'
 import { releaseHolds, work } from './right-bench'
 
 /* PRACTICE G3, J2: what an update erases is kept before, and stands where it is put back. */
@@ -16,7 +16,7 @@ test('settings are typed and photographed before the update, and shown where the
   const unit = firstUnitOf('marine-radio')
   const jobId = await rightBench(program, 'marine-radio', 'RADIO.BIN')
   await page.goto(`${program.address}/jobs/${jobId}`)
-  await page.getByLabel('Port', { exact: true }).selectOption(`stand-in:${unit.id}`)
+  await pick(page, 'Port', `Stand-in, ${unit.name}`)
   const keep = page.getByRole('region', { name: 'Settings to keep' })
   const name = keep.getByLabel('Name on its first screen')
   await name.fill('PIER 7')

@@ -58,7 +58,7 @@ test('a run that was cut goes on over another port; over the wrong one it is ref
   await expect(page.getByRole('button', { name: 'Go on from here' })).toBeDisabled()
 
   // The wrong unit answers over the other adapter: its serial is read before a byte is written.
-  await chooseByKeys(free.getByLabel('Port'), 'Stand-in, Fog signal 11')
+  await chooseByKeys(free.getByRole('combobox', { name: 'Port' }), 'Stand-in, Fog signal 11')
   await expect(free.getByText(/The last leg went over/)).toBeVisible()
   await byKeys(page.getByRole('button', { name: 'Go on from here' }))
   const refused = await work(
@@ -74,7 +74,7 @@ test('a run that was cut goes on over another port; over the wrong one it is ref
   await expect(page.getByRole('heading', { name: 'Do not power down.' })).toBeVisible()
 
   await program.send('PUT', '/ports/cables', { port: 'stand-in:fog-07', joined: true })
-  await chooseByKeys(free.getByLabel('Port'), 'Stand-in, Fog signal 07')
+  await chooseByKeys(free.getByRole('combobox', { name: 'Port' }), 'Stand-in, Fog signal 07')
   await byKeys(page.getByRole('button', { name: 'Go on from here' }))
   const home = await work(
     page,

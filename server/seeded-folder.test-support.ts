@@ -4,6 +4,7 @@ import { join } from 'node:path'
 import { needServer } from '../scripts/server.mjs'
 import { readSettings } from './settings'
 import { startServer } from './start'
+import { builtThreadName } from './worker/worker-thread'
 
 /** Where the folder with the demo scenario lies that every server of the unit tests starts from a copy of. */
 export const seededFolderName = 'BENCH_WAKE_UNIT_SEED'
@@ -14,6 +15,7 @@ export const seededFolderName = 'BENCH_WAKE_UNIT_SEED'
  */
 export default async function seedOnce(): Promise<() => void> {
   await needServer()
+  process.env[builtThreadName] = new URL('./dist/thread.mjs', import.meta.url).href
   const folder = mkdtempSync(join(tmpdir(), 'bench-wake-seed-'))
   const server = await startServer(readSettings({ PORT: '0', BENCH_WAKE_DATA: folder }), { demo: true })
   await server.stop()

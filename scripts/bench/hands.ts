@@ -12,7 +12,7 @@ import {
 } from '@bench-wake/demo'
 import { rmSync } from 'node:fs'
 import { chromiumPath } from '../../e2e/chromium'
-import { Program } from '../../e2e/program'
+import { Program, setSpeed } from '../../e2e/program'
 import { needServer } from '../server.mjs'
 import type { Bench, Figure } from './figure'
 
@@ -175,7 +175,7 @@ async function nextMove(page: Page, goodSigns: readonly string[], hands: Hands):
   for (const sign of goodSigns)
     if (await goTo(page, `.deck [data-sign="${sign}"]`, hands))
       return press(page, 'Enter', hands).then(() => true)
-  if (await goTo(page, '.deck [data-closing] input[data-next]', hands))
+  if (await goTo(page, '.deck [data-closing] [role=checkbox][data-next]', hands))
     return press(page, 'Space', hands).then(() => true)
   for (const selector of [
     '.deck [data-closing] [data-next]',
@@ -210,9 +210,10 @@ async function work(page: Page, program: Program, familyId: string, id: string):
   for (let move = 0; move < mostMoves && idle < mostIdle; move++) {
     await page.waitForTimeout(120)
     if ((await program.get(`/jobs/${id}`)).job.closedAt !== null) return hands
-    const speed = page.getByLabel('Speed of the stand-in')
     // How fast a stand-in runs is no part of a job.
-    if (await speed.isVisible()) await speed.selectOption('0', { timeout: 300 }).catch(() => {})
+    const speed = page.getByRole('combobox', { name: 'Speed of the stand-in' })
+    if ((await speed.isVisible()) && !(await page.locator('.speed').getByText('unpaced').isVisible()))
+      await setSpeed(page, '0')
     const before = hands.presses + hands.typed
     await nextMove(page, goodSigns, hands)
     idle = hands.presses + hands.typed === before ? idle + 1 : 0

@@ -2,6 +2,7 @@
 import { useIntervalFn } from '@vueuse/core'
 import { computed, onMounted, watch } from 'vue'
 import { useBench } from '../stores/bench'
+import PickOne from './PickOne.vue'
 
 /** Chooses the port: the unit's own stand-in first, then the only real one; a port that is plugged in shows by itself. */
 const port = defineModel<string | null>({ required: true })
@@ -53,22 +54,17 @@ const words = ({ name, usb, heldBy, program }: (typeof ports.value)[number]) =>
 </script>
 
 <template>
-  <select
-    class="native port"
-    aria-label="Port"
-    :value="port ?? ''"
-    @change="port = ($event.target as HTMLSelectElement).value || null"
-  >
-    <option value="" disabled>
-      {{ ports.length ? 'Choose the port' : 'No port is there: plug the adapter in' }}
-    </option>
-    <option v-for="each in ports" :key="each.id" :value="each.id">{{ words(each) }}</option>
-  </select>
+  <PickOne
+    v-model:value="port"
+    class="port"
+    label="Port"
+    :options="ports.map((each) => ({ value: each.id, label: words(each) }))"
+    :placeholder="ports.length ? 'Choose the port' : 'No port is there: plug the adapter in'"
+  />
 </template>
 
 <style scoped>
 .port {
-  width: auto;
-  max-width: 100%;
+  width: min(340px, 100%);
 }
 </style>

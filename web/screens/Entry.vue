@@ -17,6 +17,7 @@ import Coach from '../parts/entry/Coach.vue'
 import FindingList from '../parts/FindingList.vue'
 import Ladder from '../parts/entry/Ladder.vue'
 import { useJobBench } from '../parts/job/useJobBench'
+import PickOne from '../parts/PickOne.vue'
 import PortChoice from '../parts/PortChoice.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
@@ -192,17 +193,14 @@ const seen = computed(() => {
           <p class="soft">{{ family.name }}, {{ view.unit.place }}. {{ way?.name }}.</p>
         </div>
         <div class="picks">
-          <label v-if="ways.length > 1"
-            ><span class="visually-hidden">Which way</span>
-            <select
-              class="native"
-              aria-label="Which way"
-              :value="way?.id"
-              @change="wayId = ($event.target as HTMLSelectElement).value"
-            >
-              <option v-for="each in ways" :key="each.id" :value="each.id">{{ each.name }}</option>
-            </select></label
-          >
+          <PickOne
+            v-if="ways.length > 1"
+            class="way"
+            :value="way?.id ?? null"
+            label="Which way"
+            :options="ways.map(({ id: value, name: label }) => ({ value, label }))"
+            @update:value="wayId = $event"
+          />
           <PortChoice v-if="view.driven" v-model="port" :unit-id="view.unit.id" />
           <RouterLink :to="{ name: 'job', params: { id } }">Back to the job</RouterLink>
         </div>

@@ -6,6 +6,7 @@ import { computed, onMounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import FactList from '../parts/FactList.vue'
 import FindingList from '../parts/FindingList.vue'
+import PickOne from '../parts/PickOne.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
 import ImageBytes from '../parts/shelf/ImageBytes.vue'
@@ -84,9 +85,14 @@ const others = computed(() =>
 const alike = (other: ShelfImage) =>
   (close.value.find((each) => each.id === other.id)?.share ?? 0) +
   (other.identity?.familyId === image.value?.identity?.familyId ? 0.01 : 0)
-const against = (event: Event) => {
-  const other = (event.target as HTMLSelectElement).value
-  if (other) void router.push({ name: 'compare', params: { id, other } })
+const otherChoices = computed(() =>
+  others.value.map(({ id: value, name, identity }) => ({
+    value,
+    label: identity?.version ? `${name}, ${identity.version}` : name,
+  })),
+)
+const against = (other: string | null) => {
+  if (other !== null) void router.push({ name: 'compare', params: { id, other } })
 }
 </script>
 
@@ -109,12 +115,14 @@ const against = (event: Event) => {
         </div>
         <label class="against"
           >Compare with
-          <select class="native" aria-label="Compare with another image" @change="against">
-            <option value="">Choose an image</option>
-            <option v-for="other in others" :key="other.id" :value="other.id">
-              {{ other.name }}{{ other.identity?.version ? `, ${other.identity.version}` : '' }}
-            </option>
-          </select>
+          <PickOne
+            :value="null"
+            label="Compare with another image"
+            placeholder="Choose an image"
+            filterable
+            :options="otherChoices"
+            @update:value="against"
+          />
         </label>
       </div>
       <div class="two">

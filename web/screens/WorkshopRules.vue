@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { WorkshopRules } from '@bench-wake/core/fit'
 import type { KeptPolicy } from '@bench-wake/server'
-import { NButton, NInput } from 'naive-ui'
+import { NButton, NInput, NRadio, NRadioGroup } from 'naive-ui'
 import { computed, onMounted, reactive, ref } from 'vue'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
@@ -103,13 +103,11 @@ const choices = [
     <form v-if="kept" @submit.prevent="keep">
       <fieldset v-for="choice in choices" :key="choice.key">
         <legend>{{ choice.asks }}</legend>
-        <label v-for="[id, says, means] in choice.answers" :key="id">
-          <input v-model="form[choice.key]" type="radio" :name="choice.key" :value="id" />
-          <span
-            ><b>{{ says }}</b
-            ><small class="soft">{{ means }}</small></span
-          >
-        </label>
+        <NRadioGroup v-model:value="form[choice.key]" :name="choice.key">
+          <NRadio v-for="[id, says, means] in choice.answers" :key="id" :value="id">
+            <b>{{ says }}</b><small class="soft">{{ means }}</small>
+          </NRadio>
+        </NRadioGroup>
       </fieldset>
       <p class="small soft">
         {{ kept.by ? `Set by ${kept.by}, ${dayText(kept.at!)}.` : 'As it comes; nobody has set it yet.' }}
@@ -145,22 +143,13 @@ legend {
   padding: 0;
   margin-bottom: 6px;
 }
-label {
+.n-radio-group {
   display: grid;
-  grid-template-columns: 22px 1fr;
-  gap: 12px;
+  gap: 8px;
   clear: both;
+}
+.n-radio {
   min-height: 44px;
-  padding: 8px 0;
-  cursor: pointer;
-}
-label input {
-  width: 20px;
-  height: 20px;
-  accent-color: var(--brass);
-}
-label b {
-  font-weight: 600;
 }
 small {
   display: block;

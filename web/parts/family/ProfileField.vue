@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { NButton, NInput } from 'naive-ui'
 import { computed, inject, ref } from 'vue'
+import PickOne from '../PickOne.vue'
 import JsonField from './JsonField.vue'
 import {
   chosenOf,
@@ -90,6 +91,25 @@ function swap(index: number, by: number) {
 const scalar = computed(
   () => ['string', 'number', 'integer'].includes(own.value.type ?? '') && !own.value.enum,
 )
+/** What the select holds where a field that may be left out is. */
+const notSaid = ''
+/** What may be chosen, each by its JSON; null where the field is typed. */
+const choices = computed(() => {
+  const { enum: words, type } = own.value
+  const of = words
+    ? words.map((word) => ({
+        value: JSON.stringify(word),
+        // A line end would not be seen.
+        label: /[\r\n]/.test(String(word)) ? JSON.stringify(word) : String(word),
+      }))
+    : type === 'boolean'
+      ? [
+          { value: 'true', label: 'yes' },
+          { value: 'false', label: 'no' },
+        ]
+      : null
+  return of && (required ? of : [{ value: notSaid, label: 'not said' }, ...of])
+})
 const isLong = computed(() =>
   ['summary', 'says', 'because', 'caution', 'asks', 'powerCycle', 'do'].includes(key.value),
 )
@@ -130,9 +150,12 @@ const isMono = computed(
     <p v-if="!bare && schema.description" class="small soft">{{ schema.description }}</p>
     <label v-if="kinds.length" class="field">
       <span>{{ tell === 'speaks' ? 'Speaks' : 'Kind' }}</span>
-      <select class="native" :value="kindOf" @change="chooseKind(($event.target as HTMLSelectElement).value)">
-        <option v-for="kind in kinds" :key="kind" :value="kind">{{ kind }}</option>
-      </select>
+      <PickOne
+        :value="kindOf ?? null"
+        :label="tell === 'speaks' ? 'Speaks' : 'Kind'"
+        :options="kinds.map((kind) => ({ value: kind, label: String(kind) }))"
+        @update:value="(kind) => kind !== null && chooseKind(String(kind))"
+      />
     </label>
     <template v-for="(member, name) in own.properties" :key="name">
       <ProfileField
@@ -181,45 +204,14 @@ const isMono = computed(
   <label v-else class="field" :class="{ bare }">
     <span v-if="!bare">{{ label }}<small v-if="!required"> if any</small></span>
     <span class="box">
-      <select
-        v-if="own.enum"
+      <PickOne
+        v-if="choices"
         :id="id"
-        class="native"
-        :value="value === undefined ? '' : JSON.stringify(value)"
-        :aria-label="label"
-        @change="
-          form.set(
-            path,
-            ($event.target as HTMLSelectElement).value
-              ? JSON.parse(($event.target as HTMLSelectElement).value)
-              : undefined,
-          )
-        "
-      >
-        <option v-if="!required" value="">not said</option>
-        <option v-for="choice in own.enum" :key="choice" :value="JSON.stringify(choice)">
-          {{ /[\r\n]/.test(String(choice)) ? JSON.stringify(choice) : choice }}
-        </option>
-      </select>
-      <select
-        v-else-if="own.type === 'boolean'"
-        :id="id"
-        class="native"
-        :value="value === undefined ? '' : String(value)"
-        :aria-label="label"
-        @change="
-          form.set(
-            path,
-            ($event.target as HTMLSelectElement).value === ''
-              ? undefined
-              : ($event.target as HTMLSelectElement).value === 'true',
-          )
-        "
-      >
-        <option v-if="!required" value="">not said</option>
-        <option value="true">yes</option>
-        <option value="false">no</option>
-      </select>
+        :value="value === undefined ? notSaid : JSON.stringify(value)"
+        :label="label"
+        :options="choices"
+        @update:value="form.set(path, $event === notSaid ? undefined : JSON.parse($event))"
+      />
       <NInput
         v-else-if="scalar"
         :value="value === undefined || value === null ? '' : String(value)"

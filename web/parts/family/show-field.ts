@@ -5,8 +5,8 @@ export function showField(at: string): void {
     const field = document.getElementById(`field-${places.join('.')}`)
     if (field) {
       field.scrollIntoView({ block: 'center' })
-      const own = field.matches('input, select, textarea')
-      ;(own ? field : field.querySelector<HTMLElement>('input, select'))?.focus()
+      const own = field.matches('input, textarea')
+      ;(own ? field : field.querySelector<HTMLElement>('input, [role=combobox]'))?.focus()
       return
     }
     places.pop()

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { Isolation } from '@bench-wake/core/family'
 import { isolationNow, type IsolationSay } from '@bench-wake/core/ready'
-import { NButton } from 'naive-ui'
+import { NButton, NCheckbox } from 'naive-ui'
 import { computed, inject, ref } from 'vue'
 import { api, got } from '../../stores/api'
 import PortChoice from '../PortChoice.vue'
@@ -69,14 +69,11 @@ const addresses = computed(() => {
   <p v-if="isolation" class="lead small">{{ isolation.why }}</p>
   <ul v-if="isolation?.neighbours.length" class="neighbours">
     <li v-for="each in isolation.neighbours" :key="each.id">
-      <label>
-        <input
-          type="checkbox"
-          :checked="say.unplugged?.includes(each.id) ?? false"
-          @change="unplug(each.id, ($event.target as HTMLInputElement).checked)"
-        />
-        {{ each.unplug }}
-      </label>
+      <NCheckbox
+        :checked="say.unplugged?.includes(each.id) ?? false"
+        @update:checked="(off) => unplug(each.id, off)"
+        >{{ each.unplug }}</NCheckbox
+      >
     </li>
   </ul>
   <div class="two">
@@ -118,14 +115,9 @@ const addresses = computed(() => {
       <ProblemNote v-if="problem" :problem="problem" />
     </div>
   </div>
-  <label class="check">
-    <input
-      type="checkbox"
-      :checked="say.alone ?? false"
-      @change="set({ alone: ($event.target as HTMLInputElement).checked })"
-    />
-    I looked: nothing else is joined
-  </label>
+  <NCheckbox :checked="say.alone ?? false" @update:checked="(alone) => set({ alone })"
+    >I looked: nothing else is joined</NCheckbox
+  >
 </template>
 
 <style scoped>
@@ -133,13 +125,6 @@ const addresses = computed(() => {
   list-style: none;
   margin: 4px 0 10px;
   padding: 0;
-}
-label {
-  display: flex;
-  gap: 12px;
-  align-items: center;
-  min-height: 44px;
-  cursor: pointer;
 }
 .two {
   display: flex;

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { OrderItem } from '@bench-wake/core/family'
 import { mayTick } from '@bench-wake/core/ready'
+import { NCheckbox } from 'naive-ui'
 
 /** A checked list in order: only the next step can be ticked, each with its caution beside it. */
 const done = defineModel<string[]>({ required: true })
@@ -21,15 +22,14 @@ const tick = (id: string, on: boolean) => {
 <template>
   <ol class="order">
     <li v-for="(item, index) in items" :key="item.id" :data-item="item.id">
-      <label v-if="!asked">
-        <input
-          type="checkbox"
-          :checked="done.includes(item.id)"
-          :disabled="!mayTick(items, done, item.id)"
-          @change="tick(item.id, ($event.target as HTMLInputElement).checked)"
-        />
-        <span>{{ index + 1 }}. {{ item.does }}</span>
-      </label>
+      <NCheckbox
+        v-if="!asked"
+        size="large"
+        :checked="done.includes(item.id)"
+        :disabled="!mayTick(items, done, item.id)"
+        @update:checked="(on) => tick(item.id, on)"
+        >{{ index + 1 }}. {{ item.does }}</NCheckbox
+      >
       <p v-else>{{ index + 1 }}. {{ item.does }}</p>
       <p v-if="item.caution" class="caution"><b>Caution.</b> {{ item.caution }}</p>
     </li>
@@ -42,17 +42,8 @@ const tick = (id: string, on: boolean) => {
   margin: 0;
   padding: 0;
 }
-label {
-  display: flex;
-  gap: 12px;
-  align-items: center;
+li {
   min-height: 44px;
-  font-size: 18px;
-  cursor: pointer;
-}
-label:has(:disabled) {
-  color: var(--soft);
-  cursor: default;
 }
 .caution {
   margin: 0 0 8px 34px;

@@ -23,6 +23,7 @@ import LinkParts from './LinkParts.vue'
 import PlanList from './PlanList.vue'
 import PathList from './PathList.vue'
 import ReleaseDialog from './ReleaseDialog.vue'
+import PickOne from '../PickOne.vue'
 import PlugNow from '../PlugNow.vue'
 import PortChoice from '../PortChoice.vue'
 import VerdictMark from '../VerdictMark.vue'
@@ -33,6 +34,12 @@ const speed = defineModel<number>('speed', { required: true })
 const { view, gates, busy } = defineProps<{ view: JobView; gates: Gate[] | null; busy: boolean }>()
 const emit = defineEmits<{ start: []; said: [] }>()
 
+const speeds = [
+  { value: 1, label: 'real time' },
+  { value: 10, label: '10 times as fast' },
+  { value: 60, label: '60 times as fast' },
+  { value: 0, label: 'unpaced' },
+]
 const desk = useBenchSay(view.job.id, view.bench, () => emit('said'))
 provide(benchDesk, desk)
 const adapters = ref<Adapter[]>([])
@@ -170,15 +177,13 @@ const takeBack = (rule: string) =>
   </template>
   <div v-if="view.driven" class="acts">
     <PortChoice v-model="port" :unit-id="view.unit.id" />
-    <label v-if="chosen?.kind === 'stand-in'" class="speed">
-      <span class="visually-hidden">Speed of the stand-in</span>
-      <select v-model.number="speed" class="native">
-        <option :value="1">real time</option>
-        <option :value="10">10 times as fast</option>
-        <option :value="60">60 times as fast</option>
-        <option :value="0">unpaced</option>
-      </select>
-    </label>
+    <PickOne
+      v-if="chosen?.kind === 'stand-in'"
+      v-model:value="speed"
+      class="speed"
+      label="Speed of the stand-in"
+      :options="speeds"
+    />
     <NButton
       data-primary
       type="primary"

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { itsTurn, type ClosingItem } from '@bench-wake/core/job'
 import type { Care, careOutcomes } from '@bench-wake/core/run'
-import { NButton, NInput } from 'naive-ui'
+import { NButton, NCheckbox, NInput } from 'naive-ui'
 import { nextTick, reactive, ref, watch } from 'vue'
 import { api, got } from '../../stores/api'
 import ProblemNote from '../ProblemNote.vue'
@@ -118,16 +118,13 @@ const verdict = (said: Care['said']) =>
         <li v-else :data-closing="item.id">
           <VerdictMark :verdict="item.done ? 'go' : 'unknown'" />
           <div>
-            <label>
-              <input
-                type="checkbox"
-                :checked="item.done"
-                :data-next="next(item)"
-                :disabled="!item.done && !next(item)"
-                @change="tick(item.id, ($event.target as HTMLInputElement).checked)"
-              />
-              {{ item.does }}
-            </label>
+            <NCheckbox
+              :checked="item.done"
+              :data-next="next(item)"
+              :disabled="!item.done && !next(item)"
+              @update:checked="(on) => tick(item.id, on)"
+              >{{ item.does }}</NCheckbox
+            >
             <p v-if="item.caution" class="caution" role="note">{{ item.caution }}</p>
           </div>
         </li>
@@ -154,17 +151,8 @@ li {
 li p {
   margin: 0 0 3px;
 }
-label {
-  display: flex;
-  gap: 12px;
-  align-items: center;
-  min-height: 44px;
+.n-checkbox {
   font-weight: 600;
-  cursor: pointer;
-}
-label:has(:disabled) {
-  color: var(--soft);
-  cursor: default;
 }
 .kind {
   font-size: 12px;

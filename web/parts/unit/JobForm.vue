@@ -46,6 +46,13 @@ const choices = computed(() =>
     .filter(({ verdict }) => verdict !== 'stop')
     .sort((a, b) => bestFirst(a.verdict, b.verdict)),
 )
+const imageChoices = computed(() => [
+  { value: '', label: 'Choose later' },
+  ...choices.value.map(({ image, verdict }) => ({
+    value: image.id,
+    label: `${verdictWords[verdict]}: ${image.name}, ${image.identity?.version ?? 'no version'}`,
+  })),
+])
 /** Components one may choose between; where all go together there is nothing to choose. */
 const parts = computed(() => (family.updates.together ? [] : family.components))
 const listed = computed(() => symptoms.value.filter(({ says }) => says.trim()))
@@ -153,13 +160,8 @@ const start = () =>
     </div>
     <label v-if="needsImage"
       >Image
-      <select v-model="form.imageId" class="native">
-        <option value="">Choose later</option>
-        <option v-for="{ image, verdict } in choices" :key="image.id" :value="image.id">
-          {{ verdictWords[verdict] }}: {{ image.name }}, {{ image.identity?.version ?? 'no version' }}
-        </option>
-      </select></label
-    >
+      <PickOne v-model:value="form.imageId" label="Image" filterable :options="imageChoices" />
+    </label>
     <div class="acts">
       <NButton type="primary" attr-type="submit" :loading="busy" :disabled="!ready">Open the job</NButton>
       <NButton @click="emit('leave')">Cancel</NButton>

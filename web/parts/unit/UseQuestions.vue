@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { FamilyDocument } from '@bench-wake/core/family'
 import type { UnitAnswer } from '@bench-wake/server'
-import { NButton, NInput } from 'naive-ui'
+import { NButton, NInput, NRadio, NRadioGroup } from 'naive-ui'
 import { reactive, ref } from 'vue'
 import { api, got } from '../../stores/api'
 import ProblemNote from '../ProblemNote.vue'
@@ -43,13 +43,16 @@ const keep = (question: string) =>
       <NButton size="small" @click="changing = question.id">Change it</NButton>
     </p>
     <form v-else @submit.prevent="keep(question.id)">
-      <fieldset>
-        <legend class="visually-hidden">{{ question.asks }}</legend>
-        <label v-for="answer in question.answers" :key="answer.id">
-          <input v-model="chosen[question.id]" type="radio" :name="question.id" :value="answer.id" />
-          {{ answer.says }}
-        </label>
-      </fieldset>
+      <NRadioGroup
+        :value="chosen[question.id] ?? null"
+        :name="question.id"
+        :aria-label="question.asks"
+        @update:value="(answer: string) => (chosen[question.id] = answer)"
+      >
+        <NRadio v-for="answer in question.answers" :key="answer.id" :value="answer.id">{{
+          answer.says
+        }}</NRadio>
+      </NRadioGroup>
       <div class="acts">
         <NInput
           v-model:value="name"
@@ -75,22 +78,11 @@ const keep = (question: string) =>
   gap: 10px;
   align-items: center;
 }
-fieldset {
-  border: 0;
-  padding: 0;
-  margin: 0;
+.n-radio-group {
+  display: grid;
 }
-fieldset label {
-  display: flex;
-  gap: 10px;
-  align-items: center;
+.n-radio {
   min-height: 44px;
-  cursor: pointer;
-}
-fieldset input {
-  width: 20px;
-  height: 20px;
-  accent-color: var(--brass);
 }
 .acts {
   display: grid;
