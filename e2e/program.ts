@@ -191,9 +191,12 @@ export async function powerStands(page: Page): Promise<void> {
 
 /** Chooses in one of the kit's lists, by its name and the option's words. */
 export async function pick(page: Page, list: string, option: string | RegExp): Promise<void> {
-  await page.getByRole('combobox', { name: list, exact: true }).click()
+  const box = page.getByRole('combobox', { name: list, exact: true })
+  await box.click()
   // A list that was open before stays in the page, unseen.
   await page.locator('.n-base-select-option:visible').filter({ hasText: option }).first().click()
+  // It has closed, or the choice led to another screen.
+  await expect(page.locator('[role=combobox][aria-expanded=true]')).toHaveCount(0)
 }
 
 /** Chooses the stand-in's speed at the bench. */

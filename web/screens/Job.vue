@@ -141,7 +141,7 @@ const firstField = () =>
   ) ??
   document.querySelector<HTMLElement>('.deck [data-closing] [data-next]:not(:disabled)') ??
   document.querySelector<HTMLElement>(
-    '.deck .part[data-first] .inside :is(input, select):not(:disabled, :checked)',
+    '.deck .part[data-first] .inside :is(input:not(:disabled, :checked), [role=combobox], [role=checkbox][tabindex="0"]:not([aria-checked=true]))',
   ) ??
   [...document.querySelectorAll<HTMLInputElement>('.deck form input')].find(
     ({ name, value, checked, type, disabled }) =>
