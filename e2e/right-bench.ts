@@ -92,8 +92,8 @@ export async function releaseHolds(page: Page) {
       () => false,
     )
     if (!pressed) continue
-    await page.locator('dialog.release').getByLabel('Your name').fill('A. Lund')
-    await page.locator('dialog.release').getByLabel('Reason').fill('the owner agrees')
+    await page.locator('[role=dialog].release').getByLabel('Your name').fill('A. Lund')
+    await page.locator('[role=dialog].release').getByLabel('Reason').fill('the owner agrees')
     await page.getByRole('button', { name: 'Release the hold' }).click()
     await page.waitForTimeout(150)
   }

@@ -159,14 +159,14 @@ async function nextMove(page: Page, goodSigns: readonly string[], hands: Hands):
     await type(page, 'T. Keys', hands)
     return true
   }
-  if (await page.locator('dialog[open]').isVisible()) {
+  if (await page.locator('.release').isVisible()) {
     for (const [label, text] of [
       ['Your name', 'T. Keys'],
       ['Reason', 'Agreed.'],
     ] as const) {
-      const field = page.locator(`dialog[open] input[aria-label="${label}"]`)
+      const field = page.locator(`.release input[aria-label="${label}"]`)
       if ((await valueOf(field)) !== '') continue
-      await goTo(page, `dialog[open] input[aria-label="${label}"]`, hands)
+      await goTo(page, `.release input[aria-label="${label}"]`, hands)
       await type(page, text, hands)
     }
     await press(page, 'Enter', hands)

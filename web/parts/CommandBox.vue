@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { NInput, NModal } from 'naive-ui'
 import { computed, nextTick, onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { useBench } from '../stores/bench'
@@ -19,11 +20,9 @@ const bench = useBench()
 const look = useLook()
 const typed = ref('')
 const at = ref(0)
-const box = ref<HTMLDialogElement>()
-const field = ref<HTMLInputElement>()
+const field = ref<{ focus(): void }>()
 
 onMounted(() => {
-  box.value?.showModal()
   void nextTick(() => field.value?.focus())
   void bench.loadJobs()
   void bench.loadClosedJobs()
@@ -126,73 +125,56 @@ function move(by: number) {
 </script>
 
 <template>
-  <dialog
-    ref="box"
-    class="box"
-    aria-label="Search or run a command"
-    @close="emit('close')"
-    @click.self="emit('close')"
-  >
-    <input
-      ref="field"
-      v-model="typed"
-      type="text"
-      role="combobox"
-      aria-expanded="true"
-      aria-controls="found"
-      :aria-activedescendant="found.length ? `found-${at}` : undefined"
-      aria-label="Find a unit, an image, a job, or something to do"
-      placeholder="A unit, an image, a job, or something to do"
-      autocomplete="off"
-      spellcheck="false"
-      @input="at = 0"
-      @keydown.down.prevent="move(1)"
-      @keydown.up.prevent="move(-1)"
-      @keydown.enter.prevent="choose(found[at])"
-    />
-    <ul id="found" role="listbox" aria-label="Found">
-      <li
-        v-for="(entry, index) in found"
-        :id="`found-${index}`"
-        :key="`${index} ${entry.kind} ${entry.says}`"
-        role="option"
-        :aria-selected="index === at"
-        :class="{ at: index === at }"
-        @mousemove="at = index"
-        @click="choose(entry)"
-      >
-        <span class="kind">{{ entry.kind }}</span><b>{{ entry.says }}</b
-        ><span class="more">{{ entry.more }}</span>
-      </li>
-    </ul>
-    <p v-if="found.length === 0" class="none">No match.</p>
-  </dialog>
+  <NModal :show="true" :auto-focus="false" @update:show="emit('close')">
+    <div class="box" role="dialog" aria-label="Search or run a command" aria-modal="true">
+      <NInput
+        ref="field"
+        v-model:value="typed"
+        size="large"
+        :input-props="{
+          role: 'combobox',
+          'aria-expanded': true,
+          'aria-controls': 'found',
+          'aria-activedescendant': found.length ? `found-${at}` : undefined,
+          'aria-label': 'Find a unit, an image, a job, or something to do',
+          autocomplete: 'off',
+          spellcheck: false,
+        }"
+        placeholder="A unit, an image, a job, or something to do"
+        @update:value="at = 0"
+        @keydown.down.prevent="move(1)"
+        @keydown.up.prevent="move(-1)"
+        @keydown.enter.prevent="choose(found[at])"
+      />
+      <ul id="found" role="listbox" aria-label="Found">
+        <li
+          v-for="(entry, index) in found"
+          :id="`found-${index}`"
+          :key="`${index} ${entry.kind} ${entry.says}`"
+          role="option"
+          :aria-selected="index === at"
+          :class="{ at: index === at }"
+          @mousemove="at = index"
+          @click="choose(entry)"
+        >
+          <span class="kind">{{ entry.kind }}</span><b>{{ entry.says }}</b
+          ><span class="more">{{ entry.more }}</span>
+        </li>
+      </ul>
+      <p v-if="found.length === 0" class="none">No match.</p>
+    </div>
+  </NModal>
 </template>
 
 <style scoped>
 .box {
   width: min(640px, calc(100vw - 32px));
-  margin-top: 12vh;
+  margin: 12vh auto auto;
   padding: 0;
   border: 1px solid var(--edge);
   border-radius: 3px;
   background: var(--paper);
   color: var(--ink);
-}
-.box::backdrop {
-  background: rgb(15 26 29 / 45%);
-}
-input {
-  width: 100%;
-  border: 0;
-  border-bottom: 1px solid var(--hair);
-  padding: 14px 18px;
-  font: 400 18px var(--text);
-  color: inherit;
-  background: var(--sheet);
-}
-input:focus {
-  outline: none;
 }
 ul {
   list-style: none;
@@ -201,7 +183,7 @@ ul {
 }
 li {
   display: grid;
-  grid-template-columns: 56px auto 1fr;
+  grid-template-columns: 80px auto 1fr;
   gap: 12px;
   align-items: baseline;
   min-height: 44px;

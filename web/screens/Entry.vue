@@ -248,6 +248,9 @@ const seen = computed(() => {
 </template>
 
 <style scoped>
+.picks .way {
+  width: 260px;
+}
 .picks {
   display: flex;
   gap: 16px;

@@ -2,9 +2,10 @@
 import { bytesText, verdictOf } from '@bench-wake/core/kernel'
 import type { AddedAnswer, ProblemDocument, ShelfImage } from '@bench-wake/server'
 import { useEventListener } from '@vueuse/core'
-import { NButton, NInput } from 'naive-ui'
+import { NButton, NInput, NProgress } from 'naive-ui'
 import { computed, onMounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
+import PickFiles from '../parts/PickFiles.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
 import VerdictMark from '../parts/VerdictMark.vue'
@@ -21,7 +22,7 @@ const over = ref(false)
 const sending = ref<{ name: string; share: number | null } | null>(null)
 const refused = ref<ProblemDocument[]>([])
 const arrived = ref<AddedAnswer[]>([])
-const field = ref<HTMLInputElement>()
+const isAddress = computed(() => /^0x[0-9a-f]{1,8}$/i.test(address.value.trim()))
 const from = ref('')
 const address = ref('')
 const sought = ref('')
@@ -77,11 +78,6 @@ useEventListener('drop', (event) => {
   over.value = false
   if (event.dataTransfer?.files.length) void take(event.dataTransfer.files)
 })
-const picked = (event: Event) => {
-  const input = event.target as HTMLInputElement
-  if (input.files?.length) void take([...input.files])
-  input.value = ''
-}
 
 const familyOf = (image: ShelfImage) => bench.families?.find(({ id }) => id === image.identity?.familyId)
 const componentName = (image: ShelfImage) =>
@@ -152,16 +148,21 @@ const minds = (image: ShelfImage) => image.findings.filter(({ level }) => level 
           placeholder="Where it comes from"
           :input-props="{ 'aria-label': 'Where the next file comes from' }"
         />
-        <NButton type="primary" size="large" :loading="sending !== null" @click="field?.click()"
-          >Choose a file</NButton
-        >
+        <PickFiles label="Image file" @picked="take">
+          <NButton type="primary" size="large" :loading="sending !== null">Choose a file</NButton>
+        </PickFiles>
       </div>
-      <input ref="field" type="file" multiple hidden aria-label="Image file" @change="picked" />
     </div>
     <p v-if="sending" role="status" class="soft sending">
       <template v-if="sending.share === null || sending.share === 1">Reading {{ sending.name }}…</template>
       <template v-else>Taking in {{ sending.name }}, {{ Math.round(sending.share * 100) }} %</template>
-      <progress :value="sending.share ?? undefined" max="1" :aria-label="`Taking in ${sending.name}`" />
+      <NProgress
+        type="line"
+        :percentage="Math.round((sending.share ?? 1) * 100)"
+        :processing="sending.share === null || sending.share === 1"
+        :show-indicator="false"
+        :aria-label="`Taking in ${sending.name}`"
+      />
     </p>
     <div v-for="problem in refused" :key="problem.detail" class="refused">
       <ProblemNote :problem="problem" />
@@ -202,19 +203,15 @@ const minds = (image: ShelfImage) => image.findings.filter(({ level }) => level 
         }}</RouterLink>: “{{ request.asked }}”. The request is settled; open it again there if this is
         something else.
       </p>
-      <form
-        v-if="added.images.some(({ placed }) => placed === 'not-known')"
-        class="place"
-        @submit.prevent="field?.click()"
-      >
+      <div v-if="added.images.some(({ placed }) => placed === 'not-known')" class="place">
         <label
           >A plain binary carries no address. Say where its first byte lies and choose it again:
           <NInput v-model:value="address" class="mono" placeholder="0x08000000" />
         </label>
-        <NButton attr-type="submit" :disabled="!/^0x[0-9a-f]{1,8}$/i.test(address.trim())"
-          >Choose it again</NButton
-        >
-      </form>
+        <PickFiles label="The same file again" :disabled="!isAddress" @picked="take">
+          <NButton :disabled="!isAddress">Choose it again</NButton>
+        </PickFiles>
+      </div>
     </div>
     <ProblemNote v-if="loading.problem.value" :problem="loading.problem.value" />
     <p v-if="justOff" role="status" class="came">
@@ -329,10 +326,6 @@ const minds = (image: ShelfImage) => image.findings.filter(({ level }) => level 
   gap: 6px;
   margin-bottom: 14px;
   max-width: 480px;
-}
-progress {
-  width: 100%;
-  accent-color: var(--brass);
 }
 .refused,
 .came {

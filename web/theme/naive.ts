@@ -83,6 +83,8 @@ function overrides(ink: Ink): GlobalThemeOverrides {
       rippleColor: 'transparent',
     },
     Table: { thColor: ink.paper, tdColor: ink.paper, borderColor: ink.hair, thFontWeight: '650' },
+    Checkbox: { textColorDisabled: ink.soft },
+    Radio: { textColorDisabled: ink.soft },
     Input: { border: `1px solid ${ink.edge}`, color: ink.sheet, colorFocus: ink.sheet },
     InternalSelection: { border: `1px solid ${ink.edge}`, color: ink.sheet, colorActive: ink.sheet },
   }

@@ -307,6 +307,9 @@ const takeBack = (rule: string) =>
 </template>
 
 <style scoped>
+.acts .speed {
+  width: 200px;
+}
 .first {
   margin-bottom: 2px;
 }

@@ -6,6 +6,7 @@ import type { JobFile } from '@bench-wake/server'
 import { NButton, NFormItem, NInput } from 'naive-ui'
 import { computed, onMounted, reactive, ref } from 'vue'
 import { api, got } from '../../stores/api'
+import PickFiles from '../PickFiles.vue'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
 import type { BenchDesk } from './bench-inputs'
@@ -28,11 +29,8 @@ onMounted(() => loading.ask(load))
 const pathOf = ({ id }: JobFile) => `/api/jobs/${jobId}/settings/${id}`
 const isPhoto = ({ type }: JobFile) => type.startsWith('image/')
 
-const keep = (event: Event) => {
-  const input = event.target as HTMLInputElement
-  const chosen = [...(input.files ?? [])]
-  input.value = ''
-  return sending.ask(async () => {
+const keep = (chosen: readonly File[]) =>
+  sending.ask(async () => {
     for (const file of chosen) {
       const body = new FormData()
       body.append('file', file)
@@ -40,7 +38,6 @@ const keep = (event: Event) => {
     }
     await load()
   })
-}
 const remove = (file: JobFile) =>
   sending.ask(async () => {
     await got(
@@ -72,7 +69,6 @@ const shown = computed(() =>
     return value ? [{ id, name, value }] : []
   }),
 )
-const picker = ref<HTMLInputElement>()
 </script>
 
 <template>
@@ -117,15 +113,9 @@ const picker = ref<HTMLInputElement>()
       </li>
     </ul>
     <template v-if="!readonly">
-      <NButton :loading="sending.busy.value" @click="picker?.click()">Add a photo or file</NButton>
-      <input
-        ref="picker"
-        type="file"
-        multiple
-        hidden
-        aria-label="Photo or file of the settings"
-        @change="keep"
-      />
+      <PickFiles label="Photo or file of the settings" @picked="keep">
+        <NButton :loading="sending.busy.value">Add a photo or file</NButton>
+      </PickFiles>
     </template>
     <ProblemNote v-if="sending.problem.value" :problem="sending.problem.value" />
     <ProblemNote v-if="loading.problem.value" :problem="loading.problem.value" />

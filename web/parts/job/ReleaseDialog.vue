@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { Finding } from '@bench-wake/core/kernel'
-import { NButton, NInput } from 'naive-ui'
+import { NButton, NInput, NModal } from 'naive-ui'
 import { reactive, ref } from 'vue'
 import { api, got } from '../../stores/api'
 import { useLook } from '../../stores/look'
@@ -13,7 +13,7 @@ const emit = defineEmits<{ released: [] }>()
 const look = useLook()
 const releasing = ref<Finding | null>(null)
 const word = reactive({ name: look.name, reason: '' })
-const dialog = ref<HTMLDialogElement>()
+const open = ref(false)
 const { problem, ask: keep } = useAsked()
 
 defineExpose({
@@ -21,7 +21,7 @@ defineExpose({
   ask(finding: Finding | undefined, reason = '') {
     releasing.value = finding ?? null
     word.reason = reason
-    dialog.value?.showModal()
+    open.value = true
   },
 })
 
@@ -37,14 +37,14 @@ const release = () =>
       }),
     )
     word.reason = ''
-    dialog.value?.close()
+    open.value = false
     emit('released')
   })
 </script>
 
 <template>
-  <dialog ref="dialog" class="release" aria-label="Release a hold" @close="releasing = null">
-    <form method="dialog" @submit.prevent="release">
+  <NModal v-model:show="open" preset="card" class="release" title="Release a hold">
+    <form @submit.prevent="release">
       <p class="small soft">
         {{ releasing?.says }} Your name and the reason stay with the job and go into the wake of every leg.
       </p>
@@ -61,27 +61,23 @@ const release = () =>
       <NButton attr-type="submit" type="primary" :disabled="!word.name.trim() || !word.reason.trim()"
         >Release the hold</NButton
       >
-      <NButton quaternary @click="dialog?.close()">Cancel</NButton>
+      <NButton quaternary @click="open = false">Cancel</NButton>
       <ProblemNote v-if="problem" :problem="problem" />
     </form>
-  </dialog>
+  </NModal>
 </template>
 
 <style scoped>
-.release {
-  border: 1px solid var(--edge);
-  border-radius: 3px;
-  background: var(--paper);
-  color: var(--ink);
-  padding: 20px 24px;
-  width: min(560px, calc(100vw - 32px));
-}
-.release::backdrop {
-  background: rgb(15 26 29 / 45%);
-}
-.release form {
+form {
   display: grid;
   gap: 12px;
   justify-items: start;
+}
+</style>
+
+<style>
+/* The kit puts a dialog at the end of the page, out of reach of this part's own rules. */
+.release {
+  width: min(560px, calc(100vw - 32px));
 }
 </style>

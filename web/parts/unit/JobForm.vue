@@ -4,7 +4,7 @@ import type { Fit, ReasonKind, Symptom } from '@bench-wake/core/fit'
 import { drivenLink, readFamily, type FamilyDocument } from '@bench-wake/core/family'
 import { judgeTask, tasks, taskText, type Task } from '@bench-wake/core/run'
 import type { KnownUnit } from '@bench-wake/server'
-import { NButton, NInput, NRadio, NRadioGroup } from 'naive-ui'
+import { NButton, NDatePicker, NInput, NRadio, NRadioGroup } from 'naive-ui'
 import { computed, onMounted, reactive, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, got } from '../../stores/api'
@@ -129,11 +129,14 @@ const start = () =>
         />
         <label class="small soft"
           >since
-          <input
-            v-model="symptom.since"
+          <NDatePicker
+            :formatted-value="symptom.since || null"
             type="date"
-            class="native"
-            :aria-label="`Since, symptom ${index + 1}`"
+            value-format="yyyy-MM-dd"
+            clearable
+            :input-readonly="false"
+            placeholder=""
+            @update:formatted-value="(day: string | null) => (symptom.since = day ?? '')"
         /></label>
       </div>
       <NButton size="small" @click="symptoms.push({ says: '', often: '', since: '' })"

@@ -6,6 +6,7 @@ import type { FullUnit } from '@bench-wake/server'
 import { computed, nextTick, onMounted, reactive, ref, shallowRef } from 'vue'
 import { api, got } from '../../stores/api'
 import PickOne from '../PickOne.vue'
+import PickFiles from '../PickFiles.vue'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
 import { dayText, sourceWords } from '../words'
@@ -155,15 +156,17 @@ const keep = () =>
         :autosize="{ minRows: 7, maxRows: 16 }"
         :placeholder="family.snapshot.map((line) => `${line.label}: ${hintOf(line) || '…'}`).join('\n')"
     /></label>
-    <label class="photo"
-      >Photo of the label or page, if you took one
-      <input
-        type="file"
+    <div class="photo">
+      <PickFiles
+        label="Photo of the label or page"
+        :one="true"
         accept="image/png,image/jpeg,image/webp"
-        capture="environment"
-        @change="photo = ($event.target as HTMLInputElement).files?.[0] ?? null"
-      />
-    </label>
+        @picked="([file]) => (photo = file ?? null)"
+      >
+        <NButton>{{ photo ? 'Another photo' : 'Add a photo of the label or page' }}</NButton>
+      </PickFiles>
+      <span v-if="photo" class="mono">{{ photo.name }}</span>
+    </div>
     <div class="acts">
       <NButton type="primary" attr-type="submit" :loading="busy" :disabled="!filled">Save this page</NButton>
       <NButton @click="emit('leave')">Cancel</NButton>
@@ -230,8 +233,10 @@ label {
   display: flex;
   gap: 10px;
 }
-.photo input {
-  min-height: 44px;
+.photo {
+  display: flex;
+  gap: 12px;
+  align-items: center;
 }
 @media (max-width: 700px) {
   .lines label {

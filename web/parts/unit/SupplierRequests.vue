@@ -2,7 +2,7 @@
 import { requestText, type SupplierRequest } from '@bench-wake/core/fit'
 import type { FamilyDocument } from '@bench-wake/core/family'
 import type { KnownUnit } from '@bench-wake/server'
-import { NButton, NInput } from 'naive-ui'
+import { NButton, NDatePicker, NInput } from 'naive-ui'
 import { computed, onMounted, reactive, ref } from 'vue'
 import { api, got } from '../../stores/api'
 import { useBench } from '../../stores/bench'
@@ -136,7 +136,13 @@ const close = (id: string) =>
       />
       <NInput v-model:value="form.of" placeholder="Of whom" :input-props="{ 'aria-label': 'Of whom' }" />
       <label class="small soft"
-        >Wanted by <input v-model="form.dueDay" type="date" class="native" required
+        >Wanted by
+        <NDatePicker
+          :formatted-value="form.dueDay"
+          type="date"
+          value-format="yyyy-MM-dd"
+          :input-readonly="false"
+          @update:formatted-value="(day: string | null) => day && (form.dueDay = day)"
       /></label>
       <NButton
         type="primary"
