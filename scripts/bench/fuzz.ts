@@ -10,6 +10,8 @@ const count = Number(process.env['BENCH_WAKE_REQUESTS'] ?? 1_000_000)
 /** Sent at once. */
 const abreast = 8
 const adds = /^POST \/api\/(jobs|units|families|requests|images|data\/backups|drills)(\?|$)/
+/** What stands in an address; a thing without any text of its own as JSON. */
+const asText = (value: unknown): string => (typeof value === 'object' ? JSON.stringify(value) : String(value))
 /** Requests that are made at a time. */
 const batch = 20_000
 /** An answer that does not come is none of this bench's; a stream is let go of as soon as it is there, ms. */
@@ -172,7 +174,7 @@ function requestOf(
                 encodeURIComponent(String(own[at]).replaceAll(/[\ud800-\udfff]/g, '')),
               )
             const search = new URLSearchParams(
-              queries.flatMap(({ name }, at) => (query[at] === null ? [] : [[name, String(query[at])]])),
+              queries.flatMap(({ name }, at) => (query[at] === null ? [] : [[name, asText(query[at])]])),
             ).toString()
             const sent: Sent = { method: method.toUpperCase(), path: search ? `${filled}?${search}` : filled }
             if (method === 'get') return sent

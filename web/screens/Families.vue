@@ -4,6 +4,8 @@ import { NButton } from 'naive-ui'
 import { computed, onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import FilePick from '../parts/FilePick.vue'
+import ListTable from '../parts/ListTable.vue'
+import type { ListColumn } from '../parts/list-column'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
 import { useBench } from '../stores/bench'
@@ -24,6 +26,13 @@ const rows = computed(() =>
     links: family.links.map(({ name }) => name),
   })),
 )
+const columns: ListColumn<(typeof rows.value)[number]>[] = [
+  { key: 'family', title: 'Family', width: '34%', sort: ({ family }) => family.name },
+  { key: 'hardware', title: 'Hardware identified by' },
+  { key: 'components', title: 'Components', sort: ({ components }) => components.length },
+  { key: 'links', title: 'Links' },
+  { key: 'units', title: 'Units', sort: ({ units }) => units },
+]
 /** A whole profile to write into, for whoever knows the format: the least one, with every field that has to be filled. */
 async function writeWhole() {
   draft.document = beginFamily()
@@ -62,42 +71,39 @@ async function take(file: File) {
     </div>
     <ProblemNote v-if="problem" :problem="problem" />
     <p v-if="refused" role="alert" class="refused">{{ refused }} Nothing was kept.</p>
-    <table v-if="bench.families" v-columns class="list">
-      <thead>
-        <tr>
-          <th style="width: 34%">Family</th>
-          <th>Hardware identified by</th>
-          <th>Components</th>
-          <th>Links</th>
-          <th>Units</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="{ family, units, components, links } in rows" :key="family.id" class="leads">
-          <td>
-            <RouterLink :to="{ name: 'family', params: { id: family.id } }">{{ family.name }}</RouterLink>
-            <small>{{ family.summary }}</small>
-          </td>
-          <td>
-            {{
-              [
-                ...new Set(
-                  family.hardware.revisions.map(({ identifiedBy }) => identifiedBy.by.replace('-', ' ')),
-                ),
-              ].join(', ')
-            }}
-            <small>{{ family.hardware.revisions.map(({ name }) => name).join(', ') }}</small>
-          </td>
-          <td>
-            {{ components.length > 2 ? `${components.length}: ${components[0]} …` : components.join(', ') }}
-          </td>
-          <td>{{ links.join(', ') }}</td>
-          <td>
-            {{ units }}<small>revision {{ family.revision }}</small>
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <ListTable
+      v-if="bench.families"
+      :rows="rows"
+      :columns="columns"
+      :key-of="({ family }) => family.id"
+      label="Family profiles"
+    >
+      <template #family="{ row }">
+        <RouterLink :to="{ name: 'family', params: { id: row.family.id } }">{{ row.family.name }}</RouterLink>
+        <small>{{ row.family.summary }}</small>
+      </template>
+      <template #hardware="{ row }">
+        {{
+          [
+            ...new Set(
+              row.family.hardware.revisions.map(({ identifiedBy }) => identifiedBy.by.replace('-', ' ')),
+            ),
+          ].join(', ')
+        }}
+        <small>{{ row.family.hardware.revisions.map(({ name }) => name).join(', ') }}</small>
+      </template>
+      <template #components="{ row }">
+        {{
+          row.components.length > 2
+            ? `${row.components.length}: ${row.components[0]} …`
+            : row.components.join(', ')
+        }}
+      </template>
+      <template #links="{ row }">{{ row.links.join(', ') }}</template>
+      <template #units="{ row }">
+        {{ row.units }}<small>revision {{ row.family.revision }}</small>
+      </template>
+    </ListTable>
     <p v-else-if="!problem" class="soft" role="status">Loading…</p>
   </div>
 </template>

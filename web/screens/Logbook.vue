@@ -7,6 +7,8 @@ import type { Refusal } from '@bench-wake/server'
 import { useDebounceFn } from '@vueuse/core'
 import { NInput } from 'naive-ui'
 import { onMounted, ref, watch } from 'vue'
+import ListTable from '../parts/ListTable.vue'
+import type { ListColumn } from '../parts/list-column'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
 import VerdictMark from '../parts/VerdictMark.vue'
@@ -15,6 +17,13 @@ import { rowVerdict, rowWords } from '../parts/outcome'
 import { whenText } from '../parts/words'
 import { api, got } from '../stores/api'
 
+const columns: ListColumn<LogbookRow>[] = [
+  { key: 'unit', title: 'Unit', width: '27%', sort: ({ unitName }) => unitName },
+  { key: 'when', title: 'When, how long', sort: ({ startedAt }) => startedAt },
+  { key: 'versions', title: 'From and to', sort: ({ to }) => to },
+  { key: 'wake', title: 'Wake', width: 250 },
+  { key: 'came', title: 'What came of it', width: '24%', sort: (row) => rowWords(row) },
+]
 const rows = ref<LogbookRow[] | null>(null)
 /** What was refused lately, and why. */
 const refused = ref<Refusal[]>([])
@@ -46,51 +55,44 @@ watch(q, useDebounceFn(load, 200))
       </div>
     </div>
     <ProblemNote v-if="problem" :problem="problem" />
-    <table v-if="rows?.length" v-columns class="list">
-      <thead>
-        <tr>
-          <th style="width: 27%">Unit</th>
-          <th>When, how long</th>
-          <th>From and to</th>
-          <th style="width: 250px">Wake</th>
-          <th style="width: 24%">What came of it</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="row in rows" :key="row.runId" class="leads">
-          <td>
-            <RouterLink :to="{ name: 'record', params: { id: row.runId } }">{{ row.unitName }}</RouterLink>
-            <small
-              >{{ row.place }}, <span class="mono">{{ row.serial }}</span></small
-            >
-          </td>
-          <td>
-            {{ whenText(row.startedAt) }}<small>{{ durationText(row.tookMs) }}</small>
-          </td>
-          <td>
-            {{ row.from ?? 'not known' }} to {{ row.to ?? 'not known'
-            }}<small v-if="row.task === 'write'" class="mono">{{ row.imageName }}</small>
-            <small v-else>{{ taskText[row.task] }}</small>
-          </td>
-          <td>
-            <WakeStrip
-              :strip="row.strip"
-              :width="230"
-              :height="26"
-              :label="`${row.unitName}: ${rowWords(row)}`"
-            />
-          </td>
-          <td>
-            <VerdictMark :verdict="rowVerdict(row)" quiet /> {{ rowWords(row) }}
-            <small v-if="row.legs > 1">{{ row.legs }} legs. {{ row.legTroubles.at(-1) }}</small>
-            <small v-if="row.trouble">{{ row.trouble }}</small>
-            <small v-else-if="row.foundOut">{{ row.foundOut }}</small>
-            <small v-else-if="row.check">{{ checkText({ outcome: row.check }) }}</small>
-            <small v-if="row.standIn">on a stand-in</small>
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <ListTable
+      v-if="rows?.length"
+      :rows="rows"
+      :columns="columns"
+      :key-of="({ runId }) => runId"
+      label="Runs"
+    >
+      <template #unit="{ row }">
+        <RouterLink :to="{ name: 'record', params: { id: row.runId } }">{{ row.unitName }}</RouterLink>
+        <small
+          >{{ row.place }}, <span class="mono">{{ row.serial }}</span></small
+        >
+      </template>
+      <template #when="{ row }">
+        {{ whenText(row.startedAt) }}<small>{{ durationText(row.tookMs) }}</small>
+      </template>
+      <template #versions="{ row }">
+        {{ row.from ?? 'not known' }} to {{ row.to ?? 'not known'
+        }}<small v-if="row.task === 'write'" class="mono">{{ row.imageName }}</small>
+        <small v-else>{{ taskText[row.task] }}</small>
+      </template>
+      <template #wake="{ row }">
+        <WakeStrip
+          :strip="row.strip"
+          :width="230"
+          :height="26"
+          :label="`${row.unitName}: ${rowWords(row)}`"
+        />
+      </template>
+      <template #came="{ row }">
+        <VerdictMark :verdict="rowVerdict(row)" quiet /> {{ rowWords(row) }}
+        <small v-if="row.legs > 1">{{ row.legs }} legs. {{ row.legTroubles.at(-1) }}</small>
+        <small v-if="row.trouble">{{ row.trouble }}</small>
+        <small v-else-if="row.foundOut">{{ row.foundOut }}</small>
+        <small v-else-if="row.check">{{ checkText({ outcome: row.check }) }}</small>
+        <small v-if="row.standIn">on a stand-in</small>
+      </template>
+    </ListTable>
     <p v-else-if="rows && q" class="lead">No run has “{{ q }}” in it.</p>
     <p v-else-if="rows" class="lead">No run yet. The first one writes itself here.</p>
     <p v-else-if="!problem" class="soft" role="status">Loading…</p>

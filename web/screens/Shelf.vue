@@ -5,7 +5,7 @@ import { useEventListener } from '@vueuse/core'
 import { NButton, NInput, NProgress } from 'naive-ui'
 import { computed, onMounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import PickFiles from '../parts/PickFiles.vue'
+import FilePick from '../parts/FilePick.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
 import VerdictMark from '../parts/VerdictMark.vue'
@@ -148,9 +148,9 @@ const minds = (image: ShelfImage) => image.findings.filter(({ level }) => level 
           placeholder="Where it comes from"
           :input-props="{ 'aria-label': 'Where the next file comes from' }"
         />
-        <PickFiles label="Image file" @picked="take">
+        <FilePick label="Image file" multiple @all="take">
           <NButton type="primary" size="large" :loading="sending !== null">Choose a file</NButton>
-        </PickFiles>
+        </FilePick>
       </div>
     </div>
     <p v-if="sending" role="status" class="soft sending">
@@ -208,9 +208,9 @@ const minds = (image: ShelfImage) => image.findings.filter(({ level }) => level 
           >A plain binary carries no address. Say where its first byte lies and choose it again:
           <NInput v-model:value="address" class="mono" placeholder="0x08000000" />
         </label>
-        <PickFiles label="The same file again" :disabled="!isAddress" @picked="take">
+        <FilePick label="The same file again" :disabled="!isAddress" @all="take">
           <NButton :disabled="!isAddress">Choose it again</NButton>
-        </PickFiles>
+        </FilePick>
       </div>
     </div>
     <ProblemNote v-if="loading.problem.value" :problem="loading.problem.value" />

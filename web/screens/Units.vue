@@ -1,8 +1,11 @@
 <script setup lang="ts">
 import { versionsText } from '@bench-wake/core/unit'
+import type { KnownUnit } from '@bench-wake/server'
 import { NButton, NInput } from 'naive-ui'
 import { computed, onMounted, reactive, ref } from 'vue'
 import { useRouter } from 'vue-router'
+import ListTable from '../parts/ListTable.vue'
+import type { ListColumn } from '../parts/list-column'
 import PickOne from '../parts/PickOne.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
@@ -24,6 +27,13 @@ onMounted(() =>
 )
 const familyName = computed(() => new Map((bench.families ?? []).map(({ id, name }) => [id, name])))
 
+const columns: ListColumn<KnownUnit>[] = [
+  { key: 'name', title: 'Unit', width: '30%', sort: ({ name }) => name },
+  { key: 'serial', title: 'Serial', sort: ({ serial }) => serial },
+  { key: 'hardware', title: 'Hardware', sort: ({ facts }) => facts.hardware ?? null },
+  { key: 'versions', title: 'Versions', sort: ({ facts }) => versionsText(facts.versions) || null },
+  { key: 'read', title: 'Last read', sort: ({ facts }) => facts.readAt ?? null },
+]
 const familyOptions = computed(() =>
   (bench.families ?? []).map(({ id, name }) => ({ value: id, label: name })),
 )
@@ -55,33 +65,34 @@ const add = () =>
         <NButton @click="adding = false">Cancel</NButton>
       </div>
     </form>
-    <table v-if="bench.units?.length" v-columns class="list">
-      <thead>
-        <tr>
-          <th style="width: 30%">Unit</th>
-          <th>Serial</th>
-          <th>Hardware</th>
-          <th>Versions</th>
-          <th>Last read</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="unit in bench.units" :key="unit.id" class="leads">
-          <td>
-            <RouterLink :to="{ name: 'unit', params: { id: unit.id } }">{{ unit.name }}</RouterLink>
-            <small>{{ unit.place }} · {{ familyName.get(unit.familyId) ?? unit.familyId }}</small>
-          </td>
-          <td class="mono">{{ unit.serial }}</td>
-          <td :class="{ soft: !unit.facts.hardware }">{{ unit.facts.hardware ?? 'not known' }}</td>
-          <td :class="{ soft: !versionsText(unit.facts.versions) }">
-            {{ versionsText(unit.facts.versions) || 'not known' }}
-          </td>
-          <td :class="{ soft: !unit.facts.readAt }">
-            {{ unit.facts.readAt ? whenText(unit.facts.readAt) : 'never' }}
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <ListTable
+      v-if="bench.units?.length"
+      :rows="bench.units"
+      :columns="columns"
+      :key-of="({ id }) => id"
+      label="Units"
+    >
+      <template #name="{ row }">
+        <RouterLink :to="{ name: 'unit', params: { id: row.id } }">{{ row.name }}</RouterLink>
+        <small>{{ row.place }} · {{ familyName.get(row.familyId) ?? row.familyId }}</small>
+      </template>
+      <template #serial="{ row }"
+        ><span class="mono">{{ row.serial }}</span></template
+      >
+      <template #hardware="{ row }"
+        ><span :class="{ soft: !row.facts.hardware }">{{ row.facts.hardware ?? 'not known' }}</span></template
+      >
+      <template #versions="{ row }"
+        ><span :class="{ soft: !versionsText(row.facts.versions) }">{{
+          versionsText(row.facts.versions) || 'not known'
+        }}</span></template
+      >
+      <template #read="{ row }"
+        ><span :class="{ soft: !row.facts.readAt }">{{
+          row.facts.readAt ? whenText(row.facts.readAt) : 'never'
+        }}</span></template
+      >
+    </ListTable>
     <p v-else-if="bench.units" class="soft">No unit yet. Add the first with the button above.</p>
     <p v-else-if="!problem" class="soft" role="status">Loading…</p>
   </div>

@@ -6,7 +6,7 @@ import type { JobFile } from '@bench-wake/server'
 import { NButton, NFormItem, NInput } from 'naive-ui'
 import { computed, onMounted, reactive, ref } from 'vue'
 import { api, got } from '../../stores/api'
-import PickFiles from '../PickFiles.vue'
+import FilePick from '../FilePick.vue'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
 import type { BenchDesk } from './bench-inputs'
@@ -113,9 +113,9 @@ const shown = computed(() =>
       </li>
     </ul>
     <template v-if="!readonly">
-      <PickFiles label="Photo or file of the settings" @picked="keep">
+      <FilePick label="Photo or file of the settings" multiple @all="keep">
         <NButton :loading="sending.busy.value">Add a photo or file</NButton>
-      </PickFiles>
+      </FilePick>
     </template>
     <ProblemNote v-if="sending.problem.value" :problem="sending.problem.value" />
     <ProblemNote v-if="loading.problem.value" :problem="loading.problem.value" />

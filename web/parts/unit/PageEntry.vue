@@ -6,7 +6,7 @@ import type { FullUnit } from '@bench-wake/server'
 import { computed, nextTick, onMounted, reactive, ref, shallowRef } from 'vue'
 import { api, got } from '../../stores/api'
 import PickOne from '../PickOne.vue'
-import PickFiles from '../PickFiles.vue'
+import FilePick from '../FilePick.vue'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
 import { dayText, sourceWords } from '../words'
@@ -157,14 +157,13 @@ const keep = () =>
         :placeholder="family.snapshot.map((line) => `${line.label}: ${hintOf(line) || '…'}`).join('\n')"
     /></label>
     <div class="photo">
-      <PickFiles
+      <FilePick
         label="Photo of the label or page"
-        :one="true"
         accept="image/png,image/jpeg,image/webp"
-        @picked="([file]) => (photo = file ?? null)"
+        @picked="photo = $event"
       >
         <NButton>{{ photo ? 'Another photo' : 'Add a photo of the label or page' }}</NButton>
-      </PickFiles>
+      </FilePick>
       <span v-if="photo" class="mono">{{ photo.name }}</span>
     </div>
     <div class="acts">
