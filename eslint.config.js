@@ -32,18 +32,6 @@ const byHand = [
   'parts/shelf/HexView',
   // Cells that are a drawing: a colour each, a row and a column that stand.
   'parts/rounds/FigureMap',
-  // Two things side by side, line by line: no list that one sorts or filters.
-  'parts/ComparedTable',
-  'parts/job/UnitAsks',
-  'screens/Card',
-  'screens/Compare',
-  // Lists that wait for the kit's data table.
-  'screens/Today',
-  'screens/Shelf',
-  'screens/Plan',
-  'screens/Unit',
-  'screens/Adapters',
-  'screens/Ports',
 ]
 
 export default tseslint.config(

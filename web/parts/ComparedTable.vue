@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { NTable } from 'naive-ui'
 import type { Compared } from '@bench-wake/core/proof'
 import VerdictMark from './VerdictMark.vue'
 
@@ -8,7 +9,7 @@ const words = { must: 'had to change', 'must-not': 'must not change', may: 'may 
 </script>
 
 <template>
-  <table v-columns class="list compared">
+  <NTable v-columns :bordered="false" class="list compared">
     <thead>
       <tr>
         <th>Line</th>
@@ -28,7 +29,7 @@ const words = { must: 'had to change', 'must-not': 'must not change', may: 'may 
         </td>
       </tr>
     </tbody>
-  </table>
+  </NTable>
 </template>
 
 <style scoped>

@@ -2,7 +2,7 @@
 import { pinRoles } from '@bench-wake/core/family'
 import { isProblem, readQuantity } from '@bench-wake/core/kernel'
 import { adapterKinds, type Adapter } from '@bench-wake/core/ready'
-import { NButton, NCheckbox, NInput } from 'naive-ui'
+import { NButton, NCheckbox, NInput, NTable } from 'naive-ui'
 import { computed, onMounted, reactive, ref } from 'vue'
 import PickOne from '../parts/PickOne.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
@@ -215,7 +215,7 @@ const restore = () =>
         <NCheckbox v-model:checked="form.terminator">Carries 120 ohm</NCheckbox>
         <NCheckbox v-model:checked="form.ownPart">The maker’s own part</NCheckbox>
       </div>
-      <table class="pins">
+      <NTable :bordered="false" class="pins">
         <thead>
           <tr>
             <th>Pin</th>
@@ -250,7 +250,7 @@ const restore = () =>
             </td>
           </tr>
         </tbody>
-      </table>
+      </NTable>
       <div class="acts">
         <NButton @click="form.pins.push({ id: String(form.pins.length + 1), name: '', role: 'none' })"
           >Add a pin</NButton
@@ -273,7 +273,7 @@ const restore = () =>
     <p v-else-if="adapters?.length === 0" class="soft">
       No cable or adapter yet. Add the one that is on the bench.
     </p>
-    <table v-else-if="adapters && !form" v-columns class="list">
+    <NTable v-else-if="adapters && !form" v-columns :bordered="false" class="list">
       <thead>
         <tr>
           <th>Cable or adapter</th>
@@ -319,7 +319,7 @@ const restore = () =>
           </td>
         </tr>
       </tbody>
-    </table>
+    </NTable>
   </div>
 </template>
 

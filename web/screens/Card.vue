@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { judgeWiring, leversText, linkOfJob, pairsOf, pinText } from '@bench-wake/core/ready'
-import { NButton } from 'naive-ui'
+import { NButton, NTable } from 'naive-ui'
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 import AddressSwitch from '../parts/job/AddressSwitch.vue'
@@ -59,7 +59,7 @@ const print = () => window.print()
           fixed
         />
         <div>
-          <table v-columns class="list">
+          <NTable v-columns :bordered="false" class="list">
             <thead>
               <tr>
                 <th>{{ adapter.name }}{{ adapter.serial ? `, no. ${adapter.serial}` : '' }}</th>
@@ -72,7 +72,7 @@ const print = () => window.print()
                 <td>{{ pinText(pair.target) }}</td>
               </tr>
             </tbody>
-          </table>
+          </NTable>
           <ul>
             <li v-if="say.level">Level switch on {{ say.level }} V.</li>
             <li>

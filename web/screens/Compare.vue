@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { addressText, bytesText, groupedNumber } from '@bench-wake/core/kernel'
 import type { ShelfImage } from '@bench-wake/server'
-import { NButton } from 'naive-ui'
+import { NButton, NTable } from 'naive-ui'
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, onMounted, ref } from 'vue'
 import { useRoute } from 'vue-router'
@@ -130,7 +130,7 @@ const identityRows = computed(() => {
     <p v-if="loading.busy.value" class="soft" role="status">Reading both…</p>
     <ProblemNote v-if="loading.problem.value" :problem="loading.problem.value" />
     <template v-if="compared">
-      <table v-columns class="list identity">
+      <NTable v-columns :bordered="false" class="list identity">
         <thead>
           <tr>
             <th style="width: 140px">Says</th>
@@ -148,7 +148,7 @@ const identityRows = computed(() => {
             <td class="mono">{{ row.two }}</td>
           </tr>
         </tbody>
-      </table>
+      </NTable>
       <div v-if="!compared.same" class="below">
         <section>
           <h2>Where</h2>

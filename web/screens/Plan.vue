@@ -3,7 +3,7 @@ import { clockText, durationText } from '@bench-wake/core/kernel'
 import { linkOfJob, takeDownOf } from '@bench-wake/core/ready'
 import type { PlanTime } from '@bench-wake/core/run'
 import type { PlannedWrite } from '@bench-wake/server'
-import { NButton } from 'naive-ui'
+import { NButton, NTable } from 'naive-ui'
 import { computed, onMounted, ref } from 'vue'
 import { useRoute } from 'vue-router'
 import UnitAsks from '../parts/job/UnitAsks.vue'
@@ -135,7 +135,7 @@ const print = () => window.print()
         </section>
         <section v-else>
           <h2>What you will see</h2>
-          <table v-columns class="list">
+          <NTable v-columns :bordered="false" class="list">
             <thead>
               <tr>
                 <th>Step</th>
@@ -155,7 +155,7 @@ const print = () => window.print()
                 </td>
               </tr>
             </tbody>
-          </table>
+          </NTable>
         </section>
         <section v-if="family.postUpdateTasks?.length">
           <h2>Behind the proof</h2>

@@ -12,7 +12,7 @@ import { useAsked } from '../parts/useAsked'
 import { api, got } from '../stores/api'
 import { useBench } from '../stores/bench'
 import { useLend } from '../stores/lend'
-import { NButton, NCheckbox } from 'naive-ui'
+import { NButton, NCheckbox, NTable } from 'naive-ui'
 
 /** The ports of this computer and the stand-ins, as they come and go (PRACTICE C3 to C5). */
 const bench = useBench()
@@ -90,7 +90,7 @@ const adapterOf = (usb: { vendorId?: string; productId?: string } | undefined) =
     <ProblemNote v-if="loading.problem.value" :problem="loading.problem.value" />
     <ProblemNote v-if="plugging.problem.value" :problem="plugging.problem.value" />
     <p v-if="!bench.ports && !loading.problem.value" class="soft" role="status">Listing the ports…</p>
-    <table v-else-if="bench.ports?.length" v-columns class="list">
+    <NTable v-else-if="bench.ports?.length" v-columns :bordered="false" class="list">
       <thead>
         <tr>
           <th>Port</th>
@@ -140,7 +140,7 @@ const adapterOf = (usb: { vendorId?: string; productId?: string } | undefined) =
           </td>
         </tr>
       </tbody>
-    </table>
+    </NTable>
     <p v-else-if="bench.ports" class="soft">No port is there. Plug the adapter in.</p>
 
     <BenchMeterForm />

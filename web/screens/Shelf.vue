@@ -2,7 +2,7 @@
 import { bytesText, verdictOf } from '@bench-wake/core/kernel'
 import type { AddedAnswer, ProblemDocument, ShelfImage } from '@bench-wake/server'
 import { useEventListener } from '@vueuse/core'
-import { NButton, NInput, NProgress } from 'naive-ui'
+import { NButton, NInput, NProgress, NTable } from 'naive-ui'
 import { computed, onMounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import FilePick from '../parts/FilePick.vue'
@@ -235,7 +235,7 @@ const minds = (image: ShelfImage) => image.findings.filter(({ level }) => level 
         placeholder="Find on the shelf: a name, a version, a serial"
         :input-props="{ 'aria-label': 'Find on the shelf' }"
       />
-      <table v-columns class="list">
+      <NTable v-columns :bordered="false" class="list">
         <thead>
           <tr>
             <th style="width: 30%">What it is</th>
@@ -289,7 +289,7 @@ const minds = (image: ShelfImage) => image.findings.filter(({ level }) => level 
             </td>
           </tr>
         </tbody>
-      </table>
+      </NTable>
       <p v-if="groups.length === 0" class="lead">Nothing on the shelf is called that.</p>
     </template>
     <p v-else-if="bench.images" class="lead">

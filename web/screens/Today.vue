@@ -5,7 +5,7 @@ import { taskText } from '@bench-wake/core/run'
 import { logbookRow } from '@bench-wake/core/record'
 import { versionsText } from '@bench-wake/core/unit'
 import type { JobView } from '@bench-wake/server'
-import { NButton } from 'naive-ui'
+import { NButton, NTable } from 'naive-ui'
 import { computed, onMounted } from 'vue'
 import { useRouter } from 'vue-router'
 import FollowUp from '../parts/job/FollowUp.vue'
@@ -112,7 +112,7 @@ function hops({ fit, need, requests, left, stays, job }: JobView): string {
         >{{ nearDayText(kit.day) }}, {{ kit.packed }} of {{ kit.all }} packed</RouterLink
       >
     </p>
-    <table v-if="open.length" v-columns class="list jobs">
+    <NTable v-if="open.length" v-columns :bordered="false" class="list jobs">
       <thead>
         <tr>
           <th style="width: 28%">Unit</th>
@@ -148,7 +148,7 @@ function hops({ fit, need, requests, left, stays, job }: JobView): string {
           <td v-else class="soft">not known</td>
         </tr>
       </tbody>
-    </table>
+    </NTable>
   </div>
 </template>
 

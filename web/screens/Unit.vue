@@ -5,7 +5,7 @@ import { gatesBeforeLink, shutLink } from '@bench-wake/core/ready'
 import { durationText, groupedNumber, hexNumber } from '@bench-wake/core/kernel'
 import type { LogbookRow } from '@bench-wake/core/record'
 import type { FullUnit, ReadOut } from '@bench-wake/server'
-import { NButton, NCheckbox, NCheckboxGroup } from 'naive-ui'
+import { NButton, NCheckbox, NCheckboxGroup, NTable } from 'naive-ui'
 import { computed, onMounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import FactList from '../parts/FactList.vue'
@@ -272,7 +272,7 @@ const kept = async () => {
             <ProblemNote v-if="restoring.problem.value" :problem="restoring.problem.value" />
           </template>
           <h2 class="older">Its runs</h2>
-          <table v-if="unit.runs.length" v-columns class="list">
+          <NTable v-if="unit.runs.length" v-columns :bordered="false" class="list">
             <tbody>
               <tr v-for="run in unit.runs" :key="run.runId" class="leads">
                 <td>
@@ -290,7 +290,7 @@ const kept = async () => {
                 </td>
               </tr>
             </tbody>
-          </table>
+          </NTable>
           <p v-else class="soft">None yet.</p>
         </section>
       </div>

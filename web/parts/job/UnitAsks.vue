@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { NTable } from 'naive-ui'
 import type { FamilyLink } from '@bench-wake/core/family'
 
 /** What a unit asks while it takes its files, each with the usual answer (PRACTICE B11, G3). */
@@ -6,7 +7,7 @@ const { update } = defineProps<{ update: NonNullable<NonNullable<FamilyLink['med
 </script>
 
 <template>
-  <table v-columns class="list">
+  <NTable v-columns :bordered="false" class="list">
     <caption class="soft">
       {{
         update.insert
@@ -35,7 +36,7 @@ const { update } = defineProps<{ update: NonNullable<NonNullable<FamilyLink['med
         <td>{{ each.answer }}</td>
       </tr>
     </tbody>
-  </table>
+  </NTable>
 </template>
 
 <style scoped>
