@@ -1,4 +1,5 @@
 import fc from 'fast-check'
+import * as v from 'valibot'
 import { describe, expect, it } from 'vitest'
 import {
   ampereHours,
@@ -18,6 +19,7 @@ import {
   sums,
   terminatorsOf,
   workSum,
+  LaptopSay,
 } from '.'
 
 /*
@@ -344,6 +346,17 @@ describe('terminators', () => {
 })
 
 describe('the laptop', () => {
+  // Found by requests at random: a bank at next to no load lasted for ever, and an endless figure is none in JSON (RFC 8259, 6).
+  it('a figure of the laptop is one that can be said, at both ends of what may be typed', () => {
+    const say = (wattHours: number, laptopWatts: number) =>
+      v.safeParse(LaptopSay, { onMains: false, minutesLeft: 0, bank: { wattHours, laptopWatts } }).success
+    expect(say(100, 1e-300)).toBe(false)
+    expect(say(100, 0.09)).toBe(false)
+    expect(say(100_001, 20)).toBe(false)
+    expect(say(100_000, 0.1)).toBe(true)
+    // 100 000 Wh of which 85 % come out, at 0.1 W: 850 000 hours.
+    expect(bankMinutes({ wattHours: 100_000, laptopWatts: 0.1 })).toBeCloseTo(51_000_000, 0)
+  })
   // Common practice: twice the run. A bank gives 85 % of what is printed (from memory): 100 Wh at 17 W is 5 h.
   it('lasts as long as its battery and its bank', () => {
     expect(bankMinutes({ wattHours: 100, laptopWatts: 17 })).toBeCloseTo(300, 9)

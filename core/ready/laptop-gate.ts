@@ -16,7 +16,8 @@ export const LaptopSay = v.object({
     v.nullable(
       v.strictObject({
         wattHours: v.pipe(v.number(), v.minValue(0), v.maxValue(100_000)),
-        laptopWatts: v.pipe(v.number(), v.gtValue(0), v.maxValue(1000)),
+        // No laptop that runs draws less than a tenth of a watt; one near zero would last for ever.
+        laptopWatts: v.pipe(v.number(), v.minValue(0.1), v.maxValue(1000)),
       }),
     ),
   ),
