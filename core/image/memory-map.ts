@@ -6,6 +6,8 @@ import { sha256OfParts } from '../kernel'
  * is made up would be written. So an image is kept as what it says and nothing else: sorted, disjoint,
  * non-touching segments.
  */
+
+/** A stretch of an image: its bytes from an address on. */
 export interface Segment {
   address: number
   bytes: Uint8Array

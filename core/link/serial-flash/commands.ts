@@ -1,6 +1,8 @@
 /*
  * Commands of serial flash as JESD216 names them or every part has them (from memory where the standard leaves them open).
  */
+
+/** Commands of serial flash, by their first byte. */
 export const flashCommand = {
   readIdentity: 0x9f,
   readTable: 0x5a,

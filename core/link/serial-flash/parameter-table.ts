@@ -6,6 +6,8 @@ import type { EraseType } from './commands'
  * A header of 8 bytes, one of 8 bytes for each table, and the tables of 32-bit words. Of these two are used: the basic one
  * (FF00) and that of instructions with four address bytes (FF84).
  */
+
+/** What the table says of the chip. */
 export interface FlashTable {
   /** Revision of the standard, as the header says it: "1.6". */
   revision: string

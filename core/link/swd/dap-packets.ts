@@ -8,6 +8,8 @@ export const usualPacketBytes = 512
  * CMSIS-DAP, the open protocol of debug adapters (Arm, "CMSIS-DAP Interface Firmware" reference): a command byte and its
  * arguments, little-endian; the answer begins with the same byte.
  */
+
+/** Commands of an adapter, by their first byte. */
 export const dapCommand = {
   info: 0x00,
   hostStatus: 0x01,

@@ -5,6 +5,8 @@ import { crc16Xmodem, Problem } from '../../kernel'
  * A block: SOH (128 bytes) or STX (1 024), block number, its complement, data, CRC-16 high byte first (or, where
  * the receiver asked with NAK, the 8-bit sum of the data).
  */
+
+/** Begins a block of 128 bytes. */
 export const SOH = 0x01
 /** Begins a block of 1 024 bytes. */
 export const STX = 0x02
