@@ -3,6 +3,7 @@ import { clockSeconds } from './clock-time'
 import { sniffCsv, splitFields, type CsvDialect } from './dialect'
 import type { Log } from './log'
 import { takeTime, type Column } from './time-column'
+import { Utf16Reader, wideOrder } from './wide-text'
 
 /*
  * Logs run to millions of rows. Cutting them into texts first costs ten times what the figures cost, so each figure
@@ -35,6 +36,8 @@ export class CsvLogReader {
   #skipped = { lines: 0, first: 0 }
   #faultyInARow = 0
   #headAgain: number[] = []
+  /** Null where the file is none of UTF-16, undefined before its first two bytes are there. */
+  #wide: Utf16Reader | null | undefined
   readonly #total: number
 
   /** @param totalBytes of the file, where known: columns are made of that size at once. */
@@ -55,10 +58,27 @@ export class CsvLogReader {
   push(bytes: Uint8Array): void {
     this.#bytes += bytes.length
     if (this.#stopped) return
-    if (this.#dialect) return this.#take(bytes)
-    this.#head.push(bytes)
-    this.#headLength += bytes.length
+    const text = this.#textOf(bytes)
+    if (this.#dialect) return this.#take(text)
+    this.#head.push(text)
+    this.#headLength += text.length
     if (this.#headLength >= headBytes) this.#begin()
+  }
+
+  /** Text of single bytes: UTF-16 is told by its mark, which may come in two pieces. */
+  #textOf(bytes: Uint8Array): Uint8Array {
+    if (this.#wide === undefined) {
+      const start = concatBytes([...this.#head, bytes])
+      if (start.length < 2) return bytes
+      const order = wideOrder(start)
+      this.#wide = order && new Utf16Reader(order)
+      if (this.#wide) {
+        this.#head = []
+        this.#headLength = 0
+        return this.#wide.push(start.subarray(2))
+      }
+    }
+    return this.#wide ? this.#wide.push(bytes) : bytes
   }
 
   /** The log, once all of it was pushed. @throws Problem `log-unread` where it is no table. */
@@ -89,7 +109,9 @@ export class CsvLogReader {
     for (let line = 0; line < dialect.headLines; line++) from = head.indexOf(this.#end, from) + 1
     this.#line = dialect.headLines
     const rowBytes = whole > from ? (whole - from) / Math.max(1, countOf(looked, this.#end, from)) : 80
-    const rows = Math.ceil(((Math.max(this.#total, head.length) - from) / rowBytes) * 1.03) + 16
+    // Two bytes a character in UTF-16, one here.
+    const total = this.#wide ? this.#total / 2 : this.#total
+    const rows = Math.ceil(((Math.max(total, head.length) - from) / rowBytes) * 1.03) + 16
     const most = Math.floor(mostCells / dialect.names.length)
     this.#columns = dialect.names.map(() => new Float64Array(Math.min(rows, most)))
     this.#take(head.subarray(from))
@@ -314,14 +336,6 @@ function refuseOther(head: Uint8Array): void {
       place: { offset: 0 },
       says: 'this is a measurement file of MDF, which is not read here',
       remedy: 'Export it as CSV from the program that wrote it, with the time as a column.',
-    })
-  const wide = (head[0] === 0xff && head[1] === 0xfe) || (head[0] === 0xfe && head[1] === 0xff)
-  if (wide)
-    throw new Problem({
-      kind: 'log-unread',
-      place: { offset: 0 },
-      says: 'this file is written in UTF-16',
-      remedy: 'Save it as UTF-8 or plain CSV, and choose it again.',
     })
   // What comes after the first rows is for the reader to name by its line.
   let lines = 0
