@@ -6,7 +6,7 @@ import { bin, needPackages, root, run } from './need.mjs'
 
 needPackages()
 // What is installed just now can be asked for only now.
-const { builtServer, needServer, newest, startEnvironment } = await import('./server.mjs')
+const { builtServer, needServer, newest } = await import('./server.mjs')
 
 const built = join(root, 'web', 'dist', 'index.html')
 if (!existsSync(built) || statSync(built).mtimeMs < newest(['web', 'core', 'package-lock.json'])) {
@@ -25,7 +25,6 @@ if (process.argv.includes('--fresh')) {
 
 const server = spawn(process.execPath, [builtServer, '--demo'], {
   cwd: root,
-  env: { ...startEnvironment, ...process.env },
   stdio: 'inherit',
 })
 for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => server.kill(signal))

@@ -1,5 +1,4 @@
 export declare const builtServer: string
 export declare const builtRestore: string
-export declare const startEnvironment: Readonly<Record<string, string>>
 export declare function needServer(): Promise<void>
 export declare function newest(paths: readonly string[]): number

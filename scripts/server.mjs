@@ -9,12 +9,6 @@ export const builtServer = join(folder, 'main.mjs')
 /** The command that brings a backup back, built beside it. */
 export const builtRestore = join(folder, 'restore.mjs')
 
-/**
- * What the server is started with: pools of memory that the database's threads share. Each thread keeps one of its own
- * else, and seldom gives any of it back (glibc, mallopt(3), M_ARENA_MAX).
- */
-export const startEnvironment = { MALLOC_ARENA_MAX: '2' }
-
 /** Packages that bring a program for this computer with them. */
 const compiledHere = ['@libsql/client', '@node-rs/argon2', 'serialport', 'usb']
 

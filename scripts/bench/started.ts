@@ -1,12 +1,12 @@
 import { spawn, type ChildProcess } from 'node:child_process'
 import { readFileSync } from 'node:fs'
-import { builtServer, needServer, startEnvironment } from '../server.mjs'
+import { builtServer, needServer } from '../server.mjs'
 
 /** The whole program as a process of its own, with the demo scenario in a folder. @throws Error with what it said when it ends first. */
 export async function startProgram(folder: string): Promise<{ child: ChildProcess; address: string }> {
   await needServer()
   const child = spawn(process.execPath, [builtServer, '--demo'], {
-    env: { ...startEnvironment, ...process.env, PORT: '0', BENCH_WAKE_DATA: folder },
+    env: { ...process.env, PORT: '0', BENCH_WAKE_DATA: folder },
     stdio: ['ignore', 'pipe', 'inherit'],
   })
   const address = await new Promise<string>((resolve, reject) => {
