@@ -209,7 +209,7 @@ export async function pick(page: Page, list: string, option: string | RegExp): P
 export async function setSpeed(page: Page, speed: `${keyof typeof speedWords}`): Promise<void> {
   await pick(page, 'Speed of the stand-in', speedWords[speed])
 }
-const speedWords = { 1: 'real time', 10: '10 times as fast', 60: '60 times as fast', 0: 'unpaced' } as const
+const speedWords = { 1: 'real time', 10: '10×', 60: '60×', 0: 'as fast as possible' } as const
 
 /** Opens a part of the screen that folds, whether or not it opened by itself. */
 export async function unfold(part: Locator): Promise<void> {

@@ -212,7 +212,10 @@ async function work(page: Page, program: Program, familyId: string, id: string):
     if ((await program.get(`/jobs/${id}`)).job.closedAt !== null) return hands
     // How fast a stand-in runs is no part of a job.
     const speed = page.getByRole('combobox', { name: 'Speed of the stand-in' })
-    if ((await speed.isVisible()) && !(await page.locator('.speed').getByText('unpaced').isVisible()))
+    if (
+      (await speed.isVisible()) &&
+      !(await page.locator('.speed').getByText('as fast as possible').isVisible())
+    )
       await setSpeed(page, '0')
     const before = hands.presses + hands.typed
     await nextMove(page, goodSigns, hands)

@@ -158,7 +158,7 @@ const print = () => window.print()
           </NTable>
         </section>
         <section v-if="family.postUpdateTasks?.length">
-          <h2>Behind the proof</h2>
+          <h2>After verification</h2>
           <ol>
             <li v-for="item in family.postUpdateTasks" :key="item.id">
               <span class="soft">{{ careKindWords[item.kind] }}.</span> {{ item.does }} {{ item.expect }}

@@ -216,7 +216,7 @@ const words = (event: WakeEvent) =>
               <dd>
                 {{ state.facts.port.name
                 }}<template v-if="state.facts.port.standIn"
-                  >, speed {{ state.facts.speed || 'unpaced' }}</template
+                  >, {{ state.facts.speed ? `speed ${state.facts.speed}×` : 'as fast as possible' }}</template
                 >
               </dd>
             </div>

@@ -31,7 +31,7 @@ export const PostUpdateTasks = v.pipe(
       ),
     }),
   ),
-  v.description('Behind the proof, in order: function tests, re-learn, settings back, scares'),
+  v.description('After verification, in order: function tests, re-learn, settings back, scares'),
 )
 /** Something to be done after an update. */
 export type CareItem = v.InferOutput<typeof PostUpdateTasks>[number]

@@ -36,9 +36,9 @@ const emit = defineEmits<{ start: []; said: [] }>()
 
 const speeds = [
   { value: 1, label: 'real time' },
-  { value: 10, label: '10 times as fast' },
-  { value: 60, label: '60 times as fast' },
-  { value: 0, label: 'unpaced' },
+  { value: 10, label: '10×' },
+  { value: 60, label: '60×' },
+  { value: 0, label: 'as fast as possible' },
 ]
 const desk = useBenchSay(view.job.id, view.bench, () => emit('said'))
 provide(benchDesk, desk)

@@ -125,7 +125,11 @@ const answer = (chosen: string) =>
       {{ (run.open ?? 0) + 1 }} of {{ run.steps.length
       }}<template v-if="run.facts.port.standIn"
         >, on a stand-in{{
-          run.facts.speed === 1 ? '' : run.facts.speed ? ` at ${run.facts.speed}× real time` : ', unpaced'
+          run.facts.speed === 1
+            ? ''
+            : run.facts.speed
+              ? ` at ${run.facts.speed}× real time`
+              : ', as fast as possible'
         }}</template
       >
     </p>
