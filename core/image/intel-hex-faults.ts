@@ -76,7 +76,7 @@ export function notARecord(text: Uint8Array, at: number, line: number): Problem 
   })
 }
 
-/** Something stands behind the end record. */
+/** Something stands after the end record. */
 export function afterEnd(text: Uint8Array, at: number, line: number): Problem {
   return new Problem({
     kind: 'hex-after-end',

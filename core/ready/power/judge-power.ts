@@ -32,7 +32,7 @@ export interface PowerQuestion {
   measure?: string
 }
 
-/** The verdict on the supply, and the figures behind it. */
+/** The verdict on the supply, and the figures it rests on. */
 export interface PowerAnswer {
   gate: Gate
   /** The course by which it was judged; null where something is missing. */

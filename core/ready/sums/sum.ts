@@ -53,5 +53,5 @@ export const field = (
   least,
   most,
 })
-/** A value with its unit, rounded to so many digits behind the point. */
+/** A value with its unit, rounded to so many decimal places. */
 export const figure = (value: number, unit: string, digits = 2) => `${value.toFixed(digits)} ${unit}`
