@@ -130,7 +130,7 @@ export default tseslint.config(
         ...[
           ['checkbox', 'NCheckbox'],
           ['radio', 'NRadio'],
-          ['date', 'NDatePicker'],
+          ['date', 'PickDay'],
           ['file', 'FilePick'],
           ['range', 'NSlider'],
           ['number', 'NInputNumber'],

@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import { isPractice } from '@bench-wake/core/unit'
 import type { JobView } from '@bench-wake/server'
-import { NButton, NDatePicker, NForm, NFormItem, NInput, NModal } from 'naive-ui'
+import { NButton, NForm, NFormItem, NInput, NModal } from 'naive-ui'
 import { computed, reactive, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, got } from '../../stores/api'
 import { useLook } from '../../stores/look'
+import PickDay from '../PickDay.vue'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
 import { dayText, whenText } from '../words'
@@ -111,12 +112,7 @@ const words = {
     >
       <NForm @submit.prevent="act">
         <NFormItem v-if="asked === 'move'" label="Day">
-          <NDatePicker
-            v-model:formatted-value="form.day"
-            type="date"
-            value-format="yyyy-MM-dd"
-            :input-readonly="false"
-          />
+          <PickDay v-model:day="form.day" />
         </NFormItem>
         <NFormItem v-else label="Reason">
           <NInput

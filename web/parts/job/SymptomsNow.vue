@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { symptomNow, symptomText, type SymptomWord } from '@bench-wake/core/job'
-import { NDatePicker, NRadio, NRadioGroup } from 'naive-ui'
+import { NRadio, NRadioGroup } from 'naive-ui'
 import { computed } from 'vue'
+import PickDay from '../PickDay.vue'
 
 /** What became of what was reported; what cannot be said yet is asked again on a day (PRACTICE A6). */
 const words = defineModel<SymptomWord[]>({ required: true })
@@ -17,15 +18,7 @@ const open = computed(() => words.value.some(({ now }) => now === 'not-known'))
         <NRadio v-for="now in symptomNow" :key="now" :value="now">It is {{ symptomText[now] }}</NRadio>
       </NRadioGroup>
     </div>
-    <label v-if="open" class="small soft"
-      >Ask again on
-      <NDatePicker
-        v-model:formatted-value="day"
-        type="date"
-        value-format="yyyy-MM-dd"
-        clearable
-        :input-readonly="false"
-    /></label>
+    <label v-if="open" class="small soft">Ask again on <PickDay v-model:day="day" clearable /></label>
   </section>
 </template>
 

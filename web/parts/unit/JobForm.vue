@@ -4,11 +4,12 @@ import type { Fit, ReasonKind, Symptom } from '@bench-wake/core/fit'
 import { drivenLink, readFamily, type FamilyDocument } from '@bench-wake/core/family'
 import { judgeTask, tasks, taskText, type Task } from '@bench-wake/core/run'
 import type { KnownUnit } from '@bench-wake/server'
-import { NButton, NDatePicker, NInput, NRadio, NRadioGroup } from 'naive-ui'
+import { NButton, NInput, NRadio, NRadioGroup } from 'naive-ui'
 import { computed, onMounted, reactive, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, got } from '../../stores/api'
 import { useBench } from '../../stores/bench'
+import PickDay from '../PickDay.vue'
 import PickOne from '../PickOne.vue'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
@@ -129,14 +130,7 @@ const start = () =>
         />
         <label class="small soft"
           >since
-          <NDatePicker
-            :formatted-value="symptom.since || null"
-            type="date"
-            value-format="yyyy-MM-dd"
-            clearable
-            :input-readonly="false"
-            placeholder=""
-            @update:formatted-value="(day: string | null) => (symptom.since = day ?? '')"
+          <PickDay :day="symptom.since || null" clearable @update:day="(day) => (symptom.since = day ?? '')"
         /></label>
       </div>
       <NButton size="small" @click="symptoms.push({ says: '', often: '', since: '' })"

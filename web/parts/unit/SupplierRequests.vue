@@ -2,11 +2,12 @@
 import { requestText, type SupplierRequest } from '@bench-wake/core/fit'
 import type { FamilyDocument } from '@bench-wake/core/family'
 import type { KnownUnit } from '@bench-wake/server'
-import { NButton, NDatePicker, NInput } from 'naive-ui'
+import { NButton, NInput } from 'naive-ui'
 import { computed, onMounted, reactive, ref } from 'vue'
 import { api, got } from '../../stores/api'
 import { useBench } from '../../stores/bench'
 import PickOne from '../PickOne.vue'
+import PickDay from '../PickDay.vue'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
 import VerdictMark from '../VerdictMark.vue'
@@ -136,13 +137,7 @@ const close = (id: string) =>
       />
       <NInput v-model:value="form.of" placeholder="Of whom" :input-props="{ 'aria-label': 'Of whom' }" />
       <label class="small soft"
-        >Wanted by
-        <NDatePicker
-          :formatted-value="form.dueDay"
-          type="date"
-          value-format="yyyy-MM-dd"
-          :input-readonly="false"
-          @update:formatted-value="(day: string | null) => day && (form.dueDay = day)"
+        >Wanted by <PickDay :day="form.dueDay" @update:day="(day) => day && (form.dueDay = day)"
       /></label>
       <NButton
         type="primary"
