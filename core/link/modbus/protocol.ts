@@ -13,7 +13,7 @@ export const modbusProtocol: LinkProtocol<'modbus'> = {
   open: (port, { clock, family, link, component }) =>
     modbusDriver(port, clock, family, link, link.drive, component),
   says: ({ line, drive }) =>
-    `Modbus file records at ${groupedNumber(line!.baudRate)} baud, address ${drive.address}`,
+    `Modbus ${drive.block ? 'register blocks' : 'file records'} at ${groupedNumber(line!.baudRate)} baud, address ${drive.address}`,
   can: {
     reads: ({ drive }) => modbusAbilities(drive).read,
     verify: ({ drive }) => modbusAbilities(drive).verify,

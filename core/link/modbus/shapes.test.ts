@@ -13,7 +13,7 @@ import {
 } from '../../family'
 import { isProblem, virtualClock } from '../../kernel'
 import { isEqual } from '../check'
-import { linkReads, linkVerifies, linkWireMs, openLink } from '../drive'
+import { linkReads, linkVerifies, linkWireMs, openLink, speechText } from '../drive'
 import { modbusUnit } from '.'
 
 /* Modbus units of other shapes than the demo's battery: each in a profile, and its stand-in as the unit. */
@@ -123,6 +123,7 @@ describe('a Modbus unit', () => {
   })
   it('needs for its blocks what their own arithmetic says, within a tenth', async () => {
     const { driver, at, clock, link } = unitOf(shaped(withBlock(123)))
+    expect(speechText(link)).toMatch(/^Modbus register blocks at /)
     await driver.open()
     await driver.loader.attach()
     await driver.loader.erase({ address: at, length: 8192 }, silent)

@@ -1,6 +1,7 @@
 import { serialLine } from '@bench-wake/standins'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { speeches } from '../../family'
 import { asciiBytes, bytesOfHex, hexOf, isProblem, virtualClock } from '../../kernel'
 import { writeRtu } from '../modbus'
 import type { SerialSettings } from '../port'
@@ -8,6 +9,7 @@ import { encodeBlock } from '../xmodem'
 import {
   readTrace,
   tapChannel,
+  traceName,
   traceRows,
   writeTrace,
   type Trace,
@@ -34,6 +36,11 @@ const says = (speech: TraceSpeech, events: TraceEvent[]) => {
   const read = traceRows(speech)
   return events.flatMap((event) => read(event)).map((row) => (row.wrong ? `! ${row.says}` : row.says))
 }
+
+it('a trace of every protocol has a name to a person', () => {
+  for (const speaks of [...speeches, 'console', 'bytes'] as const)
+    expect(traceName({ speaks })).toMatch(/^[A-Za-z][A-Za-z ]+$/)
+})
 
 describe('a saved trace', () => {
   const events: TraceEvent[] = [
