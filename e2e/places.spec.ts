@@ -68,6 +68,14 @@ test('a unit is added, its page typed from the label, and what is not known stay
   const row = page.locator('tr', { hasText: 'Fog signal 12' })
   await expect(row).toContainText('3.2')
   await expect(row).toContainText('not known')
+  // Sorted by a head, by keys; what is not known comes last, whichever way.
+  const versions = page.getByRole('button', { name: /^Versions/ })
+  for (const order of [/highest first/, /lowest first/]) {
+    await versions.press('Enter')
+    await expect(versions).toHaveAccessibleName(order)
+    await expect(page.locator('tr.leads').last()).toContainText('not known')
+    await expect(page.locator('tr.leads').first().locator('td').nth(3)).not.toContainText('not known')
+  }
 })
 
 test('the past is in the logbook: a cut leg, the second leg, the chain of events', async ({
