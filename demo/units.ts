@@ -1,3 +1,4 @@
+import type { SupplyForm } from '@bench-wake/standins'
 import type { SnapshotSource } from '@bench-wake/core/unit'
 import { amberDigest, brassAmberDigest } from './shelf'
 
@@ -10,7 +11,16 @@ export interface DemoUnit {
   /** What was read of it, oldest first: where, when, and the lines by field. */
   pages: { source: SnapshotSource; at: string; lines: Record<string, string> }[]
   /** Present when a stand-in of it sits on the bench, with what is on it. */
-  standIn?: { hardware?: string; version?: string; built?: string; linkId?: string }
+  standIn?: { hardware?: string; version?: string; built?: string; linkId?: string; battery?: SupplyForm }
+}
+
+/** A 12 V lead-acid battery of some years with five metres of lead. */
+const agedBattery: SupplyForm = {
+  restVolts: 12.58,
+  voltsPerAh: 0.012,
+  ohms: 0.11,
+  slowOhms: 0.1,
+  slowSeconds: 25,
 }
 
 const fog = (
@@ -43,7 +53,7 @@ const fog = (
       },
     },
   ],
-  standIn: { hardware, version, built },
+  standIn: { hardware, version, built, battery: agedBattery },
 })
 
 const joints = (version: string) =>

@@ -57,7 +57,7 @@ test('the demo job from today to the logbook, by keyboard alone', async ({ page,
   // PRACTICE I2, I3: the scare that came, the function test, the settings; one key for each.
   // Each word stands under the name of who says it, which comes first.
   await expect(page.getByLabel('Your name')).toBeFocused()
-  await expect(page.locator('[data-care=first-blast] [data-care-done]')).toBeDisabled()
+  await expect(page.locator('[data-task=first-blast] [data-task-done]')).toBeDisabled()
   await page.keyboard.type('T. Keys')
   await page.keyboard.press('Enter')
   // PRACTICE D4, I3, J3: the panels come back before the test that needs them.
@@ -69,8 +69,8 @@ test('the demo job from today to the logbook, by keyboard alone', async ({ page,
       await expect(back).toBeChecked()
       continue
     }
-    const first = page.locator(`[data-care=${item}]`)
-    await expect(first.locator('[data-care-done]')).toBeFocused()
+    const first = page.locator(`[data-task=${item}]`)
+    await expect(first.locator('[data-task-done]')).toBeFocused()
     await page.keyboard.press('Enter')
     await expect(first).toContainText(/Done and well/)
   }

@@ -13,7 +13,7 @@ test.describe.configure({ mode: 'parallel' })
 /**
  * Cut where the cable is pulled out at a byte that nobody chose, and led back to the proof as a leg of the same run: a link that
  * goes on at that byte, and one that begins again. The fog signal is cut in every phase in cut-everywhere.spec.ts; every protocol is
- * in core/run/voyage.test.ts, and the trace of each in core/run/families.test.ts.
+ * in core/run/simulate-run.test.ts, and the trace of each in core/run/families.test.ts.
  */
 const cuts: Record<string, { image: string; at: number; speed: '1' | '10' | '60'; goesOn?: true }> = {
   'mains-relay': { image: 'quay-relay-2.1.uf2', at: 0.31, speed: '10', goesOn: true },
@@ -130,12 +130,12 @@ test('a davit’s six joints are written in order, and it is closed after its mo
   expect((await newest(program, jobId)).steps.filter(({ kind }) => kind === 'enter')).toHaveLength(1)
 
   await page.getByLabel('Your name').fill('T. Reader')
-  const motion = page.locator('[data-care=joints]')
+  const motion = page.locator('[data-task=joints]')
   await expect(motion).toContainText('Move each joint alone, slowly')
   await expect(motion.getByRole('note')).toContainText('Nobody under the arm')
   const close = page.getByRole('button', { name: 'Close the job' })
   // The joint is moved only once the panel that stops it is plugged in, and the drives are on.
-  await expect(motion.locator('[data-care-done]')).toBeDisabled()
+  await expect(motion.locator('[data-task-done]')).toBeDisabled()
   await expect(close).toBeDisabled()
   const worked = await workClosing(page)
   expect(worked.indexOf('panel')).toBeLessThan(worked.indexOf('back-drives-on'))
@@ -239,7 +239,7 @@ test('a signal desk gets its chip changed by hand, step by step, and is not clos
   const close = page.getByRole('button', { name: 'Close the job' })
   await page.getByLabel('Your name').fill('T. Reader')
   // PRACTICE D8: the test on mains comes after the cover.
-  await expect(page.locator('[data-care=hoist] [data-care-done]')).toBeDisabled()
+  await expect(page.locator('[data-task=hoist] [data-task-done]')).toBeDisabled()
   const worked = await workClosing(page)
   expect(worked.indexOf('back-cover-on')).toBeLessThan(worked.indexOf('hoist'))
   await close.click()

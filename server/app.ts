@@ -6,7 +6,7 @@ import { compress } from 'hono/compress'
 import { existsSync, readFileSync } from 'node:fs'
 import { join, relative } from 'node:path'
 import * as v from 'valibot'
-import type { Care } from './care/care'
+import type { DataKeeper } from './data-folder/data-keeper'
 import type { Database } from './db/open'
 import { door, pageRules } from './door'
 import { openApi } from './openapi'
@@ -48,11 +48,11 @@ import type { WorkerThread } from './worker/worker-thread'
 export interface Services {
   db: Database
   shelf: Shelf
-  heavy: WorkerThread
+  worker: WorkerThread
   runs: Runs
   room: PortRoom
   lentPorts: LentPorts
-  care: Care
+  dataKeeper: DataKeeper
   recordings: Recordings
   /** Where files that are sent lie until they are read. */
   incoming: string
@@ -103,7 +103,7 @@ const places: Record<string, string> = {
 
 /** The public paths, as docs/architecture.md lists them. */
 export function api(services: Services) {
-  const { runs: underWay, care } = services
+  const { runs: underWay, dataKeeper } = services
   return new Hono()
     .route('/images', images(services))
     .route('/families', families(services))
@@ -144,7 +144,7 @@ export function api(services: Services) {
           name: 'Bench Wake',
           version,
           running: underWay.running().length,
-          damaged: care.damagedRows(),
+          damaged: dataKeeper.damagedRows(),
         }),
     )
 }
@@ -157,9 +157,9 @@ export const documentOf = (paths: Hono) => openApi(paths, places, version)
 let document: ReturnType<typeof documentOf> | undefined
 
 /** A row that could not be read in the middle of the work is set aside, so that the next try does not meet it. */
-async function asideOf({ care, shelf }: Services, error: unknown): Promise<Problem | undefined> {
+async function asideOf({ dataKeeper, shelf }: Services, error: unknown): Promise<Problem | undefined> {
   if (!(error instanceof SyntaxError || error instanceof v.ValiError)) return undefined
-  const count = await care.setAside().catch(() => 0)
+  const count = await dataKeeper.setAside().catch(() => 0)
   if (count === 0) return undefined
   shelf.forget()
   return new Problem({

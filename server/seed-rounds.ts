@@ -38,7 +38,7 @@ type WorkPast = (
 export async function seedRounds(
   db: Database,
   shelf: Shelf,
-  heavy: WorkerThread,
+  worker: WorkerThread,
   workPast: WorkPast,
   now: number,
 ): Promise<void> {
@@ -84,11 +84,11 @@ export async function seedRounds(
         const path = join(folder, `${round}-${kind}.csv`)
         await writeFile(path, log, 'latin1')
         const at = wrote + hourMs * (place + 1)
-        await takeLog(db, heavy, caseId, { path, name: `${kind}-${round}.csv`, logKind: kind, by, at })
+        await takeLog(db, worker, caseId, { path, name: `${kind}-${round}.csv`, logKind: kind, by, at })
       }
       if (round === ropeFound.afterRound)
         await tellCase(db, caseId, { kind: 'machine-changed', by, says: ropeFound.says }, wrote + 4 * hourMs)
-      await sendRound(db, shelf, heavy, caseId, {
+      await sendRound(db, shelf, worker, caseId, {
         symptoms: symptoms[index]!,
         by,
         at: wrote + 5 * hourMs,

@@ -20,7 +20,7 @@ import { families, standIns } from './db/schema'
 import { Ports } from './ports/ports'
 import { portRoom } from './ports/port-room'
 import { Runs } from './runs/runs'
-import { sayAftercare } from './store/aftercare'
+import { sayPostUpdateTask } from './store/post-update-tasks'
 import { keepAdapter } from './store/adapters'
 import { addFamily } from './store/families'
 import { closeJob } from './store/job-deeds'
@@ -40,7 +40,7 @@ const dayMs = 86_400_000
  * Puts the demo scenario into an empty database; one that holds families already is left as it is. The past of the
  * logbook is not written by hand: stand-ins are really run, unpaced, and leave their wakes.
  */
-export async function seedDemo(db: Database, shelf: Shelf, heavy: WorkerThread): Promise<void> {
+export async function seedDemo(db: Database, shelf: Shelf, worker: WorkerThread): Promise<void> {
   const [some] = await db.select({ id: families.id }).from(families).limit(1)
   if (some) return
   for (const document of [...demoFamilies, ...taughtFamilies]) await addFamily(db, document)
@@ -87,6 +87,7 @@ export async function seedDemo(db: Database, shelf: Shelf, heavy: WorkerThread):
       usedAh: 0,
       inBootloader: false,
       linkId: standIn.linkId ?? null,
+      battery: standIn.battery ?? null,
       lines,
     })
   }
@@ -99,7 +100,7 @@ export async function seedDemo(db: Database, shelf: Shelf, heavy: WorkerThread):
     await answerRequest(db, id, { says: answer.says, by: answer.by, at: now - answer.daysAgo * dayMs })
   }
   // The eldest runs come first.
-  await seedRounds(db, shelf, heavy, workPast, now)
+  await seedRounds(db, shelf, worker, workPast, now)
   for (const { image, inDays, past, bench, packed = [], symptoms = [], ...job } of demoJobs) {
     const imageId = image === null ? null : imageIds.get(image)
     if (imageId === undefined) throw new Error(`the scenario has no image ${image}`)
@@ -155,7 +156,7 @@ async function workPast(
   }
   const { runs, family } = await openJob(db, shelf, jobId)
   for (const { id: item } of family.postUpdateTasks ?? []) {
-    await sayAftercare(db, runs[0]!.id, { item, outcome: 'done', by: closing.name })
+    await sayPostUpdateTask(db, runs[0]!.id, { item, outcome: 'done', by: closing.name })
   }
   await closeJob(db, shelf, jobId, { ...closing, at })
 }

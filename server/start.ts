@@ -8,10 +8,10 @@ import { connectDatabase, needsUpdate, openDatabase } from './db/open'
 import { Access } from './access/access'
 import { preparePassword } from './access/passwords'
 import { createApp } from './app'
-import { checkDatabase, makeBackup } from './care/backups'
-import { Care } from './care/care'
-import { keepToOneProgram } from './care/one-program'
-import { databaseFile } from './care/place'
+import { checkDatabase, makeBackup } from './data-folder/backups'
+import { DataKeeper } from './data-folder/data-keeper'
+import { keepToOneProgram } from './data-folder/one-program'
+import { databaseFile } from './data-folder/place'
 import { hostTime } from './host-time'
 import { LentPorts } from './ports/lent'
 import { Ports } from './ports/ports'
@@ -85,20 +85,20 @@ export async function startServer(
     if (databasePath !== null) await lookBefore(databaseUrl, databasePath, backupsFolder)
     const { db, close } = await openDatabase(databaseUrl)
     opened.push(close)
-    const heavy = new WorkerThread(databaseUrl)
-    opened.push(() => heavy.close())
+    const worker = new WorkerThread(databaseUrl)
+    opened.push(() => worker.close())
     const lentPorts = new LentPorts((ms, act) => hostTime.after(ms, act))
-    const shelf = new Shelf(db, heavy)
-    const care = new Care(db, {
+    const shelf = new Shelf(db, worker)
+    const dataKeeper = new DataKeeper(db, {
       databaseUrl,
       databasePath,
       backupsFolder,
       busy: () => runs.busyNow,
       restore: restore ?? (() => Promise.reject(new Error('this program cannot start anew by itself'))),
     })
-    opened.push(() => care.end())
+    opened.push(() => dataKeeper.end())
     // First what cannot be read, so that nothing below meets it.
-    const aside = await care.setAside()
+    const aside = await dataKeeper.setAside()
     if (aside > 0) {
       process.stderr.write(
         `${aside} row(s) of ${databasePath ?? 'the database'} could not be read and were set aside. See "This bench’s data" in the program.\n`,
@@ -106,7 +106,7 @@ export async function startServer(
     }
     await shelf.clearRemoved(Date.now() - keepRemovedMs)
     // The scenario is read from disk for the demo alone.
-    if (demo) await (await import('./seed')).seedDemo(db, shelf, heavy)
+    if (demo) await (await import('./seed')).seedDemo(db, shelf, worker)
     // A database on a server is worked on by others too, whose runs are none of this one's.
     const program = `${hostname()}:${realpathSync(dataFolder)}`
     const cutRuns = await markCutRuns(db, databasePath === null ? program : undefined)
@@ -125,10 +125,10 @@ export async function startServer(
     const incoming = join(dataFolder, 'incoming')
     await rm(incoming, { recursive: true, force: true })
     await mkdir(incoming)
-    const recordings = new Recordings(db, room, heavy, incoming)
+    const recordings = new Recordings(db, room, worker, incoming)
     opened.push(() => recordings.end())
     const app = createApp(
-      { db, shelf, heavy, runs, room, lentPorts, care, incoming, reach, recordings },
+      { db, shelf, worker, runs, room, lentPorts, dataKeeper, incoming, reach, recordings },
       pageFolder,
     )
     const server = await new Promise<ServerType>((resolve, reject) => {
@@ -147,7 +147,7 @@ export async function startServer(
           : serve(form, () => resolve(starting))
       starting.once('error', reject)
     })
-    care.begin()
+    dataKeeper.begin()
     const bound = server.address()
     const port = bound && typeof bound === 'object' ? bound.port : settings.port
     return {

@@ -1,7 +1,7 @@
 import { request, type ClientRequest, type IncomingMessage } from 'node:http'
 import { expect, it } from 'vitest'
 import { demoServer, seededFolder } from './server.test-support'
-import { mostStreamsEach } from './streams'
+import { maxStreamsEach } from './streams'
 
 it('live views are bounded for a client, health answers meanwhile, and what is closed makes room again', async () => {
   const server = await demoServer(seededFolder())
@@ -17,10 +17,10 @@ it('live views are bounded for a client, health answers meanwhile, and what is c
         one.end()
         asked.push(one)
       })
-    const answers = await Promise.all(Array.from({ length: mostStreamsEach + 20 }, open))
+    const answers = await Promise.all(Array.from({ length: maxStreamsEach + 20 }, open))
     for (const answer of answers) answer.on('error', () => {}).resume()
     const counts = answers.map(({ statusCode }) => statusCode)
-    expect(counts.filter((status) => status === 200)).toHaveLength(mostStreamsEach)
+    expect(counts.filter((status) => status === 200)).toHaveLength(maxStreamsEach)
     expect(counts.filter((status) => status === 429)).toHaveLength(20)
     expect((await server.get('/health')).status).toBe(200)
 

@@ -4,8 +4,8 @@ import { addressOf, sessionOf } from './access/guard'
 import { answerProblem } from './problem'
 
 /** A browser opens six to one host (RFC 9112 leaves it to the client); a bench has a handful of devices and tools. */
-export const mostStreamsEach = 64
-export const mostStreams = 256
+export const maxStreamsEach = 64
+export const maxStreams = 256
 
 /**
  * Bounds the event streams that are open at once, for each client and together: each costs the server a little for every
@@ -18,16 +18,16 @@ export function boundStreams(): MiddlewareHandler {
     if (!/\/(live|calls)$/.test(c.req.path)) return next()
     const client = sessionOf(c)?.id ?? addressOf(c)
     const own = open.get(client) ?? 0
-    if (own >= mostStreamsEach || all >= mostStreams) {
+    if (own >= maxStreamsEach || all >= maxStreams) {
       return answerProblem(
         c,
         new Problem({
           kind: 'too-many-streams',
           says:
-            own >= mostStreamsEach
+            own >= maxStreamsEach
               ? 'too many live views are open on this device'
               : 'too many live views are open',
-          found: String(own >= mostStreamsEach ? own : all),
+          found: String(own >= maxStreamsEach ? own : all),
           remedy: 'Close pages that are not looked at, then open this one again.',
         }),
       )

@@ -33,7 +33,7 @@ const familyId = 'mains-relay'
 const images = ['quay-relay-2.1.uf2', 'quay-relay-2.1 (1).uf2']
 const unitId = firstUnitOf(familyId).id
 /** A unit that is not proved after so many legs counts as lost. */
-const mostLegs = 8
+const maxLegs = 8
 const giveUpMs = 120_000
 
 const wait = (ms: number) => new Promise<void>((done) => setTimeout(done, ms))
@@ -188,7 +188,7 @@ export class WrongMoments {
       if (run.brokenAt !== null) wrong.push(`the chain broke at event ${run.brokenAt}`)
       const running = await this.get('/runs')
       if (running.length > 0) wrong.push(`shown as running: ${running.map((each: any) => each.id).join()}`)
-      if (over.outcome === 'proved' || legs >= mostLegs) break
+      if (over.outcome === 'proved' || legs >= maxLegs) break
     }
     const wake: any[] = id ? await this.get(`/runs/${id}/wake`) : []
     for (const [seq, hash] of seen) if (wake[seq - 1]?.hash !== hash) wrong.push(`event ${seq} was lost`)

@@ -46,7 +46,6 @@ export function cardUnit(form: UnitForm & { medium: Medium }): CardUnit {
   const lines = unitMemory(
     form,
     virtualClock(async () => {}),
-    () => family.power.nominalVolts,
   )
 
   const unit: CardUnit = {

@@ -24,7 +24,7 @@ export function chipUnit(form: UnitForm & { link: FamilyLink & { drive: DriveOf<
     channel: 'usb',
     hasMeter: false,
     connect(clock) {
-      const memory = unitMemory(form, clock, () => family.power.nominalVolts)
+      const memory = unitMemory(form, clock, form.power)
       const { address, pageBytes = 256, programMsPerPage = 0.7 } = memory.region(component.id)
       const erases = eraseTypesOf(drive, component).map((type) => ({ ...type, ms: usualEraseMs(type) }))
       const own = memory.flash(component.id).bytes

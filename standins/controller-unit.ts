@@ -5,7 +5,7 @@ import { canBus, type DisturbFrame } from './can-bus'
 import { serveSlcan } from './protocols/can-adapter'
 import { serveUds, type UdsUnit } from './protocols/services-unit'
 import { kwpUnit } from './protocols/single-line-unit'
-import { serialLine, type Disturb } from './line'
+import { serialLine } from './line'
 import type { LiveData, StandIn } from './stand-in'
 import { unitMemory, type UnitForm, type UnitMemory } from './unit-memory'
 
@@ -18,7 +18,6 @@ type Drive = DriveOf<'uds'> | DriveOf<'kwp'>
 
 export interface ControllerForm extends UnitForm {
   link: FamilyLink & { drive: Drive }
-  disturb?: Disturb
   disturbFrame?: DisturbFrame
 }
 
@@ -29,7 +28,6 @@ export function controllerUnit(form: ControllerForm): StandIn {
   const { family, state, link } = form
   const { drive } = link
   const component = family.components[0]!
-  const volts = () => family.power.nominalVolts
   /** Begins anew on the line that is joined, if there is one. */
   let restart = () => {}
 
@@ -75,7 +73,7 @@ export function controllerUnit(form: ControllerForm): StandIn {
       faults: () => codes().map((code) => ({ code, status: 0x2f })),
       clearFaults: () => void (state.lines = { ...state.lines, faults: 'none' }),
       reset: () => void (state.inBootloader = !memory.intact()),
-      mostTransferBytes: drive.speaks === 'uds' ? 0x402 : 0xff,
+      maxTransferBytes: drive.speaks === 'uds' ? 0x402 : 0xff,
       ready: () => true,
     }
   }
@@ -88,6 +86,7 @@ export function controllerUnit(form: ControllerForm): StandIn {
     const adapter = bus.join('adapter')
     let unit: ReturnType<typeof bus.join> | undefined
     const { host } = line
+    form.power?.whenLost(() => unit?.leave())
     const begin = () => {
       unit?.leave()
       unit = bus.join('controller')
@@ -138,7 +137,8 @@ export function controllerUnit(form: ControllerForm): StandIn {
       clock,
       unit: link.line!,
       echo: true,
-      ...(form.disturb ? { disturb: form.disturb } : {}),
+      ...(form.faults?.disturb ? { disturb: form.faults.disturb } : {}),
+      ...(form.power ? { powered: () => form.power!.on } : {}),
       onLines: ({ brk }) => {
         if (brk === undefined || brk === low) return
         low = brk
@@ -190,7 +190,7 @@ export function controllerUnit(form: ControllerForm): StandIn {
     channel: 'serial',
     hasMeter: false,
     connect(clock) {
-      const memory = unitMemory(form, clock, volts)
+      const memory = unitMemory(form, clock, form.power)
       const port = drive.speaks === 'uds' ? onBus(clock, drive, memory) : onLine(clock, drive, memory)
       return { channel: { kind: 'serial', port } }
     },

@@ -24,7 +24,7 @@ export interface DisturbanceForm {
   /** Chance of a disturbance at each piece that goes over the line. */
   chance: number
   /** Most that are made. */
-  most: number
+  max: number
 }
 
 const kinds = ['lost', 'doubled', 'flipped', 'late', 'split', 'merged'] as const
@@ -33,7 +33,7 @@ const kinds = ['lost', 'doubled', 'flipped', 'late', 'split', 'merged'] as const
 export function serialDisturbances({
   seed,
   chance,
-  most,
+  max,
 }: DisturbanceForm): Disturbances & { disturb: Disturb } {
   const random = seeded(seed)
   const held = { unit: new Uint8Array(0), host: new Uint8Array(0) }
@@ -46,7 +46,7 @@ export function serialDisturbances({
     disturb(piece, to): Uint8Array | LateBytes[] {
       const bytes = concatBytes([held[to], piece])
       held[to] = new Uint8Array(0)
-      if (bytes.length === 0 || made >= most || random() >= chance) return bytes
+      if (bytes.length === 0 || made >= max || random() >= chance) return bytes
       made++
       const place = at(bytes)
       switch (kinds[Math.floor(random() * kinds.length)]!) {
@@ -75,7 +75,7 @@ export function serialDisturbances({
 export function frameDisturbances({
   seed,
   chance,
-  most,
+  max,
 }: DisturbanceForm): Disturbances & { disturb: DisturbFrame } {
   const random = seeded(seed)
   let made = 0
@@ -84,7 +84,7 @@ export function frameDisturbances({
       return made
     },
     disturb(frame): CanFrame[] {
-      if (made >= most || random() >= chance) return [frame]
+      if (made >= max || random() >= chance) return [frame]
       made++
       return random() < 0.5 ? [] : [frame, frame]
     },
@@ -98,12 +98,12 @@ export function frameDisturbances({
 export function usbDisturbances(
   port: UsbPort,
   clock: Clock,
-  { seed, chance, most }: DisturbanceForm,
+  { seed, chance, max }: DisturbanceForm,
 ): Disturbances & { port: UsbPort } {
   const random = seeded(seed)
   let made = 0
   const maybe = async <T>(what: string, act: () => Promise<T>, short?: (whole: T) => T): Promise<T> => {
-    if (made >= most || random() >= chance) return act()
+    if (made >= max || random() >= chance) return act()
     made++
     const kind = random()
     if (kind < 0.3) throw usbStall(port.name, what)

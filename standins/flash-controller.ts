@@ -18,6 +18,8 @@ export interface MicrocontrollerForm {
   words?: Map<number, number>
   protection: { on: boolean }
   onReset(): void
+  /** Told of each piece that was programmed, bytes. */
+  onProgram?(count: number): void
 }
 
 const halting = 0xe000edf0
@@ -46,6 +48,7 @@ export function microcontroller(form: MicrocontrollerForm): TargetMemory {
     }
     for (let at = 0; at < width; at++) bytes[address - base + at]! &= (value >>> (8 * at)) & 255
     works(form.programMs)
+    form.onProgram?.(width)
     return true
   }
   const start = () => {

@@ -28,6 +28,8 @@ export interface LineForm {
   follows?: () => readonly number[]
   /** One wire for both: the host hears its own characters. */
   echo?: boolean
+  /** Whether the unit has power: without it, it hears and says nothing. */
+  powered?: () => boolean
   /** The host's hand on the control lines; a break is a low on the wire. */
   onLines?: (lines: ControlLines) => void
 }
@@ -62,10 +64,12 @@ export function serialLine(form: LineForm): Line {
     await lane.occupy(wireMs(bytes.length, settings))
     if (pulled) throw portLost(name)
     if (to === 'host' && !open) return
+    if (form.powered?.() === false && to === 'host') return
     if (to === 'unit' && form.echo) toHost.deliver(bytes.slice())
     const arrive = (heard: Uint8Array) => {
       // At another speed the same bits are other characters.
-      if (!pulled) lane.deliver(matched() ? heard : heard.map((byte) => (byte * 0x9d + 0x55) & 0xff))
+      if (!pulled && form.powered?.() !== false)
+        lane.deliver(matched() ? heard : heard.map((byte) => (byte * 0x9d + 0x55) & 0xff))
     }
     const heard = disturb(bytes, to, settings.baudRate)
     if (heard instanceof Uint8Array) arrive(heard)

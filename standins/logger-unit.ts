@@ -26,7 +26,6 @@ const knownInUpdate = ['deviceIdentifier', 'hardware', 'serial']
 export function loggerUnit(form: UnitForm & { link: FamilyLink & { drive: DriveOf<'dfu'> } }): StandIn {
   const { family, state, link } = form
   const component = family.components[0]!
-  const volts = () => family.power.nominalVolts
   let plugAgain: (inBootloader: boolean) => void = (inBootloader) => {
     state.inBootloader = inBootloader
   }
@@ -39,7 +38,7 @@ export function loggerUnit(form: UnitForm & { link: FamilyLink & { drive: DriveO
     channel: 'usb',
     hasMeter: false,
     connect(clock) {
-      const memory = unitMemory(form, clock, volts)
+      const memory = unitMemory(form, clock, form.power)
       const {
         address,
         sectorBytes = 1024,
@@ -71,6 +70,7 @@ export function loggerUnit(form: UnitForm & { link: FamilyLink & { drive: DriveO
             flash.bytes.fill(0xff, sector * sectorBytes, (sector + 1) * sectorBytes)
           }
           for (let index = 0; index < data.length; index++) flash.bytes[at + index]! &= data[index]!
+          form.power?.programs(data.length)
           return 0
         },
         finish: (length: number) => (length > 0 ? 0 : 9),
@@ -105,7 +105,7 @@ export function loggerUnit(form: UnitForm & { link: FamilyLink & { drive: DriveO
       const port = usbDevice({
         name: form.name,
         clock,
-        now: () => now,
+        now: () => (form.power?.on === false ? null : now),
         onReset() {
           machine.reset()
           plug(machine.state === 'dfuIDLE' || machine.state === 'dfuERROR')

@@ -1,5 +1,6 @@
 import type { Region } from '@bench-wake/core/family'
 import type { Clock } from '@bench-wake/core/kernel'
+import type { UnitPower } from './unit-power'
 
 /**
  * NOR flash as the parts behave (JEDEC JESD68.01, Common Flash Interface, and every maker's sheet): erasing sets
@@ -19,7 +20,10 @@ export interface NorFlash {
   program(address: number, data: Uint8Array): Promise<void>
 }
 
-export function norFlash(region: Region, clock: Clock, bytes: Uint8Array): NorFlash {
+/** What a memory draws on while it works. */
+type Feed = Pick<UnitPower, 'on' | 'erases' | 'programs'>
+
+export function norFlash(region: Region, clock: Clock, bytes: Uint8Array, power?: Feed): NorFlash {
   const {
     address: base,
     sectorBytes = 4096,
@@ -37,19 +41,24 @@ export function norFlash(region: Region, clock: Clock, bytes: Uint8Array): NorFl
       inside(address, length)
       const first = Math.floor((address - base) / sectorBytes)
       const behind = Math.ceil((address - base + length) / sectorBytes)
+      power?.erases(true)
       for (let sector = first; sector < behind; sector++) {
         await clock.sleep(eraseMsPerSector)
+        if (power?.on === false) break
         bytes.fill(0xff, sector * sectorBytes, (sector + 1) * sectorBytes)
         await onSector(sector - first + 1, behind - first)
       }
+      power?.erases(false)
     },
     async program(address, data) {
       inside(address, data.length)
       for (let at = 0; at < data.length; at += pageBytes) {
         const page = data.subarray(at, at + pageBytes)
         await clock.sleep(programMsPerPage)
+        if (power?.on === false) return
         const place = address - base + at
         for (let index = 0; index < page.length; index++) bytes[place + index]! &= page[index]!
+        power?.programs(page.length)
       }
     },
   }

@@ -2,7 +2,7 @@ import type { DriveOf, FamilyLink } from '@bench-wake/core/family'
 import { bytesShown } from '@bench-wake/core/link'
 import { dapAdapterDevice } from './dap-adapter'
 import { microcontroller } from './flash-controller'
-import { wireTarget } from './protocols/wire-target'
+import { whilePowered, wireTarget } from './protocols/wire-target'
 import type { StandIn } from './stand-in'
 import { unitMemory, type UnitForm } from './unit-memory'
 import { usbDevice } from './usb-device'
@@ -19,7 +19,6 @@ export function receiverUnit(
   const { family, state, link } = form
   const { drive } = link
   const component = family.components[0]!
-  const volts = () => family.power.nominalVolts
   const protection = { on: form.protected ?? false }
 
   return {
@@ -30,7 +29,7 @@ export function receiverUnit(
     channel: 'usb',
     hasMeter: false,
     connect(clock) {
-      const memory = unitMemory(form, clock, volts)
+      const memory = unitMemory(form, clock, form.power)
       const {
         address,
         length,
@@ -58,9 +57,15 @@ export function receiverUnit(
           words,
           protection,
           onReset() {},
+          ...(form.power ? { onProgram: (count) => form.power!.programs(count) } : {}),
         }),
       )
-      const adapter = dapAdapterDevice({ clock, ends: { wire: target }, version: 2, serial: form.id })
+      const adapter = dapAdapterDevice({
+        clock,
+        ends: { wire: whilePowered(target, () => form.power?.on !== false) },
+        version: 2,
+        serial: form.id,
+      })
       return {
         channel: { kind: 'usb', port: usbDevice({ name: form.name, clock, now: () => adapter }) },
       }

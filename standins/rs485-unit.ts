@@ -8,7 +8,7 @@ import {
   statesOf,
   type Port,
 } from '@bench-wake/core/link'
-import { serialLine, type Disturb, type Line } from './line'
+import { serialLine, type Line } from './line'
 import { answerIdentity, refuseModbus, serveModbus, type ModbusUnit } from './protocols/modbus-unit'
 import type { StandIn } from './stand-in'
 import { unitMemory, type UnitForm } from './unit-memory'
@@ -22,7 +22,6 @@ export interface Rs485UnitForm extends UnitForm {
   link: FamilyLink & { drive: DriveOf<'modbus'> }
   /** What else hangs on the bus, by the profile's name for it. */
   neighbours: readonly { id: string; address: number }[]
-  disturb?: Disturb
 }
 
 const bootMs = 1200
@@ -31,7 +30,6 @@ const word = (high: number, low: number) => high * 0x10000 + low
 export function rs485Unit(form: Rs485UnitForm): StandIn {
   const { family, state, link } = form
   const { drive } = link
-  const volts = () => family.power.nominalVolts
   let joined: readonly { id: string; address: number }[] = form.neighbours
   let line: Line | undefined
   let restart: (inBootloader: boolean) => void = (inBootloader) => {
@@ -50,7 +48,7 @@ export function rs485Unit(form: Rs485UnitForm): StandIn {
 
   /** The unit itself, in one clock. */
   const unitIn = (clock: Clock): ModbusUnit => {
-    const memory = unitMemory(form, clock, volts)
+    const memory = unitMemory(form, clock, form.power)
     const { registers, commands, block, commandsAre = 'values', wordOrder = 'high-first' } = drive
     const states = statesOf(drive)
     const lowFirst = wordOrder === 'low-first'
@@ -218,7 +216,7 @@ export function rs485Unit(form: Rs485UnitForm): StandIn {
         name: form.name,
         clock,
         unit: link.line!,
-        ...(form.disturb ? { disturb: form.disturb } : {}),
+        ...(form.faults?.disturb ? { disturb: form.faults.disturb } : {}),
       })
       line = here
       const own = unitIn(clock)
@@ -233,7 +231,10 @@ export function rs485Unit(form: Rs485UnitForm): StandIn {
           // Ends when the port is closed: its read fails.
           void serveModbus(
             here.unit,
-            () => [own, ...joined.map(({ id, address }) => neighbour(id, address))],
+            () => [
+              ...(form.power?.on === false ? [] : [own]),
+              ...joined.map(({ id, address }) => neighbour(id, address)),
+            ],
             (ms) => clock.sleep(ms),
           ).catch(() => {})
         },

@@ -1,6 +1,6 @@
 import type { DriveOf, LinkStep, FamilyLink } from '@bench-wake/core/family'
 import type { ControlLines, Port } from '@bench-wake/core/link'
-import { serialLine, type Disturb } from './line'
+import { serialLine } from './line'
 import { ScriptedPlayer } from './scripted-player'
 import type { StandIn } from './stand-in'
 import { unitMemory, type UnitForm } from './unit-memory'
@@ -14,7 +14,6 @@ import { unitMemory, type UnitForm } from './unit-memory'
 type Script = DriveOf<'script'>
 export interface ScriptedForm extends UnitForm {
   link: FamilyLink & { drive: Script }
-  disturb?: Disturb
 }
 
 /** Whether a stand-in can play a link: a transfer that the unit itself begins has to be announced by a word before it. */
@@ -31,7 +30,7 @@ const goesOut = (step: LinkStep): boolean =>
 
 export function scriptedUnit(form: ScriptedForm): StandIn {
   const { state, family, link } = form
-  const volts = () => family.power.nominalVolts
+  const power = form.power
   let restart: (inBootloader: boolean) => void = (inBootloader) => void (state.inBootloader = inBootloader)
   return {
     id: form.id,
@@ -41,7 +40,7 @@ export function scriptedUnit(form: ScriptedForm): StandIn {
     channel: 'serial',
     hasMeter: false,
     connect(clock) {
-      const memory = unitMemory(form, clock, volts)
+      const memory = unitMemory(form, clock, power)
       const own = { ...link.line! }
       let life = 0
       const line = serialLine({
@@ -49,7 +48,8 @@ export function scriptedUnit(form: ScriptedForm): StandIn {
         clock,
         unit: own,
         follows: () => (state.inBootloader ? (link.drive.slowerSpeeds ?? []) : []),
-        ...(form.disturb ? { disturb: form.disturb } : {}),
+        ...(form.faults?.disturb ? { disturb: form.faults.disturb } : {}),
+        ...(power ? { powered: () => power.on } : {}),
         onLines: (lines) => resetBy(lines),
       })
       const { host } = line

@@ -28,7 +28,7 @@ export function sixLineUnit(
     channel: 'usb',
     hasMeter: false,
     connect(clock) {
-      const memory = unitMemory(form, clock, () => family.power.nominalVolts)
+      const memory = unitMemory(form, clock, form.power)
       const { address, pageBytes = 64 } = memory.region(component.id)
       const own = memory.flash(component.id).bytes
       const bytes = new Uint8Array(address + own.length).fill(0xff)

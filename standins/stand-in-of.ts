@@ -2,17 +2,15 @@ import { drivenLink, type DrivenLink, type Speech } from '@bench-wake/core/famil
 import type { Over } from '@bench-wake/core/link'
 import { chipUnit } from './chip-unit'
 import { controllerUnit } from './controller-unit'
-import { fogSignal, type FogSignalForm } from './fog-signal'
 import { loggerUnit } from './logger-unit'
 import { sixLineUnit } from './six-line-unit'
 import { scriptedUnit } from './scripted-unit'
 import { receiverUnit } from './receiver-unit'
 import { rs485Unit } from './rs485-unit'
 import type { StandIn } from './stand-in'
+import { poweredUnit } from './powered-unit'
+import { UnitPower } from './unit-power'
 import type { UnitForm } from './unit-memory'
-
-/** The family whose stand-in is written out on its own, by its profile. */
-const fogSignalId = 'fog-signal'
 
 /** The stand-in of each protocol: the unit's half of it. */
 const standIns: { readonly [S in Speech]: (form: UnitForm & { link: Over<S> }) => StandIn } = {
@@ -37,13 +35,12 @@ const standIns: { readonly [S in Speech]: (form: UnitForm & { link: Over<S> }) =
 /**
  * A stand-in of a unit on one of its family's driven links.
  * @param linkId which of them; the first where nothing is said.
- * @param faults only the fog-signal controller's stand-in knows these.
  * @throws TypeError when the family has no driven link of that name.
  */
-export function standInOf(form: UnitForm, linkId?: string, faults?: FogSignalForm['faults']): StandIn {
+export function standInOf(form: UnitForm, linkId?: string): StandIn {
   const link: DrivenLink | undefined = drivenLink(form.family, linkId)
   if (!link) throw new TypeError(`${form.family.id} has no driven link ${linkId ?? ''}`)
-  if (form.family.id === fogSignalId) return fogSignal({ ...form, ...(faults ? { faults } : {}) })
   const make = standIns[link.drive.speaks] as (form: UnitForm & { link: DrivenLink }) => StandIn
-  return make({ ...form, link })
+  const power = new UnitPower(form.family, form.battery, form.faults)
+  return poweredUnit(make({ ...form, power, link }), power)
 }

@@ -1,3 +1,6 @@
+import type { Family } from '@bench-wake/core/family'
+import { chemistryFacts } from '@bench-wake/core/ready'
+
 /** A battery with its leads, as a source, a resistance and one slow drop after it (a first-order Thévenin cell). */
 export interface SupplyForm {
   /** Resting volts when full. */
@@ -32,5 +35,25 @@ export function batterySupply(form: SupplyForm, usedAh = 0): Supply {
       last = { now, amps }
       return form.restVolts - form.voltsPerAh * this.usedAh - amps * form.ohms - slowDrop
     },
+  }
+}
+
+/** The slow drop of a battery after a load is joined, s (made up, of the order of minutes). */
+const usualSlowSeconds = 25
+
+/** A battery as the profile describes what usually feeds the unit; undefined where that is no battery. */
+export function batteryOf({ power: { supply } }: Pick<Family, 'power'>): SupplyForm | undefined {
+  const restVolts = supply && chemistryFacts[supply.chemistry].restVolts
+  if (!supply || !restVolts || supply.capacityAh === 0) return undefined
+  const { cells, capacityAh, leadOhms, chemistry } = supply
+  const [half, full] = [restVolts[Math.floor((restVolts.length - 1) / 2)]!, restVolts.at(-1)!]
+  // Half of what a load costs over minutes is there at once.
+  const ohms = (chemistryFacts[chemistry].ohmAmpereHours / capacityAh) * cells
+  return {
+    restVolts: full * cells,
+    voltsPerAh: ((full - half) * cells) / (capacityAh / 2),
+    ohms: ohms / 2 + leadOhms,
+    slowOhms: ohms / 2,
+    slowSeconds: usualSlowSeconds,
   }
 }

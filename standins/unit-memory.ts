@@ -3,6 +3,8 @@ import { byRelease, identifyImage, type ImageIdentity } from '@bench-wake/core/i
 import { sha256Hex, type Clock } from '@bench-wake/core/kernel'
 import { norFlash, type NorFlash } from './nor-flash'
 import type { StandInState } from './stand-in'
+import type { SupplyForm } from './supply'
+import { UnitPower, type StandInFaults } from './unit-power'
 
 /** Bytes of all application regions of a family, one after the other: what a stand-in's memory is. */
 export const memoryBytes = (family: Family): number =>
@@ -36,10 +38,11 @@ export function unitMemoryOf(family: Family, flash: Uint8Array, componentId: str
   throw new TypeError(`no component ${componentId}`)
 }
 
+/** A unit's memory on its supply, in one clock. */
 export function unitMemory(
   form: { family: Family; hardware: string; serial: string; state: StandInState },
   clock: Clock,
-  volts: () => number,
+  power: UnitPower = new UnitPower(form.family),
 ): UnitMemory {
   const { family, state } = form
   const parts = new Map<string, { region: Region; bytes: Uint8Array; flash: NorFlash }>()
@@ -47,7 +50,8 @@ export function unitMemory(
   for (const component of family.components) {
     for (const [index, region] of applicationRegions(component).entries()) {
       const bytes = state.flash.subarray(at, at + region.length)
-      if (index === 0) parts.set(component.id, { region, bytes, flash: norFlash(region, clock, bytes) })
+      if (index === 0)
+        parts.set(component.id, { region, bytes, flash: norFlash(region, clock, bytes, power) })
       at += region.length
     }
   }
@@ -109,7 +113,7 @@ export function unitMemory(
         case 'serial':
           return form.serial
         case 'supply':
-          return `${volts().toFixed(2)} V`
+          return `${power.volts().toFixed(2)} V`
         default:
           return state.lines?.[field] ?? null
       }
@@ -125,4 +129,9 @@ export interface UnitForm {
   hardware: string
   serial: string
   state: StandInState
+  /** A battery of its own: a meter and a lamp then stand at it. */
+  battery?: SupplyForm
+  faults?: StandInFaults
+  /** What feeds it, where it is already there. */
+  power?: UnitPower
 }

@@ -4,7 +4,7 @@ import type { Component, Family } from './schema'
 import { literalStart, slotsOf } from './template'
 
 /** Letters that a text around a version has before it: fewer stand in any bytes by chance. */
-const leastMark = 4
+const minMark = 4
 
 /** What a schema cannot say of how images of a component tell what they are. */
 export function checkIdentity(component: Component, place: string, fault: Fault): void {
@@ -15,8 +15,8 @@ export function checkIdentity(component: Component, place: string, fault: Fault)
       fault(at, 'Write {version} where the version stands: "FW v{version} "')
     else if (slotsOf(template).some((slot) => slot !== 'version' && slot !== 'hardware'))
       fault(at, 'Only {version} and {hardware} are read from such a text')
-    else if (literalStart(template).length < leastMark)
-      fault(at, `At least ${leastMark} characters have to stand before the first slot, or any bytes match it`)
+    else if (literalStart(template).length < minMark)
+      fault(at, `At least ${minMark} characters have to stand before the first slot, or any bytes match it`)
   }
   const has = (name: string) => identity?.fields.some(({ field }) => field === name) ?? false
   if (component.options && !has('options')) {
@@ -32,10 +32,10 @@ export function checkIdentity(component: Component, place: string, fault: Fault)
   ) {
     fault(`${place}.identity.address`, 'The identity block must lie in an application region')
   }
-  if (address === undefined && identity.magic.length < leastMark) {
+  if (address === undefined && identity.magic.length < minMark) {
     fault(
       `${place}.identity.magic`,
-      `A mark that is searched for needs at least ${leastMark} characters, or any bytes match it`,
+      `A mark that is searched for needs at least ${minMark} characters, or any bytes match it`,
     )
   }
   identity.fields.forEach((field, index) => {

@@ -60,9 +60,9 @@ export function readTemplate(template: string, line: string): Record<string, str
 /**
  * Reads a text that begins by a template, whatever follows it: the slots' texts, or null. A slot that nothing follows in the
  * template ends at the first character that is a space or cannot be printed.
- * @param most characters of a slot at most.
+ * @param max characters of a slot at most.
  */
-export function readTemplateStart(template: string, text: string, most = 40): Record<string, string> | null {
+export function readTemplateStart(template: string, text: string, max = 40): Record<string, string> | null {
   const values: Record<string, string> = {}
   const parts = split(template)
   let at = 0
@@ -71,9 +71,9 @@ export function readTemplateStart(template: string, text: string, most = 40): Re
     at += literal.length
     if (!slot) continue
     const next = parts[index + 1]?.literal ?? ''
-    const rest = text.slice(at, at + most + next.length)
+    const rest = text.slice(at, at + max + next.length)
     const end = next === '' ? rest.search(/[^\x21-\x7e]/) : rest.indexOf(next)
-    const value = end < 0 ? (next === '' ? rest.slice(0, most) : '') : rest.slice(0, end)
+    const value = end < 0 ? (next === '' ? rest.slice(0, max) : '') : rest.slice(0, end)
     if (!/^[\x20-\x7e]+$/.test(value)) return null
     values[slot.name] = value
     at += value.length

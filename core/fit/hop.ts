@@ -93,5 +93,5 @@ export function hopOf(
   }
 }
 
-const atLeast = (scheme: VersionScheme, version: string, least: string) =>
-  ['same', 'newer'].includes(compareVersions(scheme, version, least))
+const atLeast = (scheme: VersionScheme, version: string, min: string) =>
+  ['same', 'newer'].includes(compareVersions(scheme, version, min))

@@ -666,8 +666,8 @@ describe('the matrix', () => {
       if (each.identity?.familyId !== fog.id || each.identity.componentId !== 'main') continue
       for (const [column, facts] of units.entries()) {
         const { findings } = judgeFit({ family: fog, component: main!, unit: facts, image: each })
-        const most = Math.max(...findings.map(({ level }) => weigh[level]))
-        const heaviest = findings.find(({ level }) => weigh[level] === most)!
+        const max = Math.max(...findings.map(({ level }) => weigh[level]))
+        const heaviest = findings.find(({ level }) => weigh[level] === max)!
         expect([row, column, cell(row, column)]).toEqual([
           row,
           column,

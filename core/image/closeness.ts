@@ -11,8 +11,8 @@ import type { MemoryMap } from './memory-map'
 /** Digests of an image's blocks with their lengths, side by side: digest, length, digest, length … */
 export type BlockSketch = Uint32Array
 
-const leastBlock = 256
-const mostBlock = 4096
+const minBlock = 256
+const maxBlock = 4096
 /** A boundary every 1 024 bytes on average. */
 const mask = 0x3ff << 14
 
@@ -38,8 +38,8 @@ export function sketchOf(memory: MemoryMap): BlockSketch {
     for (let at = 0; at < bytes.length; at++) {
       hash = ((hash << 1) + gear[bytes[at]!]!) | 0
       const length = at + 1 - from
-      if (length < leastBlock) continue
-      if ((hash & mask) !== 0 && length < mostBlock && at + 1 < bytes.length) continue
+      if (length < minBlock) continue
+      if ((hash & mask) !== 0 && length < maxBlock && at + 1 < bytes.length) continue
       add(sketch, bytes.subarray(from, at + 1))
       from = at + 1
       hash = 0

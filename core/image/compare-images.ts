@@ -18,14 +18,14 @@ export interface ImageComparison {
   changedBytes: number
   onlyFirstBytes: number
   onlySecondBytes: number
-  /** Lowest address first, at most `mostDifferences`. */
+  /** Lowest address first, at most `maxDifferences`. */
   differences: ImageDifference[]
   /** Stretches beyond those listed. */
   more: number
 }
 
 /** Differing stretches that are listed; what is beyond is counted only. */
-export const mostDifferences = 2000
+export const maxDifferences = 2000
 /** Equal bytes between two changes that still count as one stretch, for a person's eyes. */
 const bridge = 8
 
@@ -51,7 +51,7 @@ export function compareImages(first: MemoryMap, second: MemoryMap): ImageCompari
       return
     }
     open = difference
-    if (result.differences.length < mostDifferences) result.differences.push(difference)
+    if (result.differences.length < maxDifferences) result.differences.push(difference)
     else result.more++
   }
   for (const { from, to } of stretches(first, second)) {

@@ -15,7 +15,7 @@ export interface Elf {
 }
 
 const loadable = 1
-const mostHeaders = 4096
+const maxHeaders = 4096
 
 /**
  * Reads the load segments of an ELF32 executable, little or big endian.
@@ -40,12 +40,12 @@ export function readElf(file: Uint8Array): Elf {
     throw bad('no-segments', 44, 'there is nothing to load in it', 'at least one program header', '0')
   if (size < 32)
     throw bad('header-size', 42, 'a program header is too small', 'at least 32 bytes', String(size))
-  if (count > mostHeaders)
+  if (count > maxHeaders)
     throw bad(
       'header-count',
       44,
       'there are absurdly many program headers',
-      `at most ${mostHeaders}`,
+      `at most ${maxHeaders}`,
       String(count),
     )
   if (table < 52 || table + size * count > file.length) {

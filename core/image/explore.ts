@@ -48,9 +48,9 @@ export interface PossibleFamily {
  * Entropy along the address line, in at most `most` blocks of equal length (a power of two, 256 bytes at least).
  * Shannon 1948, equation for H; long even stretches near 8 are packed or encrypted, near 0 filled.
  */
-export function entropyOf(memory: MemoryMap, most = 256): EntropyBlock[] {
+export function entropyOf(memory: MemoryMap, max = 256): EntropyBlock[] {
   let size = 256
-  while (byteCount(memory) / size > most) size *= 2
+  while (byteCount(memory) / size > max) size *= 2
   return memory.flatMap(({ address, bytes }) => {
     const blocks: EntropyBlock[] = []
     for (let from = 0; from < bytes.length; from += size) {
@@ -71,8 +71,8 @@ function shannon(bytes: Uint8Array): number {
   return Math.abs(bits)
 }
 
-const leastText = 4
-const mostTexts = 200
+const minText = 4
+const maxTexts = 200
 
 /**
  * Texts in the image (four printable ASCII characters or more), sorted by what they look like: versions, dates, model
@@ -89,7 +89,7 @@ export function textsIn(memory: MemoryMap): FoundText[] {
         if (from < 0) from = at
         continue
       }
-      if (from >= 0 && at - from >= leastText) {
+      if (from >= 0 && at - from >= minText) {
         const text = asciiText(bytes.subarray(from, Math.min(at, from + 80))).trim()
         // A short mark counts only where a zero ends it, as a compiler leaves it; noise makes such marks by chance.
         const ended = byte === 0
@@ -97,16 +97,16 @@ export function textsIn(memory: MemoryMap): FoundText[] {
         const kind = found === 'model' && !ended ? 'text' : found
         if (kind !== 'text') told.push({ address: address + from, text, kind })
         // Noise makes short texts by chance; a word has letters in a row.
-        else if (plain.length < mostTexts && /[A-Za-z]{3}/.test(text) && text.length >= 6) {
+        else if (plain.length < maxTexts && /[A-Za-z]{3}/.test(text) && text.length >= 6) {
           plain.push({ address: address + from, text, kind })
         }
-        if (told.length >= mostTexts) return told
+        if (told.length >= maxTexts) return told
       }
       from = -1
     }
   }
   const order: TextKind[] = ['version', 'date', 'model', 'text']
-  return [...told, ...plain].sort((a, b) => order.indexOf(a.kind) - order.indexOf(b.kind)).slice(0, mostTexts)
+  return [...told, ...plain].sort((a, b) => order.indexOf(a.kind) - order.indexOf(b.kind)).slice(0, maxTexts)
 }
 
 function kindOf(text: string): TextKind {

@@ -19,7 +19,7 @@ export const formatEndings: Record<WritableFormat, string> = {
 }
 
 /** A plain binary fills its gaps; more than this of made-up bytes is refused. */
-export const mostFill = 16 * 1024 * 1024
+export const maxFill = 16 * 1024 * 1024
 
 /** What a format takes beside the memory. */
 export interface ExportForm {
@@ -64,12 +64,12 @@ function flat(memory: MemoryMap, fill: number): Uint8Array {
   const span = spanOf(memory)
   if (!span) return new Uint8Array(0)
   const gaps = span.to - span.from - memory.reduce((sum, { bytes }) => sum + bytes.length, 0)
-  if (gaps > mostFill) {
+  if (gaps > maxFill) {
     throw new Problem({
       kind: 'export-gap',
       place: { at: 'format' },
       says: `a plain binary would hold ${bytesText(gaps)} that are not in the image`,
-      expected: `at most ${bytesText(mostFill)} of gaps`,
+      expected: `at most ${bytesText(maxFill)} of gaps`,
       found: `${memory.length} separate pieces`,
       remedy: 'Take it as Intel HEX or S-record, which keep the addresses.',
     })

@@ -117,14 +117,14 @@ describe('a volume at its limits', () => {
   /** One copy of the table for so many sectors of one cluster each, in sectors of 256 entries. */
   const tableOf = (sectors: number) => Math.ceil((sectors + 2) / 256)
   const clustersOf = (sectors: number) => sectors - 1 - 2 * tableOf(sectors) - 32
-  const leastSectors = 4152
+  const minSectors = 4152
   it('is no volume below 4085 clusters', () => {
-    expect(clustersOf(leastSectors)).toBe(4085)
-    const least = writeFatVolume(files, leastSectors * 512)
+    expect(clustersOf(minSectors)).toBe(4085)
+    const least = writeFatVolume(files, minSectors * 512)
     expect(readFatRoot(least).map(({ name }) => name)).toEqual(files.map(({ name }) => name))
     writeFileSync(at('least.img'), least)
     expect(mtools('minfo', '-i', at('least.img'))).toMatch(/disk type="FAT16/)
-    expect(() => writeFatVolume(files, (leastSectors - 1) * 512)).toThrow(/do not fit/)
+    expect(() => writeFatVolume(files, (minSectors - 1) * 512)).toThrow(/do not fit/)
   })
   it.each([
     ['65 524 sectors', 65_524, 1],
@@ -151,10 +151,10 @@ describe('a volume at its limits', () => {
     },
   )
   it('is filled to its last byte, and not beyond', () => {
-    const room = clustersOf(leastSectors) * 512
-    const full = writeFatVolume([one(room)], leastSectors * 512)
+    const room = clustersOf(minSectors) * 512
+    const full = writeFatVolume([one(room)], minSectors * 512)
     expect(Buffer.compare(Buffer.from(readFatRoot(full)[0]!.bytes), Buffer.from(one(room).bytes))).toBe(0)
-    expect(() => writeFatVolume([one(room + 1)], leastSectors * 512)).toThrow(/do not fit/)
+    expect(() => writeFatVolume([one(room + 1)], minSectors * 512)).toThrow(/do not fit/)
   })
   it('holds 511 names beside its own, and no more', () => {
     const many = Array.from({ length: 512 }, (_, index) => ({

@@ -19,7 +19,7 @@ const rootEntries = 512
 const longName = 0x0f
 const attribute = { label: 0x08, folder: 0x10, archive: 0x20 } as const
 /** Cluster counts between which a volume is FAT16 (from memory of the field's convention). */
-const fat16Clusters = { least: 4085, most: 65_524 } as const
+const fat16Clusters = { min: 4085, max: 65_524 } as const
 
 const shortName = (name: string) => {
   const [stem = '', extension = ''] = name.split('.')
@@ -49,14 +49,14 @@ export function writeFatVolume(
   }
   const sectors = Math.floor(volumeBytes / sectorBytes)
   let perCluster = 1
-  while (sectors / perCluster > fat16Clusters.most && perCluster < 64) perCluster *= 2
+  while (sectors / perCluster > fat16Clusters.max && perCluster < 64) perCluster *= 2
   const fatSectors = Math.ceil(((sectors / perCluster + 2) * 2) / sectorBytes)
   const rootSectors = (rootEntries * entryBytes) / sectorBytes
   const first = 1 + 2 * fatSectors + rootSectors
   const clusters = Math.floor((sectors - first) / perCluster)
   const clusterBytes = perCluster * sectorBytes
   const wanted = files.reduce((sum, { bytes }) => sum + Math.ceil(bytes.length / clusterBytes), 0)
-  if (clusters < fat16Clusters.least || wanted > clusters || files.length > rootEntries - 1) {
+  if (clusters < fat16Clusters.min || wanted > clusters || files.length > rootEntries - 1) {
     throw new Problem({
       kind: 'card-full',
       says: 'the files do not fit on a card of this size',
@@ -142,7 +142,7 @@ export function readFatRoot(image: Uint8Array): CardFile[] {
   const rootSectors = Math.ceil((entries * entryBytes) / sectorBytes)
   const first = reserved + copies * fatSectors + rootSectors
   const clusters = Math.floor((sectors - first) / perCluster)
-  const bits = entries === 0 ? 32 : clusters < fat16Clusters.least ? 12 : 16
+  const bits = entries === 0 ? 32 : clusters < fat16Clusters.min ? 12 : 16
   const clusterBytes = perCluster * sectorBytes
   const table = base + reserved * sectorBytes
   const inside = (at: number, count: number) => {
@@ -156,17 +156,17 @@ export function readFatRoot(image: Uint8Array): CardFile[] {
     return cluster & 1 ? pair >> 4 : pair & 0xfff
   }
   const end = { 12: 0xff8, 16: 0xfff8, 32: 0x0ffffff8 }[bits]
-  const chain = (from: number, most: number): Uint8Array => {
-    if (most > image.length) throw bad(`a file of ${most} bytes`, table)
-    const bytes = new Uint8Array(most)
+  const chain = (from: number, max: number): Uint8Array => {
+    if (max > image.length) throw bad(`a file of ${max} bytes`, table)
+    const bytes = new Uint8Array(max)
     let at = 0
-    for (let cluster = from; cluster >= 2 && cluster < end && at < most; cluster = nextOf(cluster)) {
+    for (let cluster = from; cluster >= 2 && cluster < end && at < max; cluster = nextOf(cluster)) {
       if (cluster >= clusters + 2) throw bad(`a chain leads to cluster ${cluster}`, table)
       const piece = inside(base + (first + (cluster - 2) * perCluster) * sectorBytes, clusterBytes)
-      bytes.set(piece.subarray(0, Math.min(clusterBytes, most - at)), at)
+      bytes.set(piece.subarray(0, Math.min(clusterBytes, max - at)), at)
       at += clusterBytes
     }
-    if (at < most) throw bad(`a file ends after ${at} of ${most} bytes`, table)
+    if (at < max) throw bad(`a file ends after ${at} of ${max} bytes`, table)
     return bytes
   }
   const directory =

@@ -1,7 +1,7 @@
 import type { MemoryMap } from './memory-map'
 
 /** Addresses at which the bytes stand, lowest first, at most `most`; a match does not cross a gap. */
-export function findBytes(memory: MemoryMap, wanted: Uint8Array, most = 100, from = 0): number[] {
+export function findBytes(memory: MemoryMap, wanted: Uint8Array, max = 100, from = 0): number[] {
   const found: number[] = []
   const first = wanted[0]
   if (first === undefined) return found
@@ -14,7 +14,7 @@ export function findBytes(memory: MemoryMap, wanted: Uint8Array, most = 100, fro
       while (same < wanted.length && bytes[at + same] === wanted[same]) same++
       if (same === wanted.length) {
         found.push(address + at)
-        if (found.length >= most) return found
+        if (found.length >= max) return found
       }
       at++
     }

@@ -52,9 +52,9 @@ export interface ReadOptions {
 }
 
 /** A release note is read by a person; longer than this it is a book, bytes. */
-export const mostNoteBytes = 64 * 1024
+export const maxNoteBytes = 64 * 1024
 /** All notes of an archive together, bytes. */
-export const mostNotesBytes = 512 * 1024
+export const maxNotesBytes = 512 * 1024
 
 /** First bytes of things that are often sent instead of an image, and what to call them. */
 const others: [name: string, first: number[]][] = [
@@ -137,7 +137,7 @@ function readBundle(file: Uint8Array, options: ReadOptions): BundleEntry[] {
   const add = (entry: BundleEntry) => {
     if (entry.what.kind === 'notes') notes += entry.bytes.length
     entries.push(
-      entry.what.kind === 'notes' && notes > mostNotesBytes
+      entry.what.kind === 'notes' && notes > maxNotesBytes
         ? { ...entry, what: { kind: 'other', because: 'these are more notes than anybody reads' } }
         : entry,
     )
@@ -176,7 +176,7 @@ function entryOf(path: string, bytes: Uint8Array, options: ReadOptions): BundleE
         path,
         bytes,
         what:
-          bytes.length <= mostNoteBytes
+          bytes.length <= maxNoteBytes
             ? { kind: 'notes', text: textOf(bytes) }
             : { kind: 'other', because: `this text is longer than a note: ${bytesText(bytes.length)}` },
       }

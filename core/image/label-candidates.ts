@@ -27,12 +27,12 @@ export interface KnownVersion {
   version: string
 }
 
-/** Characters before a version that are taken into the text; fewer than `leastBefore` tell nothing. */
-const mostBefore = 24
-const leastBefore = 4
+/** Characters before a version that are taken into the text; fewer than `minBefore` tell nothing. */
+const maxBefore = 24
+const minBefore = 4
 /** Bytes before a version at the same address in which a mark of a block is looked for. */
 const markReach = 64
-const mostCandidates = 12
+const maxCandidates = 12
 
 /**
  * What could be the label of images like these two: a text around their versions, or a block at the same address in both.
@@ -59,7 +59,7 @@ export function labelCandidates(first: KnownVersion, second: KnownVersion): Labe
       Number(y.addresses[0] === y.addresses[1]) - Number(x.addresses[0] === x.addresses[1]) ||
       y.template.length - x.template.length,
   )
-  return [...sameFirst, ...blocks.values()].slice(0, mostCandidates)
+  return [...sameFirst, ...blocks.values()].slice(0, maxCandidates)
 }
 
 /** What stands alike before both versions, and the character after them; null where too little does. */
@@ -72,12 +72,12 @@ function textAround(
   b: string,
 ): string | null {
   let before = ''
-  while (before.length < mostBefore) {
+  while (before.length < maxBefore) {
     const [one, two] = [charAt(first, at - before.length - 1), charAt(second, other - before.length - 1)]
     if (one === null || one !== two || one === '{' || one === '}') break
     before = one + before
   }
-  if (before.trim().length < leastBefore) return null
+  if (before.trim().length < minBefore) return null
   const [one, two] = [charAt(first, at + a.length), charAt(second, other + b.length)]
   // A version that goes on is another version.
   if (/[0-9a-z]/i.test(one ?? '') || /[0-9a-z]/i.test(two ?? '')) return null
@@ -96,7 +96,7 @@ function blockBefore(
   const ends = (memory: MemoryMap, address: number) =>
     holdsRange(memory, address, 1) && byteAt(memory, address) === 0
   if (!ends(first, at + a.length) || !ends(second, at + b.length)) return null
-  for (let back = leastBefore; back <= markReach; back++) {
+  for (let back = minBefore; back <= markReach; back++) {
     const magic = markAt(first, at - back, back)
     if (magic === null || magic !== markAt(second, at - back, back)) continue
     let length = Math.max(a.length, b.length) + 1
@@ -107,15 +107,15 @@ function blockBefore(
 }
 
 /** The letters and digits that begin at an address where none stands before them; null for fewer than four. */
-function markAt(memory: MemoryMap, address: number, most: number): string | null {
+function markAt(memory: MemoryMap, address: number, max: number): string | null {
   if (charAt(memory, address - 1) !== null) return null
   let mark = ''
-  while (mark.length < Math.min(most, 16)) {
+  while (mark.length < Math.min(max, 16)) {
     const letter = charAt(memory, address + mark.length)
     if (letter === null || !/[\x21-\x7e]/.test(letter)) break
     mark += letter
   }
-  return mark.length >= leastBefore ? mark : null
+  return mark.length >= minBefore ? mark : null
 }
 
 const byteAt = (memory: MemoryMap, address: number): number => bytesAt(memory, address, 1, 0xff)[0]!

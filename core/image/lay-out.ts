@@ -1,5 +1,5 @@
 import { addressText, concatBytes, Problem } from '../kernel'
-import { mostSegments } from './limits'
+import { maxSegments } from './limits'
 import type { MemoryMap, Segment } from './memory-map'
 
 /** Bytes that a file puts at an address, with the place in the file that says so. */
@@ -35,7 +35,7 @@ export function layOut(pieces: readonly Piece[], kind: string): MemoryMap {
       address: first.address,
       bytes: parts.length === 1 ? first.bytes : concatBytes(parts.map(({ bytes }) => bytes)),
     })
-    if (segments.length > mostSegments) throw shattered(sorted[to - 1]!, kind)
+    if (segments.length > maxSegments) throw shattered(sorted[to - 1]!, kind)
     from = to
   }
   return segments
@@ -67,7 +67,7 @@ function shattered(piece: Piece, kind: string): Problem {
   return new Problem({
     kind: `${kind}-shattered`,
     place: piece.place,
-    says: `the file sets more than ${mostSegments} separate pieces`,
+    says: `the file sets more than ${maxSegments} separate pieces`,
     expected: 'a handful of ranges, as a linker lays them',
     remedy: 'This is not an image for a processor. Fetch it again from where it came.',
   })

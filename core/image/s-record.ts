@@ -194,7 +194,7 @@ export function writeSRecord(
   const { dataBytes = 32 } = form
   const lines: string[] = []
   const top = memory.reduce(
-    (most, { address, bytes }) => Math.max(most, address + bytes.length - 1),
+    (max, { address, bytes }) => Math.max(max, address + bytes.length - 1),
     form.start ?? 0,
   )
   const width = top <= 0xffff ? 2 : top <= 0xff_ffff ? 3 : 4

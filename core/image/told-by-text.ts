@@ -5,9 +5,9 @@ import type { ImageIdentity } from './image-identity'
 import { bytesAt, type MemoryMap } from './memory-map'
 
 /** Bytes looked at from where a text begins. */
-const mostText = 200
+const maxText = 200
 /** Places looked at where a text's beginning stands; a word of every message would stand at more. */
-const mostPlaces = 200
+const maxPlaces = 200
 
 /** By a text around its version, as its profile writes it: "FW v{version} ". */
 export function byText(memory: MemoryMap, families: readonly Family[]): ImageIdentity | null {
@@ -40,8 +40,8 @@ export function byText(memory: MemoryMap, families: readonly Family[]): ImageIde
 
 function textsOf(memory: MemoryMap, { versionText = [] }: Component): Record<string, string>[] {
   return versionText.flatMap((template) =>
-    findBytes(memory, asciiBytes(literalStart(template)), mostPlaces).flatMap((address) => {
-      const text = asciiText(bytesAt(memory, address, mostText, 0))
+    findBytes(memory, asciiBytes(literalStart(template)), maxPlaces).flatMap((address) => {
+      const text = asciiText(bytesAt(memory, address, maxText, 0))
       const values = readTemplateStart(template, text)
       return values ? [values] : []
     }),

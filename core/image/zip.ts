@@ -1,6 +1,6 @@
 import { Inflate } from 'fflate'
 import { asciiText, bytesText, concatBytes, crc32, hexNumber, Problem } from '../kernel'
-import { mostFileBytes } from './limits'
+import { maxFileBytes } from './limits'
 
 /*
  * ZIP, as APPNOTE 6.3 lays it out: the central directory at the end is what counts. Inflating is the library's; the
@@ -16,7 +16,7 @@ export interface ZipEntry {
 }
 
 /** What an archive may hold at the most, all its levels together. */
-export const zipLimits = { entries: 2000, entryBytes: mostFileBytes, totalBytes: mostFileBytes, ratio: 200 }
+export const zipLimits = { entries: 2000, entryBytes: maxFileBytes, totalBytes: maxFileBytes, ratio: 200 }
 
 /** What one archive may still take with all that is nested in it: it gets less with every file that is unpacked. */
 export interface ZipBudget {
@@ -171,8 +171,8 @@ function directory(file: Uint8Array, view: DataView, budget: ZipBudget): Listed[
 }
 
 function endRecord(file: Uint8Array, view: DataView): number {
-  const least = Math.max(0, file.length - 22 - 0xffff)
-  for (let at = file.length - 22; at >= least; at--) {
+  const min = Math.max(0, file.length - 22 - 0xffff)
+  for (let at = file.length - 22; at >= min; at--) {
     if (view.getUint32(at, true) === 0x06054b50) return at
   }
   throw bad(

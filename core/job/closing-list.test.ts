@@ -198,7 +198,7 @@ describe('one list after the proof, in the order the unit needs', () => {
 })
 
 describe('what a profile says of its closing is checked', () => {
-  const faults = (change: (care: Record<string, unknown>[]) => void) => {
+  const faults = (change: (task: Record<string, unknown>[]) => void) => {
     const document = JSON.parse(JSON.stringify(demoFamilies.find(({ id }) => id === 'fog-signal'))) as {
       postUpdateTasks: Record<string, unknown>[]
     }

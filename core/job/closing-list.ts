@@ -1,6 +1,6 @@
 import type { Family } from '../family'
 import { takeDownOf, type BenchInputs } from '../ready'
-import { careLeft, careOf, type Care, type RunState } from '../run'
+import { postUpdateTasksLeft, postUpdateTasksOf, type PostUpdateTaskState, type RunState } from '../run'
 
 /** One thing between the proof and the last word: something that comes back, or something that is due after a write. */
 export interface ClosingItem {
@@ -10,7 +10,7 @@ export interface ClosingItem {
   caution?: string
   expect?: string
   /** Absent for what only has to be put back. */
-  care?: Care
+  task?: PostUpdateTaskState
   done: boolean
   /** Items of the list that have to be done before this one. */
   after: string[]
@@ -35,20 +35,20 @@ const backId = (id: string) => `back-${id}`
  */
 export function closingList(family: Family, { said, back, run }: ClosingAsked): ClosingItem[] {
   const proved = run?.outcome === 'proved'
-  const care = proved ? careOf(family, run, said) : []
+  const tasks = proved ? postUpdateTasksOf(family, run, said) : []
   const real = run !== null && !run.facts.port.standIn
   const due = takeDownOf(family, said, { ran: run !== null, real }).filter(
     // What an item after the proof brings back itself is not asked for twice.
-    ({ id }) => !care.some(({ undoes }) => undoes === id),
+    ({ id }) => !tasks.some(({ undoes }) => undoes === id),
   )
-  const undoing = (each: Care) => each.undoes !== undefined
-  const first = care.filter((each) => each.kind === 'scare' && !undoing(each))
-  const bringBack = care.filter(undoing)
-  const last = care.filter((each) => each.kind !== 'scare' && !undoing(each))
+  const undoing = (each: PostUpdateTaskState) => each.undoes !== undefined
+  const first = tasks.filter((each) => each.kind === 'scare' && !undoing(each))
+  const bringBack = tasks.filter(undoing)
+  const last = tasks.filter((each) => each.kind !== 'scare' && !undoing(each))
   const isBack = new Set(back)
 
-  const items: ClosingItem[] = first.map((each) => careItem(each, []))
-  for (const each of bringBack) items.push(careItem(each, []))
+  const items: ClosingItem[] = first.map((each) => taskItem(each, []))
+  for (const each of bringBack) items.push(taskItem(each, []))
   let before: string[] = []
   for (const { id, does, caution } of due) {
     const own = backId(id)
@@ -61,21 +61,21 @@ export function closingList(family: Family, { said, back, run }: ClosingAsked): 
   const everything = items.filter(({ id }) => !first.some((each) => each.id === id)).map(({ id }) => id)
   const listed = new Set([...items, ...last].map(({ id }) => id))
   for (const each of last) {
-    const needs = each.needs?.map((id) => (care.some((one) => one.id === id) ? id : backId(id)))
-    items.push(careItem(each, needs?.filter((id) => listed.has(id)) ?? everything))
+    const needs = each.needs?.map((id) => (tasks.some((one) => one.id === id) ? id : backId(id)))
+    items.push(taskItem(each, needs?.filter((id) => listed.has(id)) ?? everything))
   }
   return inOrder(items)
 }
 
-function careItem(care: Care, after: string[]): ClosingItem {
-  const { id, does, caution, expect } = care
+function taskItem(task: PostUpdateTaskState, after: string[]): ClosingItem {
+  const { id, does, caution, expect } = task
   return {
     id,
     does,
     ...(caution ? { caution } : {}),
     ...(expect ? { expect } : {}),
-    care,
-    done: careLeft([care]).length === 0,
+    task,
+    done: postUpdateTasksLeft([task]).length === 0,
     after,
   }
 }

@@ -204,7 +204,7 @@ describe('a figure as a person types it', () => {
   ] as [string, Measure, RegExp][])(
     '"%s" is refused with the field and an example',
     (typed, measure, words) => {
-      const error = refusal(typed, measure, { least: 0, most: 1000 })
+      const error = refusal(typed, measure, { min: 0, max: 1000 })
       expect(error.facts.place?.at).toBe('supplyVolts')
       expect(error.facts.expected).toMatch(/for example 12\.6 V/)
       expect(error.facts.remedy).toMatch(/Write the figure with its unit\./)
@@ -212,10 +212,10 @@ describe('a figure as a person types it', () => {
     },
   )
   it('names a limit that is not zero', () => {
-    expect(refusal('3', 'baud', { least: 50 }).message).toContain('this is below 50')
-    expect(refusal('-3', 'celsius', { least: -2 }).message).toContain('this is below -2')
-    expect(read('50', 'baud', { least: 50 })).toBe(50)
-    expect(read('1000 V', 'volts', { most: 1000 })).toBe(1000)
+    expect(refusal('3', 'baud', { min: 50 }).message).toContain('this is below 50')
+    expect(refusal('-3', 'celsius', { min: -2 }).message).toContain('this is below -2')
+    expect(read('50', 'baud', { min: 50 })).toBe(50)
+    expect(read('1000 V', 'volts', { max: 1000 })).toBe(1000)
     expect(read('-5', 'celsius')).toBe(-5)
   })
   it('gives an example of its own for every measure, which reads', () => {

@@ -212,8 +212,8 @@ export function awgSquareMillimetres(gauge: number): number {
 export interface QuantityLimits {
   /** Field, for the refusal. */
   field: string
-  least?: number
-  most?: number
+  min?: number
+  max?: number
 }
 
 /**
@@ -224,11 +224,7 @@ export interface QuantityLimits {
  * @throws Problem `quantity` with the field and an example: no number, a unit of another measure, a unit that could
  * mean two, out of bounds.
  */
-export function readQuantity(
-  typed: string,
-  measure: Measure,
-  { field, least, most }: QuantityLimits,
-): number {
+export function readQuantity(typed: string, measure: Measure, { field, min, max }: QuantityLimits): number {
   // The compatibility forms bring the ohm and micro signs, raised figures and thin spaces to one character each.
   const text = typed.normalize('NFKC').trim()
   const refuse = (says: string, remedy = 'Write the figure with its unit.') =>
@@ -257,8 +253,8 @@ export function readQuantity(
     )
   const value = unit(number)
   if (!Number.isFinite(value)) throw refuse('this is no figure')
-  if (least !== undefined && value < least)
-    throw refuse(value < 0 && least >= 0 ? 'this cannot be negative' : `this is below ${least}`)
-  if (most !== undefined && value > most) throw refuse(`this is more than any bench has: above ${most}`)
+  if (min !== undefined && value < min)
+    throw refuse(value < 0 && min >= 0 ? 'this cannot be negative' : `this is below ${min}`)
+  if (max !== undefined && value > max) throw refuse(`this is more than any bench has: above ${max}`)
   return value
 }

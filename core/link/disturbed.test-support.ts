@@ -90,14 +90,14 @@ export async function disturbedWriteOf(
   let made: Disturbances = serial
   switch (link.drive.speaks) {
     case 'script':
-      unit = scriptedUnit({ ...unitForm, link: link as Over<'script'>, disturb: serial.disturb })
+      unit = scriptedUnit({ ...unitForm, link: link as Over<'script'>, faults: { disturb: serial.disturb } })
       break
     case 'modbus':
       unit = rs485Unit({
         ...unitForm,
         link: link as Over<'modbus'>,
         neighbours: [],
-        disturb: serial.disturb,
+        faults: { disturb: serial.disturb },
       })
       break
     case 'uds':
@@ -105,7 +105,7 @@ export async function disturbedWriteOf(
       made = frames
       break
     case 'kwp':
-      unit = controllerUnit({ ...unitForm, link: link as Over<'kwp'>, disturb: serial.disturb })
+      unit = controllerUnit({ ...unitForm, link: link as Over<'kwp'>, faults: { disturb: serial.disturb } })
       break
     case 'dfu':
       unit = loggerUnit({ ...unitForm, link: link as Over<'dfu'> })

@@ -12,7 +12,7 @@ describe('a disturbed write', () => {
     const opponent = opponents.find((each) => each[0] === name)!
     let [made, proved] = [0, 0]
     for (let seed = 1; seed <= 40; seed++) {
-      const outcome = await disturbedWrite(opponent, { seed, chance: 0.05, most: 4 }, turn)
+      const outcome = await disturbedWrite(opponent, { seed, chance: 0.05, max: 4 }, turn)
       made += outcome.made
       if (outcome.ended === 'proved') proved++
     }

@@ -10,14 +10,14 @@ const turn = () => new Promise<void>((done) => setImmediate(done))
 describe('a kind that is drawn by a seed', () => {
   it('is written and proved where nothing disturbs it', async () => {
     for (let seed = 1; seed <= 40; seed++) {
-      const { ended } = await generatedWrite(seed, { seed, chance: 0, most: 0 }, turn)
+      const { ended } = await generatedWrite(seed, { seed, chance: 0, max: 0 }, turn)
       expect(ended, `seed ${seed}`).toBe('proved')
     }
   })
   it('ends true where its line is disturbed', async () => {
     let [made, proved] = [0, 0]
     for (let seed = 1; seed <= 60; seed++) {
-      const outcome = await generatedWrite(seed, { seed, chance: 0.02, most: 4 }, turn)
+      const outcome = await generatedWrite(seed, { seed, chance: 0.02, max: 4 }, turn)
       made += outcome.made
       if (outcome.ended === 'proved') proved++
     }

@@ -35,7 +35,7 @@ export function readableShare(bytes: Uint8Array): number | null {
  * @returns the parity that holds for all bytes, where the seven bits are text; null where they are not.
  */
 export function sevenBitParity(bytes: Uint8Array): 'even' | 'odd' | null {
-  if (bytes.length < leastBytes) return null
+  if (bytes.length < minBytes) return null
   const ones = (byte: number) => byte.toString(2).replaceAll('0', '').length
   const seven = bytes.map((byte) => byte & 0x7f)
   if ((readableShare(seven) ?? 0) < enough) return null
@@ -44,7 +44,7 @@ export function sevenBitParity(bytes: Uint8Array): 'even' | 'odd' | null {
 }
 
 /** Fewer bytes tell nothing: a single one is text by chance. */
-const leastBytes = 4
+const minBytes = 4
 /** How often a unit is asked at each speed. */
 const asks = 3
 /** Share of text from which a speed gives sense. */
@@ -104,7 +104,7 @@ function readAs(settings: SerialSettings, bytes: Uint8Array): HeardAt {
 /** The speed that gives sense: text, and the most of it. Null where none does: nothing came, or nothing that can be read. */
 export function bestSpeed(heard: readonly HeardAt[]): HeardAt | null {
   const sensible = heard.filter(
-    ({ bytes, readable }) => bytes.length >= leastBytes && readable !== null && readable >= enough,
+    ({ bytes, readable }) => bytes.length >= minBytes && readable !== null && readable >= enough,
   )
   return sensible.reduce<HeardAt | null>(
     (best, each) =>

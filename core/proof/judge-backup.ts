@@ -18,7 +18,7 @@ export interface BackupFacts {
 }
 
 /** Fewer different byte values than this are no program: code uses most of the 256 (common practice). */
-const leastValues = 16
+const minValues = 16
 
 /** PRACTICE G5: all-FF, all-00, short or unequal on the second read is no backup. */
 export function judgeBackup(facts: BackupFacts): Finding[] {
@@ -49,7 +49,7 @@ export function judgeBackup(facts: BackupFacts): Finding[] {
   if (equalTwice === false) {
     return [stop('backup-unequal', 'Two readings differ.', 'What is read twice must be the same twice.')]
   }
-  if (values.size < leastValues) {
+  if (values.size < minValues) {
     return [
       stop(
         'backup-low-variety',

@@ -3,11 +3,11 @@ import { demoFirmware, demoImages } from '@bench-wake/demo'
 import { describe, expect, it } from 'vitest'
 import { checksumVerification } from '../link'
 import { rehearse, turn } from './rehearsal.test-support'
-import { crossings } from './crossings.test-support'
-import { simulateRun } from './voyage.test-support'
+import { scenarios } from './scenarios.test-support'
+import { simulateRun } from './simulate-run.test-support'
 import type { WakeEvent } from '.'
 
-const over = (unitId: string) => crossings.find((each) => each.unitId === unitId)!
+const over = (unitId: string) => scenarios.find((each) => each.unitId === unitId)!
 const bodies = <T extends WakeEvent['body']['type']>(events: readonly WakeEvent[], type: T) =>
   events.flatMap(({ body }) => (body.type === type ? [body as Extract<WakeEvent['body'], { type: T }>] : []))
 
@@ -94,7 +94,7 @@ describe('before anything is erased', () => {
       expect(bodies(events.slice(leg), 'leg.opened')[0]!.goesOnAt).toBeUndefined()
       return
     }
-    throw new Error('no voyage was cut in its dry run')
+    throw new Error('no simulated run was cut in its dry run')
   })
 })
 

@@ -16,14 +16,14 @@ import {
 } from '../link'
 import { knownPage } from '../unit'
 import { carryOut, foldWake, loadsOf, planRun, wakeWriter, type RunState, type WakeEvent } from '.'
-import { crossings, releasesOf, type Crossing } from './crossings.test-support'
-import { worstTimeLeft } from './voyage.test-support'
+import { scenarios, releasesOf, type Scenario } from './scenarios.test-support'
+import { worstTimeLeft } from './simulate-run.test-support'
 
 const turn = () => new Promise<void>((done) => setImmediate(done))
 
 /** Each demo unit with its next image, over each link that this program drives, and the second parts of some. */
-const cases: readonly Crossing[] = [
-  ...crossings,
+const cases: readonly Scenario[] = [
+  ...scenarios,
   { unitId: 'radio-3', linkId: 'cable', component: 'voice', fields: { version: '1.4' } },
   { unitId: 'inverter-1', linkId: 'bus', component: 'panel', fields: { version: '3.6' } },
   { unitId: 'davit-1', linkId: 'panel', component: 'joint-4', fields: { version: '5.2.0' } },
@@ -31,11 +31,11 @@ const cases: readonly Crossing[] = [
 
 /** A whole run of one of them, unpaced; the person does what is asked. */
 async function rehearse(
-  crossing: Crossing,
+  scenario: Scenario,
   inBootloader = false,
   { protection = false, says = {} }: { protection?: boolean; says?: Record<string, string> } = {},
 ) {
-  const { unitId, linkId, component: id, fields } = crossing
+  const { unitId, linkId, component: id, fields } = scenario
   const clock = virtualClock(turn, Date.UTC(2026, 10, 24, 8))
   const demo = demoUnits.find((each) => each.id === unitId)!
   const family: Family = demoFamily(demo.familyId)
@@ -78,7 +78,7 @@ async function rehearse(
     port: { id: 'p', name: 'stand-in', standIn: true },
     speed: 0,
     floorVolts: family.power.floorVolts,
-    releases: releasesOf(crossing),
+    releases: releasesOf(scenario),
     plan,
   })
   const lastPage = knownPage(
@@ -102,7 +102,7 @@ async function rehearse(
         identity: identifyImage(memory, [family], [sha256Hex(memory[0]!.bytes)]),
       },
       use: { 'signal-output': 'low-channel' },
-      releases: releasesOf(crossing),
+      releases: releasesOf(scenario),
     },
     {
       channel: tapped,

@@ -3,7 +3,7 @@ import type { StepContext } from './step-context'
 import { voltsAtLastByte } from './supply-trend'
 
 /** Fewer readings tell no way: the step when the load came on is still among them. */
-const leastReadings = 8
+const minReadings = 8
 
 /** What a run asks of its supply before it changes anything. */
 export interface SupplySight {
@@ -31,7 +31,7 @@ export async function holdForSupply(
     if (volts === null) return measureByHand(bench, byHand)
     const readings = supply.readings()
     const due =
-      time === 1 && readings.length >= leastReadings
+      time === 1 && readings.length >= minReadings
         ? voltsAtLastByte(readings, clock.now() + planned(step))
         : null
     const low = volts < floor ? volts : due !== null && due < floor ? due : null

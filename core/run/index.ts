@@ -1,4 +1,4 @@
-export * from './aftercare'
+export * from './post-update-tasks'
 export * from './step'
 export * from './plan'
 export * from './plan-by-hand'

@@ -12,8 +12,8 @@ const facts: KeelFacts = {
   closed: false,
 }
 
-describe('the keel', () => {
-  // Source: LOOK, "the keel": Unit, Image, StepContext, Entry, Write, Proof, Close; one open, later ones say what they wait for.
+describe('the stations', () => {
+  // Source: LOOK, "the stations": Unit, Image, StepContext, Entry, Write, Proof, Close; one open, later ones say what they wait for.
   it('opens the first station that is not done', () => {
     expect(openStation({ ...facts, unitReadAt: null })).toBe('unit')
     expect(openStation({ ...facts, unitReadAt: now - freshForMs - 1 })).toBe('unit')
@@ -36,8 +36,8 @@ describe('the keel', () => {
   })
   it('stays where a run was cut, and says at which byte', async () => {
     const { state } = await rehearse({ faults: { powerFailsAtByte: 150_000 } })
-    const keel = jobStations({ ...facts, run: state })
-    const open = keel.find((station) => station.state === 'open')!
+    const stations = jobStations({ ...facts, run: state })
+    const open = stations.find((station) => station.state === 'open')!
     expect(open.id).toBe('write')
     expect(open.verdict).toBe('stop')
     expect(open.says).toMatch(/at byte 14\d\s\d{3} of 262\s144/)

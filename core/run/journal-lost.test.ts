@@ -12,8 +12,8 @@ import {
 } from '.'
 import { progressRecord } from './progress-record'
 import { rehearse, turn } from './rehearsal.test-support'
-import { crossings } from './crossings.test-support'
-import { simulateRun } from './voyage.test-support'
+import { scenarios } from './scenarios.test-support'
+import { simulateRun } from './simulate-run.test-support'
 
 /** A journal on a disk that fills up: at an event of one's choice it takes no more; what it is owed stands apart. */
 function fillingDisk(
@@ -119,10 +119,10 @@ describe('a journal that cannot be written', () => {
   })
 
   it('stops a write that can go on from the middle between two blocks, and the next leg goes on there', async () => {
-    const crossing = crossings.find(({ unitId }) => unitId === 'battery-14')!
+    const scenario = scenarios.find(({ unitId }) => unitId === 'battery-14')!
     const cutWhy: string[] = []
     for (let seed = 1; seed <= 12; seed++) {
-      const { proved, holds, events } = await simulateRun(crossing, ['disk full'], seed, turn)
+      const { proved, holds, events } = await simulateRun(scenario, ['disk full'], seed, turn)
       expect({ seed, proved, holds }).toEqual({ seed, proved: true, holds: true })
       const at = events.findIndex(({ body }) => body.type === 'cut')
       const cut = events[at]?.body

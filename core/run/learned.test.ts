@@ -40,7 +40,7 @@ describe('times learned from past runs', () => {
     const learned = learnTimes([ran(9000), ran(11_000), ran(30_000), ran(90_000, 'cut')])
     expect(learned.count).toBe(3)
     // Worked by hand: 0.9, 1.1, 3.0: the middle is 1.1.
-    expect(learned.ratios.write).toEqual({ median: 1.1, least: 0.9, most: 3, count: 3 })
+    expect(learned.ratios.write).toEqual({ median: 1.1, min: 0.9, max: 3, count: 3 })
     // 8 s less 5 s of question: 3 s where 2 s were predicted.
     expect(learned.ratios.restart!.median).toBe(1.5)
   })

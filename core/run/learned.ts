@@ -6,7 +6,7 @@ export interface Learned {
   /** Runs that came to their end, which it rests on. */
   count: number
   /** By kind of step: the median of actual over predicted, with the least and the greatest seen. */
-  ratios: Partial<Record<StepKind, { median: number; least: number; most: number; count: number }>>
+  ratios: Partial<Record<StepKind, { median: number; min: number; max: number; count: number }>>
 }
 
 /** A step's time with its range, ms. */
@@ -37,12 +37,12 @@ const shortestMs = 200
 /** Without past runs: the wire cannot be faster; a fifth more covers retries and a slow unit (common practice). */
 const slackOfMachine = 1.2
 /** A person takes between half and twice the usual (common practice). */
-const personRange = { least: 0.5, most: 2 }
+const personRange = { min: 0.5, max: 2 }
 
 /** Steps of which a leg that goes on in the middle does a part only. */
 const inPart: ReadonlySet<StepKind> = new Set(['erase', 'write'])
 /** Fewer than this tell nothing of what is usual. */
-const leastForOutliers = 5
+const minForOutliers = 5
 /** How far from the median a time may lie, in robust standard deviations (Hampel; 1.4826 makes them such). */
 const hampel = { deviations: 3, scale: 1.4826 }
 
@@ -79,8 +79,8 @@ export function learnTimes(runs: readonly RunState[], linkId?: string): Learned 
     const list = withoutOutliers(all)
     ratios[kind] = {
       median: median(list),
-      least: Math.min(...list),
-      most: Math.max(...list),
+      min: Math.min(...list),
+      max: Math.max(...list),
       count: list.length,
     }
   }
@@ -91,7 +91,7 @@ export function learnTimes(runs: readonly RunState[], linkId?: string): Learned 
 export function withoutOutliers(list: readonly number[]): number[] {
   const middle = median(list)
   const spread = median(list.map((each) => Math.abs(each - middle))) * hampel.scale
-  if (list.length < leastForOutliers || spread === 0) return [...list]
+  if (list.length < minForOutliers || spread === 0) return [...list]
   return list.filter((each) => Math.abs(each - middle) <= hampel.deviations * spread)
 }
 
@@ -109,15 +109,15 @@ export function timePlan(plan: readonly Step[], learned: Learned): TimedStep[] {
     const machine = ratio
       ? {
           likely: step.predictedMs * ratio.median,
-          least: step.predictedMs * ratio.least,
-          most: step.predictedMs * ratio.most,
+          min: step.predictedMs * ratio.min,
+          max: step.predictedMs * ratio.max,
         }
-      : { likely: step.predictedMs, least: step.predictedMs, most: step.predictedMs * slackOfMachine }
+      : { likely: step.predictedMs, min: step.predictedMs, max: step.predictedMs * slackOfMachine }
     return {
       ...step,
       likelyMs: machine.likely + step.personMs,
-      minMs: machine.least + step.personMs * personRange.least,
-      maxMs: machine.most + step.personMs * personRange.most,
+      minMs: machine.min + step.personMs * personRange.min,
+      maxMs: machine.max + step.personMs * personRange.max,
     }
   })
 }

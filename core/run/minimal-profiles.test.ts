@@ -9,7 +9,7 @@ import { verdictOf, type Finding } from '../kernel'
 import { benchGates, judgeDriven, judgeOriginal, type BenchInputs, type Gate } from '../ready'
 import { factsOf } from '../unit'
 import { hopMs, loadsOf, planElsewhere, planRun, planSwap, stretchesOf } from '.'
-import { crossings } from './crossings.test-support'
+import { scenarios } from './scenarios.test-support'
 
 /*
  * Profiles with every optional part left out, one at a time, all together, and by chance, for every protocol the demo has:
@@ -69,12 +69,12 @@ const today = '2026-11-26'
 /** Everything between a job and its run, as the server puts it together, with what was said of the bench. */
 function gatesOf(family: Family, unitId: string, said: BenchInputs): { gates: Gate[]; planned: boolean } {
   const demo = demoUnits.find(({ id }) => id === unitId)!
-  const crossing = crossings.find((each) => each.unitId === unitId)
+  const scenario = scenarios.find((each) => each.unitId === unitId)
   const link = drivenLink(family) ?? null
-  const component = componentOf(family, crossing?.component)
+  const component = componentOf(family, scenario?.component)
   const memory = placed(
     demoFamily(demo.familyId),
-    demoFieldsOf(demo.familyId, component.id, { ...crossing?.fields, serial: demo.serial }),
+    demoFieldsOf(demo.familyId, component.id, { ...scenario?.fields, serial: demo.serial }),
   )
   const identity = identifyImage(memory, [family])
   const image: ShelfEntry = {
@@ -191,7 +191,7 @@ const usual: BenchInputs = {
   isolation: { alone: true },
 }
 const unitOf = (familyId: string) =>
-  crossings.find(({ unitId }) => demoUnits.find(({ id }) => id === unitId)!.familyId === familyId)?.unitId ??
+  scenarios.find(({ unitId }) => demoUnits.find(({ id }) => id === unitId)!.familyId === familyId)?.unitId ??
   demoUnits.find((each) => each.familyId === familyId)!.id
 
 describe.each([...optionalOf.keys()])('a minimal profile of a %s', (familyId) => {

@@ -14,8 +14,8 @@ import {
   type PieceState,
   type WakeEvent,
 } from '.'
-import { crossings } from './crossings.test-support'
-import { simulateRun } from './voyage.test-support'
+import { scenarios } from './scenarios.test-support'
+import { simulateRun } from './simulate-run.test-support'
 
 /*
  * PRACTICE A5, common practice: six joints in one stay on the service page, base to wrist, one restart after the last, and
@@ -25,7 +25,7 @@ import { simulateRun } from './voyage.test-support'
 const turn = () => new Promise<void>((done) => setImmediate(done))
 const davit = demoFamily('boat-davit')
 const [panel] = davit.links
-const joints = crossings.find(({ also }) => also)!
+const joints = scenarios.find(({ also }) => also)!
 const hop = (componentId: string, to: string): Hop => ({
   componentId,
   imageId: `${componentId} ${to}`,
@@ -95,13 +95,13 @@ describe('a run of six joints', () => {
   })
   it('cut in the third joint, goes on with the third, and only checks the first two again', async () => {
     for (let seed = 1; ; seed++) {
-      if (seed > 60) throw new Error('no voyage is cut in the write of a joint in the middle')
-      const voyage = await simulateRun(joints, ['program killed'], seed, turn, 5)
-      expect(voyage.holds, `seed ${seed}`).toBe(true)
-      const [leg] = bodies(voyage.events, 'leg.opened')
-      const first = voyage.events.findIndex(({ body }) => body.type === 'leg.opened')
-      const plan = bodies(voyage.events, 'run.opened')[0]!.plan
-      const done = voyage.events
+      if (seed > 60) throw new Error('no simulated run is cut in the write of a joint in the middle')
+      const simulated = await simulateRun(joints, ['program killed'], seed, turn, 5)
+      expect(simulated.holds, `seed ${seed}`).toBe(true)
+      const [leg] = bodies(simulated.events, 'leg.opened')
+      const first = simulated.events.findIndex(({ body }) => body.type === 'leg.opened')
+      const plan = bodies(simulated.events, 'run.opened')[0]!.plan
+      const done = simulated.events
         .slice(0, first)
         .flatMap(({ body }) => (body.type === 'step.done' ? [plan[body.step]!] : []))
       const checked = done.filter(({ kind }) => kind === 'verify').length

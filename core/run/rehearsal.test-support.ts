@@ -3,7 +3,7 @@ import { identifyImage, readIntelHex } from '@bench-wake/core/image'
 import { virtualClock, type Release } from '@bench-wake/core/kernel'
 import { scpiMeter } from '@bench-wake/core/link'
 import { demoFirmware, demoImages, fogSignalFamily as family } from '@bench-wake/demo'
-import { agedBattery, fogSignal, type FogSignalForm } from '@bench-wake/standins'
+import { agedBattery, fogSignal, type FogSignalForm } from '@bench-wake/testing/fog-signal'
 import { asciiBytes } from '../kernel'
 import {
   carryOut,

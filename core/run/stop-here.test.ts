@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { flashOf241, rehearse, turn } from './rehearsal.test-support'
-import { crossings } from './crossings.test-support'
-import { simulateRun } from './voyage.test-support'
+import { scenarios } from './scenarios.test-support'
+import { simulateRun } from './simulate-run.test-support'
 import { conditionOf, troubleAt, type WakeEvent } from '.'
 
 type Asked = Extract<WakeEvent['body'], { type: 'prompt.asked' }>
@@ -13,13 +13,13 @@ const leaves = ({ answers }: Asked) => answers.some(({ id }) => id === 'stop' ||
 // A person who sees that something is wrong has a way out of every question until the first byte (common practice, H4).
 describe('between the start and the first byte', () => {
   it('every question can be answered with stop; after it none can', async () => {
-    for (const crossing of crossings) {
-      const { events } = await simulateRun(crossing, [], 5, turn)
+    for (const scenario of scenarios) {
+      const { events } = await simulateRun(scenario, [], 5, turn)
       const plan = events.flatMap(({ body }) => (body.type === 'run.opened' ? body.plan : []))
       const changing = plan.findIndex(({ kind }) => kind === 'erase' || kind === 'write')
       for (const prompt of asked(events)) {
-        expect([crossing.unitId, prompt.prompt, leaves(prompt)]).toEqual([
-          crossing.unitId,
+        expect([scenario.unitId, prompt.prompt, leaves(prompt)]).toEqual([
+          scenario.unitId,
           prompt.prompt,
           // The supply is measured in the step that erases, before its first sector.
           prompt.step < changing || prompt.prompt === 'supply-by-hand',
@@ -51,7 +51,7 @@ describe('between the start and the first byte', () => {
 
   it('so can those of a later leg, which leaves a half-written unit half written', async () => {
     for (let seed = 1; seed < 30; seed++) {
-      const { events } = await simulateRun(crossings[0]!, ['cable pulled'], seed, turn)
+      const { events } = await simulateRun(scenarios[0]!, ['cable pulled'], seed, turn)
       const leg = events.findIndex(({ body }) => body.type === 'leg.opened')
       const before = events
         .slice(0, Math.max(leg, 0))
@@ -61,11 +61,11 @@ describe('between the start and the first byte', () => {
       expect([question.prompt, leaves(question)]).toEqual([question.prompt, true])
       return
     }
-    throw new Error('no voyage was cut in its write')
+    throw new Error('no simulated run was cut in its write')
   })
 
   it('the next leg goes on where the first one was stopped', async () => {
-    const { state } = await simulateRun(crossings[0]!, [], 5, turn)
+    const { state } = await simulateRun(scenarios[0]!, [], 5, turn)
     expect(state.outcome).toBe('proved')
   })
 })

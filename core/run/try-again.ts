@@ -25,7 +25,7 @@ const final = [
   'same-image',
 ] as const
 /** Another adapter is joined and tried this often at most. */
-const mostAdapters = 2
+const maxAdapters = 2
 
 /**
  * PRACTICE H6: a failed try is repeated as it is, then with a new entry, then at each lower speed of the link, then over
@@ -69,7 +69,7 @@ export async function tryAgain(
     await wake.record({ type: 'retry', step, why: `${why}; again, at ${groupedNumber(baud)} baud` })
     if (await works(() => enterAgain(bench))) return first
   }
-  while (policy.otherAdapter && tries.adapters < mostAdapters) {
+  while (policy.otherAdapter && tries.adapters < maxAdapters) {
     tries.adapters++
     const answer = await bench.ask({
       id: 'other-adapter',

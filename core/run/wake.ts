@@ -122,7 +122,7 @@ const leg = {
   ),
 }
 /** What became of one thing that is due after a write (PRACTICE I2, I3, J1, J2). */
-export const careOutcomes = ['done', 'failed', 'not-needed'] as const
+export const postUpdateOutcomes = ['done', 'failed', 'not-needed'] as const
 
 /** What happened, or is about to. */
 export const WakeBody = v.variant('type', [
@@ -238,7 +238,7 @@ export const WakeBody = v.variant('type', [
     type: v.literal('aftercare'),
     item: v.string(),
     does: v.string(),
-    outcome: v.picklist(careOutcomes),
+    outcome: v.picklist(postUpdateOutcomes),
     by: v.string(),
     note: v.exactOptional(v.string()),
   }),

@@ -9,7 +9,7 @@ const worthRecording = 0.005
 const atLeastEveryMs = 5000
 
 /** Fewer readings of the load tell no way. */
-const leastReadings = 6
+const minReadings = 6
 
 /** Erase or write under way: since when, and when the last byte is due, ms. */
 export interface UnderWay {
@@ -56,7 +56,7 @@ export function watchSupply(
     }
     const { step, since, endsAt, floorVolts } = now
     const own = readings.filter(({ at }) => at >= since)
-    const due = own.length >= leastReadings ? voltsAtLastByte(own, endsAt) : null
+    const due = own.length >= minReadings ? voltsAtLastByte(own, endsAt) : null
     const low = volts < floorVolts || (due !== null && due < floorVolts)
     if (low === warned) return
     warned = low

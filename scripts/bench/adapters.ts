@@ -48,7 +48,7 @@ async function measureAdapters(): Promise<Figure[]> {
         bytes: size,
         pageBytes,
         programMs,
-        eraseTypes: erases.map(({ ms, ...type }) => ({ ...type, usualMs: ms, mostMs: null })),
+        eraseTypes: erases.map(({ ms, ...type }) => ({ ...type, usualMs: ms, maxMs: null })),
         believeTable: true,
         base: 0,
         regions: [{ address: 0, length: size }],

@@ -7,15 +7,15 @@ import { demoFamily, demoFieldsOf, demoStandIn, demoUnits, placed } from '@bench
 import { standInOf } from '@bench-wake/standins'
 import { monitorEventLoopDelay } from 'node:perf_hooks'
 import { hostTime, nextTurn, paceOf } from '../../server/host-time'
-import { crossings, type Crossing } from '../../core/run/crossings.test-support'
-import { worstTimeLeft } from '../../core/run/voyage.test-support'
+import { scenarios, type Scenario } from '../../core/run/scenarios.test-support'
+import { worstTimeLeft } from '../../core/run/simulate-run.test-support'
 import type { Bench, Figure } from './figure'
 
 /** Largest error of the time left, as a share of the truth, over all runs. */
 let worstLeft = 0
 
 /** A whole run in real time: how it ended, and the write against its prediction. */
-async function live({ unitId, linkId, component: componentId, fields }: Crossing): Promise<Figure> {
+async function live({ unitId, linkId, component: componentId, fields }: Scenario): Promise<Figure> {
   const clock = virtualClock(nextTurn, Date.now(), paceOf(1))
   const demo = demoUnits.find(({ id }) => id === unitId)!
   const family = demoFamily(demo.familyId)
@@ -100,7 +100,7 @@ export const asInLife: Bench = {
     const began = hostTime.now()
     const delay = monitorEventLoopDelay({ resolution: 5 })
     delay.enable()
-    const figures = await Promise.all(crossings.map(live))
+    const figures = await Promise.all(scenarios.map(live))
     const longest = Math.max(...figures.map(({ value }) => value))
     delay.disable()
     const late = delay.percentile(99) / 1e6
@@ -121,7 +121,7 @@ export const asInLife: Bench = {
         holds: late < 50,
       },
       {
-        name: `${crossings.length} runs side by side`,
+        name: `${scenarios.length} runs side by side`,
         value: hostTime.now() - began,
         unit: 'ms',
         reference: longest,

@@ -229,7 +229,7 @@ export const fuzz: Bench = {
         requests = fc.sample(made, { numRuns: Math.min(count - at, batch), seed: seed + at / batch })
         if (at > 0)
           console.error(
-            `  ${at} of ${count}: ${failed.length} failures, ${Math.round(most - before)} MiB more`,
+            `  ${at} of ${count}: ${failed.length} failures, ${Math.round(max - before)} MiB more`,
           )
       }
       return requests[at % batch]!
@@ -241,7 +241,7 @@ export const fuzz: Bench = {
     let done = 0
     let next = 0
     const before = memory()
-    let most = before
+    let max = before
     const send = async ({ method, path, type, body }: Sent) => {
       const leave = new AbortController()
       const timer = setTimeout(() => leave.abort(), patienceMs)
@@ -282,7 +282,7 @@ export const fuzz: Bench = {
     const health = new Worker(new URL('./health-watch.mjs', import.meta.url), { workerData: { address } })
     health.on('message', (tookMs: number) => slow.push(tookMs))
     const watch = setInterval(() => {
-      most = Math.max(most, child.exitCode === null ? memory() : 0)
+      max = Math.max(max, child.exitCode === null ? memory() : 0)
     }, 200)
     await Promise.all(Array.from({ length: abreast }, worker))
     clearInterval(watch)
@@ -311,12 +311,12 @@ export const fuzz: Bench = {
       },
       {
         name: 'memory that they took, beyond the start',
-        value: most - before,
+        value: max - before,
         unit: 'MiB',
         reference: 200,
-        ratio: (most - before) / 200,
+        ratio: (max - before) / 200,
         wanted: 'below 1',
-        holds: most - before < 200,
+        holds: max - before < 200,
       },
       {
         name: 'health meanwhile, 99th of a hundred',

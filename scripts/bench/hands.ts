@@ -17,9 +17,9 @@ import { needServer } from '../server.mjs'
 import type { Bench, Figure } from './figure'
 
 /** A job that takes more moves than this goes nowhere. */
-const mostMoves = 900
+const maxMoves = 900
 /** Looks at a screen on which there is nothing to do, before the hands count as stuck: a stand-in may run as in life. */
-const mostIdle = 400
+const maxIdle = 400
 const today = () => new Date().toISOString().slice(0, 10)
 
 /** Keys that a person presses and characters that they type; what the mouse would do is not counted. */
@@ -207,7 +207,7 @@ async function work(page: Page, program: Program, familyId: string, id: string):
     ({ script }) => script?.signs.filter(({ tells }) => tells === 'in').map((sign) => sign.id) ?? [],
   )
   let idle = 0
-  for (let move = 0; move < mostMoves && idle < mostIdle; move++) {
+  for (let move = 0; move < maxMoves && idle < maxIdle; move++) {
     await page.waitForTimeout(120)
     if ((await program.get(`/jobs/${id}`)).job.closedAt !== null) return hands
     // How fast a stand-in runs is no part of a job.

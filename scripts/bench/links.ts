@@ -7,14 +7,14 @@ import { disturbedWrite, opponents } from '../../core/link/disturbed.test-suppor
 import type { Bench, Figure } from './figure'
 
 const turn = () => new Promise<void>((done) => setImmediate(done))
-const share = (name: string, took: number, limit: number, least: number): Figure => ({
+const share = (name: string, took: number, limit: number, min: number): Figure => ({
   name,
   value: took,
   unit: 'ms',
   reference: limit,
   ratio: limit / took,
-  wanted: `at least ${least * 100} % of the limit`,
-  holds: limit / took >= least,
+  wanted: `at least ${min * 100} % of the limit`,
+  holds: limit / took >= min,
 })
 
 /** A unit in its bootloader with empty memory, and a talk over its link. */
@@ -153,7 +153,7 @@ async function disturbances(): Promise<Figure[]> {
     let [made, runs, proved] = [0, 0, 0]
     // Throws on a hang or a false success: the figure then does not appear.
     for (let seed = 1; made < wantedDisturbances && runs < wantedDisturbances; seed++) {
-      const outcome = await disturbedWrite(opponent, { seed, chance: 0.08, most: 12 }, turn)
+      const outcome = await disturbedWrite(opponent, { seed, chance: 0.08, max: 12 }, turn)
       made += outcome.made
       runs++
       if (outcome.ended === 'proved') proved++

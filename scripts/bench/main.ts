@@ -2,7 +2,7 @@ import { writeFileSync } from 'node:fs'
 import { asInLife } from './as-in-life'
 import { killed } from './killed'
 import { sideBySide } from './side-by-side'
-import { voyages } from './voyages'
+import { simulatedRuns } from './simulated-runs'
 import { benchGate } from './bench-gates'
 import { diagnosis } from './diagnosis'
 import type { Figure } from './figure'
@@ -28,7 +28,7 @@ const benches = [
   faultedScripts,
   asInLife,
   sideBySide,
-  voyages,
+  simulatedRuns,
   killed,
   wrongMoment,
   fuzz,

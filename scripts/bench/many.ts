@@ -22,7 +22,7 @@ class Working {
   private child: ChildProcess | undefined
   address = ''
   private readonly waits: number[] = []
-  private mostRss = 0
+  private maxRss = 0
   runId = ''
 
   async begin(): Promise<void> {
@@ -55,14 +55,14 @@ class Working {
   /** Health's waits, ms, and the most memory, MiB, while something is done. */
   async meanwhile(act: () => Promise<void>): Promise<{ late: number; grown: number }> {
     const before = this.rss()
-    this.mostRss = before
+    this.maxRss = before
     let on = true
     const probing = (async () => {
       while (on) {
         const from = performance.now()
         await (await fetch(`${this.address}/api/health`)).arrayBuffer()
         this.waits.push(performance.now() - from)
-        this.mostRss = Math.max(this.mostRss, this.rss())
+        this.maxRss = Math.max(this.maxRss, this.rss())
         await new Promise((done) => setTimeout(done, 5))
       }
     })()
@@ -70,7 +70,7 @@ class Working {
     on = false
     await probing
     const sorted = this.waits.splice(0).sort((a, b) => a - b)
-    return { late: sorted[Math.floor(sorted.length * 0.99)] ?? 0, grown: this.mostRss - before }
+    return { late: sorted[Math.floor(sorted.length * 0.99)] ?? 0, grown: this.maxRss - before }
   }
 
   end(): void {

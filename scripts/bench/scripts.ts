@@ -43,14 +43,14 @@ async function took(script: object, bytes: number, unit: (port: Port) => Promise
   return ms
 }
 
-const share = (name: string, ms: number, limit: number, least: number): Figure => ({
+const share = (name: string, ms: number, limit: number, min: number): Figure => ({
   name,
   value: ms,
   unit: 'ms',
   reference: limit,
   ratio: limit / ms,
-  wanted: `at least ${least * 100} % of the limit`,
-  holds: limit / ms >= least,
+  wanted: `at least ${min * 100} % of the limit`,
+  holds: limit / ms >= min,
 })
 
 async function measure(): Promise<Figure[]> {
@@ -152,7 +152,7 @@ async function faulted(): Promise<Figure[]> {
   const runs = 10_000
   let [made, proved, refused] = [0, 0, 0]
   for (let seed = 1; seed <= runs; seed++) {
-    const outcome = await generatedWrite(seed, { seed, chance: 0.02, most: 6 }, turn)
+    const outcome = await generatedWrite(seed, { seed, chance: 0.02, max: 6 }, turn)
     made += outcome.made
     if (outcome.ended === 'proved') proved++
     else refused++

@@ -11,7 +11,7 @@ import { join } from 'node:path'
 import { monitorEventLoopDelay } from 'node:perf_hooks'
 import { fileURLToPath, pathToFileURL } from 'node:url'
 import { openDatabase } from '../../server/db/open'
-import { families, imageFiles, images, imageSights, snapshots, units } from '../../server/db/schema'
+import { families, imageFiles, images, imageIdentities, snapshots, units } from '../../server/db/schema'
 import { WorkerThread } from '../../server/worker/worker-thread'
 import { medianMs, type Bench } from './figure'
 
@@ -81,7 +81,7 @@ export const matrix: Bench = {
           version: `${sampleOf(at).identity.version ?? '1'}${at % 7 ? '' : `.${at}`}`,
         },
       })),
-      (part) => db.insert(imageSights).values(part),
+      (part) => db.insert(imageIdentities).values(part),
     )
     const known = demoUnits.filter(({ pages }) => pages.length > 0)
     await inParts(

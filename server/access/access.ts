@@ -25,7 +25,7 @@ export const pairingMs = 3 * 60_000
 /** So many wrong tries are free; then each waits twice as long as the one before (ASVS 5.0, 6.3.1). */
 export const freeTries = 5
 const firstWaitMs = 2000
-const mostWaitMs = 5 * 60_000
+const maxWaitMs = 5 * 60_000
 /** Use is noted this often, ms. */
 const noteEveryMs = 60_000
 
@@ -82,7 +82,7 @@ export class Access {
 
   private countWrong(from: string): { count: number; waitUntil: number } {
     const count = (this.wrong.get(from)?.count ?? 0) + 1
-    const waitMs = count <= freeTries ? 0 : Math.min(mostWaitMs, firstWaitMs * 2 ** (count - freeTries - 1))
+    const waitMs = count <= freeTries ? 0 : Math.min(maxWaitMs, firstWaitMs * 2 ** (count - freeTries - 1))
     const wrong = { count, waitUntil: this.now() + waitMs }
     // What an attacker fills forgets the oldest; the counts of others are theirs.
     if (this.wrong.size > 10_000) this.wrong.delete(this.wrong.keys().next().value!)

@@ -11,8 +11,8 @@ import { passwords, sessions } from '../db/schema'
  */
 const cost = { memoryCost: 19_456, timeCost: 2, parallelism: 1 }
 /** ASVS 5.0, 6.2.1 and 6.2.9: eight characters at least, and at least 64 are taken. */
-export const leastPassword = 8
-export const mostPassword = 128
+export const minPassword = 8
+export const maxPassword = 128
 
 /** Letters and digits that nobody mistakes for each other. */
 const alphabet = 'abcdefghjkmnpqrstuvwxyz23456789'
@@ -33,12 +33,12 @@ export async function preparePassword(db: Database, wanted: string | undefined):
   const kept = await keptHash(db)
   if (wanted === undefined && kept !== null) return null
   const password = wanted ?? newPassword()
-  if (password.length < leastPassword || password.length > mostPassword) {
+  if (password.length < minPassword || password.length > maxPassword) {
     throw new Problem({
       kind: 'input',
       place: { at: 'BENCH_WAKE_PASSWORD' },
       says: 'this is no password that keeps anybody out',
-      expected: `${leastPassword} to ${mostPassword} characters`,
+      expected: `${minPassword} to ${maxPassword} characters`,
       found: `${password.length} characters`,
       remedy: 'Set a longer one: a few words that nobody would guess.',
     })
@@ -58,5 +58,5 @@ async function keptHash(db: Database): Promise<string | null> {
 /** Whether this is the password. */
 export async function isPassword(db: Database, password: string): Promise<boolean> {
   const kept = await keptHash(db)
-  return kept !== null && password.length <= mostPassword && verify(kept, password)
+  return kept !== null && password.length <= maxPassword && verify(kept, password)
 }

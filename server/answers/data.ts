@@ -1,6 +1,6 @@
-import type * as backupsTypes from '../care/backups'
-import type * as damageTypes from '../care/damage'
-import type * as careTypes from '../care/care'
+import type * as backupsTypes from '../data-folder/backups'
+import type * as damageTypes from '../data-folder/damage'
+import type * as dataFolderTypes from '../data-folder/data-keeper'
 import * as v from 'valibot'
 import { held } from './held'
 
@@ -20,7 +20,7 @@ export const Damage = held<damageTypes.Damage>()(
   }),
 )
 
-export const DataState = held<careTypes.DataState>()(
+export const DataState = held<dataFolderTypes.DataState>()(
   'DataState',
   v.object({
     database: v.nullable(v.object({ path: v.string(), bytes: v.number() })),

@@ -5,6 +5,7 @@ import type { ImageIdentity, ManifestClaim } from '@bench-wake/core/image'
 import type { JobDeed, KeptRelease } from '@bench-wake/core/job'
 import type { BenchMeter } from '@bench-wake/core/link'
 import type { Adapter, BenchInputs, LaptopSay } from '@bench-wake/core/ready'
+import type { SupplyForm } from '@bench-wake/standins'
 import type { SnapshotLine, SnapshotSource } from '@bench-wake/core/unit'
 import type { Task, WakeBody } from '@bench-wake/core/run'
 import { sql } from 'drizzle-orm'
@@ -111,7 +112,7 @@ export const images = sqliteTable('images', {
 })
 
 /** What an image says of itself under one state of all profiles; stale rows are made again (server/store/images.ts). */
-export const imageSights = sqliteTable('image_sights', {
+export const imageIdentities = sqliteTable('image_sights', {
   imageId: text().primaryKey(),
   profiles: text().notNull(),
   identity: text({ mode: 'json' }).$type<ImageIdentity | null>(),
@@ -175,7 +176,7 @@ export const requests = sqliteTable('requests', {
 })
 
 /** How this workshop works; the newest row counts, the older tell what was the rule before. */
-export const housePolicies = sqliteTable('house_policies', {
+export const workshopPolicies = sqliteTable('house_policies', {
   id: integer().primaryKey({ autoIncrement: true }),
   policy: text({ mode: 'json' }).$type<WorkshopRules>().notNull(),
   by: text().notNull(),
@@ -353,6 +354,8 @@ export const standIns = sqliteTable('stand_ins', {
   inBootloader: integer({ mode: 'boolean' }).notNull(),
   /** The family's link it stands on; null for its first. */
   linkId: text(),
+  /** A battery of its own, with a meter at it; null where its supply is not played. */
+  battery: text({ mode: 'json' }).$type<SupplyForm>(),
   /** Lines of its page that are in no image, by field. */
   lines: text({ mode: 'json' }).$type<Record<string, string>>().notNull().default({}),
 })

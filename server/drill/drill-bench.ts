@@ -39,7 +39,7 @@ export interface DrillUnit {
 export const unknownUnit: DrillUnit = { serial: '00000', facts: { versions: {} } }
 
 /** A line with nobody at its end: whatever is asked, nothing comes. */
-const mostSilenceMs = 60_000
+const maxSilenceMs = 60_000
 
 /**
  * The bench of a fault drill: a stand-in made for this one practice, in a time of its own. It is on no list of ports, and no
@@ -231,10 +231,10 @@ export class DrillBench {
         there()
         if (!isSilent()) await port.write(bytes)
       },
-      async read(most, timeoutMs) {
+      async read(max, timeoutMs) {
         there()
-        if (!isSilent()) return port.read(most, timeoutMs)
-        await clock.sleep(Math.min(timeoutMs, mostSilenceMs))
+        if (!isSilent()) return port.read(max, timeoutMs)
+        await clock.sleep(Math.min(timeoutMs, maxSilenceMs))
         return null
       },
     }

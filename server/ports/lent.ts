@@ -36,7 +36,7 @@ export interface LentForm {
 const answersWithinMs = 15_000
 
 /** No bench has more. */
-const mostPorts = 16
+const maxPorts = 16
 /** A page that lends a port listens for its calls at once, or not at all, ms. */
 const joinsWithinMs = 30_000
 
@@ -73,10 +73,10 @@ export class LentPorts {
 
   /** @throws Problem `too-many-ports`. */
   lend(form: LentForm): string {
-    if (this.lent.size >= mostPorts) {
+    if (this.lent.size >= maxPorts) {
       throw new Problem({
         kind: 'too-many-ports',
-        says: `${mostPorts} ports are lent already`,
+        says: `${maxPorts} ports are lent already`,
         remedy: 'Take one back first.',
       })
     }

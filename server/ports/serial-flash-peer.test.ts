@@ -66,7 +66,7 @@ beforeAll(async () => {
       bytes: 0x8000,
       pageBytes: 128,
       programMs: 1,
-      eraseTypes: [{ bytes: 4096, command: 0x20, usualMs: 50, mostMs: null }],
+      eraseTypes: [{ bytes: 4096, command: 0x20, usualMs: 50, maxMs: null }],
       believeTable: true,
       base: 0x0800_0000,
       regions: [{ address: 0x0800_0000, length: size }],

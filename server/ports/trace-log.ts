@@ -1,7 +1,7 @@
 import type { Trace, TraceEvent, TraceHead } from '@bench-wake/core/link'
 
 /** Most that one port's trace keeps, characters of hexadecimal; the oldest goes first. */
-const mostCharacters = 16_000_000
+const maxCharacters = 16_000_000
 
 /** What went over one port since it was opened last, for whoever looks at it now or later. */
 export class TraceLog {
@@ -14,7 +14,7 @@ export class TraceLog {
   readonly tell = (event: TraceEvent): void => {
     this.events.push(event)
     this.characters += 'bytes' in event ? event.bytes.length : 0
-    while (this.characters > mostCharacters) {
+    while (this.characters > maxCharacters) {
       const oldest = this.events.shift()!
       this.characters -= 'bytes' in oldest ? oldest.bytes.length : 0
     }

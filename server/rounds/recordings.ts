@@ -63,7 +63,7 @@ export class Recordings {
   constructor(
     private readonly db: Database,
     private readonly room: PortRoom,
-    private readonly heavy: WorkerThread,
+    private readonly worker: WorkerThread,
     private readonly incoming: string,
   ) {}
 
@@ -189,7 +189,7 @@ export class Recordings {
       await writeFile(path, csv)
       const time = new Date().toISOString().slice(0, 16).replace(/[T:]/g, '-')
       const name = `${logKind}-${round}-${time}.csv`
-      return (await takeLog(this.db, this.heavy, caseId, { path, name, logKind, by })).id
+      return (await takeLog(this.db, this.worker, caseId, { path, name, logKind, by })).id
     } finally {
       await rm(path, { force: true })
     }

@@ -43,7 +43,7 @@ export async function logStandIn(
   caseId: string,
   form: { logKind: string; by: string },
 ): Promise<CaseLogRow> {
-  const { db, shelf, heavy, incoming } = services
+  const { db, shelf, worker, incoming } = services
   const view = await openCaseView(db, caseId)
   refuseReal(services, view)
   const { round, table } = await modelOf(services, view)
@@ -59,7 +59,7 @@ export async function logStandIn(
   try {
     await writeFile(path, motorLogCsv(rows, (Date.now() / 1000) % 86_400), 'latin1')
     const name = `${form.logKind}-${round.number}-${view.logs.length + 1}.csv`
-    return await takeLog(db, heavy, caseId, { path, name, ...form })
+    return await takeLog(db, worker, caseId, { path, name, ...form })
   } finally {
     await rm(path, { force: true })
   }

@@ -3,7 +3,7 @@ import { Done, gives } from './gives'
 import { Hono } from 'hono'
 import * as v from 'valibot'
 import type { Services } from '../app'
-import { mostPassword } from '../access/passwords'
+import { maxPassword } from '../access/passwords'
 import { addressOf, giveCookie, sessionOf, takeCookie } from '../access/guard'
 import { ownNames } from '../door'
 import { notFound } from '../problem'
@@ -34,7 +34,7 @@ export const access = ({ reach }: Services) => {
     .post(
       '/sign-in',
       gives(Done),
-      valid('json', v.object({ password: v.pipe(v.string(), v.maxLength(mostPassword)), person, device })),
+      valid('json', v.object({ password: v.pipe(v.string(), v.maxLength(maxPassword)), person, device })),
       async (c) => {
         giveCookie(c, await needed().signIn(c.req.valid('json'), addressOf(c)), secure)
         return c.json({ ok: true })

@@ -37,7 +37,7 @@ const words = v.pipe(v.string(), v.trim(), v.maxLength(4000))
 const revision = v.object({ imageId: text(80), definitionId: v.nullable(text(80)) })
 
 export const cases = (services: Services) => {
-  const { db, shelf, heavy, incoming, recordings } = services
+  const { db, shelf, worker, incoming, recordings } = services
   const viewOf = async (id: string) => {
     const view = await caseView(db, id)
     return { ...view, practice: isStandIn(services, view.unit.id) }
@@ -61,7 +61,7 @@ export const cases = (services: Services) => {
       async (c) => {
         const id = c.req.param('id')
         const { by, ...form } = c.req.valid('json')
-        await agreeAnew(db, heavy, id, { ...form, by: personOf(c, by) })
+        await agreeAnew(db, worker, id, { ...form, by: personOf(c, by) })
         return c.json(await viewOf(id))
       },
     )
@@ -131,7 +131,7 @@ export const cases = (services: Services) => {
       try {
         const by = personOf(c, fields['by']?.trim().slice(0, 80) || 'Somebody')
         const logKind = fields['kind']?.slice(0, 80) ?? ''
-        return c.json(await takeLog(db, heavy, c.req.param('id'), { path, name, logKind, by }), 201)
+        return c.json(await takeLog(db, worker, c.req.param('id'), { path, name, logKind, by }), 201)
       } finally {
         await done()
       }
@@ -226,7 +226,9 @@ export const cases = (services: Services) => {
       valid('json', v.object({ symptoms: words, by: text(80) })),
       async (c) => {
         const { by, symptoms } = c.req.valid('json')
-        return c.json(await sendRound(db, shelf, heavy, c.req.param('id'), { symptoms, by: personOf(c, by) }))
+        return c.json(
+          await sendRound(db, shelf, worker, c.req.param('id'), { symptoms, by: personOf(c, by) }),
+        )
       },
     )
     .get('/:id/packages/:sha256', givesFile('What went to the calibrator', 'application/zip'), async (c) => {

@@ -3,17 +3,17 @@ import { Done, gives } from './gives'
 import { Hono } from 'hono'
 import * as v from 'valibot'
 import type { Services } from '../app'
-import { damagedRow, dropDamaged, putBack } from '../care/damage'
+import { damagedRow, dropDamaged, putBack } from '../data-folder/damage'
 import { idIn } from './ids'
 import { text, valid } from './validate'
 
 /** The data of this bench: backups, and rows that could not be read. */
-export const data = ({ db, care, shelf }: Services) =>
+export const data = ({ db, dataKeeper, shelf }: Services) =>
   new Hono()
-    .get('/', gives(DataState), async (c) => c.json(await care.state()))
-    .post('/backups', gives(BackupFile, 201), async (c) => c.json(await care.backUp(), 201))
+    .get('/', gives(DataState), async (c) => c.json(await dataKeeper.state()))
+    .post('/backups', gives(BackupFile, 201), async (c) => c.json(await dataKeeper.backUp(), 201))
     .post('/restore', gives(Done, 202), valid('json', v.object({ name: text(200) })), async (c) => {
-      await care.restore(c.req.valid('json').name)
+      await dataKeeper.restore(c.req.valid('json').name)
       return c.json({ ok: true }, 202)
     })
     .get('/damage/:id', gives(DamagedRow), async (c) => {
@@ -32,10 +32,10 @@ export const data = ({ db, care, shelf }: Services) =>
       async (c) => {
         await putBack(db, idIn(c.req.param('id')), c.req.valid('json').mended)
         shelf.forget()
-        return c.json(await care.state())
+        return c.json(await dataKeeper.state())
       },
     )
     .delete('/damage/:id', gives(DataState), async (c) => {
       await dropDamaged(db, idIn(c.req.param('id')))
-      return c.json(await care.state())
+      return c.json(await dataKeeper.state())
     })

@@ -16,9 +16,9 @@ import { listUnits } from '../store/units'
 import { personOf } from '../access/guard'
 import { text, valid } from './validate'
 
-const amount = (most: number) => v.pipe(v.number(), v.minValue(0), v.maxValue(most))
+const amount = (max: number) => v.pipe(v.number(), v.minValue(0), v.maxValue(max))
 /** Benches of drills kept at once; the one that was begun first goes first. */
-const mostBenches = 12
+const maxBenches = 12
 
 /** A unit of the drill's family as the workshop has one; a blank one where it has none. */
 async function unitLike(db: Database, { familyId }: FaultDrill): Promise<DrillUnit> {
@@ -64,7 +64,7 @@ export const drills = ({ db }: Services) => {
       if (!drill) throw notFound('fault drill', drillId)
       const play = await playDrill(await getFamily(db, drill.familyId), drill, await unitLike(db, drill))
       const id = `drill-${randomUUID()}`
-      for (const old of [...benches.keys()].slice(0, Math.max(0, benches.size - mostBenches + 1))) {
+      for (const old of [...benches.keys()].slice(0, Math.max(0, benches.size - maxBenches + 1))) {
         benches.delete(old)
       }
       benches.set(id, { drill, play, turn: Promise.resolve() })

@@ -9,7 +9,7 @@ import { askFits, fitOf } from '../store/fit-of'
 import { getUnit } from '../store/units'
 import { text, valid } from './validate'
 
-export const fit = ({ db, shelf, heavy }: Services) =>
+export const fit = ({ db, shelf, worker }: Services) =>
   new Hono()
     .post(
       '/',
@@ -54,7 +54,7 @@ export const fit = ({ db, shelf, heavy }: Services) =>
         const { against, family } = c.req.valid('query')
         // What is stale is read anew first; the thread takes the tables as they are.
         await shelf.list()
-        const json = await heavy.ask('matrix', { against, ...(family ? { familyId: family } : {}) })
+        const json = await worker.ask('matrix', { against, ...(family ? { familyId: family } : {}) })
         return c.body(json as Uint8Array<ArrayBuffer>, 200, { 'content-type': 'application/json' })
       },
     )

@@ -7,7 +7,7 @@ import {
   ShelfImage,
 } from '../answers/images'
 import { Done, gives, givesFile, takesFile } from './gives'
-import { judgePackage, mediumOf, formatEndings, mostFileBytes, writableFormats } from '@bench-wake/core/image'
+import { judgePackage, mediumOf, formatEndings, maxFileBytes, writableFormats } from '@bench-wake/core/image'
 import { Problem } from '@bench-wake/core/kernel'
 import { Hono } from 'hono'
 import * as v from 'valibot'
@@ -28,7 +28,7 @@ export const images = ({ db, shelf, incoming }: Services) =>
 
     .post('/', gives(AddedAnswerShape, 201), takesFile('from', 'address'), async (c) => {
       const { name, path, fields, done } = await receiveFile(c, incoming, {
-        bytes: mostFileBytes,
+        bytes: maxFileBytes,
         remedy: 'Images are smaller than that. Take the image alone, without pictures and films.',
       })
       try {

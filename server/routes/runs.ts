@@ -1,13 +1,13 @@
 import { RunState } from '../answers/parts/run'
 import { KeptRun } from '../answers/runs'
-import { careOutcomes, WakeEvent } from '@bench-wake/core/run'
+import { postUpdateOutcomes, WakeEvent } from '@bench-wake/core/run'
 import { Done, gives, givesFile } from './gives'
 import { Hono } from 'hono'
 import { streamSSE } from 'hono/streaming'
 import * as v from 'valibot'
 import type { Services } from '../app'
 import { speeds } from '../ports/port-clock'
-import { sayAftercare } from '../store/aftercare'
+import { sayPostUpdateTask } from '../store/post-update-tasks'
 import { getRun, readWake } from '../store/runs'
 import { personOf } from '../access/guard'
 import { release, text, valid } from './validate'
@@ -100,7 +100,7 @@ export const runs = ({ db, runs: underWay }: Services) =>
         'json',
         v.object({
           item: text(80),
-          outcome: v.picklist(careOutcomes),
+          outcome: v.picklist(postUpdateOutcomes),
           by: text(80),
           note: v.exactOptional(v.pipe(v.string(), v.maxLength(400))),
         }),
@@ -108,7 +108,7 @@ export const runs = ({ db, runs: underWay }: Services) =>
       async (c) => {
         const id = c.req.param('id')
         const form = c.req.valid('json')
-        await sayAftercare(db, id, { ...form, by: personOf(c, form.by) })
+        await sayPostUpdateTask(db, id, { ...form, by: personOf(c, form.by) })
         return c.json(await getRun(db, id))
       },
     )

@@ -37,7 +37,7 @@ export interface UploadLimit {
   remedy: string
 }
 
-const mostFields = 20
+const maxFields = 20
 const fieldBytes = 4096
 
 /**
@@ -71,7 +71,7 @@ async function receive(
     try {
       return new Busboy({
         headers: { 'content-type': type },
-        limits: { fileSize: bytes, files: 1, fields: mostFields, fieldSize: fieldBytes, fieldNameSize: 100 },
+        limits: { fileSize: bytes, files: 1, fields: maxFields, fieldSize: fieldBytes, fieldNameSize: 100 },
       })
     } catch (error) {
       throw unreadable(error)

@@ -44,8 +44,8 @@ export function valid<Target extends keyof ValidationTargets, Schema extends v.G
   return validator
 }
 
-export const text = (most = 400) =>
-  v.pipe(v.string(), v.trim(), v.minLength(1, 'This must not be empty'), v.maxLength(most))
+export const text = (max = 400) =>
+  v.pipe(v.string(), v.trim(), v.minLength(1, 'This must not be empty'), v.maxLength(max))
 export const release = v.object({ rule: text(80), name: text(80), reason: text() })
 /** `12.4`, as a query writes it. */
 export const volts = v.pipe(

@@ -16,7 +16,7 @@ const family = 'mains-relay'
 const unitId = firstUnitOf(family).id
 let form: { jobId: string; port: string; speed: 0; releases: any[] }
 let opened: Awaited<ReturnType<typeof openDatabase>>
-let heavy: WorkerThread
+let worker: WorkerThread
 let runs: Runs
 beforeAll(async () => {
   const folder = seededFolder()
@@ -33,13 +33,13 @@ beforeAll(async () => {
   await server.stop()
   const url = `file:${join(folder, 'bench-wake.db')}`
   opened = await openDatabase(url)
-  heavy = new WorkerThread(url)
+  worker = new WorkerThread(url)
   const { db } = opened
-  const shelf = new Shelf(db, heavy)
+  const shelf = new Shelf(db, worker)
   runs = new Runs(db, shelf, portRoom(db, new Ports((await loadStandIns(db)).units)))
 })
 afterAll(async () => {
-  await heavy?.close()
+  await worker?.close()
   opened?.close()
 })
 

@@ -54,12 +54,12 @@ export function cardContentOf({ medium, pieces, job }: OpenJob): CardContent[] {
 }
 
 /** Smallest volume that is made of a card: FAT16 wants some thousand clusters. */
-const leastVolume = 16 * 1024 * 1024
+const minVolume = 16 * 1024 * 1024
 
 /** A whole card with these files in their order. @throws Problem `card-name`, `card-full`. */
 export function cardVolume(files: readonly CardContent[]): Uint8Array {
   const size = files.reduce((sum, { bytes }) => sum + bytes.length, 0)
-  return writeFatVolume(files, Math.max(leastVolume, Math.ceil((size * 1.1) / leastVolume) * leastVolume))
+  return writeFatVolume(files, Math.max(minVolume, Math.ceil((size * 1.1) / minVolume) * minVolume))
 }
 
 /** The card as it was read back, judged; null where the job's link is none. */

@@ -62,7 +62,7 @@ export async function openCaseView(db: Database, id: string): Promise<CaseView> 
 /** A new wording of what was agreed on; the logs of the newest round are judged by it anew. */
 export async function agreeAnew(
   db: Database,
-  heavy: WorkerThread,
+  worker: WorkerThread,
   id: string,
   form: { agreement: CaseAgreement; by: string; why: string },
 ): Promise<void> {
@@ -70,7 +70,7 @@ export async function agreeAnew(
   await tellCase(db, id, { kind: 'agreed', ...form })
   for (const log of logs.filter(({ round }) => round === state.rounds.length)) {
     if (!form.agreement.kinds.some(({ id: kind }) => kind === log.logKind)) continue
-    const judged = await heavy.ask('judgeLog', {
+    const judged = await worker.ask('judgeLog', {
       sha256: log.sha256,
       agreement: form.agreement,
       kindId: log.logKind,

@@ -10,12 +10,12 @@ import { openCaseView, tellCase } from './case-deeds'
 import type { CaseLogRow } from './cases'
 
 /** Logs that one case keeps; twenty or thirty are usual (PRACTICE K1). */
-const mostLogs = 400
+const maxLogs = 400
 
 /** Takes a log in and judges it. A bad one is kept too, with what is wrong with it. @throws Problem `log-unread`. */
 export async function takeLog(
   db: Database,
-  heavy: WorkerThread,
+  worker: WorkerThread,
   id: string,
   form: { path: string; name: string; logKind: string; by: string; at?: number },
 ): Promise<CaseLogRow> {
@@ -28,14 +28,14 @@ export async function takeLog(
       says: 'the image of this round is not proved to be on the unit yet',
       remedy: 'Write and prove it first: a log of another image would be taken for this one’s.',
     })
-  if (logs.length >= mostLogs)
+  if (logs.length >= maxLogs)
     throw new Problem({
       kind: 'too-many',
       thing: form.name,
-      says: `this case keeps ${mostLogs} logs already`,
+      says: `this case keeps ${maxLogs} logs already`,
       remedy: 'Close it, and begin a new one.',
     })
-  const { sha256, bytes, judged } = await heavy.ask('takeLog', {
+  const { sha256, bytes, judged } = await worker.ask('takeLog', {
     path: form.path,
     agreement: state.agreement,
     kindId: form.logKind,

@@ -13,7 +13,7 @@ import type { Shelf } from './shelf'
 export async function sendRound(
   db: Database,
   shelf: Shelf,
-  heavy: WorkerThread,
+  worker: WorkerThread,
   id: string,
   form: { symptoms: string; by: string; at?: number },
 ): Promise<{ sha256: string; name: string }> {
@@ -45,7 +45,7 @@ export async function sendRound(
       kind: kindName(log.logKind),
       name: log.name,
       bytes,
-      picture: await heavy.ask('drawLog', { sha256: log.sha256, agreement, title }),
+      picture: await worker.ask('drawLog', { sha256: log.sha256, agreement, title }),
       says: log.findings.map(({ says }) => says),
     })
   }

@@ -27,14 +27,14 @@ export interface FamilyHistory {
 
 /** Profiles that were read before, by their text: a whole check takes milliseconds, and every look at a job asks for one. */
 const read = new Map<string, Family>()
-const mostRead = 200
+const maxRead = 200
 
 function readKept(document: FamilyDocument): Family {
   const text = JSON.stringify(document)
   const before = read.get(text)
   if (before) return before
   const family = readFamily(document)
-  if (read.size >= mostRead) read.clear()
+  if (read.size >= maxRead) read.clear()
   read.set(text, family)
   return family
 }

@@ -1,7 +1,7 @@
 import type { FamilyDocument } from '@bench-wake/core/family'
 import { eq } from 'drizzle-orm'
 import type { Database } from '../db/open'
-import { imageFiles, images, imageSights } from '../db/schema'
+import { imageFiles, images, imageIdentities } from '../db/schema'
 import type { WorkerThread } from '../worker/worker-thread'
 import { readBlob } from './blobs'
 
@@ -11,7 +11,7 @@ const goBytes = 64 * 1024 * 1024
 /** Reads images anew under the present profiles, some at a time; one whose bytes were altered keeps what it was. */
 export async function identifyAnew(
   db: Database,
-  heavy: WorkerThread,
+  worker: WorkerThread,
   ids: readonly string[],
   families: FamilyDocument[],
   mark: string,
@@ -34,7 +34,7 @@ export async function identifyAnew(
       const address = row.facts?.placed === 'not-known' ? undefined : row.facts?.address
       items.push({ imageId, file: bytes, ...(address === undefined ? {} : { address }) })
     }
-    for (const { imageId, seen } of await heavy.ask('identify', { items, families })) {
+    for (const { imageId, seen } of await worker.ask('identify', { items, families })) {
       const identity = seen?.identity ?? null
       await db.batch([
         db
@@ -46,9 +46,9 @@ export async function identifyAnew(
           )
           .where(eq(images.id, imageId)),
         db
-          .insert(imageSights)
+          .insert(imageIdentities)
           .values({ imageId, profiles: mark, identity })
-          .onConflictDoUpdate({ target: imageSights.imageId, set: { profiles: mark, identity } }),
+          .onConflictDoUpdate({ target: imageIdentities.imageId, set: { profiles: mark, identity } }),
       ])
     }
   }

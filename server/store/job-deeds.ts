@@ -69,7 +69,7 @@ export async function closeJob(
   const state = runs[0]?.state
   const back = [...(bench.back ?? []), ...(form.tookDown ?? [])]
   const open = nothing ? [] : closingLeft(closingList(family, { said: bench, back, run: state ?? null }))
-  const left = open.filter(({ care }) => !care)
+  const left = open.filter(({ task }) => !task)
   if (left.length > 0) {
     throw new Problem({
       kind: 'not-taken-down',
@@ -79,7 +79,7 @@ export async function closeJob(
       remedy: 'Put each back in its order and tick it. A fuse left out is found by the customer.',
     })
   }
-  const due = open.filter(({ care }) => care)
+  const due = open.filter(({ task }) => task)
   if (due.length > 0) {
     throw new Problem({
       kind: 'aftercare-left',
@@ -124,7 +124,7 @@ export async function closeJob(
       cameTo: endingText[cameTo],
       ...(form.symptoms?.length ? { symptoms: [...form.symptoms] } : {}),
       back: closingList(family, { said: bench, back, run: state ?? null })
-        .filter(({ care, done }) => !care && done)
+        .filter(({ task, done }) => !task && done)
         .map(({ does }) => does),
     })
   await db

@@ -19,7 +19,7 @@ export interface JobFile {
 }
 
 /** A list of settings is a few pages; more is a mistake. */
-const mostFiles = 40
+const maxFiles = 40
 
 /** In the order in which they were kept. */
 export async function listJobFiles(db: Database, jobId: string): Promise<JobFile[]> {
@@ -39,11 +39,11 @@ export async function addJobFile(
   const sha256 = await keepBlob(db, bytes)
   const same = kept.find((file) => file.sha256 === sha256)
   if (same) return same
-  if (kept.length >= mostFiles)
+  if (kept.length >= maxFiles)
     throw new Problem({
       kind: 'too-many',
       thing: name,
-      says: `this job keeps ${mostFiles} files of settings already`,
+      says: `this job keeps ${maxFiles} files of settings already`,
       remedy: 'Remove one that is not needed, or put them into one archive.',
     })
   const type = photoType(bytes) ?? 'application/octet-stream'

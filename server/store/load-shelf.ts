@@ -15,7 +15,7 @@ import type { Finding } from '@bench-wake/core/kernel'
 import { asc, inArray, isNull, sql } from 'drizzle-orm'
 import { createHash } from 'node:crypto'
 import type { Database } from '../db/open'
-import { bundles, imageFiles, images, imageSights } from '../db/schema'
+import { bundles, imageFiles, images, imageIdentities } from '../db/schema'
 import { allStatements } from './image-statements'
 
 export interface ShelfImage {
@@ -89,7 +89,7 @@ export async function loadShelf(
   families: readonly Family[],
   mark?: string,
 ): Promise<LoadedShelf> {
-  const [rows, files, sights, archives, statements] = await Promise.all([
+  const [rows, files, identities, archives, statements] = await Promise.all([
     db
       .select({
         id: images.id,
@@ -101,7 +101,7 @@ export async function loadShelf(
       .where(isNull(images.removedAt))
       .orderBy(asc(images.addedAt), asc(images.id)),
     db.select().from(imageFiles).orderBy(imageFiles.id),
-    db.select().from(imageSights),
+    db.select().from(imageIdentities),
     // Notes stand in their archive once; what they say is read when one image is looked at.
     db
       .select({
@@ -118,16 +118,16 @@ export async function loadShelf(
     if (list) list.push(file)
     else filesOf.set(file.imageId, [file])
   }
-  const sightOf = new Map(sights.map((sight) => [sight.imageId, sight]))
+  const identityOf = new Map(identities.map((known) => [known.imageId, known]))
   const bundleOf = new Map(archives.map((bundle) => [bundle.id, bundle]))
   const stale: string[] = []
   const loaded: ShelfImage[] = []
   for (const { id, contentSha256, addedAt, facts } of rows) {
     const own = filesOf.get(id)
     const first = own?.[0]
-    const sight = sightOf.get(id)
+    const known = identityOf.get(id)
     if (!first) continue
-    if (!facts || !sight || (mark !== undefined && sight.profiles !== mark)) {
+    if (!facts || !known || (mark !== undefined && known.profiles !== mark)) {
       stale.push(id)
       continue
     }
@@ -145,7 +145,7 @@ export async function loadShelf(
       contentSha256,
       addedAt,
       segments,
-      identity: wholeIdentity(sight.identity ?? null, claim, statement, families),
+      identity: wholeIdentity(known.identity ?? null, claim, statement, families),
       claim,
       statement,
       placed,

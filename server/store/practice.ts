@@ -2,6 +2,7 @@ import { drivenLink, type Family } from '@bench-wake/core/family'
 import { Problem } from '@bench-wake/core/kernel'
 import { isPractice, practicePrefix } from '@bench-wake/core/unit'
 import {
+  batteryOf,
   cardUnit,
   isPlayable,
   practiceForm,
@@ -98,6 +99,7 @@ async function makeUnit(
     usedAh: 0,
     inBootloader: false,
     linkId: null,
+    battery: batteryOf(family) ?? null,
     lines,
   }
   await db.insert(standIns).values(row).onConflictDoUpdate({ target: standIns.id, set: row })
@@ -106,7 +108,7 @@ async function makeUnit(
   for (const { question, answer, by, at } of answered)
     await db.insert(unitAnswers).values({ unitId: id, question, answer, by, at })
   const state = { flash, usedAh: 0, inBootloader: false, lines }
-  const form = { id, name, family, hardware, serial, state }
+  const form = { id, name, family, hardware, serial, state, ...(row.battery && { battery: row.battery }) }
   const medium = mediumOf(family)
   if (drivenLink(family)) ports.putStandIn(standInOf(form))
   else cards.put(cardUnit({ ...form, medium: medium! }))

@@ -14,8 +14,8 @@ const kept: ReadonlySet<string> = new Set([
   'not-taken-down',
 ])
 /** Refusals kept; the oldest go first. */
-const mostKept = 1000
-const mostListed = 50
+const maxKept = 1000
+const maxListed = 50
 
 export type Refusal = typeof refusals.$inferSelect
 
@@ -36,9 +36,9 @@ export async function keepRefusal(db: Database, asked: string, error: unknown): 
   })
   await db
     .delete(refusals)
-    .where(sql`${refusals.id} <= (select max(${refusals.id}) from ${refusals}) - ${mostKept}`)
+    .where(sql`${refusals.id} <= (select max(${refusals.id}) from ${refusals}) - ${maxKept}`)
 }
 
 /** The newest first. */
 export const listRefusals = (db: Database): Promise<Refusal[]> =>
-  db.select().from(refusals).orderBy(desc(refusals.id)).limit(mostListed)
+  db.select().from(refusals).orderBy(desc(refusals.id)).limit(maxListed)

@@ -19,7 +19,7 @@ export interface RunHead {
 }
 
 /** As many are kept in memory, about 20 MB. */
-const mostInMemory = 3000
+const maxInMemory = 3000
 
 const digestOf = (text: string) => createHash('sha256').update(text).digest('base64')
 /** Which program made a summary: the shape of a state, and how it is folded. */
@@ -98,7 +98,7 @@ function remember(db: Database, id: string, hash: string, state: RunState): void
   memory.delete(id)
   memory.set(id, { hash, state })
   for (const oldest of memory.keys()) {
-    if (memory.size <= mostInMemory) break
+    if (memory.size <= maxInMemory) break
     memory.delete(oldest)
   }
 }

@@ -10,7 +10,7 @@ import {
 import { isProblem, Problem } from '@bench-wake/core/kernel'
 import { and, desc, eq, inArray, isNotNull, lt, sql } from 'drizzle-orm'
 import type { Database } from '../db/open'
-import { bundles, imageFiles, images, imageSights, imageStatements, type BundleRow } from '../db/schema'
+import { bundles, imageFiles, images, imageIdentities, imageStatements, type BundleRow } from '../db/schema'
 import { newId } from '../new-id'
 import { notFound } from '../problem'
 import type { WorkerThread } from '../worker/worker-thread'
@@ -58,7 +58,7 @@ export class Shelf {
 
   constructor(
     private readonly db: Database,
-    private readonly heavy: WorkerThread,
+    private readonly worker: WorkerThread,
   ) {}
 
   /** To be called when a profile or an image came or went. */
@@ -113,7 +113,7 @@ export class Shelf {
       ...(image.dfu ? { dfu: image.dfu } : {}),
     }
     const file = await this.file(image)
-    return this.heavy.ask('write', { file, ...addressOf(image), format, form })
+    return this.worker.ask('write', { file, ...addressOf(image), format, form })
   }
 
   /** Images that share blocks with this one, closest first (a share of 1 is the same program). */
@@ -158,7 +158,7 @@ export class Shelf {
   ): Promise<AddedFile> {
     const documents = (await listFamilies(this.db)).map(({ document }) => document)
     const mark = profilesMark(documents)
-    const read = await this.heavy
+    const read = await this.worker
       .ask('read', { source: file, families: documents, ...(address === undefined ? {} : { address }) })
       .catch((error: unknown) => {
         throw isProblem(error) ? error.about(name) : error
@@ -251,7 +251,7 @@ export class Shelf {
     const ids = gone.map(({ id }) => id)
     await this.db.batch([
       this.db.delete(imageFiles).where(inArray(imageFiles.imageId, ids)),
-      this.db.delete(imageSights).where(inArray(imageSights.imageId, ids)),
+      this.db.delete(imageIdentities).where(inArray(imageIdentities.imageId, ids)),
       this.db.delete(imageStatements).where(inArray(imageStatements.imageId, ids)),
       this.db.delete(images).where(inArray(images.id, ids)),
     ])
@@ -277,9 +277,9 @@ export class Shelf {
         // One that was taken off comes back when it is brought in again.
         .onConflictDoUpdate({ target: images.id, set: { removedAt: null } }),
       this.db
-        .insert(imageSights)
+        .insert(imageIdentities)
         .values({ imageId: id, profiles: mark, identity })
-        .onConflictDoUpdate({ target: imageSights.imageId, set: { profiles: mark, identity } }),
+        .onConflictDoUpdate({ target: imageIdentities.imageId, set: { profiles: mark, identity } }),
       ...(again ? [] : [this.db.insert(imageFiles).values({ ...file, imageId: id, sha256, size })]),
     ])
     return id
@@ -300,7 +300,7 @@ export class Shelf {
     const mark = profilesMark(documents)
     let shelf = await loadShelf(this.db, families, mark)
     if (shelf.stale.length > 0) {
-      await identifyAnew(this.db, this.heavy, shelf.stale, documents, mark)
+      await identifyAnew(this.db, this.worker, shelf.stale, documents, mark)
       shelf = await loadShelf(this.db, families, mark)
     }
     const byFamily = new Map<string, ShelfEntry[]>()

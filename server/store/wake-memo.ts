@@ -19,7 +19,7 @@ export interface WakeRow {
 }
 
 /** About 30 MB of events in memory. */
-const mostEvents = 50_000
+const maxEvents = 50_000
 
 /**
  * Wakes that were read before. What lies on disk is read each time, and its digest decides: an event that somebody
@@ -38,7 +38,7 @@ class WakeMemo {
     this.known.set(runId, { mark, kept })
     this.events += kept.wake.length
     for (const [id, old] of this.known) {
-      if (this.events <= mostEvents) break
+      if (this.events <= maxEvents) break
       this.forget(id, old.kept)
     }
     return kept

@@ -20,8 +20,8 @@ import {
 import { isProblem, Problem } from '@bench-wake/core/kernel'
 import type { CaseAgreement } from '@bench-wake/core/rounds'
 import { readFile as readBytes } from 'node:fs/promises'
-import { makeBackup, type BackupFile } from '../care/backups'
-import { listDamage, type Damage } from '../care/damage'
+import { makeBackup, type BackupFile } from '../data-folder/backups'
+import { listDamage, type Damage } from '../data-folder/damage'
 import type { Database } from '../db/open'
 import type { ImageFacts } from '../db/schema'
 import type { JudgedLog } from '../db/judged-log'
@@ -56,7 +56,7 @@ export type ReadAnswer =
   | { kind: 'bundle'; sha256: string; size: number; entries: ReadEntry[] }
 
 /** An archive that takes longer than this was made to, ms. */
-const mostReadMs = 20_000
+const maxReadMs = 20_000
 
 /** Work that takes longer than a turn of the server may: done in a thread of its own. */
 export function tasks(db: Database) {
@@ -76,7 +76,7 @@ export function tasks(db: Database) {
     }): Promise<ReadAnswer> {
       const families = form.families.map((document) => readFamily(document))
       const from = performance.now()
-      const tooLate = () => performance.now() - from > mostReadMs
+      const tooLate = () => performance.now() - from > maxReadMs
       const options = { families, tooLate, ...(form.address === undefined ? {} : { address: form.address }) }
       const file = form.source instanceof Uint8Array ? form.source : await readBytes(form.source.path)
       const found = readFile(file, options)

@@ -1,4 +1,4 @@
-// The thread behind heavy.ts: takes a task, answers it, one after the other.
+// The thread behind worker.ts: takes a task, answers it, one after the other.
 import { isProblem, type ProblemFacts } from '@bench-wake/core/kernel'
 import { parentPort, workerData, type TransferListItem } from 'node:worker_threads'
 import { connectDatabase } from '../db/open'

@@ -26,15 +26,15 @@ export class WorkerThread {
   private readonly waiting = new Map<number, Waiting>()
   private next = 0
 
-  /** @param mostTaskMs a task that takes longer is ended. */
+  /** @param maxTaskMs a task that takes longer is ended. */
   constructor(
     private readonly databaseUrl: string,
-    private readonly mostTaskMs = maxMs,
+    private readonly maxTaskMs = maxMs,
   ) {}
 
   /**
    * Asks for a task. What is in `handOver` moves to the thread and is empty here afterwards.
-   * @throws Problem that the task met; `heavy` when the thread died or took too long.
+   * @throws Problem that the task met; `worker` when the thread died or took too long.
    */
   ask<Name extends keyof Tasks>(
     task: Name,
@@ -46,7 +46,7 @@ export class WorkerThread {
     return new Promise((resolve, reject) => {
       const timer = setTimeout(() => {
         void worker.terminate()
-      }, this.mostTaskMs)
+      }, this.maxTaskMs)
       this.waiting.set(id, { resolve: resolve as (answer: unknown) => void, reject, timer })
       worker.postMessage({ id, task, form } satisfies Asked, handOver)
     })
@@ -77,7 +77,7 @@ export class WorkerThread {
         clearTimeout(timer)
         reject(
           new Problem({
-            kind: 'heavy',
+            kind: 'worker',
             says: 'the work was too much for this computer',
             found: why,
             remedy: 'Nothing was kept. Try again with less at once, or with a smaller file.',

@@ -31,7 +31,7 @@ export interface UdsUnit {
   /** Starts its program, or stays in the boot where there is none that holds. */
   reset(): void
   /** Most bytes of one transfer message, with its two of head; a message of ISO 14230-2 holds 255. */
-  readonly mostTransferBytes: number
+  readonly maxTransferBytes: number
   /** True while conditions allow programming; false is answered with "conditions are not right". */
   ready(): boolean
 }
@@ -207,7 +207,7 @@ export async function serveUds(transport: Transport, clock: Clock, unit: UdsUnit
         transferring.at += data.length
         answer = Uint8Array.of(service.transferData + 0x40, block)
       } else {
-        const length = Math.min(unit.mostTransferBytes - 2, transferring.end - transferring.at)
+        const length = Math.min(unit.maxTransferBytes - 2, transferring.end - transferring.at)
         if (length === 0) return no(service.transferData, 0x24)
         answer = concatBytes([
           Uint8Array.of(service.transferData + 0x40, block),
@@ -237,7 +237,7 @@ export async function serveUds(transport: Transport, clock: Clock, unit: UdsUnit
     if (!unit.memory.covers(address, length)) return no(id, 0x31)
     transferring = { kind, address, end: address + length, at: address, block: 0 }
     lastBlock = undefined
-    await say(id + 0x40, 0x20, unit.mostTransferBytes >> 8, unit.mostTransferBytes & 255)
+    await say(id + 0x40, 0x20, unit.maxTransferBytes >> 8, unit.maxTransferBytes & 255)
   }
 
   for (;;) {

@@ -164,6 +164,12 @@ export interface AdapterEnds {
 /** Wires that lie open: nobody acknowledges. */
 const openWire: WireTarget = { access: () => ({ ack: wireAck.none }), bits() {} }
 
+/** A target that answers nothing while it has no power. */
+export const whilePowered = (target: WireTarget, powered: () => boolean): WireTarget => ({
+  access: (request, value) => (powered() ? target : openWire).access(request, value),
+  bits: (bytes, count) => (powered() ? target : openWire).bits(bytes, count),
+})
+
 /**
  * The adapter's half: packets of CMSIS-DAP to requests on the wire, "wait" repeated as often as it was told. A packet
  * takes the time of its bits.

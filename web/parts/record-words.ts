@@ -1,7 +1,7 @@
 import { checkText } from '@bench-wake/core/link'
 import { groupedNumber, hexNumber, voltsText } from '@bench-wake/core/kernel'
 import { checkOf, taskText, type BodyOf, type WakeEvent } from '@bench-wake/core/run'
-import { careWords } from './words'
+import { postUpdateOutcomeWords } from './words'
 
 const checkSays = (body: BodyOf<'verified' | 'held-against'>) => {
   const check = checkOf(body)
@@ -35,7 +35,7 @@ export function recordWords({ body }: WakeEvent, kind: (step: number) => string)
         ? `Fault codes: ${body.before}`
         : `Fault codes before ${body.before}, after clearing ${body.after}`
     case 'aftercare':
-      return `${body.does} ${careWords[body.outcome]}, ${body.by}${body.note ? `: ${body.note}` : ''}`
+      return `${body.does} ${postUpdateOutcomeWords[body.outcome]}, ${body.by}${body.note ? `: ${body.note}` : ''}`
     case 'job.closed':
       return `Closed by ${body.by}: ${body.cameTo}. ${body.note}${body.back.length ? ` Put back: ${body.back.join(' ')}` : ''}`
     case 'job.reopened':

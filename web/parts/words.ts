@@ -77,14 +77,14 @@ export const reasonWords: Record<ReasonKind, string> = {
 }
 
 /** What became of one thing after the proof. */
-export const careWords = {
+export const postUpdateOutcomeWords = {
   done: 'Done and well',
   failed: 'Not well',
   'not-needed': 'Not needed here',
 } as const
 
 /** What kind of thing is due after the proof. */
-export const careKindWords = {
+export const postUpdateKindWords = {
   scare: 'Looks alarming, is normal',
   'function-test': 'Function test',
   'fault-codes': 'Fault codes',

@@ -76,7 +76,7 @@ const twin = computed(
 )
 function clockOf(): Pick<Adapter, 'clock'> {
   if (clock.value.trim() === '') return {}
-  const hertz = readQuantity(clock.value, 'hertz', { field: 'clock', least: 1000, most: 1e9 })
+  const hertz = readQuantity(clock.value, 'hertz', { field: 'clock', min: 1000, max: 1e9 })
   return { clock: { hertz, oversampling: Number(oversampling.value) as 4 | 8 | 16 | 32 } }
 }
 const keep = () => {

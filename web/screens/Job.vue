@@ -20,7 +20,7 @@ import UnitStation from '../parts/job/UnitStation.vue'
 import RunSidebar from '../parts/job/RunSidebar.vue'
 import RoundsNow from '../parts/rounds/RoundsNow.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
-import { keelOfJob } from '../parts/job/job-stations-of'
+import { jobStationsOf } from '../parts/job/job-stations-of'
 import { useBenchSay } from '../parts/job/bench-inputs'
 import { useAsked } from '../parts/useAsked'
 import { api, got } from '../stores/api'
@@ -34,7 +34,7 @@ const loading = useAsked()
 const starting = useAsked()
 const view = ref<JobView | null>(null)
 const gates = ref<Gate[] | null>(null)
-const bed = reactive({
+const chosen = reactive({
   port: null as string | null,
   speed: 1,
 })
@@ -43,7 +43,7 @@ const load = async () => {
   view.value = await got<JobView>(api.jobs[':id'].$get({ param: { id } }))
   const last = view.value.runs[0]
   if (last) {
-    bed.port ??= last.state.facts.port.id
+    chosen.port ??= last.state.facts.port.id
     if (last.state.outcome === 'running') live.follow(last.id)
   }
 }
@@ -62,8 +62,8 @@ const run = computed<RunState | null>(() => {
 })
 const followed = computed(() => (lastRun.value ? live.followed.get(lastRun.value.id) : undefined))
 
-const keel = computed(() => (view.value ? keelOfJob(view.value, run.value, Date.now()) : []))
-const stands = computed(() => keel.value.find(({ state }) => state === 'open')?.id ?? 'close')
+const stations = computed(() => (view.value ? jobStationsOf(view.value, run.value, Date.now()) : []))
+const stands = computed(() => stations.value.find(({ state }) => state === 'open')?.id ?? 'close')
 /** A station that a person opened again; null while the screen shows where the job stands. */
 const again = ref<StationId | null>(null)
 const open = computed(() => again.value ?? stands.value)
@@ -75,7 +75,7 @@ watch(
   () => (again.value = null),
 )
 const free = computed(() =>
-  openable(keel.value, {
+  openable(stations.value, {
     closed: view.value?.job.closedAt !== null,
     run: run.value,
     opened: again.value,
@@ -90,13 +90,13 @@ const judge = useDebounceFn(async () => {
     api.jobs[':id'].ready.$get({
       param: { id },
       query: {
-        ...(bed.port && view.value?.driven ? { port: bed.port } : {}),
+        ...(chosen.port && view.value?.driven ? { port: chosen.port } : {}),
       },
     }),
   ).catch(() => null)
   if (answer) gates.value = answer.gates
 }, 120)
-watch([() => bed.port, open, view], judge)
+watch([() => chosen.port, open, view], judge)
 /** The bench was told something new: kit and gates follow. */
 const said = () => void load().catch(() => {})
 /** Of the running job: settings are kept at their question too. */
@@ -108,7 +108,7 @@ const start = () =>
       api.runs.$post({
         json: {
           jobId: id,
-          ...(view.value?.byHand ? {} : { port: bed.port!, speed: bed.speed as 0 | 1 | 10 | 60 }),
+          ...(view.value?.byHand ? {} : { port: chosen.port!, speed: chosen.speed as 0 | 1 | 10 | 60 }),
         },
       }),
     )
@@ -154,7 +154,7 @@ watch(
     () => run.value?.outcome,
     () => run.value?.aftercare.length,
     () => gates.value?.map(({ verdict }) => verdict).join(),
-    () => bed.port,
+    () => chosen.port,
   ],
   () => focusNext(),
   { flush: 'post' },
@@ -201,11 +201,11 @@ const ended = computed(() => run.value !== null && ['failed', 'cut', 'abandoned'
 <template>
   <div v-if="view" class="job">
     <JobStations
-      :stations="keel"
+      :stations="stations"
       :unit="view.unit"
       :free="free"
       :again="again"
-      class="keel"
+      class="stations"
       @open="again = $event === stands ? null : $event"
     >
       <JobDeeds :view="view" :running="run?.outcome === 'running'" @done="loading.ask(load)" />
@@ -223,7 +223,7 @@ const ended = computed(() => run.value !== null && ['failed', 'cut', 'abandoned'
       />
       <UnitStation
         v-if="open === 'unit'"
-        v-model:port="bed.port"
+        v-model:port="chosen.port"
         :view="view"
         :family="family"
         @read="moved"
@@ -239,8 +239,8 @@ const ended = computed(() => run.value !== null && ['failed', 'cut', 'abandoned'
       <ImageStation v-else-if="open === 'image'" :view="view" @chosen="moved" />
       <BenchStation
         v-else-if="open === 'bench'"
-        v-model:port="bed.port"
-        v-model:speed="bed.speed"
+        v-model:port="chosen.port"
+        v-model:speed="chosen.speed"
         :view="view"
         :gates="gates"
         :busy="starting.busy.value"
@@ -264,17 +264,17 @@ const ended = computed(() => run.value !== null && ['failed', 'cut', 'abandoned'
         :family="family"
         :ended="ended"
         :restarting="starting.busy.value"
-        :startable="view.byHand || bed.port !== null"
+        :startable="view.byHand || chosen.port !== null"
         :later="{ count: Math.max(0, view.stays.length - 1), ms: later }"
         v-bind="desk ? { desk } : {}"
         @again="start"
       >
-        <StillFree v-if="ended" v-model:port="bed.port" :view="view" :run="run" @station="again = $event" />
+        <StillFree v-if="ended" v-model:port="chosen.port" :view="view" :run="run" @station="again = $event" />
       </LiveStation>
       <ProblemNote v-if="starting.problem.value" :problem="starting.problem.value" class="trouble" />
       <ProblemNote v-if="loading.problem.value" :problem="loading.problem.value" class="trouble" />
     </section>
-    <RunSidebar :view="view" :run="run" :gates="gates" :family="family" :port-id="bed.port" class="watch" />
+    <RunSidebar :view="view" :run="run" :gates="gates" :family="family" :port-id="chosen.port" class="watch" />
   </div>
   <div v-else class="page">
     <ProblemNote v-if="loading.problem.value" :problem="loading.problem.value" />
@@ -288,7 +288,7 @@ const ended = computed(() => run.value !== null && ['failed', 'cut', 'abandoned'
   grid-template-columns: 296px minmax(0, 1fr) 268px;
   min-height: 100%;
 }
-.keel {
+.stations {
   border-right: 1px solid var(--hair);
 }
 .deck {
@@ -327,7 +327,7 @@ const ended = computed(() => run.value !== null && ['failed', 'cut', 'abandoned'
     grid-template-columns: minmax(0, 1fr);
     grid-template-rows: auto auto 1fr;
   }
-  .keel {
+  .stations {
     border-right: 0;
     border-bottom: 1px solid var(--hair);
   }

@@ -11,7 +11,7 @@ import PlanList from '../parts/job/PlanList.vue'
 import { useJobBench } from '../parts/job/useJobBench'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
-import { careKindWords } from '../parts/words'
+import { postUpdateKindWords } from '../parts/words'
 import { api, got } from '../stores/api'
 
 /** The whole plan on one sheet: every step with its time, signs and cautions, what comes after the proof, and what comes back. */
@@ -161,7 +161,7 @@ const print = () => window.print()
           <h2>After verification</h2>
           <ol>
             <li v-for="item in family.postUpdateTasks" :key="item.id">
-              <span class="soft">{{ careKindWords[item.kind] }}.</span> {{ item.does }} {{ item.expect }}
+              <span class="soft">{{ postUpdateKindWords[item.kind] }}.</span> {{ item.does }} {{ item.expect }}
               <span v-if="item.caution" class="caution">{{ item.caution }}</span>
             </li>
           </ol>

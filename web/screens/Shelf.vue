@@ -83,7 +83,7 @@ const familyOf = (image: ShelfImage) => bench.families?.find(({ id }) => id === 
 const componentName = (image: ShelfImage) =>
   familyOf(image)?.components.find(({ id }) => id === image.identity?.componentId)?.name
 /** Of an archive with many images the first few are told at once; the others stand on the shelf. */
-const mostShown = 8
+const maxShown = 8
 const fresh = computed(() => new Set(arrived.value.flatMap(({ images }) => images.map(({ id }) => id))))
 const textOf = (image: ShelfImage) =>
   [
@@ -192,7 +192,7 @@ const minds = (image: ShelfImage) => image.findings.filter(({ level }) => level 
         <span class="mono">{{ added.names[0] }}</span>. One image, {{ added.names.length }} names.
       </p>
       <WhereItFits
-        v-for="image in added.images.filter(familyOf).slice(0, mostShown)"
+        v-for="image in added.images.filter(familyOf).slice(0, maxShown)"
         :key="image.id"
         :image="image"
       />

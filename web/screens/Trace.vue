@@ -64,9 +64,9 @@ watch(
     virtual.value.scrollToIndex(count - 1)
   },
 )
-const spaced = (bytes: string, most = 24) => {
+const spaced = (bytes: string, max = 24) => {
   const pairs = bytes.match(/../g) ?? []
-  return pairs.slice(0, most).join(' ') + (pairs.length > most ? ` … ${pairs.length} bytes` : '')
+  return pairs.slice(0, max).join(' ') + (pairs.length > max ? ` … ${pairs.length} bytes` : '')
 }
 const inHand = computed(() => (chosen.value === null ? undefined : shown.value[chosen.value]))
 

@@ -124,12 +124,12 @@ const acts = {
     }
   },
   /** Points of two channels against each other: every row of a short log, an even selection of a long one. */
-  async scatter(id: string, x: string, y: string, most: number): Promise<[number, number][]> {
+  async scatter(id: string, x: string, y: string, max: number): Promise<[number, number][]> {
     const { log } = holding(id)
     const a = channelNamed(log, x)?.values
     const b = channelNamed(log, y)?.values
     if (!a || !b) return []
-    const stride = Math.max(1, Math.ceil(a.length / most))
+    const stride = Math.max(1, Math.ceil(a.length / max))
     const points: [number, number][] = []
     for (let row = 0; row < a.length; row += stride)
       if (!Number.isNaN(a[row]!) && !Number.isNaN(b[row]!)) points.push([a[row]!, b[row]!])

@@ -1,6 +1,6 @@
 import * as v from 'valibot'
 import { Panel } from '../entry-script'
-import { PostUpdateTasks } from './aftercare'
+import { PostUpdateTasks } from './post-update-tasks'
 import { Isolation, Kit } from './bench'
 import { Component } from './component'
 import { EntryWay } from './entry'

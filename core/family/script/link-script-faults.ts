@@ -33,7 +33,7 @@ const givenSlots: Record<OperationName, readonly string[]> = {
   start: [],
 }
 /** An operation that could go on for longer is none that anybody would wait for, ms. */
-const mostOperationMs = 24 * 3_600_000
+const maxOperationMs = 24 * 3_600_000
 
 /**
  * What is wrong with a script, found before it is ever run: a slot that nothing fills, an answer that can never be reached,
@@ -56,7 +56,7 @@ export function linkScriptFaults(script: LinkScript, memory: ScriptMemory): Link
     stepFaults(operation.steps, `${at}.steps`, { script, name, filled, again: false }, fault)
     if (faults.length > 0) continue
     const longest = waitsMs(operation.steps, script, memory, rangeIn(name) ? memory.bytes : 0)
-    if (longest > mostOperationMs) {
+    if (longest > maxOperationMs) {
       fault(at, `It could go on for ${Math.round(longest / 3_600_000)} hours; 24 are the most`)
     }
     if (name === 'check' && !contains(operation.steps, ({ do: does }) => does === 'compare'))

@@ -10,7 +10,7 @@ import { bytesNumber, isSlot, readEither, type SlotToken, type SlotValue } from 
  */
 
 /** Longest capture of a slot without a width of its own, bytes. */
-export const mostCaptured = 256
+export const maxCaptured = 256
 const CR = 13
 const LF = 10
 
@@ -61,7 +61,7 @@ function textParts(bytes: Uint8Array, gaps = false): Part[] {
 export interface Compiled {
   parts: readonly Part[]
   /** Bytes that it takes at least. */
-  least: number
+  min: number
   means: NonNullable<Pattern['means']>
   /** As the profile has it, for a sentence. */
   says: string
@@ -86,7 +86,7 @@ export function compilePattern(pattern: Pattern): Compiled {
   if (parts.at(-1)?.kind === 'run') parts.push({ kind: 'line-end' })
   return {
     parts,
-    least: parts.reduce(
+    min: parts.reduce(
       (sum, part) => sum + (part.kind === 'fixed' ? part.width : part.kind === 'line-start' ? 0 : 1),
       0,
     ),
@@ -209,7 +209,7 @@ export class Matcher {
             byte,
             put,
           )
-        if (!part.allows(byte) || count >= mostCaptured) return
+        if (!part.allows(byte) || count >= maxCaptured) return
         put({
           part: place.part,
           count: count + 1,

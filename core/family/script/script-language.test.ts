@@ -9,7 +9,7 @@ import {
   linkScriptFaults,
   Matcher,
   matchHead,
-  mostCaptured,
+  maxCaptured,
   readBytes,
   readText,
   type Slots,
@@ -126,7 +126,7 @@ describe('an awaited text', () => {
     expect(first([{ text: '[{x}]' }], '[a]b]')?.slots).toEqual({ x: 'a' })
   })
   it('captures no more than its most', () => {
-    const long = 'x'.repeat(mostCaptured)
+    const long = 'x'.repeat(maxCaptured)
     expect(first([{ text: '<{x}>' }], `<${long}>`)?.slots).toEqual({ x: long })
     expect(first([{ text: '<{x}>' }], `<${long}x>`)).toBeNull()
   })

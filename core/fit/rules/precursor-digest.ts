@@ -1,7 +1,7 @@
 import type { FitRule } from '../question'
 
 /** Hexadecimal digits that tell one image from another: 32 bits. */
-const leastDigits = 8
+const minDigits = 8
 
 /** RFC 9124, section 3.5 (from memory), precursor image digest: the very bytes that must be on the unit before. */
 export const precursorDigest: FitRule = {
@@ -11,7 +11,7 @@ export const precursorDigest: FitRule = {
     if (wanted === undefined) return null
     const present = unit.digests?.[component.id]
     // Fewer digits than these would fit many an image; none at all would fit every one.
-    if (present === undefined || present.length < leastDigits) {
+    if (present === undefined || present.length < minDigits) {
       return {
         level: 'hold',
         says: 'The image goes on one certain image only, and what is on the unit is not known.',

@@ -44,8 +44,8 @@ describe('a frame on the vehicle bus', () => {
     [8, false, 111, 135],
     [8, true, 131, 160],
     [0, false, 47, 55],
-  ] as const)('%s bytes, extended %s: %s to %s bits', (bytes, extended, least, most) =>
-    expect(canFrameBits(bytes, extended)).toMatchObject({ least, most }),
+  ] as const)('%s bytes, extended %s: %s to %s bits', (bytes, extended, min, max) =>
+    expect(canFrameBits(bytes, extended)).toMatchObject({ min, max }),
   )
   // Source: ISO 11898-1, bit stuffing, worked by hand; a stuff bit counts as the first of the next five.
   it.each([
@@ -61,8 +61,8 @@ describe('a frame on the vehicle bus', () => {
     const worst = Array.from({ length: open }, (_, at): 0 | 1 =>
       at < 5 || Math.floor((at - 5) / 4) % 2 === 1 ? 0 : 1,
     )
-    const { least, most } = canFrameBits(8)
-    expect(stuffBits(worst).length - open).toBe(most - least)
+    const { min, max } = canFrameBits(8)
+    expect(stuffBits(worst).length - open).toBe(max - min)
   })
   // Source: CRC RevEng catalogue, CRC-15/CAN, check value of "123456789": 0x059E.
   it('has the CRC of the catalogue', () => {
@@ -79,9 +79,9 @@ describe('a frame on the vehicle bus', () => {
         expect(sent.join('')).not.toMatch(/000000|111111/)
         // CRC delimiter, two of acknowledge, seven of end, three of rest.
         expect(canFrameBitsSent(frame)).toBe(sent.length + 13)
-        const { least, most } = canFrameBits(frame.data.length, frame.extended)
-        expect(canFrameBitsSent(frame)).toBeGreaterThanOrEqual(least)
-        expect(canFrameBitsSent(frame)).toBeLessThanOrEqual(most)
+        const { min, max } = canFrameBits(frame.data.length, frame.extended)
+        expect(canFrameBitsSent(frame)).toBeGreaterThanOrEqual(min)
+        expect(canFrameBitsSent(frame)).toBeLessThanOrEqual(max)
       }),
     )
   })

@@ -14,11 +14,11 @@ const fixedBits = 1 + 2 + 7 + 3
 /** How long a frame can be on the bus, with the rest after it, bits. */
 export interface FrameBits {
   /** Without any stuff bit. */
-  least: number
+  min: number
   /** With those that random bits bring. */
   likely: number
   /** With the most there can be. */
-  most: number
+  max: number
 }
 
 /**
@@ -31,10 +31,10 @@ const bitsPerStuffBit = 30
 export function canFrameBits(dataBytes: number, extended = false): FrameBits {
   const open = stuffable(dataBytes, extended)
   return {
-    least: open + fixedBits,
+    min: open + fixedBits,
     likely: open + open / bitsPerStuffBit + fixedBits,
     // The first stuff bit comes after five bits; each after that needs four more, since it counts itself.
-    most: open + Math.floor((open - 1) / 4) + fixedBits,
+    max: open + Math.floor((open - 1) / 4) + fixedBits,
   }
 }
 

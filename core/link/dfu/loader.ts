@@ -8,7 +8,7 @@ import { dfuRequest, dfuStatusWords } from './states'
 /** How long a device may take to come back as another configuration of itself, ms. */
 const comesBackMs = 10_000
 /** A device that asks for more than this is taken to be stuck, ms. */
-const mostPollMs = 60_000
+const maxPollMs = 60_000
 
 /**
  * A USB device's update mode (DFU 1.1). It has no addresses: a file is one image from its first byte to its last, and
@@ -50,7 +50,7 @@ export function dfuLoader(port: UsbPort, clock: Clock, page: () => Promise<strin
       }
       if (!busy && !manifests) return now
       waited += Math.max(1, now.pollMs)
-      if (waited > mostPollMs) throw failed(port.name, offset, 14)
+      if (waited > maxPollMs) throw failed(port.name, offset, 14)
       await clock.sleep(Math.max(1, now.pollMs))
     }
   }

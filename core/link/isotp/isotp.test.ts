@@ -106,9 +106,9 @@ describe('messages', () => {
     await Promise.all([unit.receive(1000), tester.send(message)])
     // First, 20 consecutive, flow controls before frames 1, 9 and 17.
     expect(bus.carried).toBe(1 + 20 + 3)
-    const { least, most } = canFrameBits(8)
-    expect(clock.now() - began).toBeGreaterThanOrEqual((24 * least) / 500 + 17 * 5)
-    expect(clock.now() - began).toBeLessThanOrEqual((24 * most) / 500 + 17 * 5)
+    const { min, max } = canFrameBits(8)
+    expect(clock.now() - began).toBeGreaterThanOrEqual((24 * min) / 500 + 17 * 5)
+    expect(clock.now() - began).toBeLessThanOrEqual((24 * max) / 500 + 17 * 5)
   })
   // Source: ISO 15765-2, clause 9.8.4: N_WFTmax; each wait starts N_Bs anew.
   it('bear ten waits and not eleven', async () => {
@@ -161,7 +161,7 @@ describe('messages', () => {
     const { tester, unit, clock, bus } = bench()
     const message = patterned(4095)
     await Promise.all([unit.receive(1000), tester.send(message)])
-    expect(clock.now()).toBeLessThanOrEqual(bus.carried * (canFrameBits(8).most / 500))
-    expect(clock.now()).toBeGreaterThan(bus.carried * (canFrameBits(8).least / 500))
+    expect(clock.now()).toBeLessThanOrEqual(bus.carried * (canFrameBits(8).max / 500))
+    expect(clock.now()).toBeGreaterThan(bus.carried * (canFrameBits(8).min / 500))
   })
 })

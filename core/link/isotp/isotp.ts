@@ -34,7 +34,7 @@ export interface IsoTpForm {
  * Time-outs of clause 9.7, ms (table 16), and how many waits in a row are borne. That a frame leaves in time, N_As, is the
  * bus port's affair: an adapter that does not say so within a second fails there.
  */
-export const tpTimeouts = { nBs: 1000, nCr: 1000, mostWaits: 10 } as const
+export const tpTimeouts = { nBs: 1000, nCr: 1000, maxWaits: 10 } as const
 
 /**
  * Segments messages over the vehicle bus (ISO 15765-2, clauses 6 to 9).
@@ -102,7 +102,7 @@ export function isoTp(bus: CanPort, clock: Clock, form: IsoTpForm): Transport {
       if (frame.status === 'continue') {
         return { frames: frame.blockSize || Infinity, apartMs: frame.separationMs }
       }
-      if (++waits > tpTimeouts.mostWaits) {
+      if (++waits > tpTimeouts.maxWaits) {
         throw problem(
           'isotp-waits',
           'the unit asks to wait again and again',

@@ -99,7 +99,7 @@ async function scriptedVolts(
   )
   try {
     const [text = ''] = (await driver.run('page')).lines
-    return readQuantity(text, 'volts', { field: voltsField, least: -10_000, most: 10_000 })
+    return readQuantity(text, 'volts', { field: voltsField, min: -10_000, max: 10_000 })
   } catch (error) {
     if (isProblem(error, 'no-answer')) return null
     if (!isProblem(error, 'quantity')) throw error

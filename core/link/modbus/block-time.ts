@@ -4,7 +4,7 @@ import { silenceMs } from './rtu'
 
 /** Characters around the registers of a request and of its answer, by function (V1.1b3, clauses 6.3, 6.5, 6.6, 6.12). */
 const around = { write: 9 + 8, command: 8 + 8, state: 8 + 7 }
-const mostWords = 123
+const maxWords = 123
 
 /**
  * Time the wire itself needs for an image that goes in blocks of registers, ms: each block's registers, its address and
@@ -22,8 +22,8 @@ export function blockWireMs(
   let ms = 0
   for (let at = 0; at < length; at += block.words * 2) {
     const words = Math.ceil(Math.min(block.words * 2, length - at) / 2)
-    for (let word = 0; word < words; word += mostWords)
-      ms += exchange(around.write + 2 * Math.min(mostWords, words - word))
+    for (let word = 0; word < words; word += maxWords)
+      ms += exchange(around.write + 2 * Math.min(maxWords, words - word))
     ms += 2 * exchange(around.write + 4) + exchange(around.command) + exchange(around.state)
   }
   return ms

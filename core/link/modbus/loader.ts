@@ -25,7 +25,7 @@ const againMs = 200
 /** Between two looks at a loader that programs a block, ms. */
 const pollMs = 10
 /** Registers that one block carries (V1.1b3, clauses 6.3 and 6.12). */
-const mostRegisters = { read: 125, write: 123 }
+const maxRegisters = { read: 125, write: 123 }
 
 /** Holding registers as words (V1.1b3, clause 6.3). */
 export async function readRegisters(
@@ -214,8 +214,8 @@ export function modbusLoader(
       await command(commands.read!, { address: range.address + at, length })
       await settle('read', pollMs)
       const count = Math.ceil(length / 2)
-      for (let word = 0; word < count; word += mostRegisters.read) {
-        const got = await asked.read(register + word, Math.min(mostRegisters.read, count - word))
+      for (let word = 0; word < count; word += maxRegisters.read) {
+        const got = await asked.read(register + word, Math.min(maxRegisters.read, count - word))
         const bytes = Uint8Array.from(got.flatMap((each) => [each >> 8, each & 255]))
         whole.set(bytes.subarray(0, length - word * 2), at + word * 2)
       }
@@ -238,8 +238,8 @@ export function modbusLoader(
       // A last byte alone is filled up: nothing is programmed there.
       const even = piece.length % 2 === 0 ? piece : Uint8Array.of(...piece, 0xff)
       const all = Array.from({ length: even.length / 2 }, (_, i) => (even[i * 2]! << 8) | even[i * 2 + 1]!)
-      for (let word = 0; word < all.length; word += mostRegisters.write)
-        await asked.write(register + word, all.slice(word, word + mostRegisters.write))
+      for (let word = 0; word < all.length; word += maxRegisters.write)
+        await asked.write(register + word, all.slice(word, word + maxRegisters.write))
       await command(commands.write!, { address: address + at, length: even.length })
       await settle('write', pollMs)
       const done = Math.min(bytes.length, at + piece.length)

@@ -2,9 +2,9 @@ import { asciiText, hexOf, Problem } from '../../kernel'
 import type { ScriptBench } from './bench'
 
 /** Bytes as a person reads them: as text where they are one, else as pairs of digits. */
-export function heardText(bytes: Uint8Array, most = 60): string {
+export function heardText(bytes: Uint8Array, max = 60): string {
   if (bytes.length === 0) return 'silence'
-  const part = bytes.length > most ? bytes.subarray(bytes.length - most) : bytes
+  const part = bytes.length > max ? bytes.subarray(bytes.length - max) : bytes
   const text = asciiText(part)
   const readable = [...part].filter((byte) => (byte >= 32 && byte < 127) || byte === 13 || byte === 10).length
   if (readable * 10 >= part.length * 9) return JSON.stringify(text)

@@ -134,8 +134,7 @@ function shortestAnswer(patterns: Extract<LinkStep, { do: 'expect' }>['patterns'
   const lengths = patterns
     .filter(({ means = 'go' }) => means === 'go')
     .map(
-      (pattern) =>
-        (compilePattern(pattern).slots.includes('data') ? bytes : 0) + compilePattern(pattern).least,
+      (pattern) => (compilePattern(pattern).slots.includes('data') ? bytes : 0) + compilePattern(pattern).min,
     )
   return lengths.length > 0 ? Math.min(...lengths) : 0
 }

@@ -31,7 +31,7 @@ export interface Trial {
 }
 
 /** A trial keeps no more steps than a person looks through. */
-const mostEvents = 400
+const maxEvents = 400
 
 /**
  * Tries one operation of a script on whatever is at a port, alone, and tells all of it.
@@ -52,7 +52,7 @@ export async function tryOperation(
     return lines.length > 0 ? lines : [`${field}: ${value}`]
   }
   const driver = scriptDriver(port, clock, link.drive, component, link.line!, show, (event) => {
-    if (events.length < mostEvents) events.push(event)
+    if (events.length < maxEvents) events.push(event)
   })
   await port.open(link.line!)
   const startedAt = clock.now()

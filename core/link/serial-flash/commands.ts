@@ -36,5 +36,5 @@ export interface EraseType {
   /** Usual time, ms; null where nobody says. */
   usualMs: number | null
   /** Longest time, ms; null where nobody says. */
-  mostMs: number | null
+  maxMs: number | null
 }

@@ -12,16 +12,16 @@ import type { LinkDriver } from '../drive/link-driver'
 
 /** Usual commands of the block sizes that parts have (from memory). */
 const usualErases: EraseType[] = [
-  { bytes: 4096, command: 0x20, usualMs: null, mostMs: null },
-  { bytes: 32_768, command: 0x52, usualMs: null, mostMs: null },
-  { bytes: 65_536, command: 0xd8, usualMs: null, mostMs: null },
+  { bytes: 4096, command: 0x20, usualMs: null, maxMs: null },
+  { bytes: 32_768, command: 0x52, usualMs: null, maxMs: null },
+  { bytes: 65_536, command: 0xd8, usualMs: null, maxMs: null },
 ]
 /** Usual page of a part and its time (from memory). */
 const usualPage = { bytes: 256, ms: 0.7 }
 
 /** The blocks that a profile says the chip erases by; those of its regions' sectors where it says nothing. */
 export function eraseTypesOf(drive: DriveOf<'spi-flash'>, component: Component): EraseType[] {
-  if (drive.erases) return drive.erases.map((type) => ({ ...type, mostMs: null }))
+  if (drive.erases) return drive.erases.map((type) => ({ ...type, maxMs: null }))
   const sectors = component.memory.regions.map(({ sectorBytes }) => sectorBytes)
   const known = usualErases.filter(({ bytes }) => sectors.includes(bytes))
   return known.length > 0 ? known : usualErases.slice(0, 1)

@@ -67,11 +67,11 @@ export async function joinFlash(port: SpiPort, clock: Clock, sheet: FlashSheet):
   await clock.sleep(1)
   const identity = await askChip(port)
   // A read may be as long as the port lets one be; the address goes before it.
-  const most = Math.min(port.mostBytes - 6, 0x4000)
+  const max = Math.min(port.maxBytes - 6, 0x4000)
   const readBy = async (command: (at: number) => number[], address: number, length: number) => {
     const parts: Uint8Array[] = []
     for (let done = 0; done < length;) {
-      const piece = Math.min(most, length - done)
+      const piece = Math.min(max, length - done)
       parts.push((await port.exchange([asking(piece, ...command(address + done))]))[0]!)
       done += piece
     }
@@ -107,8 +107,8 @@ export async function joinFlash(port: SpiPort, clock: Clock, sheet: FlashSheet):
   await steady('its end', () => read(form.bytes - look, look))
 
   const status = async () => (await port.exchange([asking(1, flashCommand.readStatus)]))[0]![0]!
-  const settle = async (what: string, at: number | null, usualMs: number, mostMs: number | null) => {
-    const longest = Math.max(mostMs ?? usualMs * patience, usualMs) + 10
+  const settle = async (what: string, at: number | null, usualMs: number, maxMs: number | null) => {
+    const longest = Math.max(maxMs ?? usualMs * patience, usualMs) + 10
     const since = clock.now()
     await clock.sleep(usualMs)
     for (;;) {
@@ -151,16 +151,16 @@ export async function joinFlash(port: SpiPort, clock: Clock, sheet: FlashSheet):
     status,
     async erase(block) {
       await change(bare(way.erase(block.command), ...addressBytes(block.address, way.count)))
-      await settle('erase', block.address, usualEraseMs(block), block.mostMs)
+      await settle('erase', block.address, usualEraseMs(block), block.maxMs)
     },
     room: (address) => {
       const page = form.pageBytes - (address % form.pageBytes)
-      return Math.min(page, port.mostBytes - 1 - way.count)
+      return Math.min(page, port.maxBytes - 1 - way.count)
     },
     async program(address, bytes) {
       const send = concatBytes([Uint8Array.of(way.program, ...addressBytes(address, way.count)), bytes])
       await change({ send, read: 0 })
-      await settle('program', address, form.programMs, table?.program.mostMs ?? null)
+      await settle('program', address, form.programMs, table?.program.maxMs ?? null)
     },
     async writeStatus(value) {
       const second =

@@ -16,7 +16,7 @@ export interface FlashTable {
   addressing: 'three' | 'both' | 'four'
   eraseTypes: EraseType[]
   pageBytes: number
-  program: { usualMs: number | null; mostMs: number | null }
+  program: { usualMs: number | null; maxMs: number | null }
   /** How four address bytes are reached; null where the table does not say. */
   fourByte: 'commands' | 'enter' | 'enable-and-enter' | 'always' | null
   /** Erase commands that take four address bytes, by the command with three. */
@@ -30,9 +30,9 @@ const basicTable = 0xff00
 const fourByteTable = 0xff84
 const headerBytes = 8
 /** Words of the basic table in the standard's first edition; no table is shorter. */
-const leastWords = 9
+const minWords = 9
 /** Where the table may not reach: its addresses have 24 bits, and no part has more than some kilobytes of it. */
-const mostBytes = 0x2000
+const maxBytes = 0x2000
 
 /** How many bytes of the table's space must be read to have all of it; null where none begins here. */
 export function tableExtent(header: Uint8Array): number | null {
@@ -61,7 +61,7 @@ export async function readFlashTable(
     const [minor, major, words] = [headers[at + 1]!, headers[at + 2]!, headers[at + 3]!]
     const pointer = headers[at + 4]! | (headers[at + 5]! << 8) | (headers[at + 6]! << 16)
     if (id !== basicTable && id !== fourByteTable) continue
-    if (pointer % 4 !== 0 || pointer + words * 4 > mostBytes)
+    if (pointer % 4 !== 0 || pointer + words * 4 > maxBytes)
       throw damaged(thing, at, `table ${hexNumber(id, 4)} lies at ${addressText(pointer)}`)
     // A later header of the same table is of a later edition, and longer.
     if ((tables.get(id)?.byteLength ?? 0) > words * 4) continue
@@ -70,7 +70,7 @@ export async function readFlashTable(
     revisions.set(id, `${major}.${minor}`)
   }
   const basic = tables.get(basicTable)
-  if (!basic || basic.byteLength < leastWords * 4)
+  if (!basic || basic.byteLength < minWords * 4)
     throw damaged(thing, 0, 'its basic table is missing or short')
   return basicOf(basic, revisions.get(basicTable)!, tables.get(fourByteTable), thing)
 }
@@ -103,11 +103,11 @@ function basicOf(table: DataView, revision: string, four: DataView | undefined, 
     const usualMs = timed
       ? (bits(10, 4 + index * 7, 5) + 1) * [1, 16, 128, 1000][bits(10, 9 + index * 7, 2)]!
       : null
-    return [{ bytes: 2 ** size, command, usualMs, mostMs: usualMs === null ? null : longest * usualMs }]
+    return [{ bytes: 2 ** size, command, usualMs, maxMs: usualMs === null ? null : longest * usualMs }]
   })
   const fourKilobytes = bits(1, 8, 8)
   if (eraseTypes.length === 0 && bits(1, 0, 2) === 1)
-    eraseTypes.push({ bytes: 4096, command: fourKilobytes, usualMs: null, mostMs: null })
+    eraseTypes.push({ bytes: 4096, command: fourKilobytes, usualMs: null, maxMs: null })
   if (eraseTypes.length === 0) throw damaged(thing, 28, 'it names no block that can be erased')
 
   // Word 11: page as a power of two, its time in 8 or 64 µs.
@@ -125,7 +125,7 @@ function basicOf(table: DataView, revision: string, four: DataView | undefined, 
     pageBytes,
     program: {
       usualMs: programMs,
-      mostMs: programMs === null ? null : 2 * (bits(11, 0, 4) + 1) * programMs,
+      maxMs: programMs === null ? null : 2 * (bits(11, 0, 4) + 1) * programMs,
     },
     fourByte:
       addressing === 'four' || entering & 0x40

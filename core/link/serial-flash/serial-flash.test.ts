@@ -39,9 +39,9 @@ describe('a chip’s own table', () => {
       bytes: 1_048_576,
       addressing: 'three',
       eraseTypes: [
-        { bytes: 4096, command: 0x20, usualMs: null, mostMs: null },
-        { bytes: 32_768, command: 0x52, usualMs: null, mostMs: null },
-        { bytes: 65_536, command: 0xd8, usualMs: null, mostMs: null },
+        { bytes: 4096, command: 0x20, usualMs: null, maxMs: null },
+        { bytes: 32_768, command: 0x52, usualMs: null, maxMs: null },
+        { bytes: 65_536, command: 0xd8, usualMs: null, maxMs: null },
       ],
       pageBytes: 256,
       fourByte: null,
@@ -72,13 +72,13 @@ describe('a chip’s own table', () => {
     const word11 = 1 | (8 << 4) | (10 << 8) | (1 << 13)
     const table = await tableOf(later({ 10: word10, 11: word11 }))
     expect(table).toMatchObject({ revision: '1.6', pageBytes: 256 })
-    expect(table!.eraseTypes.map(({ usualMs, mostMs }) => [usualMs, mostMs])).toEqual([
+    expect(table!.eraseTypes.map(({ usualMs, maxMs }) => [usualMs, maxMs])).toEqual([
       [48, 288],
       [112, 672],
       [256, 1536],
     ])
     expect(table!.program.usualMs).toBeCloseTo(0.704)
-    expect(table!.program.mostMs).toBeCloseTo(2.816)
+    expect(table!.program.maxMs).toBeCloseTo(2.816)
   })
   // Source: JESD216, word 2: with the highest bit set the rest is a power of two. 2^31 bits are 256 MiB.
   it('gives a size beyond 2 Gbit as a power of two', async () => {
@@ -136,9 +136,9 @@ describe('a chip’s own table', () => {
 
 describe('which blocks are erased', () => {
   const types: EraseType[] = [
-    { bytes: 4096, command: 0x20, usualMs: 45, mostMs: 400 },
-    { bytes: 32_768, command: 0x52, usualMs: 120, mostMs: 1600 },
-    { bytes: 65_536, command: 0xd8, usualMs: 150, mostMs: 2000 },
+    { bytes: 4096, command: 0x20, usualMs: 45, maxMs: 400 },
+    { bytes: 32_768, command: 0x52, usualMs: 120, maxMs: 1600 },
+    { bytes: 65_536, command: 0xd8, usualMs: 150, maxMs: 2000 },
   ]
   // Worked by hand: 0x1000 to 0x23FFF. Seven sectors to 0x8000 cost 315 ms, 32 KiB at 0x8000 120, 64 KiB at 0x10000 150, four
   // sectors 180.
@@ -188,7 +188,7 @@ const sheet: FlashSettings = {
   bytes: size,
   pageBytes: 256,
   programMs: 0.7,
-  eraseTypes: [{ bytes: 4096, command: 0x20, usualMs: null, mostMs: null }],
+  eraseTypes: [{ bytes: 4096, command: 0x20, usualMs: null, maxMs: null }],
   believeTable: true,
   base: 0,
   regions: [{ address: 0, length: size }],

@@ -54,7 +54,7 @@ export async function openSpiPort(adapter: DapAdapter, { hertz, select = 'tms' }
   return {
     name: adapter.name,
     hertz,
-    mostBytes: held ? Infinity : wholeExchangeBytes(adapter.packetBytes),
+    maxBytes: held ? Infinity : wholeExchangeBytes(adapter.packetBytes),
     async exchange(list) {
       const packets = packExchanges(list, {
         packetBytes: adapter.packetBytes,

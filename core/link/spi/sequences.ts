@@ -10,7 +10,7 @@ import type { SpiExchange } from './spi-port'
 const levelHigh = 0x40
 const keep = 0x80
 const headBytes = 2
-const mostSequences = 255
+const maxSequences = 255
 /** Bytes of a full sequence, and with its information byte. */
 const fullBytes = 8
 /** Select goes high for one clock: information byte and a byte with its bit. */
@@ -59,7 +59,7 @@ export function packExchanges(
     kept = []
     ;[out, back] = [headBytes, headBytes]
   }
-  const full = () => sequences.length === mostSequences
+  const full = () => sequences.length === maxSequences
   const put = (of: number, bytes: Uint8Array, keeps: boolean) => {
     const level = (selects ? 0 : levelHigh) | (keeps ? keep : 0)
     for (let at = 0; at < bytes.length;) {

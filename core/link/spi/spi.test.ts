@@ -139,8 +139,8 @@ describe('a synchronous port on an adapter’s lines', () => {
         return packet[0] === 0x10 ? concatBytes([answer.subarray(0, 1), bytes(answer[1]! | 2)]) : answer
       },
     }
-    expect((await openSpiPort(letsGo, { hertz: 1000 })).mostBytes).toBe(53)
-    expect((await openSpiPort(whole, { hertz: 1000 })).mostBytes).toBe(Infinity)
+    expect((await openSpiPort(letsGo, { hertz: 1000 })).maxBytes).toBe(53)
+    expect((await openSpiPort(whole, { hertz: 1000 })).maxBytes).toBe(Infinity)
   })
 })
 
@@ -196,14 +196,14 @@ describe('what an adapter is sent', () => {
       `100303${noWait}`,
     ])
     expect(port.hertz).toBe(1_000_000)
-    expect(port.mostBytes).toBe(Infinity)
+    expect(port.maxBytes).toBe(Infinity)
   })
   it('of which reset selects the unit rests with its clock low, before reset falls too', async () => {
     const { sent, adapter } = await recorder({ pinsNow: 0xff })
     const port = await openSpiPort(adapter, { hertz: 1000, select: 'none' })
     expect(sent.slice(2)).toEqual(['11e8030000', `100203${noWait}`])
     // Nothing is let go between its packets: how select stands is nobody's question.
-    expect(port.mostBytes).toBe(Infinity)
+    expect(port.maxBytes).toBe(Infinity)
     sent.length = 0
     await port.reset(true)
     await port.reset(false)

@@ -124,16 +124,16 @@ export async function openDebugPort(
     address: number,
     count: number,
     bytes: 2 | 4,
-    each: (from: number, most: number) => { packet: Uint8Array; count: number },
+    each: (from: number, max: number) => { packet: Uint8Array; count: number },
     take: (words: number[], from: number) => void,
-    most: number,
+    max: number,
   ) => {
     for (let done = 0; done < count;) {
       const at = address + done * bytes
       const span = (incrementSpan - (at & (incrementSpan - 1))) / bytes
       await transfer(aim(at, bytes), at)
       for (let within = 0; within < Math.min(span, count - done);) {
-        const here = each(done + within, Math.min(most, span - within, count - done - within))
+        const here = each(done + within, Math.min(max, span - within, count - done - within))
         const answer = decodeBlockAnswer(await adapter.exchange(here.packet))
         if (!answer || answer.ack !== wireAck.ok || answer.count !== here.count) {
           width = 0

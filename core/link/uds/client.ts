@@ -9,7 +9,7 @@ export interface UdsTiming {
   /** P2*: longest wait after "needs longer", ms (5 000 in the unit). */
   pendingMs: number
   /** Longest a unit may go on asking for time, ms. */
-  mostPendingMs: number
+  maxPendingMs: number
 }
 
 /** What differs between controllers beyond the standard's choices. */
@@ -29,7 +29,7 @@ const busyRestMs = 100
 const noAnswer = 0x80
 
 /** What holds until a unit says its own times. */
-export const usualUdsTiming: UdsTiming = { answerMs: 150, pendingMs: 5100, mostPendingMs: 120_000 }
+export const usualUdsTiming: UdsTiming = { answerMs: 150, pendingMs: 5100, maxPendingMs: 120_000 }
 
 /** The standard's times, with the wait that a profile gives. */
 export const udsTimingOf = ({ answerMs }: { answerMs?: number }): UdsTiming =>
@@ -68,7 +68,7 @@ export async function askUds(
       continue
     }
     const code = answer[2] ?? 0x10
-    if (code === busy && clock.now() - began < timing.mostPendingMs) {
+    if (code === busy && clock.now() - began < timing.maxPendingMs) {
       // It is busy and did not take the request: the same once more, after a rest.
       await clock.sleep(busyRestMs)
       await transport.send(request)
@@ -76,7 +76,7 @@ export async function askUds(
       continue
     }
     if (code !== pending) throw refused(transport.name, id, code)
-    if (clock.now() - began > timing.mostPendingMs) throw silentUnit(transport.name, id)
+    if (clock.now() - began > timing.maxPendingMs) throw silentUnit(transport.name, id)
     until = clock.now() + timing.pendingMs
   }
 }

@@ -186,7 +186,7 @@ export function udsLoader(
       }),
     write: (address, bytes, report, abandon) =>
       inSession(async () => {
-        const most = (await again(() => unit.requestDownload(address, bytes.length))) - 2
+        const max = (await again(() => unit.requestDownload(address, bytes.length))) - 2
         let retries = 0
         for (let at = 0, block = 1; at < bytes.length; block++) {
           if (abandon.raised)
@@ -195,7 +195,7 @@ export function udsLoader(
               at,
               'the controller holds a part of the program and stays in its boot',
             )
-          const piece = bytes.subarray(at, at + most)
+          const piece = bytes.subarray(at, at + max)
           await again(
             () => unit.transfer(block, piece),
             () => void retries++,

@@ -44,7 +44,7 @@ function bench(form: { ready?: boolean; disturb?: DisturbFrame; eraseMs?: number
     faults: () => faults,
     clearFaults: () => void (faults = []),
     reset: () => void resets.push(clock.now()),
-    mostTransferBytes: 0x402,
+    maxTransferBytes: 0x402,
     ready: () => form.ready ?? true,
   }
   void serveUds(isoTp(bus.join('unit'), clock, { sendId: 0x7e8, receiveId: 0x7e0 }), clock, unit).catch(

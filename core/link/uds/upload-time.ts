@@ -31,9 +31,9 @@ const answerCharacters = 2
  * is padded to eight bytes. Without rests between frames, without the unit's thinking. Calculator and plan both ask here.
  */
 export function uploadTime(bytes: number, { bitsPerSecond, messageBytes, adapter }: BusUpload): UploadTime {
-  const most = messageBytes - headBytes
-  const whole = Math.floor(bytes / most)
-  const rest = bytes % most
+  const max = messageBytes - headBytes
+  const whole = Math.floor(bytes / max)
+  const rest = bytes % max
   const lengths = [...(whole > 0 ? [{ length: messageBytes, count: whole }] : [])]
   if (rest > 0) lengths.push({ length: rest + headBytes, count: 1 })
   let [sent, heard] = [0, 0]
@@ -45,5 +45,5 @@ export function uploadTime(bytes: number, { bitsPerSecond, messageBytes, adapter
   const textMs = adapter ? wireMs(frames * frameCharacters + sent * answerCharacters, adapter) : 0
   const bits = canFrameBits(8)
   const ms = (each: number) => (frames * each * 1000) / bitsPerSecond + textMs
-  return { frames, minMs: ms(bits.least), likelyMs: ms(bits.likely), maxMs: ms(bits.most) }
+  return { frames, minMs: ms(bits.min), likelyMs: ms(bits.likely), maxMs: ms(bits.max) }
 }

@@ -7,7 +7,7 @@ import { judgeLead, leadDrop } from '../sums/wire'
 import { GeneratorSay } from './judge-generator'
 import type { SupplySetup } from './supply'
 
-const amount = (most: number) => v.pipe(v.number(), v.finite(), v.minValue(0), v.maxValue(most))
+const amount = (max: number) => v.pipe(v.number(), v.finite(), v.minValue(0), v.maxValue(max))
 
 const loadIds = v.pipe(v.array(v.pipe(v.string(), v.maxLength(80))), v.maxLength(200))
 
@@ -91,7 +91,7 @@ export function supplyOf(page: Snapshot | undefined): { volts: number; at: numbe
   const said = lineOf(page, supplyField)
   if (said === undefined || !page) return null
   try {
-    return { volts: readQuantity(said, 'volts', { field: supplyField, least: 0, most: 1000 }), at: page.at }
+    return { volts: readQuantity(said, 'volts', { field: supplyField, min: 0, max: 1000 }), at: page.at }
   } catch {
     return null
   }

@@ -31,11 +31,11 @@ export function chargeLimit(
   if (!charging) return null
   const others = loads.reduce((sum, { amps, off }) => sum + (off ? 0 : amps), 0)
   const drawn = others + Math.min(...stretches.map(({ unitAmps }) => unitAmps))
-  const [least, most] = charging.celsius
+  const [min, max] = charging.celsius
   return {
     ...charging,
     amps: charging.ampsPerAh * source.capacityAh + (Number.isFinite(drawn) ? drawn : 0),
-    tooCold: source.celsius < least,
-    tooHot: source.celsius > most,
+    tooCold: source.celsius < min,
+    tooHot: source.celsius > max,
   }
 }

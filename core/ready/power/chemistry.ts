@@ -41,7 +41,7 @@ export interface Charging {
   /** Amps into the battery for each ampere-hour of its printed capacity, at most. */
   ampsPerAh: number
   /** Cell temperatures between which it may be charged, °C. */
-  celsius: readonly [least: number, most: number]
+  celsius: readonly [min: number, max: number]
 }
 
 const warm = [

@@ -27,14 +27,14 @@ export function judgeCharger(setup: SupplySetup, stretches: readonly Stretch[]):
       numbers: { chargerAmps: charger.amps },
     }
   }
-  const [least, most] = limit.celsius
-  const numbers = { chargerAmps: charger.amps, mostAmps: limit.amps, celsius: source.celsius }
+  const [min, max] = limit.celsius
+  const numbers = { chargerAmps: charger.amps, maxAmps: limit.amps, celsius: source.celsius }
   if (limit.tooCold || limit.tooHot) {
     return {
       rule,
       level: 'stop',
       says: `The battery is at ${source.celsius} °C: too ${limit.tooCold ? 'cold' : 'hot'} to be charged.`,
-      because: `${name}: from ${least} to ${most} °C.`,
+      because: `${name}: from ${min} to ${max} °C.`,
       remedy: limit.tooCold ? 'Warm it up first, or take another battery.' : 'Let it cool first.',
       numbers,
     }
@@ -53,7 +53,7 @@ export function judgeCharger(setup: SupplySetup, stretches: readonly Stretch[]):
     rule,
     level: 'go',
     says: `The battery takes a charger of ${charger.amps} A.`,
-    because: `${name}: at most ${limit.amps.toFixed(1)} A here, from ${least} to ${most} °C.`,
+    because: `${name}: at most ${limit.amps.toFixed(1)} A here, from ${min} to ${max} °C.`,
     numbers,
   }
 }

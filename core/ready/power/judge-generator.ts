@@ -4,7 +4,7 @@ import type { Finding } from '../../kernel'
 import { judgeGeneratorShare } from '../sums/generator'
 import { judgeFrequency, judgeThresholds } from '../sums/thresholds'
 
-const figure = (most: number) => v.pipe(v.number(), v.finite(), v.minValue(0), v.maxValue(most))
+const figure = (max: number) => v.pipe(v.number(), v.finite(), v.minValue(0), v.maxValue(max))
 
 /** What a person says of a generator that feeds the unit's charger. */
 export const GeneratorSay = v.strictObject({

@@ -43,7 +43,7 @@ export function workSum(sum: Sum, typed: Readonly<Record<string, string | number
 }
 
 /** @throws Problem `quantity` that names the field. */
-function readField({ id, measure, choices, least, most }: SumField, typed: string): number {
+function readField({ id, measure, choices, min, max }: SumField, typed: string): number {
   if (choices) {
     const index = choices.indexOf(typed.trim())
     if (index >= 0) return index
@@ -58,7 +58,7 @@ function readField({ id, measure, choices, least, most }: SumField, typed: strin
   }
   return readQuantity(typed, measure, {
     field: id,
-    ...(least === undefined ? {} : { least }),
-    ...(most === undefined ? {} : { most }),
+    ...(min === undefined ? {} : { min }),
+    ...(max === undefined ? {} : { max }),
   })
 }

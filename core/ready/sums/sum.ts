@@ -11,8 +11,8 @@ export interface SumField {
   usual: string
   /** Where one of several is chosen: their words; the value is the index. */
   choices?: readonly string[]
-  least?: number
-  most?: number
+  min?: number
+  max?: number
 }
 
 /** What a calculator answers. */
@@ -43,15 +43,15 @@ export const field = (
   label: string,
   measure: Measure,
   usual: string,
-  least = 0,
-  most = 1e9,
+  min = 0,
+  max = 1e9,
 ): SumField => ({
   id,
   label,
   measure,
   usual,
-  least,
-  most,
+  min,
+  max,
 })
 /** A value with its unit, rounded to so many decimal places. */
 export const figure = (value: number, unit: string, digits = 2) => `${value.toFixed(digits)} ${unit}`

@@ -55,9 +55,9 @@ export const frequencyWindow = (systemHertz: number) =>
 
 /** Whether a measured frequency lies in the window of its system. */
 export function judgeFrequency(hertz: number, system: 50 | 60): Finding {
-  const [least, most] = frequencyWindow(system)
-  const shown = `${Number(least.toFixed(2))} to ${Number(most.toFixed(2))} Hz`
-  const inside = hertz >= least && hertz <= most
+  const [min, max] = frequencyWindow(system)
+  const shown = `${Number(min.toFixed(2))} to ${Number(max.toFixed(2))} Hz`
+  const inside = hertz >= min && hertz <= max
   return {
     rule: 'frequency-window',
     level: inside ? 'go' : 'stop',
@@ -69,8 +69,8 @@ export function judgeFrequency(hertz: number, system: 50 | 60): Finding {
       ? {}
       : {
           remedy:
-            hertz < least ? 'Raise the generator’s speed; look at its load.' : 'Lower the generator’s speed.',
+            hertz < min ? 'Raise the generator’s speed; look at its load.' : 'Lower the generator’s speed.',
         }),
-    numbers: { hertz, leastHertz: least, mostHertz: most },
+    numbers: { hertz, minHertz: min, maxHertz: max },
   }
 }

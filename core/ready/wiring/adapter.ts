@@ -1,7 +1,7 @@
 import * as v from 'valibot'
 import { LineClock, Pin, type FamilyLink } from '../../family'
 
-const words = (most: number) => v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(most))
+const words = (max: number) => v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(max))
 
 /** What an adapter speaks at its far end. */
 export const adapterKinds = ['serial', 'rs485', 'can', 'kline', 'debug', 'chip', 'six-line', 'usb'] as const

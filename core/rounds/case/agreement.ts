@@ -2,7 +2,7 @@ import * as v from 'valibot'
 import { AgreedChannel, LogKind, logFigure, positiveFigure, WatchedLimit } from '../quality'
 import { fuels, type Fuel } from '../mixture'
 
-const said = (most: number) => v.pipe(v.string(), v.trim(), v.maxLength(most))
+const said = (max: number) => v.pipe(v.string(), v.trim(), v.maxLength(max))
 const name = v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(120))
 
 /** How far from its aim a unit may be: the measured channel against another one, or against a figure. */

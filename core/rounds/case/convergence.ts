@@ -62,9 +62,9 @@ export function roundError(round: number, map: Pick<Binned, 'count' | 'mean' | '
 }
 
 /** More rounds than this are nine times in ten a mechanical fault (PRACTICE K1, common practice). */
-export const mostRounds = 9
+export const maxRounds = 9
 /** A round that brings less than this share is no step forward. */
-const leastGain = 0.1
+const minGain = 0.1
 /** Rounds without a step forward after which the figures say so. */
 const idleRounds = 2
 
@@ -107,7 +107,7 @@ export function judgeConvergence(
   else if (errors.length > idleRounds && aim) {
     const before = errors.at(-1 - idleRounds)!
     const best = Math.min(...errors.slice(-idleRounds).map(({ rms }) => rms))
-    if (best > before.rms * (1 - leastGain))
+    if (best > before.rms * (1 - minGain))
       findings.push({
         rule: 'not-converging',
         level: 'hold',
@@ -126,11 +126,11 @@ export function judgeConvergence(
       remedy: checks,
       numbers: { spread: last.spread },
     })
-  if (rounds > mostRounds && !reached)
+  if (rounds > maxRounds && !reached)
     findings.push({
       rule: 'many-rounds',
       level: 'hold',
-      says: `This is round ${rounds}. More than ${mostRounds} are nine times in ten a mechanical fault.`,
+      says: `This is round ${rounds}. More than ${maxRounds} are nine times in ten a mechanical fault.`,
       because: 'Usual are four or five rounds (common practice).',
       remedy: checks,
       numbers: { rounds },

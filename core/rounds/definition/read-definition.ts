@@ -9,7 +9,7 @@ export interface DefinitionFault {
 }
 
 /** Faults that are listed; a file of another kind has one in every line. */
-const mostFaults = 40
+const maxFaults = 40
 
 /**
  * Checks a definition from parsed JSON: its shape by the schema, then what a schema cannot say (ids used twice,
@@ -22,7 +22,7 @@ export function checkDefinitionDocument(document: unknown): {
   const parsed = v.safeParse(TableDefinition, document)
   if (!parsed.success) {
     const faults = parsed.issues
-      .slice(0, mostFaults)
+      .slice(0, maxFaults)
       .map((issue) => ({ at: v.getDotPath(issue) ?? 'the document', says: issue.message }))
     return { definition: null, faults }
   }
@@ -51,7 +51,7 @@ export function checkDefinitionDocument(document: unknown): {
   })
   return faults.length === 0
     ? { definition, faults }
-    : { definition: null, faults: faults.slice(0, mostFaults) }
+    : { definition: null, faults: faults.slice(0, maxFaults) }
 }
 
 const rises = (axis: Extract<Axis, { values: number[] }>) =>

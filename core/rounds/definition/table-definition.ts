@@ -23,8 +23,8 @@ export const cellBytes: Readonly<Record<CellType, number>> = {
   f32: 4,
 }
 
-const count = (most: number, says: string) =>
-  v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(most), v.description(says))
+const count = (max: number, says: string) =>
+  v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(max), v.description(says))
 const figure = (says: string) => v.pipe(v.number(), v.finite(), v.description(says))
 
 const stored = {

@@ -14,9 +14,9 @@ import { Utf16Reader, wideOrder } from './wide-text'
 /** Bytes that are looked at before the first row is read. */
 const headBytes = 64 * 1024
 /** Cells that are held; a longer log is read as far as that. */
-export const mostCells = 60_000_000
+export const maxCells = 60_000_000
 /** Faulty lines in a row after which nothing more of the file can be trusted. */
-const mostFaultyLines = 50
+const maxFaultyLines = 50
 
 const [tab, lf, cr, blank, quote, plus, minus] = [9, 10, 13, 32, 34, 43, 45]
 const powers = Array.from({ length: 23 }, (_, index) => 10 ** index)
@@ -112,8 +112,8 @@ export class CsvLogReader {
     // Two bytes a character in UTF-16, one here.
     const total = this.#wide ? this.#total / 2 : this.#total
     const rows = Math.ceil(((Math.max(total, head.length) - from) / rowBytes) * 1.03) + 16
-    const most = Math.floor(mostCells / dialect.names.length)
-    this.#columns = dialect.names.map(() => new Float64Array(Math.min(rows, most)))
+    const max = Math.floor(maxCells / dialect.names.length)
+    this.#columns = dialect.names.map(() => new Float64Array(Math.min(rows, max)))
     this.#take(head.subarray(from))
   }
 
@@ -215,8 +215,8 @@ export class CsvLogReader {
 
   #faulty(inARow: number): void {
     if (this.#skipped.lines++ === 0) this.#skipped.first = this.#line
-    if (inARow < mostFaultyLines) return
-    const line = this.#line - mostFaultyLines + 1
+    if (inARow < maxFaultyLines) return
+    const line = this.#line - maxFaultyLines + 1
     this.#stopped = {
       rule: 'log-columns-change',
       level: 'hold',
@@ -225,7 +225,7 @@ export class CsvLogReader {
       remedy: 'Keep the channel list as it is during a log; start a new log for another list.',
       numbers: { line },
     }
-    this.#skipped.lines -= mostFaultyLines
+    this.#skipped.lines -= maxFaultyLines
   }
 
   /** A field that is no plain figure: longer, with an exponent, a time, a switch, or nothing. */
@@ -254,19 +254,19 @@ export class CsvLogReader {
   }
 
   #grow(): boolean {
-    const most = Math.floor(mostCells / this.#columns.length)
+    const max = Math.floor(maxCells / this.#columns.length)
     const now = this.#columns[0]!.length
-    if (now >= most) {
+    if (now >= max) {
       this.#stopped = {
         rule: 'log-too-long',
         level: 'note',
         says: `The log is read up to row ${groupedNumber(this.#row)}; it is longer.`,
-        because: `More than ${groupedNumber(mostCells)} figures are not held at once.`,
+        because: `More than ${groupedNumber(maxCells)} figures are not held at once.`,
         remedy: 'Log fewer channels, or cut the log into pieces.',
       }
       return false
     }
-    const size = Math.min(most, Math.ceil(now * 1.3) + 1024)
+    const size = Math.min(max, Math.ceil(now * 1.3) + 1024)
     this.#columns = this.#columns.map((column) => {
       const larger = new Float64Array(size)
       larger.set(column)

@@ -5,11 +5,11 @@ import { channelNamed, type Log, type LogChannel } from '../log'
 
 const name = v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(80))
 /** No channel of this trade shows more. */
-const mostFigure = 1e12
+const maxFigure = 1e12
 /** A figure of a log. */
-export const logFigure = v.pipe(v.number(), v.minValue(-mostFigure), v.maxValue(mostFigure))
+export const logFigure = v.pipe(v.number(), v.minValue(-maxFigure), v.maxValue(maxFigure))
 /** A figure of a log that cannot be negative. */
-export const positiveFigure = v.pipe(v.number(), v.minValue(0), v.maxValue(mostFigure))
+export const positiveFigure = v.pipe(v.number(), v.minValue(0), v.maxValue(maxFigure))
 
 /** What a channel is for; rules look for channels by it, since every maker calls them otherwise. */
 export const channelRoles = [

@@ -18,7 +18,7 @@ const [frameCharacters, answerCharacters] = [22, 2]
 const usualAnswerMs = 1
 
 /** Rows that differ from the next by less than this nobody tells apart. */
-export const mostHertz = 100
+export const maxHertz = 100
 
 /**
  * Rows a second that a link allows, with every channel asked for by itself: a request frame and an answer (ISO 14229-1,
@@ -35,7 +35,7 @@ export function recordingHertz(sources: readonly ChannelSource[], link: Recordin
     const text = adapter ? wireMs(frames * frameCharacters + sent * answerCharacters, adapter) : 0
     return sum + (frames * bits * 1000) / bitsPerSecond + text + answerMs
   }, 0)
-  return rowMs > 0 ? Math.min(mostHertz, 1000 / rowMs) : 0
+  return rowMs > 0 ? Math.min(maxHertz, 1000 / rowMs) : 0
 }
 
 /** Tries that a kind of log usually takes, with the time between them (common practice). */

@@ -4,7 +4,7 @@ import { figureIn } from '../definition'
 import type { Log } from '../log'
 import type { AgreedChannel } from '../quality'
 import type { ChannelSource } from './channel-source'
-import { mostHertz } from './plan-recording'
+import { maxHertz } from './plan-recording'
 
 /** What is recorded, and for how long. */
 export interface RecordingPlan {
@@ -18,7 +18,7 @@ export interface RecordingPlan {
 }
 
 /** Rows without any answer after which the unit is taken to be gone. */
-const mostSilentRows = 5
+const maxSilentRows = 5
 
 /**
  * Reads the channels again and again, as often as the link allows, no more than a hundred times a second. A question that
@@ -55,11 +55,11 @@ export async function recordChannels(
       lost++
     }
     silentRows = row.every(Number.isNaN) ? silentRows + 1 : 0
-    if (silentRows >= mostSilentRows && silence) throw silence
+    if (silentRows >= maxSilentRows && silence) throw silence
     times.push((at - from) / 1000)
     row.forEach((figure, column) => columns[column]!.push(figure))
     onRow?.(times.length, (at - from) / 1000, row)
-    const rest = 1000 / mostHertz - (clock.now() - at)
+    const rest = 1000 / maxHertz - (clock.now() - at)
     if (rest > 0) await clock.sleep(rest)
   }
   return {

@@ -8,7 +8,7 @@ import {
   channelSourceText,
   judgeSession,
   logCsv,
-  mostHertz,
+  maxHertz,
   recordChannels,
   recordingHertz,
   rowJitter,
@@ -61,7 +61,7 @@ describe('how often a list can be read', () => {
     })
     // 46 characters of ten bits at 115 200 baud are 3.99 ms a channel more.
     expect(1000 / slow / 40).toBeGreaterThan(1000 / hertz / 40 + 3.9)
-    expect(recordingHertz(sources.slice(0, 1), { bitsPerSecond: 500_000 })).toBe(mostHertz)
+    expect(recordingHertz(sources.slice(0, 1), { bitsPerSecond: 500_000 })).toBe(maxHertz)
     expect(recordingHertz([], { bitsPerSecond: 500_000 })).toBe(0)
   })
 })

@@ -59,10 +59,10 @@ export function nearest(points: readonly number[], figure: number): number {
   return figure - points[low]! <= points[high]! - figure ? low : high
 }
 
-/** Breakpoints that suit a channel where no table gives any: round steps, at most `most` of them. */
-export function roundBreakpoints(min: number, max: number, most: number): number[] {
+/** Breakpoints that suit a channel where no table gives any: round steps, at most `maxPoints` of them. */
+export function roundBreakpoints(min: number, max: number, maxPoints: number): number[] {
   if (!(max > min)) return [Number.isFinite(min) ? min : 0]
-  const rough = (max - min) / Math.max(1, most - 1)
+  const rough = (max - min) / Math.max(1, maxPoints - 1)
   const power = 10 ** Math.floor(Math.log10(rough))
   const step = [1, 2, 2.5, 5, 10].map((each) => each * power).find((each) => each >= rough * (1 - 1e-9))!
   const first = Math.floor(min / step + 0.5)

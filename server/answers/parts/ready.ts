@@ -41,8 +41,8 @@ export const SumField = held<ready.SumField>()(
     measure: Measure,
     usual: v.string(),
     choices: v.exactOptional(v.array(v.string())),
-    least: v.exactOptional(v.number()),
-    most: v.exactOptional(v.number()),
+    min: v.exactOptional(v.number()),
+    max: v.exactOptional(v.number()),
   }),
 )
 

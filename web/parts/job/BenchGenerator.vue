@@ -38,7 +38,7 @@ const typed = reactive<Record<FieldId, string>>({
 const faults = reactive<Partial<Record<FieldId, string>>>({})
 
 function read(id: FieldId, written: string, measure: Measure): number {
-  return readQuantity(written, measure, { field: id, least: 0, most: id === 'watts' ? 1e7 : 5000 })
+  return readQuantity(written, measure, { field: id, min: 0, max: id === 'watts' ? 1e7 : 5000 })
 }
 function change() {
   const figures: Partial<Record<FieldId, number[]>> = {}

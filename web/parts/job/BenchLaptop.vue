@@ -30,8 +30,8 @@ const changeBank = () => {
       bank: empty
         ? null
         : {
-            wattHours: readQuantity(bank.wattHours, 'watt-hours', { field: 'bank', least: 0, most: 100_000 }),
-            laptopWatts: readQuantity(bank.laptopWatts, 'watts', { field: 'laptop', least: 0.1, most: 1000 }),
+            wattHours: readQuantity(bank.wattHours, 'watt-hours', { field: 'bank', min: 0, max: 100_000 }),
+            laptopWatts: readQuantity(bank.laptopWatts, 'watts', { field: 'laptop', min: 0.1, max: 1000 }),
           },
     }
     keep('laptop')
@@ -49,9 +49,7 @@ const minutes = (text: string) => {
   try {
     const written = /\d\s*$/.test(text) ? `${text} min` : text
     const ms =
-      text.trim() === ''
-        ? null
-        : readQuantity(written, 'milliseconds', { field: 'laptop', least: 0, most: 6e8 })
+      text.trim() === '' ? null : readQuantity(written, 'milliseconds', { field: 'laptop', min: 0, max: 6e8 })
     say.laptop = {
       ...say.laptop,
       onMains: say.laptop?.onMains ?? false,

@@ -58,7 +58,7 @@ function typed(
   text: string,
   measure: Measure,
   take: (value: number | undefined) => void,
-  limits: { least?: number; most?: number } = { least: 0 },
+  limits: { min?: number; max?: number } = { min: 0 },
 ) {
   delete faults[field]
   try {
@@ -128,7 +128,7 @@ const measuredLead = (part: keyof typeof lead) => (value: number | undefined) =>
           class="mono"
           v-bind="faults['volts'] ? { status: 'error' as const } : {}"
           :input-props="{ inputmode: 'decimal', 'aria-label': 'Measured at the unit’s terminals' }"
-          @update:value="typed('measured', 'volts', $event, 'volts', measured, { least: 0, most: 1000 })"
+          @update:value="typed('measured', 'volts', $event, 'volts', measured, { min: 0, max: 1000 })"
         />
         <small v-if="faults['volts']" class="fault">{{ faults['volts'] }}</small>
         <small v-else-if="view.supplySaid && say.measured?.volts !== view.supplySaid.volts" class="soft"
@@ -151,7 +151,7 @@ const measuredLead = (part: keyof typeof lead) => (value: number | undefined) =>
             placeholder="none, or 5 A"
             class="mono"
             :input-props="{ 'aria-label': 'Charger on the battery' }"
-            @update:value="typed('charger', 'charger', $event, 'amps', charger, { least: 0, most: 500 })"
+            @update:value="typed('charger', 'charger', $event, 'amps', charger, { min: 0, max: 500 })"
           />
           <small v-if="faults['charger']" class="fault">{{ faults['charger'] }}</small>
           <small v-else-if="answer?.smallestChargerAmps" class="soft"
@@ -206,8 +206,8 @@ const measuredLead = (part: keyof typeof lead) => (value: number | undefined) =>
             class="mono"
             @update:value="
               typed('cells', 'cells', $event, 'count', (value) => value && (say.cells = Math.round(value)), {
-                least: 1,
-                most: 400,
+                min: 1,
+                max: 400,
               })
             "
           />
@@ -221,8 +221,8 @@ const measuredLead = (part: keyof typeof lead) => (value: number | undefined) =>
             class="mono"
             @update:value="
               typed('setVolts', 'setVolts', $event, 'volts', (value) => (say.setVolts = value ?? null), {
-                least: 0,
-                most: 1000,
+                min: 0,
+                max: 1000,
               })
             "
           />
@@ -241,7 +241,7 @@ const measuredLead = (part: keyof typeof lead) => (value: number | undefined) =>
                 $event,
                 'ampere-hours',
                 (value) => (say.capacityAh = value ?? null),
-                { least: 0.1, most: 20000 },
+                { min: 0.1, max: 20000 },
               )
             "
           />
@@ -255,8 +255,8 @@ const measuredLead = (part: keyof typeof lead) => (value: number | undefined) =>
             class="mono"
             @update:value="
               typed('celsius', 'celsius', $event, 'celsius', (value) => (say.celsius = value ?? null), {
-                least: -60,
-                most: 90,
+                min: -60,
+                max: 90,
               })
             "
           />
@@ -270,7 +270,7 @@ const measuredLead = (part: keyof typeof lead) => (value: number | undefined) =>
             class="mono"
             :input-props="{ 'aria-label': 'Lead to it, one way' }"
             @update:value="
-              typed('lead', 'metres', $event, 'metres', measuredLead('metres'), { least: 0, most: 1000 })
+              typed('lead', 'metres', $event, 'metres', measuredLead('metres'), { min: 0, max: 1000 })
             "
           />
           <small v-if="faults['metres']" class="fault">{{ faults['metres'] }}</small></label
@@ -284,8 +284,8 @@ const measuredLead = (part: keyof typeof lead) => (value: number | undefined) =>
             :input-props="{ 'aria-label': 'Its cross-section' }"
             @update:value="
               typed('lead', 'section', $event, 'square-millimetres', measuredLead('section'), {
-                least: 0.01,
-                most: 1000,
+                min: 0.01,
+                max: 1000,
               })
             "
           />

@@ -102,7 +102,7 @@ function measure(text: string) {
   ohmsFault.value = null
   try {
     set({
-      ohms: text.trim() === '' ? null : readQuantity(text, 'ohms', { field: 'ohms', least: 0, most: 1e7 }),
+      ohms: text.trim() === '' ? null : readQuantity(text, 'ohms', { field: 'ohms', min: 0, max: 1e7 }),
     })
   } catch (error) {
     ohmsFault.value = isProblem(error) ? `${error.facts.says}, ${error.facts.expected}` : String(error)

@@ -1,15 +1,15 @@
 <script setup lang="ts">
 import { itsTurn, type ClosingItem } from '@bench-wake/core/job'
-import type { Care, careOutcomes } from '@bench-wake/core/run'
+import type { PostUpdateTaskState, postUpdateOutcomes } from '@bench-wake/core/run'
 import { NButton, NCheckbox, NInput } from 'naive-ui'
 import { nextTick, reactive, ref, watch } from 'vue'
 import { api, got } from '../../stores/api'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
 import VerdictMark from '../VerdictMark.vue'
-import { careKindWords, careWords, timeText } from '../words'
+import { postUpdateKindWords, postUpdateOutcomeWords, timeText } from '../words'
 
-type Outcome = (typeof careOutcomes)[number]
+type Outcome = (typeof postUpdateOutcomes)[number]
 
 /** One list after the proof, in the order the unit needs: what comes back, and each test after what it needs. */
 const back = defineModel<string[]>('back', { required: true })
@@ -50,32 +50,32 @@ watch(
   },
 )
 const next = (item: ClosingItem) => (!item.done && itsTurn(items, item)) || undefined
-const verdict = (said: Care['said']) =>
+const verdict = (said: PostUpdateTaskState['said']) =>
   !said ? 'unknown' : said.outcome === 'failed' ? (said.note ? 'note' : 'hold') : 'go'
 </script>
 
 <template>
   <section aria-label="Back in order">
     <h2>In this order</h2>
-    <p v-if="!by && items.some(({ care }) => care)" class="small soft">
+    <p v-if="!by && items.some(({ task }) => task)" class="small soft">
       Type your name above: each word is kept with who says it.
     </p>
     <ol ref="list">
       <template v-for="item in items" :key="item.id">
-        <li v-if="item.care" :data-care="item.id" :data-closing="item.id">
-          <VerdictMark :verdict="verdict(item.care.said)" />
+        <li v-if="item.task" :data-task="item.id" :data-closing="item.id">
+          <VerdictMark :verdict="verdict(item.task.said)" />
           <div>
             <p>
-              <span class="kind">{{ careKindWords[item.care.kind] }}</span> <b>{{ item.does }}</b>
+              <span class="kind">{{ postUpdateKindWords[item.task.kind] }}</span> <b>{{ item.does }}</b>
             </p>
             <p v-if="item.caution" class="caution" role="note">{{ item.caution }}</p>
             <p v-if="item.expect" class="small soft">{{ item.expect }}</p>
-            <p v-if="item.care.said" class="small">
-              {{ careWords[item.care.said.outcome] }}, {{ item.care.said.by }},
-              {{ timeText(item.care.said.at) }}{{ item.care.said.note ? `: ${item.care.said.note}` : '' }}
+            <p v-if="item.task.said" class="small">
+              {{ postUpdateOutcomeWords[item.task.said.outcome] }}, {{ item.task.said.by }},
+              {{ timeText(item.task.said.at) }}{{ item.task.said.note ? `: ${item.task.said.note}` : '' }}
             </p>
             <NInput
-              v-if="item.care.said?.outcome === 'failed' && !item.care.said.note"
+              v-if="item.task.said?.outcome === 'failed' && !item.task.said.note"
               :value="notes[item.id] ?? ''"
               placeholder="What was not well, and what becomes of it"
               :input-props="{ 'aria-label': `Word on: ${item.does}` }"
@@ -84,34 +84,34 @@ const verdict = (said: Care['said']) =>
             />
           </div>
           <div class="say">
-            <template v-if="item.care.said?.outcome === 'failed' && !item.care.said.note">
+            <template v-if="item.task.said?.outcome === 'failed' && !item.task.said.note">
               <NButton :disabled="!notes[item.id]?.trim()" @click="say(item.id, 'failed')">Save</NButton>
               <NButton quaternary @click="say(item.id, 'done')">Fixed</NButton>
             </template>
-            <template v-else-if="!item.care.said">
+            <template v-else-if="!item.task.said">
               <NButton
-                data-care-done
+                data-task-done
                 :data-next="next(item)"
                 :disabled="!by || !next(item)"
                 @click="say(item.id, 'done')"
-                >{{ item.care.kind === 'scare' ? 'Seen, and over' : 'Done, well' }}</NButton
+                >{{ item.task.kind === 'scare' ? 'Seen, and over' : 'Done, well' }}</NButton
               >
               <NButton
-                v-if="item.care.kind !== 'scare'"
+                v-if="item.task.kind !== 'scare'"
                 quaternary
                 :disabled="!by || !next(item)"
                 @click="say(item.id, 'failed')"
                 >Not well</NButton
               >
               <NButton quaternary :disabled="!by" @click="say(item.id, 'not-needed')">{{
-                item.care.kind === 'scare' ? 'Did not come' : 'Not here'
+                item.task.kind === 'scare' ? 'Did not come' : 'Not here'
               }}</NButton>
             </template>
             <NButton
               v-else
               quaternary
-              @click="say(item.id, item.care.said.outcome === 'done' ? 'failed' : 'done')"
-              >{{ item.care.said.outcome === 'done' ? 'Not fixed after all' : 'Fixed' }}</NButton
+              @click="say(item.id, item.task.said.outcome === 'done' ? 'failed' : 'done')"
+              >{{ item.task.said.outcome === 'done' ? 'Not fixed after all' : 'Fixed' }}</NButton
             >
           </div>
         </li>

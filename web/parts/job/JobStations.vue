@@ -15,7 +15,7 @@ defineEmits<{ open: [station: StationId] }>()
 </script>
 
 <template>
-  <aside class="keel" aria-label="Stations of the job">
+  <aside class="stations" aria-label="Stations of the job">
     <h1>
       <RouterLink :to="{ name: 'unit', params: { id: unit.id } }">{{ unit.name }}</RouterLink>
     </h1>
@@ -57,7 +57,7 @@ defineEmits<{ open: [station: StationId] }>()
 </template>
 
 <style scoped>
-.keel {
+.stations {
   padding: 26px 0 20px 24px;
 }
 h1 {
@@ -140,7 +140,7 @@ small {
   overflow-wrap: anywhere;
 }
 @media (max-width: 700px) {
-  .keel {
+  .stations {
     padding: 16px 16px 4px;
   }
   ol {

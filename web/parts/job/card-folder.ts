@@ -63,16 +63,16 @@ export async function readCard(folder: FileSystemDirectoryHandle, names: readonl
 }
 
 /** Larger images a browser does not take into its memory at once. */
-const mostImageBytes = 1 << 30
+const maxImageBytes = 1 << 30
 
 /** The same from an image of a card. @throws Problem `card-unreadable`, `card-too-large`. */
 export async function readCardImage(image: File): Promise<Read[]> {
-  if (image.size > mostImageBytes) {
+  if (image.size > maxImageBytes) {
     throw new Problem({
       kind: 'card-too-large',
       thing: image.name,
       says: 'this image is too large to be looked at here',
-      expected: `up to ${sizeText(mostImageBytes)}`,
+      expected: `up to ${sizeText(maxImageBytes)}`,
       found: sizeText(image.size),
       remedy: 'Take an image of the card’s first volume alone, or check the card itself.',
     })

@@ -3,10 +3,10 @@ import { factsOf, versionsText } from '@bench-wake/core/unit'
 import type { JobView } from '@bench-wake/server'
 import { agoText } from '../words'
 
-/** The keel of a job: its stations with what each says now. */
-export function keelOfJob(view: JobView, run: RunState | null, now: number): Station[] {
+/** The stations of a job: its stations with what each says now. */
+export function jobStationsOf(view: JobView, run: RunState | null, now: number): Station[] {
   const { unit, image, fit, job } = view
-  // Once a run has begun, the keel tells what it rested on, not what the unit has become since.
+  // Once a run has begun, the stations tells what it rested on, not what the unit has become since.
   const before = run?.before ? factsOf(run.before) : unit.facts
   const versions = versionsText(before.versions)
   const hop = fit?.path.at(-1)

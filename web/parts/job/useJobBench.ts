@@ -6,7 +6,7 @@ import { api, got } from '../../stores/api'
 import { useBench } from '../../stores/bench'
 import { useAsked } from '../useAsked'
 
-/** A job with its family and the drawer of adapters, for the screens beside its keel. */
+/** A job with its family and the adapters, for the screens beside its stations. */
 export function useJobBench(id: string) {
   const bench = useBench()
   const view = ref<JobView | null>(null)

@@ -9,7 +9,7 @@ export interface Said {
   text: string
 }
 /** Older text is let go; the trace of the port has it. */
-const mostText = 20_000
+const maxText = 20_000
 
 /** A port that a person looks at and writes to by hand. */
 export function useTerminal() {
@@ -22,7 +22,7 @@ export function useTerminal() {
     if (event.what !== 'data') return
     const text = asciiText(bytesOfHex(event.bytes))
     const last = said.value.at(-1)
-    if (last?.direction === event.direction) last.text = (last.text + text).slice(-mostText)
+    if (last?.direction === event.direction) last.text = (last.text + text).slice(-maxText)
     else said.value = [...said.value.slice(-80), { direction: event.direction, text }]
   }
 

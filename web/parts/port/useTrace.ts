@@ -2,7 +2,7 @@ import { readTrace, traceRows, type TraceEvent, type TraceHead, type TraceRow } 
 import { onScopeDispose, ref, shallowRef, triggerRef } from 'vue'
 
 /** Most rows that are shown; older ones are in the saved file. */
-const mostRows = 50_000
+const maxRows = 50_000
 
 /** A trace as rows: of a port as it runs, or of a file, at once or in its own time. */
 export function useTrace() {
@@ -23,7 +23,7 @@ export function useTrace() {
   }
   const take = (events: readonly TraceEvent[]) => {
     for (const event of events) rows.value.push(...read(event))
-    if (rows.value.length > mostRows) rows.value.splice(0, rows.value.length - mostRows)
+    if (rows.value.length > maxRows) rows.value.splice(0, rows.value.length - maxRows)
     triggerRef(rows)
   }
   const stop = () => {

@@ -16,11 +16,11 @@ const { desk, log, x, y, xUnit, yUnit } = defineProps<{
   yUnit: string
 }>()
 /** More points than this are a blot, and slow. */
-const mostPoints = 3000
+const maxPoints = 3000
 const points = shallowRef<[number, number][]>([])
 watch(
   [() => log, () => x, () => y],
-  async () => (points.value = await desk('scatter', log, x, y, mostPoints)),
+  async () => (points.value = await desk('scatter', log, x, y, maxPoints)),
   { immediate: true },
 )
 const { colour, base } = useChart()

@@ -15,10 +15,10 @@ onMounted(() =>
     fits.value = await got<UnitFit[]>(api.fit.image[':id'].$get({ param: { id: image.id } }))
   }),
 )
-const mostShown = 6
+const maxShown = 6
 const good = computed(() => (fits.value ?? []).filter(({ verdict }) => verdict !== 'stop'))
 const others = computed(() => (fits.value ?? []).length - good.value.length)
-const more = computed(() => Math.max(0, good.value.length - mostShown))
+const more = computed(() => Math.max(0, good.value.length - maxShown))
 </script>
 
 <template>
@@ -37,7 +37,7 @@ const more = computed(() => Math.max(0, good.value.length - mostShown))
       >
     </p>
     <ul>
-      <li v-for="unit in good.slice(0, mostShown)" :key="unit.unitId" :data-verdict="unit.verdict">
+      <li v-for="unit in good.slice(0, maxShown)" :key="unit.unitId" :data-verdict="unit.verdict">
         <VerdictMark :verdict="unit.verdict" quiet />
         <RouterLink :to="{ name: 'unit', params: { id: unit.unitId } }">{{ unit.name }}</RouterLink>
         <small class="soft">{{ unit.place }}. {{ unit.says }}</small>

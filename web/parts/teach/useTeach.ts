@@ -16,7 +16,7 @@ import { computed, ref, watch } from 'vue'
 
 const place = 'bench-wake.teach'
 /** Steps that can be taken back. */
-const mostSteps = 200
+const maxSteps = 200
 
 /** What is taught so far: kept at every change, taken up again, taken back step by step. */
 export function useTeach() {
@@ -50,7 +50,7 @@ export function useTeach() {
   const states = computed(() => pieceStates(draft.value, trials.value))
 
   function change(part: Partial<TeachDraft>): void {
-    before.value = [...before.value.slice(-mostSteps), draft.value]
+    before.value = [...before.value.slice(-maxSteps), draft.value]
     draft.value = { ...draft.value, ...part }
   }
   function undo(): void {

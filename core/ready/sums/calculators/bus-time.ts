@@ -27,7 +27,7 @@ export const busTimeSum: Sum = {
         ? { adapter: { baudRate: adapterBaud, dataBits: 8, parity: 'none', stopBits: 1 } }
         : {}),
     })
-    const { least, most } = canFrameBits(8)
+    const { min, max } = canFrameBits(8)
     const bar = (label: string, wire: number) => ({
       label,
       parts: [
@@ -46,7 +46,7 @@ export const busTimeSum: Sum = {
         { label: 'In all', value: durationText(likelyMs + eraseMs) },
         { label: 'On the wire', value: `${durationText(minMs)} to ${durationText(maxMs)}` },
         { label: 'Frames', value: String(frames) },
-        { label: 'Bits a frame', value: `${least} to ${most}` },
+        { label: 'Bits a frame', value: `${min} to ${max}` },
       ],
       picture: {
         kind: 'bars',

@@ -74,7 +74,7 @@ export const chargerSizeSum: Sum = {
     return {
       numbers: {
         withoutVolts: bare,
-        ...(limit ? { mostAmps: limit.amps } : {}),
+        ...(limit ? { maxAmps: limit.amps } : {}),
         ...(smallest
           ? { chargerAmps: smallest, chargerVolts: chargerVolts!, withVolts: lowest(smallest) }
           : {}),

@@ -18,7 +18,7 @@ export const frequencyWindowSum: Sum = {
       picture: {
         kind: 'scale',
         unit: 'Hz',
-        window: { from: finding.numbers!['leastHertz']!, to: finding.numbers!['mostHertz']! },
+        window: { from: finding.numbers!['minHertz']!, to: finding.numbers!['maxHertz']! },
         marks: [{ label: 'measured', value: hertz! }],
       },
       findings: [finding],

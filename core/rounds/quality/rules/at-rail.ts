@@ -2,7 +2,7 @@ import type { Finding } from '../../../kernel'
 import { presentChannels, type LogRule } from '../question'
 
 /** Share of the rows at a sensor's end from which the log tells nothing of what was beyond. */
-const most = 0.1
+const maxShare = 0.1
 
 /** A channel stands at the end of its range. */
 export const atRail: LogRule = {
@@ -16,7 +16,7 @@ export const atRail: LogRule = {
         else if (value >= max) high++
       }
       const share = Math.max(low, high) / Math.max(1, channel.values.length)
-      if (share <= most) return []
+      if (share <= maxShare) return []
       const end = low > high ? min : max
       return [
         {

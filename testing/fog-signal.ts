@@ -10,16 +10,24 @@ import {
   type Clock,
 } from '@bench-wake/core/kernel'
 import { portLost, receiveXmodem, type Port, type SerialSettings } from '@bench-wake/core/link'
-import { serialLine, type Disturb, type Line } from './line'
-import { norFlash, type NorFlash } from './nor-flash'
-import { scpiMeterUnit } from './scpi-meter'
-import type { StandIn, StandInState } from './stand-in'
-import { batterySupply, type Supply, type SupplyForm } from './supply'
+import {
+  batterySupply,
+  norFlash,
+  scpiMeterUnit,
+  serialLine,
+  type Disturb,
+  type Line,
+  type NorFlash,
+  type StandIn,
+  type StandInState,
+  type Supply,
+  type SupplyForm,
+} from '@bench-wake/standins'
 
 /*
  * The fog-signal controller as a unit: a text console in its firmware, a bootloader that takes images by XMODEM,
  * NOR flash, and a battery. Written from the family's profile, not from the program's own client, so that each
- * checks the other.
+ * checks the other: a unit for tests that shares no code with the stand-ins that play a profile.
  */
 
 export interface FogSignalForm {

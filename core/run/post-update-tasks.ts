@@ -1,10 +1,10 @@
-import type { CareItem, Family } from '../family'
+import type { PostUpdateTask, Family } from '../family'
 import { inSentence } from '../kernel'
 import type { BenchInputs } from '../ready'
 import type { RunState } from './fold'
 
 /** One thing that is due after the proof, with what was said of it. */
-export interface Care extends CareItem {
+export interface PostUpdateTaskState extends PostUpdateTask {
   said: RunState['aftercare'][number] | null
 }
 
@@ -13,15 +13,15 @@ export interface Care extends CareItem {
  * as a pair with the unit has to say the same version: it is looked at too.
  * @param said of the bench: which neighbours were taken off.
  */
-export function careOf(
+export function postUpdateTasksOf(
   family: Pick<Family, 'postUpdateTasks' | 'isolation'>,
   state: RunState,
   said: Pick<BenchInputs, 'isolation'> = {},
-): Care[] {
+): PostUpdateTaskState[] {
   const version = state.facts.image?.version ?? state.facts.chip?.version
   const pairs = (family.isolation?.neighbours ?? [])
     .filter(({ id, pair }) => pair && said.isolation?.unplugged?.includes(id))
-    .map(({ id, name }): CareItem => ({
+    .map(({ id, name }): PostUpdateTask => ({
       id: `pair-${id}`,
       kind: 'function-test',
       does: `Read the version of ${inSentence(name)}: a pair runs one version.`,
@@ -36,5 +36,5 @@ export function careOf(
 }
 
 /** What still keeps the job from being closed: nothing said of it, or not well and without a word on why. */
-export const careLeft = (care: readonly Care[]): Care[] =>
-  care.filter(({ said }) => !said || (said.outcome === 'failed' && !said.note?.trim()))
+export const postUpdateTasksLeft = (tasks: readonly PostUpdateTaskState[]): PostUpdateTaskState[] =>
+  tasks.filter(({ said }) => !said || (said.outcome === 'failed' && !said.note?.trim()))

@@ -1,5 +1,5 @@
-import { crossings } from '../../core/run/crossings.test-support'
-import { faultsOf, simulateRun, type FaultKind } from '../../core/run/voyage.test-support'
+import { scenarios } from '../../core/run/scenarios.test-support'
+import { faultsOf, simulateRun, type FaultKind } from '../../core/run/simulate-run.test-support'
 import { nextTurn } from '../../server/host-time'
 import type { Bench, Figure } from './figure'
 
@@ -7,8 +7,8 @@ import type { Bench, Figure } from './figure'
 const count = 10_000
 
 /** Whole runs over every link with seeded faults: nothing proved that is not so, nothing lost, everything brought home. */
-export const voyages: Bench = {
-  name: 'voyages',
+export const simulatedRuns: Bench = {
+  name: 'simulated-runs',
   async measure() {
     const wrong: string[] = []
     const by = new Map<FaultKind, { runs: number; legs: number }>()
@@ -16,15 +16,15 @@ export const voyages: Bench = {
     let legs = 0
     const began = performance.now()
     for (let seed = 1; seed <= count; seed++) {
-      const crossing = crossings[seed % crossings.length]!
+      const scenario = scenarios[seed % scenarios.length]!
       const faults = faultsOf(seed)
       try {
-        const voyage = await simulateRun(crossing, faults, seed, nextTurn)
-        legs += voyage.legs
-        if (voyage.proved) proved++
-        else wrong.push(`${crossing.unitId}, seed ${seed}: ${faults.join(', ')} not brought home`)
+        const simulated = await simulateRun(scenario, faults, seed, nextTurn)
+        legs += simulated.legs
+        if (simulated.proved) proved++
+        else wrong.push(`${scenario.unitId}, seed ${seed}: ${faults.join(', ')} not brought home`)
         const tally = by.get(faults[0]!) ?? { runs: 0, legs: 0 }
-        by.set(faults[0]!, { runs: tally.runs + 1, legs: tally.legs + voyage.legs })
+        by.set(faults[0]!, { runs: tally.runs + 1, legs: tally.legs + simulated.legs })
       } catch (error) {
         wrong.push(error instanceof Error ? error.message : String(error))
       }

@@ -2,18 +2,26 @@ import { isEqual } from '../link'
 import { componentOf } from '@bench-wake/core/family'
 import { demoFamily, demoUnits } from '@bench-wake/demo'
 import { describe, expect, it } from 'vitest'
-import { careLeft, careOf, conditionOf, goesOnFrom, planSwap, type RunState, type WakeEvent } from '.'
-import { crossings } from './crossings.test-support'
-import { faultsOf, simulateRun, type FaultKind } from './voyage.test-support'
+import {
+  postUpdateTasksLeft,
+  postUpdateTasksOf,
+  conditionOf,
+  goesOnFrom,
+  planSwap,
+  type RunState,
+  type WakeEvent,
+} from '.'
+import { scenarios } from './scenarios.test-support'
+import { faultsOf, simulateRun, type FaultKind } from './simulate-run.test-support'
 
 const turn = () => new Promise<void>((done) => setImmediate(done))
 const over = (unitId: string, linkId = '') =>
-  crossings.find((each) => each.unitId === unitId && (linkId === '' || each.linkId === linkId))!
-const named = crossings.map(
+  scenarios.find((each) => each.unitId === unitId && (linkId === '' || each.linkId === linkId))!
+const named = scenarios.map(
   (each) => [`${each.unitId}, ${each.linkId}${each.also ? ', all joints' : ''}`, each] as const,
 )
 
-/** The first seed from 1 on whose voyage with these faults is as asked. */
+/** The first seed from 1 on whose run with these faults is as asked. */
 async function sailUntil(
   unitId: string,
   faults: FaultKind[],
@@ -21,21 +29,21 @@ async function sailUntil(
   first = 1,
 ) {
   for (let seed = first; seed < first + 80; seed++) {
-    const voyage = await simulateRun(over(unitId), faults, seed, turn)
-    if (wanted(voyage.events, voyage.state)) return voyage
+    const simulated = await simulateRun(over(unitId), faults, seed, turn)
+    if (wanted(simulated.events, simulated.state)) return simulated
   }
-  throw new Error(`no such voyage of ${unitId} with ${faults.join(', ')}`)
+  throw new Error(`no such simulated run of ${unitId} with ${faults.join(', ')}`)
 }
 const bodies = <T extends WakeEvent['body']['type']>(events: readonly WakeEvent[], type: T) =>
   events.flatMap(({ body }) => (body.type === type ? [body as Extract<WakeEvent['body'], { type: T }>] : []))
 
 describe('runs with faults', () => {
   // `simulateRun` itself throws when something is proved that is not in the memory, an event is lost or the chain breaks. The truth
-  // is the stand-in's memory. Ten thousand of them: npm run bench -- --only voyages.
-  it.each(named)('%s: whatever goes wrong in its first legs, it is brought home', async (_, crossing) => {
+  // is the stand-in's memory. Ten thousand of them: npm run bench -- --only simulated-runs.
+  it.each(named)('%s: whatever goes wrong in its first legs, it is brought home', async (_, scenario) => {
     for (let seed = 1; seed <= 4; seed++) {
-      const voyage = await simulateRun(crossing, faultsOf(seed), seed, turn)
-      expect(voyage.proved, `seed ${seed}: ${voyage.faults.join()}`).toBe(true)
+      const simulated = await simulateRun(scenario, faultsOf(seed), seed, turn)
+      expect(simulated.proved, `seed ${seed}: ${simulated.faults.join()}`).toBe(true)
     }
   })
 })
@@ -146,10 +154,10 @@ describe('post-update tasks', () => {
   const family = demoFamily('boat-davit')
   it('is asked by the family, and keeps the job from closing until each has its word', async () => {
     const { state } = await simulateRun(over('davit-1'), [], 2, turn)
-    const all = careOf(family, state)
-    expect(careLeft(all).map(({ id }) => id)).toEqual(family.postUpdateTasks!.map(({ id }) => id))
+    const all = postUpdateTasksOf(family, state)
+    expect(postUpdateTasksLeft(all).map(({ id }) => id)).toEqual(family.postUpdateTasks!.map(({ id }) => id))
     const say = (outcome: 'done' | 'failed', note?: string) =>
-      careOf(family, {
+      postUpdateTasksOf(family, {
         ...state,
         aftercare: family.postUpdateTasks!.map(({ id, does }) => ({
           item: id,
@@ -160,9 +168,9 @@ describe('post-update tasks', () => {
           ...(note ? { note } : {}),
         })),
       })
-    expect(careLeft(say('done'))).toEqual([])
-    expect(careLeft(say('failed'))).toHaveLength(family.postUpdateTasks!.length)
-    expect(careLeft(say('failed', 'Joint 3 jerks; taken out of use.'))).toEqual([])
+    expect(postUpdateTasksLeft(say('done'))).toEqual([])
+    expect(postUpdateTasksLeft(say('failed'))).toHaveLength(family.postUpdateTasks!.length)
+    expect(postUpdateTasksLeft(say('failed', 'Joint 3 jerks; taken out of use.'))).toEqual([])
   })
   // PRACTICE I3, common practice: whatever moves or is live carries its caution at the very step.
   it('carries a caution where it can hurt someone', () => {

@@ -26,10 +26,10 @@ import {
   type WakeBody,
   type WakeEvent,
 } from '.'
-import { releasesOf, type Crossing } from './crossings.test-support'
+import { releasesOf, type Scenario } from './scenarios.test-support'
 
 /*
- * A voyage: one unit brought from its old image to the new one over as many legs as it takes, with a fault in each of the
+ * A simulated run: one unit brought from its old image to the new one over as many legs as it takes, with a fault in each of the
  * first legs. The stand-in is the opponent; the truth is what lies in its memory.
  */
 
@@ -48,7 +48,7 @@ export const faultKinds = [
 ] as const
 export type FaultKind = (typeof faultKinds)[number]
 
-export interface Voyage {
+export interface SimulatedRun {
   legs: number
   proved: boolean
   faults: FaultKind[]
@@ -60,7 +60,7 @@ export interface Voyage {
 }
 
 /** Legs after which a unit that is still not proved counts as lost. */
-const mostLegs = 6
+const maxLegs = 6
 /** A write of this size shows every part of the protocols and does not take long. */
 const imageBytes = 6 * 1024
 /** What a weak line still carries, baud. */
@@ -145,24 +145,24 @@ function faulty(
 }
 
 /**
- * One voyage.
+ * One simulated run.
  * @param faults one for each leg from the first; later legs are undisturbed.
  * @throws Error when an event that was acknowledged is missing, the chain is broken, or `proved` is said of a unit that
  *   does not hold the image.
  */
 export async function simulateRun(
-  crossing: Crossing,
+  scenario: Scenario,
   faults: readonly FaultKind[],
   seed: number,
   turn: () => Promise<void>,
   /** How far on things go wrong, against a run of one component. */
   farther = 1,
-): Promise<Voyage> {
+): Promise<SimulatedRun> {
   const random = seeded(seed)
   const clock = virtualClock(turn, Date.UTC(2026, 10, 24, 8))
-  const demo = demoUnits.find(({ id }) => id === crossing.unitId)!
+  const demo = demoUnits.find(({ id }) => id === scenario.unitId)!
   const family = demoFamily(demo.familyId)
-  const component = componentOf(family, crossing.component)
+  const component = componentOf(family, scenario.component)
   const { hardware, flash, lines } = demoStandIn(demo)
   const unit = standInOf(
     {
@@ -173,13 +173,13 @@ export async function simulateRun(
       serial: demo.serial,
       state: { flash, usedAh: 0, inBootloader: false, lines },
     },
-    crossing.linkId,
+    scenario.linkId,
   )
   unit.unplug?.(family.isolation?.neighbours.map(({ id }) => id) ?? [])
-  const link = drivenLink(family, crossing.linkId)!
+  const link = drivenLink(family, scenario.linkId)!
   const resumes = linkResumes(link)
-  const pieces = [crossing.component, ...(crossing.also ?? [])].map((id) => {
-    const fields = demoFieldsOf(family.id, id, { ...crossing.fields, serial: demo.serial })
+  const pieces = [scenario.component, ...(scenario.also ?? [])].map((id) => {
+    const fields = demoFieldsOf(family.id, id, { ...scenario.fields, serial: demo.serial })
     const memory = placed(family, { ...fields, length: Math.min(fields.length, imageBytes) })
     const own = componentOf(family, id)
     return {
@@ -210,7 +210,7 @@ export async function simulateRun(
     port: { id: 'p', name: 'stand-in', standIn: true },
     speed: 0,
     floorVolts: family.power.floorVolts,
-    releases: releasesOf(crossing),
+    releases: releasesOf(scenario),
   }
   const kept: WakeEvent[] = []
   /** Whatever the journal said it had kept. */
@@ -223,7 +223,7 @@ export async function simulateRun(
   let legs = 0
   let state: RunState | null = null
 
-  while (legs < mostLegs) {
+  while (legs < maxLegs) {
     const fault = faults[legs] ?? 'none'
     legs++
     // Most faults come early, where there is most to go wrong; some after a long reading.
@@ -276,7 +276,7 @@ export async function simulateRun(
         await wake.record({
           type: 'run.opened',
           runId: 'run-1',
-          job: { id: 'job-1', reason: 'a voyage' },
+          job: { id: 'job-1', reason: 'a simulated run' },
           unit: { id: demo.id, name: demo.name, place: demo.place, serial: demo.serial },
           family: { id: family.id, revision: family.revision, name: family.name },
           ...recorded(pieces[0]!),
@@ -306,7 +306,7 @@ export async function simulateRun(
           goesOnAt,
           alreadyWritten,
           powerStood: powerStood(state),
-          releases: releasesOf(crossing),
+          releases: releasesOf(scenario),
         },
         {
           channel,
@@ -337,7 +337,7 @@ export async function simulateRun(
     if (last && foldWake(kept)?.outcome === 'running')
       kept.push(sealEvent({ type: 'cut', why: 'The program ended in the middle of it.' }, last.at, last))
     state = foldWake(kept)
-    const where = `${crossing.unitId}, seed ${seed}, leg ${legs} (${fault})`
+    const where = `${scenario.unitId}, seed ${seed}, leg ${legs} (${fault})`
     if (brokenAt(kept) !== null) throw new Error(`${where}: the chain of events is broken`)
     const there = new Set(kept.map(({ hash }) => hash))
     for (const hash of acknowledged) if (!there.has(hash)) throw new Error(`${where}: an event was lost`)
@@ -359,7 +359,7 @@ export async function simulateRun(
   }
 }
 
-/** Faults of a voyage by its seed: one or two legs that go wrong. */
+/** Faults of a simulated run by its seed: one or two legs that go wrong. */
 export function faultsOf(seed: number): FaultKind[] {
   const random = seeded(seed ^ 0x0fa17)
   const one = () => faultKinds[1 + Math.floor(random() * (faultKinds.length - 1))]!

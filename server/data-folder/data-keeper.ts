@@ -29,11 +29,11 @@ export interface DataState {
 }
 
 /** Looks after the data: rolling backups, and rows that cannot be read. */
-export class Care {
+export class DataKeeper {
   private timer: NodeJS.Timeout | undefined
   private trouble: string | null = null
   private damaged = 0
-  private readonly heavy: WorkerThread
+  private readonly worker: WorkerThread
   private making: Promise<BackupFile> | undefined
 
   constructor(
@@ -49,7 +49,7 @@ export class Care {
       restore: (name: string) => Promise<void>
     },
   ) {
-    this.heavy = new WorkerThread(form.databaseUrl, copyMs)
+    this.worker = new WorkerThread(form.databaseUrl, copyMs)
   }
 
   /** Sets aside what cannot be read. @returns how many rows. */
@@ -64,7 +64,7 @@ export class Care {
 
   private async look(): Promise<Damage[]> {
     const damage = (await this.isLong())
-      ? await this.heavy.ask('damage', undefined)
+      ? await this.worker.ask('damage', undefined)
       : await listDamage(this.db)
     this.damaged = damage.length
     return damage
@@ -97,7 +97,7 @@ export class Care {
         remedy: 'Ask who keeps that server for its backups.',
       })
     }
-    this.making ??= this.heavy
+    this.making ??= this.worker
       .ask('backUp', { databasePath, folder: backupsFolder, at: Date.now() })
       .then(async (made) => {
         await clearSurplus(backupsFolder, Date.now())
@@ -141,7 +141,7 @@ export class Care {
 
   /** Behind an update all past runs are folded once. A thread that is ended goes on with it at the next start. */
   private async foldPast(): Promise<void> {
-    if (await this.isLong().catch(() => false)) await this.heavy.ask('foldPast', undefined).catch(() => {})
+    if (await this.isLong().catch(() => false)) await this.worker.ask('foldPast', undefined).catch(() => {})
   }
 
   private async maybe(): Promise<void> {
@@ -157,6 +157,6 @@ export class Care {
   async end(): Promise<void> {
     clearTimeout(this.timer)
     await this.making?.catch(() => {})
-    await this.heavy.close()
+    await this.worker.close()
   }
 }

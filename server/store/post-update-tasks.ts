@@ -1,5 +1,5 @@
 import { Problem } from '@bench-wake/core/kernel'
-import { careOf, type careOutcomes } from '@bench-wake/core/run'
+import { postUpdateTasksOf, type postUpdateOutcomes } from '@bench-wake/core/run'
 import { eq } from 'drizzle-orm'
 import type { Database } from '../db/open'
 import { jobBenches, jobs } from '../db/schema'
@@ -7,9 +7,9 @@ import { notFound } from '../problem'
 import { getFamily } from './families'
 import { appendAfterwards, getRun } from './runs'
 
-export interface AftercareForm {
+export interface PostUpdateForm {
   item: string
-  outcome: (typeof careOutcomes)[number]
+  outcome: (typeof postUpdateOutcomes)[number]
   by: string
   note?: string
 }
@@ -18,7 +18,7 @@ export interface AftercareForm {
  * Keeps what became of one thing after the proof, in the wake of the run.
  * @throws Problem `not-found` for a thing the family does not ask; `run-over` before the proof; `job-closed` after the close.
  */
-export async function sayAftercare(db: Database, runId: string, form: AftercareForm): Promise<void> {
+export async function sayPostUpdateTask(db: Database, runId: string, form: PostUpdateForm): Promise<void> {
   const { state, jobId } = await getRun(db, runId)
   const [job] = await db.select().from(jobs).where(eq(jobs.id, jobId))
   if (job && job.closedAt !== null) {
@@ -39,7 +39,7 @@ export async function sayAftercare(db: Database, runId: string, form: AftercareF
   }
   const family = await getFamily(db, state.facts.family.id)
   const [bench] = await db.select().from(jobBenches).where(eq(jobBenches.jobId, jobId))
-  const item = careOf(family, state, bench?.say).find(({ id }) => id === form.item)
+  const item = postUpdateTasksOf(family, state, bench?.say).find(({ id }) => id === form.item)
   if (!item) throw notFound('item of aftercare', form.item)
   const note = form.note?.trim()
   await appendAfterwards(db, runId, {

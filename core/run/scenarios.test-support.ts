@@ -1,7 +1,7 @@
 import { brassAmberDigest, type DemoFirmware } from '@bench-wake/demo'
 
 /** A unit, the link it stands on, and the image it gets. */
-export interface Crossing {
+export interface Scenario {
   unitId: string
   linkId: string
   component: string
@@ -13,10 +13,10 @@ export interface Crossing {
 }
 
 /** A named person's word to what is held. */
-export const releasesOf = ({ held = [] }: Crossing) =>
+export const releasesOf = ({ held = [] }: Scenario) =>
   held.map((rule) => ({ rule, name: 'A. Lund', reason: 'the supplier’s letter' }))
 
-export const crossings: readonly Crossing[] = [
+export const scenarios: readonly Scenario[] = [
   { unitId: 'radio-3', linkId: 'cable', component: 'main', fields: { version: '4.08' } },
   { unitId: 'inverter-1', linkId: 'bus', component: 'power', fields: { version: '3.6' } },
   { unitId: 'battery-14', linkId: 'bus', component: 'bms', fields: { version: '31.09' } },

@@ -2,7 +2,7 @@ import * as v from 'valibot'
 import { slug, text } from './fields'
 
 /** What is due after a proof. */
-export const careKinds = [
+export const postUpdateKinds = [
   'scare',
   'function-test',
   'fault-codes',
@@ -18,7 +18,7 @@ export const PostUpdateTasks = v.pipe(
   v.array(
     v.strictObject({
       id: slug('Short name'),
-      kind: v.pipe(v.picklist(careKinds), v.description('`scare`: alarming and normal; tick it off')),
+      kind: v.pipe(v.picklist(postUpdateKinds), v.description('`scare`: alarming and normal; tick it off')),
       does: text('One thing to do: "Relay on and off, cover on"'),
       expect: v.exactOptional(text('What shows that it is well')),
       caution: v.exactOptional(text('Danger at this very step, and who may do it')),
@@ -34,4 +34,4 @@ export const PostUpdateTasks = v.pipe(
   v.description('After verification, in order: function tests, re-learn, settings back, scares'),
 )
 /** Something to be done after an update. */
-export type CareItem = v.InferOutput<typeof PostUpdateTasks>[number]
+export type PostUpdateTask = v.InferOutput<typeof PostUpdateTasks>[number]

@@ -2,7 +2,7 @@ import { asciiBytes, asciiText, crc32, hexNumber, virtualClock } from '@bench-wa
 import { sendXmodem, type Port } from '@bench-wake/core/link'
 import { demoFirmware, demoImages, fogSignalFamily } from '@bench-wake/demo'
 import { describe, expect, it } from 'vitest'
-import { fogSignal, type FogSignalForm } from '.'
+import { fogSignal, type FogSignalForm } from './fog-signal'
 
 const turn = () => new Promise<void>((done) => setImmediate(done))
 const settings = { baudRate: 115_200, dataBits: 8, parity: 'none', stopBits: 1 } as const
