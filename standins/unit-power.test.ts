@@ -85,7 +85,9 @@ describe.each(units)('a stand-in that speaks over %s', (_, familyId, linkId, pie
     fed.unit.lamp!.on = false
     const seen: number[] = []
     let reading = Promise.resolve()
-    await fed.write(() => (reading = reading.then(async () => void seen.push((await meter.volts())!))))
+    await fed.write(() => {
+      reading = reading.then(async () => void seen.push((await meter.volts())!))
+    })
     await reading
     expect(Math.min(...seen)).toBeCloseTo(rest - 0.1 * amps.write, 2)
     expect(fed.unit.state().usedAh).toBeGreaterThan(0)
