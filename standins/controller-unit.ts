@@ -90,13 +90,20 @@ export function controllerUnit(form: ControllerForm): StandIn {
     const begin = () => {
       unit?.leave()
       unit = bus.join('controller')
-      const { answerId, requestId, functionalId, extended, padding } = uds
+      const { answerId, requestId, functionalId, extended, padding, addresses } = uds
       const transport = isoTp(unit, clock, {
         sendId: answerId,
         receiveId: requestId,
         ...(functionalId === undefined ? {} : { alsoReceiveId: functionalId }),
         ...(extended === undefined ? {} : { extended }),
         ...(padding === undefined ? {} : { padding }),
+        ...(addresses && {
+          addresses: {
+            sent: addresses.source,
+            heard: addresses.target,
+            alsoHeard: addresses.functional ?? addresses.target,
+          },
+        }),
       })
       void serveUds(transport, clock, servicesOf(memory, clock)).catch(() => {})
     }

@@ -17,6 +17,9 @@ from pty_unit import Line
 
 REQUEST, ANSWER, ALL = 0x18DA10F1, 0x18DAF110, 0x18DB33F1
 START, SIZE = 0x010000, 0x4000
+# As the lorry's variant: a byte of address before each frame, and an adapter that stamps what it hears.
+ADDRESSED = len(sys.argv) > 2 and sys.argv[2] == "addressed"
+OWN, TESTER, EVERYBODY = 0x10, 0xF1, 0xFE
 line = Line(115200)
 flash = bytearray(b"\xff" * SIZE)
 with open(sys.argv[1], "rb") as file:
@@ -44,32 +47,36 @@ class Tester:
             line.write(b"\r")
 
     def send(self, data):
-        line.write(b"T%08X%d%s\r" % (ANSWER, len(data), data.hex().upper().encode()))
+        stamp = b"%04X" % (int(time.monotonic() * 1000) % 60000) if ADDRESSED else b""
+        line.write(b"T%08X%d%s%s\r" % (ANSWER, len(data), data.hex().upper().encode(), stamp))
 
 
 tester = Tester()
-builder = ISOTPMessageBuilder(use_ext_address=False)
+builder = ISOTPMessageBuilder(use_ext_address=ADDRESSED)
+head = bytes([TESTER]) if ADDRESSED else b""
 
 
 def hear():
     """The next whole message and whether it was to all; leave is given for every first frame."""
     while True:
         identifier, data = tester.frame()
-        if identifier == ALL:
-            return bytes(data[1 : 1 + data[0]]), True
-        if identifier != REQUEST:
+        said = data[1:] if ADDRESSED else data
+        if identifier == ALL and (not ADDRESSED or data[0] == EVERYBODY):
+            return bytes(said[1 : 1 + said[0]]), True
+        if identifier != REQUEST or (ADDRESSED and data[0] != OWN):
             continue
-        if data[0] >> 4 == 3:
+        if said[0] >> 4 == 3:
             return None, False
-        if data[0] >> 4 == 1:
-            tester.send(b"\x30\x00\x00")
+        if said[0] >> 4 == 1:
+            tester.send(head + b"\x30\x00\x00")
         builder.feed(CAN(identifier=REQUEST, flags="extended", data=data))
         if len(builder) > 0:
             return bytes(builder.pop().data), False
 
 
 def say(answer):
-    frames = ISOTP(bytes(answer), tx_id=ANSWER).fragment()
+    addresses = {"rx_ext_address": TESTER} if ADDRESSED else {}
+    frames = ISOTP(bytes(answer), tx_id=ANSWER, rx_id=ANSWER, **addresses).fragment()
     tester.send(bytes(frames[0].data))
     if len(frames) > 1:
         while hear()[0] is not None:

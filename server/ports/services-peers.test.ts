@@ -54,15 +54,21 @@ const clock = realClock(hostTime)
 let port: Port
 let bus: ReturnType<typeof slcanPort>
 
-beforeAll(async () => {
+/** The controller behind its adapter, joined. */
+async function plugged(...words: string[]) {
   writeFileSync(memory, imageOf('1.0'))
   const peer = join(import.meta.dirname, '../../e2e/peers/scapy_controller.py')
-  const unit = tended(spawn('/usr/bin/python3', [peer, memory], { stdio: ['ignore', 'pipe', 'ignore'] }))
+  const unit = tended(spawn('/usr/bin/python3', [peer, ...words], { stdio: ['ignore', 'pipe', 'ignore'] }))
   const path = await new Promise<string>((resolve) => createInterface(unit.stdout!).once('line', resolve))
-  port = serialPort(path, clock)
-  await port.open(line)
-  bus = slcanPort(port, clock)
-  await bus.join(500_000)
+  const own = serialPort(path, clock)
+  await own.open(line)
+  const adapter = slcanPort(own, clock)
+  await adapter.join(500_000)
+  return { port: own, bus: adapter }
+}
+
+beforeAll(async () => {
+  ;({ port, bus } = await plugged(memory))
 })
 afterAll(() => port.close())
 
@@ -129,5 +135,43 @@ describe('a controller of scapy on the bus', () => {
   })
   it('refuses to be silenced alone: it wants that said to all', async () => {
     await expect(loaderWith({}, false).attach()).rejects.toMatchObject({ facts: { kind: 'uds-refused' } })
+  })
+})
+
+describe('a controller of scapy with a byte of address before each frame', () => {
+  it('says its version, and is written through an adapter that stamps its frames', async () => {
+    const joined = await plugged(memory, 'addressed')
+    const form = { ...wide, padding: 'none', sendId: 0x18da10f1 } as const
+    const transport = isoTp(joined.bus, clock, { ...form, addresses: { sent: 0x10, heard: 0xf1 } })
+    const all = isoTp(joined.bus, clock, {
+      ...form,
+      sendId: 0x18db33f1,
+      addresses: { sent: 0xfe, heard: 0xf1 },
+    })
+    try {
+      const loader = udsLoader(
+        transport,
+        clock,
+        settings,
+        async () => [],
+        async () => {},
+        (message) => all.send(message),
+      )
+      const image = imageOf('1.2')
+      await loader.attach()
+      await loader.erase({ address: start, length: 2048 }, silent)
+      await loader.write(start, image, silent, never)
+      expect(isEqual(await loader.verify(start, image))).toBe(true)
+      await loader.startApplication()
+      const client = udsClient(transport, clock, udsTimingOf(settings))
+      expect(Buffer.from(await client.readData(0xf189)).toString()).toBe('1.2')
+      // Asked as if it were another, it stays silent.
+      const other = isoTp(joined.bus, clock, { ...form, addresses: { sent: 0x11, heard: 0xf1 } })
+      await other.send(Uint8Array.of(0x22, 0xf1, 0x89))
+      expect(await other.receive(500)).toBeNull()
+      expect(readFileSync(memory).subarray(0, image.length).equals(Buffer.from(image))).toBe(true)
+    } finally {
+      await joined.port.close()
+    }
   })
 })

@@ -3,7 +3,16 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { asciiBytes, asciiText, virtualClock } from '../../kernel'
 import type { SerialSettings } from '../port'
-import { canFrameBits, canFrameBitsSent, crc15, decodeSlcan, encodeSlcan, slcanPort, type CanFrame } from '.'
+import {
+  canFrameBits,
+  canFrameBitsSent,
+  crc15,
+  busNotice,
+  decodeSlcan,
+  encodeSlcan,
+  slcanPort,
+  type CanFrame,
+} from '.'
 
 const turn = () => new Promise<void>((done) => setImmediate(done))
 
@@ -115,6 +124,28 @@ describe('a frame as text', () => {
     '%s is no data frame',
     (text) => expect(decodeSlcan(text)).toBeNull(),
   )
+  // Source: the slcan text as adapters give it with time stamps on: four digits behind the data (from memory).
+  it('with a time stamp behind it is the same frame', () => {
+    expect(decodeSlcan('t4563112233A1F0')).toEqual({ id: 0x456, data: Uint8Array.of(0x11, 0x22, 0x33) })
+    expect(decodeSlcan('T12ABCDEF00042')).toEqual({ id: 0x12abcdef, extended: true, data: new Uint8Array() })
+    expect(decodeSlcan('t4563112233A1')).toBeNull()
+    expect(decodeSlcan('t4563112233A1F001')).toBeNull()
+  })
+  // Source: Linux kernel, drivers/net/can/slcan: `s` and the state with two counters of three digits, `e` and as many
+  // letters as its digit says (from memory).
+  it.each([
+    ['sa000000', { state: 'active' }],
+    ['sw096000', { state: 'warning' }],
+    ['sp000135', { state: 'passive' }],
+    ['sb000256', { state: 'off' }],
+    ['e1a', { errors: ['nobody acknowledged'] }],
+    ['e3ccf', { errors: ['a checksum does not hold', 'a frame of the wrong form'] }],
+    ['sx000000', null],
+    ['sa00000', null],
+    ['e2a', null],
+    ['e1z', null],
+    ['t1230', null],
+  ])('%s is told as what the bus does', (text, notice) => expect(busNotice(text)).toEqual(notice))
   it('of any text is read without throwing', () => {
     fc.assert(fc.property(fc.string(), (text) => void decodeSlcan(text)))
   })
@@ -148,6 +179,43 @@ describe('an adapter behind a serial line', () => {
     await expect(can.join(42_000)).rejects.toMatchObject({ facts: { kind: 'slcan-refused' } })
     await line.host.write(asciiBytes('t1230\r'))
     expect(asciiText((await line.host.read(10, 100))!)).toBe('\x07')
+  })
+  /** An adapter by hand: it answers each command with what is given, one after the other. */
+  async function byHand(...answers: string[]) {
+    const clock = virtualClock(turn)
+    const line = serialLine({ name: 'adapter', clock, unit: settings })
+    await line.host.open(settings)
+    void (async () => {
+      for (const answer of answers) {
+        for (let got = ''; !got.endsWith('\r');) got += asciiText((await line.unit.read(64, Infinity))!)
+        await line.unit.write(asciiBytes(answer))
+      }
+    })().catch(() => {})
+    return { can: slcanPort(line.host, clock), line, clock }
+  }
+  const frame = { id: 0x7e0, data: Uint8Array.of(2, 0x10, 3) }
+  it('that went off the bus says so at once, with what it met', async () => {
+    const { can, clock } = await byHand('e2as\rsb000256\r')
+    await expect(can.send(frame)).rejects.toMatchObject({
+      facts: { kind: 'can-bus-off', found: 'nobody acknowledged; too many equal bits in a row' },
+    })
+    expect(clock.now()).toBeLessThan(10)
+    // It stays so for whoever listens, until the bus is joined anew.
+    await expect(can.receive(1000)).rejects.toMatchObject({ facts: { kind: 'can-bus-off' } })
+  })
+  it('that joined the bus again after it went off is heard again', async () => {
+    const { can, line } = await byHand('sb000256\r', '\r', '\r', '\r')
+    await expect(can.send(frame)).rejects.toMatchObject({ facts: { kind: 'can-bus-off' } })
+    await can.join(500_000)
+    await line.unit.write(asciiBytes('t7E83025003\r'))
+    expect(await can.receive(100)).toMatchObject({ id: 0x7e8 })
+  })
+  it('that only warns goes on, and its errors stand with the silence', async () => {
+    const { can } = await byHand('sw096000\re1a\rz\r', 'e1a\r')
+    await can.send(frame)
+    await expect(can.send(frame)).rejects.toMatchObject({
+      facts: { kind: 'slcan-silent', found: 't7E03021003; nobody acknowledged' },
+    })
   })
   it('says so when nobody on the bus acknowledges', async () => {
     const { can } = await bench()

@@ -1,7 +1,7 @@
 import { canBus, type DisturbFrame } from '@bench-wake/standins'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { equalBytes, isProblem, virtualClock } from '../../kernel'
+import { equalBytes, hexOf, isProblem, virtualClock } from '../../kernel'
 import { canFrameBits } from '../can'
 import { decodeSeparation, decodeTp, encodeSeparation, encodeTp, isoTp, tpFrames, type IsoTpForm } from '.'
 
@@ -9,7 +9,7 @@ const turn = () => new Promise<void>((done) => setImmediate(done))
 const patterned = (length: number) => Uint8Array.from({ length }, (_, at) => (at * 31 + (at >> 8)) & 255)
 const bytes = (text: string) => Uint8Array.from(text.split(' '), (pair) => parseInt(pair, 16))
 
-function bench(asks: Partial<IsoTpForm> = {}, disturb?: DisturbFrame) {
+function bench(asks: Partial<IsoTpForm> = {}, disturb?: DisturbFrame, own: Partial<IsoTpForm> = {}) {
   const clock = virtualClock(turn)
   const bus = canBus(clock, () => 500_000, disturb)
   const [near, far] = [bus.join('tester'), bus.join('unit')]
@@ -18,7 +18,7 @@ function bench(asks: Partial<IsoTpForm> = {}, disturb?: DisturbFrame) {
     bus,
     near,
     far,
-    tester: isoTp(near, clock, { sendId: 0x7e0, receiveId: 0x7e8 }),
+    tester: isoTp(near, clock, { sendId: 0x7e0, receiveId: 0x7e8, ...own }),
     unit: isoTp(far, clock, { sendId: 0x7e8, receiveId: 0x7e0, ...asks }),
   }
 }
@@ -50,6 +50,37 @@ describe('frames', () => {
     const first = encodeTp({ kind: 'first', length: 70_000, data: patterned(70_000) })
     expect([...first.subarray(0, 6)]).toEqual([...bytes('10 00 00 01 11 70')])
     expect(decodeTp(first)).toMatchObject({ kind: 'first', length: 70_000 })
+  })
+  // Source: ISO 15765-2, clause 10.3.4 (extended addressing): the target's address is the first byte of each frame, and what
+  // follows has one byte less. The frames are those that scapy 2.5 makes of the same twenty bytes to F1.
+  it('with a byte of address before them carry one byte less', () => {
+    const data = Uint8Array.from({ length: 20 }, (_, at) => at)
+    const frames = [
+      encodeTp({ kind: 'first', length: 20, data }, 'none', 0xf1),
+      encodeTp({ kind: 'consecutive', sequence: 1, data: data.subarray(5) }, 'none', 0xf1),
+      encodeTp({ kind: 'consecutive', sequence: 2, data: data.subarray(11) }, 'none', 0xf1),
+      encodeTp({ kind: 'consecutive', sequence: 3, data: data.subarray(17) }, 'none', 0xf1),
+    ]
+    expect(frames.map(hexOf)).toEqual([
+      'f110140001020304',
+      'f12105060708090a',
+      'f1220b0c0d0e0f10',
+      'f123111213',
+    ])
+    expect(decodeTp(frames[0]!, true)).toEqual({ kind: 'first', length: 20, data: data.subarray(0, 5) })
+    expect(decodeTp(bytes('F1 06 1 2 3 4 5 6'), true)).toEqual({ kind: 'single', data: bytes('1 2 3 4 5 6') })
+    // Seven bytes need a first frame here, and a single frame cannot have them.
+    expect(decodeTp(bytes('F1 10 07 1 2 3 4 5'), true)).toMatchObject({ kind: 'first', length: 7 })
+    expect(decodeTp(bytes('F1 07 1 2 3 4 5 6 7'), true)).toBeNull()
+    expect(decodeTp(bytes('F1 10 06 1 2 3 4 5'), true)).toBeNull()
+    expect(decodeTp(bytes('F1 10 14 1 2 3 4'), true)).toBeNull()
+  })
+  // Source: ISO 15765-2, clause 10.4.2: with optimized length a frame is as long as what it carries.
+  it('without padding are as long as what they carry', () => {
+    expect([...encodeTp({ kind: 'single', data: bytes('3E 00') }, 'none')]).toEqual([2, 0x3e, 0])
+    expect([...encodeTp({ kind: 'single', data: bytes('3E 00') }, 0x55)].slice(3)).toEqual(
+      Array(5).fill(0x55),
+    )
   })
   // Source: ISO 15765-2, table 20: 00–7F ms, F1–F9 hundreds of microseconds, the rest reserved and taken as 127 ms.
   it.each([
@@ -97,6 +128,35 @@ describe('messages', () => {
     const message = patterned(length)
     const [got] = await Promise.all([unit.receive(1000), tester.send(message)])
     expect(equalBytes(got!, message)).toBe(true)
+  })
+  // Source: the same by its clause 10.3.4, worked by hand: 7 bytes need two frames, 4 095 take 5 and then 6 at a time.
+  it.each([
+    [6, 1],
+    [7, 2],
+    [4095, 1 + 682],
+    [4096, 1 + 683],
+  ])('of %i bytes take %i frames with a byte of address, and arrive whole', async (length, frames) => {
+    expect(tpFrames(length, 7)).toBe(frames)
+    const { tester, unit, bus } = bench({ addresses: { sent: 0xf1, heard: 0x10 } }, undefined, {
+      addresses: { sent: 0x10, heard: 0xf1 },
+    })
+    const message = patterned(length)
+    const [got] = await Promise.all([unit.receive(1000), tester.send(message)])
+    expect(equalBytes(got!, message)).toBe(true)
+    expect(bus.carried).toBe(frames + (length > 6 ? 1 : 0))
+  })
+  it('to another address are not taken, to all of them they are', async () => {
+    const addresses = { sent: 0xf1, heard: 0x10, alsoHeard: 0xfe }
+    const { near, unit } = bench({ addresses, alsoReceiveId: 0x7df })
+    const say = (id: number, text: string) => near.send({ id, data: bytes(text) })
+    await say(0x7e0, '11 02 3E 00')
+    await say(0x7e0, 'FE 02 3E 00')
+    await say(0x7df, '10 02 3E 00')
+    expect(await unit.receive(100)).toBeNull()
+    await say(0x7df, 'FE 02 3E 80')
+    expect([...(await unit.receive(100))!]).toEqual([0x3e, 0x80])
+    await say(0x7e0, '10 02 3E 00')
+    expect([...(await unit.receive(100))!]).toEqual([0x3e, 0])
   })
   // Source: ISO 15765-2, clause 9.6.5: BS frames, then a new flow control; at least STmin between two frames.
   it('keep to block size and separation', async () => {

@@ -1,6 +1,6 @@
 import { Problem, type Clock } from '../../kernel'
 import type { CanFrame, CanPort } from '../can'
-import { decodeTp, encodeTp, firstBytes, singleBytes, type TpFrame } from './frames'
+import { decodeTp, encodeTp, firstBytes, singleBytes, type TpFrame, type TpPadding } from './frames'
 
 /** Sends and receives whole messages of a diagnostic service, whatever carries them. */
 export interface Transport {
@@ -21,13 +21,22 @@ export interface IsoTpForm {
   alsoReceiveId?: number
   /** 29-bit identifiers. */
   extended?: boolean
+  /** First byte of each frame, sent and heard (extended and mixed addressing, clause 10.3); none where nothing is said. */
+  addresses?: TpAddresses
   /** What we ask of the other side: frames between two flow controls, 0 for all. */
   blockSize?: number
   /** What we ask of the other side: least time between its frames, ms. */
   separationMs?: number
   /** Longest message that is taken, bytes. */
   maxBytes?: number
-  padding?: number
+  padding?: TpPadding
+}
+
+/** The byte before each frame: whom we speak to, who we are, and the one that all controllers hear. */
+export interface TpAddresses {
+  sent: number
+  heard: number
+  alsoHeard?: number
 }
 
 /**
@@ -42,7 +51,10 @@ export const tpTimeouts = { nBs: 1000, nCr: 1000, maxWaits: 10 } as const
  * wrong sequence number).
  */
 export function isoTp(bus: CanPort, clock: Clock, form: IsoTpForm): Transport {
-  const { sendId, receiveId, blockSize = 0, separationMs = 0, maxBytes = 0x100000, padding } = form
+  const { sendId, receiveId, blockSize = 0, separationMs = 0, maxBytes = 0x100000, padding, addresses } = form
+  const room = addresses ? 7 : 8
+  /** Bytes that a consecutive frame carries. */
+  const carried = room - 1
   /** Frames for us that came while we waited for a flow control: the other side may have begun a message. */
   const early: TpFrame[] = []
   const problem = (kind: string, says: string, remedy: string, offset?: number) =>
@@ -58,10 +70,14 @@ export function isoTp(bus: CanPort, clock: Clock, form: IsoTpForm): Transport {
     bus.send({
       id: sendId,
       ...(form.extended ? { extended: true } : {}),
-      data: encodeTp(frame, padding),
+      data: encodeTp(frame, padding, addresses?.sent),
     })
-  const ours = ({ id, extended }: CanFrame) =>
-    (id === receiveId || id === form.alsoReceiveId) && !!extended === !!form.extended
+  const ours = ({ id, extended, data }: CanFrame) => {
+    if (!!extended !== !!form.extended) return false
+    const isTo = (wanted?: number, address?: number) =>
+      wanted === id && (addresses === undefined || data[0] === address)
+    return isTo(receiveId, addresses?.heard) || isTo(form.alsoReceiveId, addresses?.alsoHeard)
+  }
   const next = async (timeoutMs: number): Promise<TpFrame | null> => {
     const kept = early.shift()
     if (kept) return kept
@@ -70,7 +86,7 @@ export function isoTp(bus: CanPort, clock: Clock, form: IsoTpForm): Transport {
       const left = Math.max(0, until - clock.now())
       const frame = await bus.receive(left)
       if (!frame) return null
-      const read = ours(frame) ? decodeTp(frame.data) : null
+      const read = ours(frame) ? decodeTp(frame.data, addresses !== undefined) : null
       if (read) return read
       // A busy bus that is not for us must not hold us past our time.
       if (clock.now() >= until) return null
@@ -136,7 +152,7 @@ export function isoTp(bus: CanPort, clock: Clock, form: IsoTpForm): Transport {
         )
       }
       message.set(frame.data.subarray(0, message.length - at), at)
-      at += Math.min(7, message.length - at)
+      at += Math.min(carried, message.length - at)
       if (blockSize > 0 && count % blockSize === 0 && at < message.length) await leave()
     }
     return message
@@ -145,17 +161,17 @@ export function isoTp(bus: CanPort, clock: Clock, form: IsoTpForm): Transport {
   return {
     name: bus.name,
     async send(message) {
-      if (message.length <= singleBytes) return put({ kind: 'single', data: message })
+      if (message.length <= singleBytes(room)) return put({ kind: 'single', data: message })
       await put({ kind: 'first', length: message.length, data: message })
-      let at = firstBytes(message.length)
+      let at = firstBytes(message.length, room)
       let sequence = 1
       while (at < message.length) {
         const { frames, apartMs } = await flow(at)
         for (let count = 0; count < frames && at < message.length; count++) {
           if (count > 0 && apartMs > 0) await clock.sleep(apartMs)
-          await put({ kind: 'consecutive', sequence, data: message.subarray(at, at + 7) })
+          await put({ kind: 'consecutive', sequence, data: message.subarray(at, at + carried) })
           sequence = (sequence + 1) & 15
-          at += 7
+          at += carried
         }
       }
     },

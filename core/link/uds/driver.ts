@@ -15,17 +15,29 @@ export function canDriver(
   drive: DriveOf<'uds'>,
 ): LinkDriver {
   const bus = slcanPort(port, clock)
-  const { requestId, answerId, extended, padding, functionalId } = drive
+  const { requestId, answerId, extended, padding, functionalId, addresses } = drive
   const wide = {
     ...(extended === undefined ? {} : { extended }),
     ...(padding === undefined ? {} : { padding }),
   }
-  const transport = isoTp(bus, clock, { sendId: requestId, receiveId: answerId, ...wide })
+  const addressed = (sent?: number) =>
+    addresses && sent !== undefined ? { addresses: { sent, heard: addresses.source } } : {}
+  const transport = isoTp(bus, clock, {
+    sendId: requestId,
+    receiveId: answerId,
+    ...wide,
+    ...addressed(addresses?.target),
+  })
   // To all of them a message is one frame (ISO 15765-2, 6.3): nobody could give leave for a second.
   const all =
     functionalId === undefined
       ? null
-      : isoTp(bus, clock, { sendId: functionalId, receiveId: answerId, ...wide })
+      : isoTp(bus, clock, {
+          sendId: functionalId,
+          receiveId: answerId,
+          ...wide,
+          ...addressed(addresses?.functional ?? addresses?.target),
+        })
   const carrier: Pick<LinkDriver, 'open' | 'close'> = {
     async open() {
       await port.open(link.line!)

@@ -20,12 +20,18 @@ export const udsProtocol: LinkProtocol<'uds'> = {
         bitsPerSecond: drive.bitsPerSecond,
         messageBytes: transferBytes,
         adapter: line!,
+        addressed: drive.addresses !== undefined,
       }).likelyMs,
     pageMs: ({ drive }) => drive.page.length * 15,
   },
   trace: {
     name: 'services on the vehicle bus',
-    head: ({ drive: { requestId, answerId } }) => ({ speaks: 'uds', requestId, answerId }),
+    head: ({ drive: { requestId, answerId, addresses } }) => ({
+      speaks: 'uds',
+      requestId,
+      answerId,
+      ...(addresses && { addressed: true }),
+    }),
     rows: canRows,
   },
 }

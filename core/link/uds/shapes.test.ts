@@ -73,7 +73,16 @@ const shapes: [string, (drive: Document) => void][] = [
     (drive) => Object.assign(drive, { extended: true, requestId: '0x18DA10F1', answerId: '0x18DAF110' }),
   ],
   ['a request that all hear', (drive) => (drive['functionalId'] = '0x7DF')],
-  ['frames that are always full', (drive) => (drive['padding'] = 0xcc)],
+  ['frames that are filled with 55', (drive) => (drive['padding'] = 0x55)],
+  ['frames as short as what they carry', (drive) => (drive['padding'] = 'none')],
+  [
+    'a byte of address before each frame',
+    (drive) =>
+      Object.assign(drive, {
+        functionalId: '0x7DF',
+        addresses: { target: '0x10', source: '0xF1', functional: '0xFE' },
+      }),
+  ],
   ['two bytes of length', (drive) => (drive['widths'] = { address: 4, length: 2 })],
   ['a packed image', (drive) => (drive['dataFormat'] = 0x10)],
   ['sessions of its own', (drive) => (drive['sessions'] = [3, 0x60, 0x42])],
@@ -107,6 +116,11 @@ describe('a controller', () => {
       (drive) => (drive['fingerprint'] = { identifier: '0xF15A', bytes: '00' }),
     ],
     ['no-bootloader', 'other identifiers', (drive) => (drive['requestId'] = '0x611')],
+    [
+      'no-bootloader',
+      'a byte of address before each frame',
+      (drive) => (drive['addresses'] = { target: '0x10', source: '0xF1' }),
+    ],
     ['no-bootloader', 'identifiers of 29 bits', (drive) => (drive['extended'] = true)],
   ])(
     'is not written, with a Problem %s, where it wants %s and the profile says nothing of it',

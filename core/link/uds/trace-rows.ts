@@ -1,5 +1,5 @@
 import { asciiText, concatBytes, hexOf, hexNumber, hexText } from '../../kernel'
-import { decodeSlcan } from '../can'
+import { busNotice, decodeSlcan, type BusNotice } from '../can'
 import { decodeTp } from '../isotp'
 import { pending, refusalText, service, serviceText } from './words'
 import type { TraceReader, TraceRow } from '../trace/rows'
@@ -48,8 +48,25 @@ export const marker = (at: number, direction: 'out' | 'in', says: string, bytes:
   bytes: hexOf(bytes),
 })
 
+const busStateWords = {
+  active: 'in order on the bus again',
+  warning: 'met many errors',
+  passive: 'met so many errors that it may not signal them any more',
+  off: 'off the bus',
+} as const
+const isTrouble = (notice: BusNotice) => !('state' in notice) || notice.state !== 'active'
+
 /** Text of a CAN adapter, frames within it, and messages of the services within these. */
-export function canRows({ requestId, answerId }: { requestId?: number; answerId?: number }): TraceReader {
+export function canRows({
+  requestId,
+  answerId,
+  addressed = false,
+}: {
+  requestId?: number
+  answerId?: number
+  /** Each frame begins with a byte of address. */
+  addressed?: boolean
+}): TraceReader {
   const text = { out: '', in: '' }
   const building = {
     out: { length: 0, parts: [] as Uint8Array[] },
@@ -66,9 +83,16 @@ export function canRows({ requestId, answerId }: { requestId?: number; answerId?
           : line === 'C'
             ? 'adapter: leaves the bus'
             : null
+      const notice = direction === 'in' ? busNotice(line) : null
+      if (notice) {
+        const says =
+          'state' in notice ? `adapter: ${busStateWords[notice.state]}` : `bus: ${notice.errors.join(', ')}`
+        const row = marker(at, direction, says, raw)
+        return [isTrouble(notice) ? { ...row, wrong: true } : row]
+      }
       return setting ? [marker(at, direction, `${setting} (${line})`, raw)] : []
     }
-    const tp = frame.id === requestId || frame.id === answerId ? decodeTp(frame.data) : null
+    const tp = frame.id === requestId || frame.id === answerId ? decodeTp(frame.data, addressed) : null
     const id = hexNumber(frame.id, 1)
     if (!tp) return [marker(at, direction, `${id}: ${frame.data.length} bytes`, frame.data)]
     const open = building[direction]

@@ -9,6 +9,8 @@ export interface BusUpload {
   messageBytes: number
   /** Line to an adapter that carries frames as text; none where it costs nothing. */
   adapter?: SerialSettings
+  /** Each frame begins with a byte of address (extended addressing). */
+  addressed?: boolean
 }
 
 /** What a transfer by the services takes. */
@@ -30,16 +32,20 @@ const answerCharacters = 2
  * An image in transfer messages: each is segmented (ISO 15765-2), the unit gives leave once and answers once, every frame
  * is padded to eight bytes. Without rests between frames, without the unit's thinking. Calculator and plan both ask here.
  */
-export function uploadTime(bytes: number, { bitsPerSecond, messageBytes, adapter }: BusUpload): UploadTime {
+export function uploadTime(
+  bytes: number,
+  { bitsPerSecond, messageBytes, adapter, addressed }: BusUpload,
+): UploadTime {
   const max = messageBytes - headBytes
+  const room = addressed ? 7 : 8
   const whole = Math.floor(bytes / max)
   const rest = bytes % max
   const lengths = [...(whole > 0 ? [{ length: messageBytes, count: whole }] : [])]
   if (rest > 0) lengths.push({ length: rest + headBytes, count: 1 })
   let [sent, heard] = [0, 0]
   for (const { length, count } of lengths) {
-    sent += count * tpFrames(length)
-    heard += count * (length > singleBytes ? 2 : 1)
+    sent += count * tpFrames(length, room)
+    heard += count * (length > singleBytes(room) ? 2 : 1)
   }
   const frames = sent + heard
   const textMs = adapter ? wireMs(frames * frameCharacters + sent * answerCharacters, adapter) : 0

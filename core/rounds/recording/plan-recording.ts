@@ -9,6 +9,8 @@ export interface RecordingLink {
   bitsPerSecond: number
   /** Line to an adapter that carries frames as text; none where it costs nothing. */
   adapter?: SerialSettings
+  /** Each frame begins with a byte of address (extended addressing). */
+  addressed?: boolean
   /** Time a controller takes before it answers, ms; a few are usual (common practice). */
   answerMs?: number
 }
@@ -25,12 +27,13 @@ export const maxHertz = 100
  * service 22: its identifier, two bytes, then the data), flow control where it needs more than one frame.
  */
 export function recordingHertz(sources: readonly ChannelSource[], link: RecordingLink): number {
-  const { bitsPerSecond, adapter, answerMs = usualAnswerMs } = link
+  const { bitsPerSecond, adapter, answerMs = usualAnswerMs, addressed } = link
+  const room = addressed ? 7 : 8
   const bits = canFrameBits(8).likely
   const rowMs = sources.reduce((sum, { at, type }) => {
     const answer = 3 + at + cellBytes[type]
-    const heard = tpFrames(answer)
-    const sent = answer > singleBytes ? 2 : 1
+    const heard = tpFrames(answer, room)
+    const sent = answer > singleBytes(room) ? 2 : 1
     const frames = heard + sent
     const text = adapter ? wireMs(frames * frameCharacters + sent * answerCharacters, adapter) : 0
     return sum + (frames * bits * 1000) / bitsPerSecond + text + answerMs

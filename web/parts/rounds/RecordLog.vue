@@ -42,6 +42,7 @@ const hertz = computed(() => {
     ? recordingHertz(sources, {
         bitsPerSecond: link.drive.bitsPerSecond,
         ...(link.line ? { adapter: link.line } : {}),
+        addressed: link.drive.addresses !== undefined,
       })
     : null
 })

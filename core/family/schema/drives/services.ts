@@ -24,6 +24,14 @@ const ServiceRoutine = v.strictObject({
   ),
   says: text('What it asks of the unit, and what to do where it does not say well'),
 })
+const addressByte = (says: string) =>
+  v.pipe(
+    v.string(),
+    v.regex(/^0x[0-9A-Fa-f]{1,2}$/, 'Write one byte in hexadecimal: "0xF1"'),
+    v.transform(Number),
+    v.description(says),
+  )
+const byte = v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(255))
 const width = (says: string) => v.exactOptional(v.pipe(v.picklist([1, 2, 3, 4]), v.description(says)))
 
 const Diagnostics = {
@@ -100,11 +108,20 @@ const UdsDrive = v.strictObject({
   extended: v.exactOptional(v.pipe(v.boolean(), v.description('Identifiers of 29 bits'))),
   padding: v.exactOptional(
     v.pipe(
-      v.number(),
-      v.integer(),
-      v.minValue(0),
-      v.maxValue(255),
-      v.description('Fills frames to eight bytes; frames stay short where nothing is said'),
+      v.union([byte, v.literal('none')]),
+      v.description(
+        'Fills frames to eight bytes, 204 (CC) where nothing is said; "none" leaves them as short as what they carry',
+      ),
+    ),
+  ),
+  addresses: v.exactOptional(
+    v.pipe(
+      v.strictObject({
+        target: addressByte('The controller’s address'),
+        source: addressByte('The tester’s address'),
+        functional: v.exactOptional(addressByte('Address that all controllers hear')),
+      }),
+      v.description('First byte of each frame (extended or mixed addressing); none where nothing is said'),
     ),
   ),
   functionalId: v.exactOptional(
