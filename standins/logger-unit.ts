@@ -25,7 +25,10 @@ const knownInUpdate = ['deviceIdentifier', 'hardware', 'serial']
 
 export function loggerUnit(form: UnitForm & { link: FamilyLink & { drive: DriveOf<'dfu'> } }): StandIn {
   const { family, state, link } = form
-  const component = family.components[0]!
+  /** Its alternate settings: a memory each. */
+  const settings: NonNullable<typeof link.drive.alternates> = link.drive.alternates ?? [
+    { component: family.components[0]!.id },
+  ]
   let plugAgain: (inBootloader: boolean) => void = (inBootloader) => {
     state.inBootloader = inBootloader
   }
@@ -39,42 +42,48 @@ export function loggerUnit(form: UnitForm & { link: FamilyLink & { drive: DriveO
     hasMeter: false,
     connect(clock) {
       const memory = unitMemory(form, clock, form.power)
-      const {
-        address,
-        sectorBytes = 1024,
-        eraseMsPerSector = 0,
-        pageBytes = 256,
-        programMsPerPage = 0,
-      } = memory.region(component.id)
-      const flash = memory.flash(component.id)
+      /** The memory of the alternate setting that was chosen. */
+      let chosen = family.components[0]!
+      const region = () => memory.region(chosen.id)
       const strings = (inUpdate: boolean) => {
-        const last = Math.max(3, ...link.drive.page.map(({ string }) => string))
-        return Array.from({ length: last }, (_, index) => {
+        const last = Math.max(3, ...link.drive.page.map(({ string = 0 }) => string))
+        const own = Array.from({ length: last }, (_, index) => {
           const item = link.drive.page.find(({ string }) => string === index + 1)
           if (!item) return ''
           return inUpdate && !knownInUpdate.includes(item.field) ? '' : (memory.line(item.field) ?? '')
         })
+        return [...own, ...settings.map(({ alternate, named }) => named ?? saidBy(alternate) ?? '')]
       }
-      const sectorsFrom = (at: number, length: number) =>
-        Math.ceil((at + length) / sectorBytes) - Math.ceil(at / sectorBytes)
+      const saidBy = (setting?: number) => {
+        const item = link.drive.page.find(({ alternate }) => alternate !== undefined && alternate === setting)
+        return item && memory.line(item.field)
+      }
+      const sectorsFrom = (at: number, length: number) => {
+        const { sectorBytes = 1024 } = region()
+        return Math.ceil((at + length) / sectorBytes) - Math.ceil(at / sectorBytes)
+      }
       const device = {
         form: shape,
-        blockMs: (at: number, length: number) =>
-          sectorsFrom(at, length) * eraseMsPerSector + Math.ceil(length / pageBytes) * programMsPerPage,
+        blockMs(at: number, length: number) {
+          const { eraseMsPerSector = 0, pageBytes = 256, programMsPerPage = 0 } = region()
+          return sectorsFrom(at, length) * eraseMsPerSector + Math.ceil(length / pageBytes) * programMsPerPage
+        },
         manifestMs: 40,
         async program(at: number, data: Uint8Array) {
-          if (!memory.covers(component.id, address + at, data.length)) return 8
+          const { address, sectorBytes = 1024 } = region()
+          if (!memory.covers(chosen.id, address + at, data.length)) return 8
+          const { bytes } = memory.flash(chosen.id)
           // The times are in the poll time already: the work itself is done at once.
           const first = Math.ceil(at / sectorBytes)
           for (let sector = first; sector < first + sectorsFrom(at, data.length); sector++) {
-            flash.bytes.fill(0xff, sector * sectorBytes, (sector + 1) * sectorBytes)
+            bytes.fill(0xff, sector * sectorBytes, (sector + 1) * sectorBytes)
           }
-          for (let index = 0; index < data.length; index++) flash.bytes[at + index]! &= data[index]!
+          for (let index = 0; index < data.length; index++) bytes[at + index]! &= data[index]!
           form.power?.programs(data.length)
           return 0
         },
         finish: (length: number) => (length > 0 ? 0 : 9),
-        readBack: (at: number, length: number) => flash.bytes.slice(at, at + length),
+        readBack: (at: number, length: number) => memory.flash(chosen.id).bytes.slice(at, at + length),
         intact: () => memory.intact(),
       }
       let machine: DfuMachine
@@ -89,14 +98,22 @@ export function loggerUnit(form: UnitForm & { link: FamilyLink & { drive: DriveO
           !state.inBootloader ? 'appIDLE' : intact || inBootloader ? 'dfuIDLE' : 'dfuERROR',
         )
         const inUpdate = state.inBootloader
+        const own = strings(inUpdate).length - settings.length + 1
         now = {
           vendorId: link.usb?.vendorId ?? 0xf0a1,
           productId: (link.usb?.productId ?? 9) - (inUpdate ? 0 : 1),
           strings: strings(inUpdate),
+          // One setting while its firmware runs; in update mode one for each memory, and what they can do behind the last.
           interfaces: concatBytes([
-            Uint8Array.of(9, 4, 0, 0, 0, 0xfe, 1, inUpdate ? 2 : 1, 0),
+            ...(inUpdate ? settings : settings.slice(0, 1)).map(({ alternate }, index) =>
+              Uint8Array.of(9, 4, 0, alternate ?? index, 0, 0xfe, 1, inUpdate ? 2 : 1, own + index),
+            ),
             writeFunction(shape),
           ]),
+          claim(_number, alternate) {
+            const setting = settings.find((each, index) => (each.alternate ?? index) === alternate)
+            chosen = family.components.find(({ id }) => id === setting?.component) ?? chosen
+          },
           control: (setup, direction, length, data) => machine.control(setup, direction, length, data),
         }
       }

@@ -25,6 +25,8 @@ export interface UsbConfiguration {
     length: number,
     data: Uint8Array,
   ): Promise<Uint8Array>
+  /** An alternate setting was chosen. */
+  claim?(number: number, alternate: number): void
   bulkOut?(endpoint: number, data: Uint8Array): Promise<void>
   bulkIn?(endpoint: number, length: number): Promise<Uint8Array>
 }
@@ -98,8 +100,9 @@ export function usbDevice({ name, clock, now, onReset }: UsbDeviceForm): UsbPort
     async close() {
       open = false
     },
-    async claimInterface() {
-      await here(usbControlMs(0))
+    async claimInterface(number, alternate) {
+      const device = await here(usbControlMs(0))
+      device.claim?.(number, alternate)
     },
     controlIn: (setup, length) => control(setup, 'in', length, new Uint8Array(0)),
     async controlOut(setup, data = new Uint8Array(0)) {

@@ -205,6 +205,10 @@ function checkReferences(family: Family, fault: Fault): void {
       `links.${index}.medium.files`,
       link.medium?.files,
     ]),
+    ...family.links.map((link, index): [string, { component?: string }[] | undefined] => [
+      `links.${index}.drive.alternates`,
+      link.drive?.speaks === 'dfu' ? link.drive.alternates : undefined,
+    ]),
   ]
   for (const [place, list] of named) {
     list?.forEach(({ component }, index) => {

@@ -15,6 +15,7 @@ import {
   type DfuContext,
   type DfuEvent,
   type DfuFunction,
+  type DfuMemory,
   type DfuState,
 } from '.'
 
@@ -284,5 +285,83 @@ describe('a device at its plug', () => {
       raised: false,
     })
     await expect(writing).rejects.toMatchObject({ facts: { kind: 'port-lost' } })
+  })
+})
+
+/** A device in update mode with several memories, each an alternate setting with its string (index 4 and on). */
+function withMemories(...names: string[]) {
+  const clock = virtualClock(turn)
+  const memories = names.map(() => new Uint8Array(0x2000).fill(0xff))
+  let chosen: number | null = null
+  const machine = dfuMachine(
+    'two memories',
+    clock,
+    {
+      form: function11,
+      blockMs: () => 1,
+      manifestMs: 1,
+      async program(at, data) {
+        memories[chosen!]!.set(data, at)
+        return 0
+      },
+      finish: () => 0,
+      readBack: (at, length) => memories[chosen!]!.slice(at, at + length),
+      intact: () => true,
+    },
+    'dfuIDLE',
+  )
+  const device: UsbConfiguration = {
+    vendorId: 0xf0a1,
+    productId: 9,
+    strings: ['Corrie Sound', 'TL-2', '2107', ...names],
+    // DFU 1.1, clause 4.2.3: an interface descriptor for each setting, the functional descriptor once behind them.
+    interfaces: concatBytes([
+      ...names.map((name, index) => Uint8Array.of(9, 4, 0, index, 0, 0xfe, 1, 2, name ? 4 + index : 0)),
+      writeFunction(function11),
+    ]),
+    claim: (_, alternate) => void (chosen = alternate),
+    control: (setup, direction, length, data) => machine.control(setup, direction, length, data),
+  }
+  return { clock, memories, port: usbDevice({ name: 'two memories', clock, now: () => device }) }
+}
+
+describe('a device with several memories', () => {
+  const image = patterned(3000)
+  const written = async (memory: DfuMemory | undefined, ...names: string[]) => {
+    const { clock, memories, port } = withMemories(...names)
+    await port.open()
+    const loader = dfuLoader(port, clock, async () => [], memory)
+    await loader.attach()
+    await loader.write(0, image, () => {}, { raised: false })
+    expect((await loader.verify(0, image)).outcome).toBe('equal-read-back')
+    return memories.map((bytes) => equalBytes(bytes.subarray(0, image.length), image))
+  }
+  it.each<[DfuMemory | undefined, string[], boolean[]]>([
+    [{ alternate: 0 }, ['Firmware', 'Settings'], [true, false]],
+    [{ alternate: 1 }, ['Firmware', 'Settings'], [false, true]],
+    [{ named: 'Firm' }, ['Firmware', 'Settings'], [true, false]],
+    [{ named: 'Settings' }, ['Firmware', 'Settings'], [false, true]],
+    // A name that is there whole is meant, even where another begins with it.
+    [{ named: 'Main' }, ['Main 2', 'Main'], [false, true]],
+    [undefined, ['Firmware'], [true]],
+  ])('is written where %j says, of %j', async (memory, names, holds) => {
+    expect(await written(memory, ...names)).toEqual(holds)
+  })
+  it.each<[DfuMemory | undefined, string[], string]>([
+    [undefined, ['Firmware', 'Settings'], 'several'],
+    [{ named: 'Main' }, ['Main 1', 'Main 2'], 'several'],
+    [{ alternate: 2 }, ['Firmware', 'Settings'], 'no such'],
+    [{ named: 'Other' }, ['Firmware', ''], 'no such'],
+  ])('is not written where %j leaves it open, of %j', async (memory, names, says) => {
+    const { clock, memories, port } = withMemories(...names)
+    await port.open()
+    const failure = await dfuLoader(port, clock, async () => [], memory)
+      .attach()
+      .catch((error: unknown) => error)
+    expect(isProblem(failure, 'dfu-alternate') && failure.facts.says).toContain(says)
+    expect(isProblem(failure) && failure.facts.found).toBe(
+      names.map((name, index) => (name ? `${index} “${name}”` : `${index}`)).join(', '),
+    )
+    expect(memories.every((bytes) => bytes.every((byte) => byte === 0xff))).toBe(true)
   })
 })

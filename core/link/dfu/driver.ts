@@ -1,20 +1,29 @@
-import { pageLine, type DriveOf, type Family } from '../../family'
-import { isProblem, type Clock } from '../../kernel'
-import { dfuLoader } from './loader'
+import { pageLine, type DriveOf } from '../../family'
+import { isProblem } from '../../kernel'
+import { dfuLoader, type DfuMemory } from './loader'
 import { dfuInterface } from './messages'
 import { interfacesOf, stringOf, type UsbPort } from '../usb'
 import type { LinkDriver } from '../drive/link-driver'
+import type { Opening } from '../drive/protocol'
 
 /** A unit that is plugged off and on needs this to be found again, ms. */
 const foundAgainMs = 10_000
 
+const memoryOf = ({ alternate, named }: NonNullable<DriveOf<'dfu'>['alternates']>[number]): DfuMemory =>
+  alternate === undefined ? { named: named! } : { alternate }
+
 /** A USB device that tells of itself by its strings and takes its firmware in update mode. */
-export function dfuDriver(port: UsbPort, clock: Clock, family: Family, drive: DriveOf<'dfu'>): LinkDriver {
+export function dfuDriver(
+  port: UsbPort,
+  { clock, family, link: { drive }, component }: Opening<'dfu'>,
+): LinkDriver {
   const page = async () => {
     const lines: string[] = []
-    for (const { field, string } of drive.page) {
+    const found = dfuInterface(await interfacesOf(port))
+    for (const { field, string, alternate } of drive.page) {
+      const index = string ?? found?.alternates.find((each) => each.alternate === alternate)?.name ?? 0
       try {
-        const value = await stringOf(port, string)
+        const value = await stringOf(port, index)
         if (value) lines.push(...pageLine(family, field, value))
       } catch (error) {
         // In update mode a device has fewer strings.
@@ -34,7 +43,8 @@ export function dfuDriver(port: UsbPort, clock: Clock, family: Family, drive: Dr
       return act()
     }
   }
-  const loader = dfuLoader(port, clock, page)
+  const asked = drive.alternates?.find((each) => each.component === component.id)
+  const loader = dfuLoader(port, clock, page, asked && memoryOf(asked))
   return {
     loader: {
       ...loader,

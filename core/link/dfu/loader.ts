@@ -1,9 +1,12 @@
 import { firstDifference, isProblem, Problem, type Clock } from '../../kernel'
 import { readBackVerification } from '../check'
 import { writeAbandoned, type Loader } from '../loader'
-import { interfacesOf, type ControlSetup, type UsbPort } from '../usb'
-import { dfuInterface, readStatus, type DfuFunction, type DfuStatus } from './messages'
+import { interfacesOf, stringOf, type ControlSetup, type UsbPort } from '../usb'
+import { dfuInterface, readStatus, type DfuFunction, type DfuInterface, type DfuStatus } from './messages'
 import { dfuRequest, dfuStatusWords } from './states'
+
+/** Which alternate setting is written: by its number, or by how its string begins. */
+export type DfuMemory = { alternate: number } | { named: string }
 
 /** How long a device may take to come back as another configuration of itself, ms. */
 const comesBackMs = 10_000
@@ -14,8 +17,14 @@ const maxPollMs = 60_000
  * A USB device's update mode (DFU 1.1). It has no addresses: a file is one image from its first byte to its last, and
  * erasing is the device's own affair while it asks for time.
  * @param page what the device says of itself, line by line.
+ * @param memory which of its alternate settings is meant; it may have only one where nothing is said.
  */
-export function dfuLoader(port: UsbPort, clock: Clock, page: () => Promise<string[]>): Loader {
+export function dfuLoader(
+  port: UsbPort,
+  clock: Clock,
+  page: () => Promise<string[]>,
+  memory?: DfuMemory,
+): Loader {
   let form: DfuFunction | undefined
   let at = 0
 
@@ -55,10 +64,40 @@ export function dfuLoader(port: UsbPort, clock: Clock, page: () => Promise<strin
     }
   }
   const find = async () => dfuInterface(await interfacesOf(port))
-  const claim = async (found: NonNullable<Awaited<ReturnType<typeof find>>>) => {
+  /** The alternate setting that is meant. @throws Problem `dfu-alternate` where there is none, or nobody said which. */
+  const settingOf = async ({ alternates, running }: DfuInterface): Promise<number> => {
+    // While its firmware runs it only detaches.
+    if (running || (!memory && alternates.length === 1)) return alternates[0]!.alternate
+    const texts: string[] = []
+    for (const { name } of alternates) texts.push((await stringOf(port, name)) ?? '')
+    const meant = alternates.filter(({ alternate }, index) =>
+      memory && 'named' in memory
+        ? texts[index] === memory.named ||
+          (!texts.includes(memory.named) && texts[index]!.startsWith(memory.named))
+        : memory?.alternate === alternate,
+    )
+    if (meant.length === 1) return meant[0]!.alternate
+    throw new Problem({
+      kind: 'dfu-alternate',
+      thing: port.name,
+      says:
+        !memory || meant.length > 1
+          ? 'the device has several such memories'
+          : 'the device has no such memory',
+      ...(memory
+        ? { expected: 'alternate' in memory ? `alternate setting ${memory.alternate}` : `“${memory.named}”` }
+        : {}),
+      found: alternates
+        .map(({ alternate }, index) => (texts[index] ? `${alternate} “${texts[index]}”` : `${alternate}`))
+        .join(', '),
+      remedy: 'Say in the profile, under `alternates`, which of them each component is written to.',
+    })
+  }
+  const claim = async (found: DfuInterface) => {
+    const setting = await settingOf(found)
     at = found.number
     form = found.function
-    await port.claimInterface(found.number, found.alternate)
+    await port.claimInterface(found.number, setting)
   }
   /** Into dfuIDLE from wherever an earlier attempt left it. */
   const toIdle = async () => {

@@ -47,19 +47,28 @@ export function writeFunction(form: DfuFunction): Uint8Array {
   )
 }
 
-/** The device's update interface: class FE, subclass 01; protocol 01 while its firmware runs, 02 in update mode. */
-export function dfuInterface(
-  interfaces: readonly UsbInterface[],
-): { number: number; alternate: number; running: boolean; name: number; function: DfuFunction } | null {
-  for (const each of interfaces) {
-    if (each.class !== 0xfe || each.subclass !== 0x01) continue
-    for (const other of each.others) {
-      const form = readFunction(other)
-      if (form) {
-        const { number, alternate, name } = each
-        return { number, alternate, name, running: each.protocol === 1, function: form }
-      }
-    }
+/** The device's update interface. Each alternate setting of it is a memory of its own, with a string that names it. */
+export interface DfuInterface {
+  number: number
+  /** Its firmware runs, and knows how to detach. */
+  running: boolean
+  alternates: { alternate: number; name: number }[]
+  function: DfuFunction
+}
+
+/**
+ * The update interface among others: class FE, subclass 01; protocol 01 while its firmware runs, 02 in update mode (DFU 1.1,
+ * tables 4.1 and 4.4). Its functional descriptor stands once, behind all its alternate settings (clause 4.2.3): which
+ * setting it stands behind says nothing of what is written.
+ */
+export function dfuInterface(interfaces: readonly UsbInterface[]): DfuInterface | null {
+  const own = interfaces.filter((each) => each.class === 0xfe && each.subclass === 0x01)
+  for (const { number, protocol } of own) {
+    const settings = own.filter((each) => each.number === number)
+    const form = settings.flatMap(({ others }) => others.flatMap((other) => readFunction(other) ?? []))[0]
+    if (!form) continue
+    const alternates = settings.map(({ alternate, name }) => ({ alternate, name }))
+    return { number, running: protocol === 1, alternates, function: form }
   }
   return null
 }

@@ -10,7 +10,7 @@ const manifestMs = 40
 /** Update mode over USB. */
 export const dfuProtocol: LinkProtocol<'dfu'> = {
   over: 'usb',
-  open: (port, { clock, family, link }) => dfuDriver(port, clock, family, link.drive),
+  open: dfuDriver,
   says: () => 'USB update mode (DFU 1.1)',
   can: { verify: () => 'read-back', erasesFirst: () => false },
   times: {
