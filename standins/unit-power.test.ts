@@ -38,7 +38,7 @@ async function joined(familyId: string, linkId: string, asked: Asked, clock: Clo
     const driver = openLink(channel, clock, family, drivenLink(family, linkId)!, component)
     await driver.open()
     await driver.loader.attach()
-    const write = async (onBytes: (done: number) => void = () => {}) => {
+    const write = async (onBytes: () => void = () => {}) => {
       await driver.loader.erase({ address: region.address, length: bytes.length }, () => {}, bytes)
       await driver.loader.write(region.address, bytes, onBytes, { raised: false })
     }

@@ -112,6 +112,26 @@ export async function carryOut(
         answers: [{ id: 'done', says: 'Done' }],
       })
     },
+    async type({ says, caution, as }) {
+      const id = 'link-types'
+      const answer = await bench.ask({
+        id,
+        says,
+        ...(caution === undefined ? {} : { caution }),
+        answers: [
+          { id: 'typed', says: 'Send it to the unit' },
+          { id: 'stop', says: 'I do not have it: stop here' },
+        ],
+        takes: as,
+      })
+      if (answer === 'typed') return answers.typed?.(id) ?? ''
+      throw new Problem({
+        kind: 'not-typed',
+        says: 'nobody had what the unit asks for',
+        expected: says,
+        remedy: 'Get it from whoever keeps it for this unit, then go on with this run.',
+      })
+    },
     tell: (says) => wake.record({ type: 'note', step: bench.step, says }),
   })
   const supply = watchSupply(environment, () => underWay)

@@ -12,6 +12,8 @@ import type { WakeWriter } from './wake'
 export interface Answers {
   /** Resolves with the chosen answer's id. */
   wait(prompt: string): Promise<string>
+  /** What was typed with the answer `typed`; absent where nobody types. */
+  typed?(prompt: string): string
 }
 
 /** What is written, or compared with what is in the unit. */
@@ -126,6 +128,7 @@ export interface StepContext extends RunRequest, RunEnvironment {
     says: string
     caution?: string
     answers: { id: string; says: string }[]
+    takes?: 'text' | 'hex'
   }): Promise<string>
 }
 

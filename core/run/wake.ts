@@ -174,6 +174,8 @@ export const WakeBody = v.variant('type', [
     says: v.string(),
     caution: v.exactOptional(v.string()),
     answers: v.array(v.object({ id: v.string(), says: v.string() })),
+    /** What is typed with the answer `typed`; it goes to the unit and is not recorded. */
+    takes: v.exactOptional(v.picklist(['text', 'hex'])),
   }),
   v.object({ type: v.literal('prompt.answered'), step, prompt: v.string(), answer: v.string() }),
   v.object({ type: v.literal('supply'), volts: v.nullable(v.number()) }),

@@ -9,6 +9,7 @@ import { Hono } from 'hono'
 import Papa from 'papaparse'
 import type { Services } from '../app'
 import { addFamily, getFamilyDocument, getFamilyHistory, listFamilies } from '../store/families'
+import { renewStandIns } from '../store/stand-ins'
 import { openDocument, text, valid } from './validate'
 
 export const families = ({ db, shelf, runs, room }: Services) =>
@@ -24,6 +25,7 @@ export const families = ({ db, shelf, runs, room }: Services) =>
         const family = await addFamily(db, c.req.valid('json'))
         // Every image is looked at anew: the profile may claim some of them.
         shelf.forget()
+        await renewStandIns(db, room, family)
         return c.json({ id: family.id, revision: family.revision }, 201)
       },
     )

@@ -115,10 +115,17 @@ export const runs = ({ db, runs: underWay }: Services) =>
     .post(
       '/:id/answers',
       gives(Done),
-      valid('json', v.object({ prompt: text(80), answer: text(80) })),
+      valid(
+        'json',
+        v.object({
+          prompt: text(80),
+          answer: text(80),
+          typed: v.exactOptional(v.pipe(v.string(), v.maxLength(400))),
+        }),
+      ),
       (c) => {
-        const { prompt, answer } = c.req.valid('json')
-        underWay.answer(c.req.param('id'), prompt, answer)
+        const { prompt, answer, typed } = c.req.valid('json')
+        underWay.answer(c.req.param('id'), prompt, answer, typed)
         return c.json({ ok: true })
       },
     )

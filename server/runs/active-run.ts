@@ -25,6 +25,8 @@ export interface ActiveRun {
   wake: WakeWriter
   /** What takes the answer to an open question, by question. */
   answers: Map<string, (answer: string) => void>
+  /** What was typed with an answer, by question: it goes to the unit, and into no record. */
+  typed: Map<string, string>
   abandon: { raised: boolean; token?: string }
   halt: { raised: boolean }
   listeners: Set<(event: WakeEvent) => void>
@@ -100,6 +102,7 @@ export function activeRun(
     last: before.at(-1),
     wake: wakeWriter(journal, clock, before.at(-1)),
     answers: new Map(),
+    typed: new Map(),
     abandon: { raised: false },
     halt: { raised: false },
     listeners: new Set(),

@@ -14,8 +14,25 @@ export function answerTo(run: ActiveRun, prompt: string): Promise<string> {
   })
 }
 
-/** @throws Problem `prompt-not-open` when nothing is asked, or another thing, or that is no answer to it. */
-export function answerRun(run: ActiveRun | undefined, runId: string, prompt: string, answer: string): void {
+/** What was typed with the last answer, taken once. */
+export function typedWith(run: ActiveRun, prompt: string): string {
+  const typed = run.typed.get(prompt) ?? ''
+  run.typed.delete(prompt)
+  return typed
+}
+
+/**
+ * @param typed what goes with the answer `typed`.
+ * @throws Problem `prompt-not-open` when nothing is asked, or another thing, or that is no answer to it; `input` where what
+ * is typed is not what is asked for.
+ */
+export function answerRun(
+  run: ActiveRun | undefined,
+  runId: string,
+  prompt: string,
+  answer: string,
+  typed?: string,
+): void {
   const asked = run?.state?.prompt
   const take = run?.answers.get(prompt)
   if (!take || asked?.prompt !== prompt || !asked.answers.some(({ id }) => id === answer)) {
@@ -29,7 +46,23 @@ export function answerRun(run: ActiveRun | undefined, runId: string, prompt: str
       remedy: 'Look at the run as it stands now and answer what it asks.',
     })
   }
+  if (answer === 'typed') run!.typed.set(prompt, typedFor(asked.takes, typed))
   take(answer)
+}
+
+/** What a person typed, as the link takes it. @throws Problem `input`. */
+function typedFor(takes: 'text' | 'hex' | undefined, typed = ''): string {
+  const text = takes === 'hex' ? typed.replace(/\s/g, '') : typed
+  if (takes === 'hex' ? /^([0-9A-Fa-f]{2})+$/.test(text) : text !== '') return text
+  throw new Problem({
+    kind: 'input',
+    place: { at: 'typed' },
+    says: takes === 'hex' ? 'these are no pairs of hexadecimal digits' : 'nothing was typed',
+    ...(takes === 'hex'
+      ? { expected: 'digits 0 to 9 and A to F, two for each byte: 12 AB 34', found: typed }
+      : {}),
+    remedy: 'Type it as its source gives it. Nothing was sent to the unit.',
+  })
 }
 
 /** What abandoning leaves behind, with the token that its second step needs. */

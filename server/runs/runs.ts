@@ -23,7 +23,7 @@ import { BusyWith, type Busy } from './busy'
 import { runRequestOf, openingOf } from './run-request'
 import { keepBackup } from './keep-backup'
 import { OwedEvents } from './owed-events'
-import { abandonRun, answerRun, answerTo } from './prompts'
+import { abandonRun, answerRun, answerTo, typedWith } from './prompts'
 import { Readiness } from './readiness'
 import { noPort, noWrite, refuseAltered, refuseShut } from './refusals'
 
@@ -174,7 +174,10 @@ export class Runs {
         ...(meter ? { meter: meter.meter } : {}),
         clock,
         wake: run.wake,
-        answers: { wait: (prompt) => freeze(answerTo(run, prompt)) },
+        answers: {
+          wait: (prompt) => freeze(answerTo(run, prompt)),
+          typed: (prompt) => typedWith(run, prompt),
+        },
         keepBackup: (backup) => freeze(keepBackup(this.shelf, unit, family, backup)),
         abandon: run.abandon,
         halt: run.halt,
@@ -225,8 +228,8 @@ export class Runs {
   }
 
   /** @throws Problem `prompt-not-open`. */
-  answer(runId: string, prompt: string, answer: string): void {
-    answerRun(this.active.get(runId), runId, prompt, answer)
+  answer(runId: string, prompt: string, answer: string, typed?: string): void {
+    answerRun(this.active.get(runId), runId, prompt, answer, typed)
   }
 
   /** Abandons a run in two steps. @throws Problem `run-over`; `input` for a wrong token. */

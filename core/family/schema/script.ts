@@ -173,6 +173,12 @@ const LinkStepBase = [
     do: v.literal('ask'),
     says: text('What the person does now: "Press the side key once."'),
     caution: v.exactOptional(text('What can hurt someone in it')),
+    into: v.exactOptional(
+      v.pipe(slotName, v.description('Slot for what the person types: a password, a key from its maker')),
+    ),
+    as: v.exactOptional(
+      v.pipe(v.picklist(['text', 'hex']), v.description('What is typed; hex are bytes as pairs of digits')),
+    ),
   }),
   v.strictObject({
     do: v.literal('page'),

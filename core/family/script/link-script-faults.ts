@@ -215,6 +215,9 @@ function stepFault(step: LinkStep, at: string, standing: Standing, fault: Fault)
       return
     case 'ask':
       if (standing.again) fault(at, 'A person would be asked again and again: put it before the loop')
+      if (step.as !== undefined && step.into === undefined)
+        fault(at, 'Say `into` which slot what is typed goes')
+      if (step.into !== undefined) filled.add(step.into)
       return
     default:
       return step satisfies never

@@ -49,6 +49,8 @@ export interface ScriptBench {
   retries: number
   /** The last text that was sent, whose echo is passed over. */
   lastSent: string
+  /** What a person typed: it stands in no sentence. */
+  readonly secrets: Uint8Array[]
   /** Who is beside the unit; null where nobody is asked. */
   readonly person: Person | null
   readonly report: Report

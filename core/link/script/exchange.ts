@@ -10,7 +10,7 @@ import {
 } from '../../family'
 import { asciiText, concatBytes } from '../../kernel'
 import type { ScriptBench } from './bench'
-import { heardText, noAnswer, refused } from './failures'
+import { heardText, noAnswer, refused, shownText } from './failures'
 
 /* Sending, and waiting for an answer. */
 
@@ -32,7 +32,7 @@ export function pause(bench: ScriptBench, ms: number): Promise<void> {
 export async function send(step: LinkStepOf<'send'>, bench: ScriptBench, at: string): Promise<void> {
   const bytes = fillSlots(readEither(step as { text?: string; bytes?: string }), bench.slots)
   const { port } = bench.stream
-  bench.lastSent = heardText(bytes, 40)
+  bench.lastSent = shownText(bench, bytes, 40)
   bench.stream.forget()
   if (step.characterPauseMs || step.echoWithinMs) {
     for (const byte of bytes) {

@@ -11,6 +11,12 @@ export function heardText(bytes: Uint8Array, max = 60): string {
   return hexOf(part).replace(/(..)(?=.)/g, '$1 ')
 }
 
+/** Bytes as a sentence may show them: what a person typed, and a unit may echo, stands in none. */
+export const shownText = (bench: Pick<ScriptBench, 'secrets'>, bytes: Uint8Array, max?: number): string =>
+  bench.secrets.some((secret) => asciiText(bytes).includes(asciiText(secret)))
+    ? 'what was typed'
+    : heardText(bytes, max)
+
 /** Names a step as a person counts: `write.0.2` is "step 3 in step 1 of write". */
 export function stepText(at: string): string {
   const [operation, ...steps] = at.split('.')
@@ -26,7 +32,7 @@ export function noAnswer(bench: ScriptBench, at: string, awaited: string, ms: nu
     place: { at },
     says: `the unit did not answer at ${stepText(at)} within ${Math.round(ms)} ms${bench.lastSent ? `, asked ${bench.lastSent}` : ''}`,
     expected: awaited,
-    found: heardText(bench.stream.heard()),
+    found: shownText(bench, bench.stream.heard()),
     remedy:
       'Check in this order: transmit and receive swapped, a bad contact, the unit without power, the wrong speed; then the words in the profile.',
   })

@@ -2,7 +2,7 @@ import { fillSlots, matchHead, readEither, type LinkStepOf } from '../../family'
 import { equalBytes, isProblem } from '../../kernel'
 import type { ScriptBench } from './bench'
 import { takeData } from './exchange'
-import { heardText, noAnswer, refused } from './failures'
+import { noAnswer, refused, shownText } from './failures'
 import { brokenFrame, decodeFrame, encodeFrame, frameEnd, unstuff } from './frame'
 
 /* One exchange of a framed dialect, with its repeats. */
@@ -21,7 +21,7 @@ export async function exchangeFrame(
   const payload = fillSlots(readEither({ bytes: step.bytes }), bench.slots)
   const patterns = bench.compiled(step.answer)
   const tries = dialect.form.tries ?? 3
-  bench.lastSent = heardText(payload, 24)
+  bench.lastSent = shownText(bench, payload, 24)
   for (let attempt = 1; ; attempt++) {
     const out = encodeFrame(dialect, payload, bench.sequence)
     await bench.stream.discard()
@@ -41,7 +41,7 @@ export async function exchangeFrame(
         bench.tell({ at, says: `${pattern.says} came`, heard: answer })
         return
       }
-      throw refused(bench, at, heardText(answer, 24), false)
+      throw refused(bench, at, shownText(bench, answer, 24), false)
     } catch (error) {
       const passing = ['no-answer', 'frame-broken', 'unit-refused-for-now'].some((kind) =>
         isProblem(error, kind),

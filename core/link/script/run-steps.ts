@@ -1,6 +1,6 @@
 import type { LinkStep, SlotValue } from '../../family'
 import { lineText } from '../port'
-import { asciiBytes, hexNumber, isProblem, Problem } from '../../kernel'
+import { Problem, asciiBytes, bytesOfHex, hexNumber, isProblem } from '../../kernel'
 import { writeAbandoned } from '../loader'
 import { keyOfSeed } from '../uds'
 import { pieceBytes, type ScriptBench } from './bench'
@@ -99,20 +99,31 @@ const wordBytes = (value: number) =>
   Uint8Array.of(value >>> 24, (value >>> 16) & 255, (value >>> 8) & 255, value & 255)
 
 /** A person takes the time that they take: no deadline runs meanwhile. */
-async function ask({ says, caution }: Of<'ask'>, bench: ScriptBench, at: string): Promise<void> {
+async function ask(
+  { says, caution, into, as = 'text' }: Of<'ask'>,
+  bench: ScriptBench,
+  at: string,
+): Promise<void> {
   if (!bench.person) {
     throw new Problem({
       kind: 'nobody-to-ask',
       thing: bench.thing,
       place: { at },
-      says: `${stepText(at)} wants an act of the hands, and nobody is asked here`,
+      says: `${stepText(at)} wants a person, and nobody is asked here`,
       expected: says,
       remedy: 'Do it in a run or a practice run: there the program asks and waits.',
     })
   }
   bench.tell({ at, says: `asked: ${says}` })
   const before = bench.clock.now()
-  await bench.person.ask({ says, ...(caution === undefined ? {} : { caution }) })
+  const asked = { says, ...(caution === undefined ? {} : { caution }) }
+  if (into === undefined) await bench.person.ask(asked)
+  else {
+    const typed = await bench.person.type({ ...asked, as })
+    const bytes = as === 'hex' ? bytesOfHex(typed) : asciiBytes(typed)
+    if (bytes.length > 0) bench.secrets.push(bytes)
+    bench.slots[into] = as === 'hex' ? bytes : typed
+  }
   bench.deadlineAt += bench.clock.now() - before
 }
 

@@ -110,6 +110,7 @@ export function scriptDriver(
         sequence,
         retries: 0,
         lastSent: '',
+        secrets: [],
         person: person(),
         report: asked.report ?? (() => {}),
         abandon: asked.abandon ?? null,

@@ -216,6 +216,7 @@ describe('a step that a person does', () => {
         asked.push(act)
         await made.clock.sleep(600_000)
       },
+      type: async () => '',
       tell: silent,
     }
     const made = await bench(operations, answers, {}, person)
@@ -234,9 +235,80 @@ describe('a step that a person does', () => {
     expect(heard).toBe(0)
     end()
   })
+  it.each([
+    ['text', 'open {word}\r', 'cliff 7', 'open cliff 7\r'],
+    ['hex', '{word:bytes}\r', '0a1B', '\x0a\x1b\r'],
+  ] as const)(
+    'types %s that goes to the unit, and no deadline runs meanwhile',
+    async (as, text, typed, sent) => {
+      let heard = ''
+      const asked: object[] = []
+      const unlock = {
+        steps: [
+          { do: 'ask', says: 'The password.', into: 'word', as },
+          { do: 'send', text },
+          awaits([{ text: 'yes' }], 100),
+        ],
+      }
+      const person: Person = {
+        ask: silent,
+        tell: silent,
+        async type(what) {
+          asked.push(what)
+          await made.clock.sleep(600_000)
+          return typed
+        },
+      }
+      const made = await bench(
+        { unlock },
+        async (unit) => {
+          for (;;) {
+            const got = await unit.read(64, Infinity)
+            heard += String.fromCharCode(...got!)
+            if (heard.endsWith('\r')) await unit.write(asciiBytes('yes'))
+          }
+        },
+        {},
+        person,
+      )
+      await made.driver.run('unlock')
+      expect(asked).toEqual([{ says: 'The password.', as }])
+      expect(heard).toBe(sent)
+      made.end()
+    },
+  )
+  it('types what then stands in no sentence of a failure', async () => {
+    const unlock = {
+      steps: [
+        { do: 'ask', says: 'The password.', into: 'word' },
+        { do: 'send', text: 'open {word}\r' },
+        awaits([{ text: 'yes' }, { line: 'no {reason}', means: 'refused' }], 100),
+      ],
+    }
+    const person: Person = { ask: silent, tell: silent, type: async () => 'cliff 7' }
+    const failing = async (answer: string) => {
+      const made = await bench(
+        { unlock },
+        async (unit) => {
+          await unit.read(64, Infinity)
+          await unit.write(asciiBytes(answer))
+        },
+        {},
+        person,
+      )
+      return made.driver.run('unlock').catch((error: unknown) => String(error))
+    }
+    for (const answer of ['', 'no wrong\r\n']) {
+      const says = await failing(answer)
+      expect(says).toContain('asked what was typed')
+      expect(says).not.toContain('cliff')
+    }
+    // A console echoes what it hears: that is left out too.
+    expect(await failing('open cliff 7\r\n')).not.toContain('cliff')
+  })
   it('beside what goes on by itself is said once', async () => {
     const told: string[] = []
-    const person: Person = { ask: silent, tell: async (says) => void told.push(says) }
+    const person: Person = { ask: silent, type: async () => '', tell: async (says) => void told.push(says) }
     const { driver } = await bench(
       {
         attach: {

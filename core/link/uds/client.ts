@@ -121,7 +121,7 @@ export interface UdsClient {
   readData(identifier: number): Promise<Uint8Array>
   writeData(identifier: number, value: Uint8Array): Promise<void>
   /** Opens a level: asks for a seed, sends its key. A seed of zero says that it is open already. */
-  unlock(level: number, keyOf: (seed: Uint8Array) => Uint8Array): Promise<void>
+  unlock(level: number, keyOf: (seed: Uint8Array) => Uint8Array | Promise<Uint8Array>): Promise<void>
   readFaults(statusMask: number): Promise<FaultCode[]>
   clearFaults(group?: number): Promise<void>
   /** Normal messages of all others off or on, so that the bus is free for the transfer. */
@@ -217,7 +217,7 @@ export function udsClient(
     async unlock(level, keyOf) {
       const seed = await echoed('seed', [level], service.security, level)
       if (seed.every((byte) => byte === 0)) return
-      await echoed('key', [level + 1], service.security, level + 1, keyOf(seed))
+      await echoed('key', [level + 1], service.security, level + 1, await keyOf(seed))
     },
     async readFaults(statusMask) {
       // Report by status mask: availability mask, then four bytes a code.

@@ -3,10 +3,20 @@ import { bytesOfHex, hexNumber, hexOf, isProblem, Problem, type Clock } from '..
 import { retryPassing } from '../retry-passing'
 import { checksumVerification } from '../check'
 import { writeAbandoned, type Loader } from '../loader'
+import type { Person } from '../person'
 import type { Transport } from '../isotp'
 import { udsClient, udsRange, udsTimingOf, usualUdsTiming, type UdsForm } from './client'
 import { keyOfSeed } from './security-key'
 import { session } from './words'
+
+/** The answer to a seed, from whoever gives it out for this unit. */
+const typedKey = async (person: Person, seed: Uint8Array, level: number): Promise<Uint8Array> =>
+  bytesOfHex(
+    await person.type({
+      says: `The unit asks for the key of level ${level}. Its seed is ${(hexOf(seed).match(/../g) ?? []).join(' ').toUpperCase()}. Type the key that its maker, or who keeps it, gives for this seed.`,
+      as: 'hex',
+    }),
+  )
 
 /** A routine that has to say well. */
 export interface UdsRoutine {
@@ -31,6 +41,8 @@ export interface UdsSettings extends Pick<UdsForm, 'widths' | 'dataFormat'> {
   after?: readonly UdsRoutine[]
   /** How a seed is answered; absent where no manual says it. */
   key?: readonly KeyStep[]
+  /** The person types the answer to a seed. */
+  keyTyped?: boolean
   eraseRoutine: number
   checkRoutine: number
 }
@@ -39,6 +51,8 @@ export interface UdsSettings extends Pick<UdsForm, 'widths' | 'dataFormat'> {
 const tries = 5
 /** How long a session is relied on after its last word, ms: less than the five seconds that it stays open. */
 const keepsMs = 4000
+/** Between two words that keep a session open, ms (ISO 14229-2: well below S3). */
+const keepsAwakeMs = 2000
 /** What another try may mend. */
 const passing = [
   'uds-silent',
@@ -64,6 +78,7 @@ export function udsLoader(
   page: () => Promise<string[]>,
   open: () => Promise<void> = async () => {},
   tellAll?: UdsForm['tellAll'],
+  person: () => Person | null = () => null,
 ): Loader {
   const { widths, dataFormat, sessions = [session.extended, session.programming] } = settings
   const form: UdsForm = {
@@ -78,6 +93,19 @@ export function udsLoader(
     const wanted = answer?.trim().split(/ +/) ?? []
     const well = wanted.every((byte, at) => byte === '..' || parseInt(byte, 16) === got[at])
     if (!well) throw notWell(transport.name, says, wanted.join(' '), hexOf(got))
+  }
+  /** A person takes longer than a session stays open (S3): meanwhile it is kept open. */
+  const keptOpen = async <T>(waited: Promise<T>): Promise<T> => {
+    let over = false
+    const end = waited.then(
+      () => (over = true),
+      () => (over = true),
+    )
+    while (!over) {
+      await Promise.race([end, clock.sleep(keepsAwakeMs)])
+      if (!over) await unit.testerPresent()
+    }
+    return waited
   }
   const again = <T>(act: () => Promise<T>, onRetry: () => void = () => {}) =>
     retryPassing(act, { tries, passing, onRetry })
@@ -98,7 +126,9 @@ export function udsLoader(
       if (securityLevel === undefined) return
       await unit.unlock(securityLevel, (seed) => {
         if (key) return keyOfSeed(seed, key)
-        throw noKey(transport.name, securityLevel)
+        const beside = person()
+        if (!settings.keyTyped || !beside) throw noKey(transport.name, securityLevel)
+        return keptOpen(typedKey(beside, seed, securityLevel))
       })
     })
   /**

@@ -5,6 +5,7 @@ import { udsClient, udsTimingOf, type FaultCode } from './client'
 import { udsLoader } from './loader'
 import { shownBytes } from '../drive/shown'
 import type { LinkDriver } from '../drive/link-driver'
+import type { Person } from '../person'
 
 /** A fault code as it is written: three bytes in hexadecimal. */
 export const faultText = (codes: readonly FaultCode[]): string =>
@@ -43,9 +44,13 @@ export function servicesDriver(
     }
     return lines
   }
+  let person: Person | null = null
   return {
     ...carrier,
-    loader: udsLoader(transport, clock, drive, page, join, tellAll),
+    withPerson(beside) {
+      person = beside
+    },
+    loader: udsLoader(transport, clock, drive, page, join, tellAll, () => person),
     page: async () => ({ lines: await page(), inBootloader: false }),
     probeBootloader: async () => ({ bootloader: null }),
     async readData(identifier) {

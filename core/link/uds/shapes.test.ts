@@ -11,11 +11,11 @@ import {
   type DriveOf,
   type FamilyLink,
 } from '../../family'
-import { isProblem, virtualClock } from '../../kernel'
+import { bytesOfHex, hexOf, isProblem, virtualClock } from '../../kernel'
 import { isEqual } from '../check'
 import { openLink } from '../drive'
 import { isoTp } from '../isotp'
-import { askUds, udsClient, udsRange } from '.'
+import { askUds, keyOfSeed, udsClient, udsRange } from '.'
 
 /* Controllers of other shapes than the demo's: each in a profile, and its stand-in as the controller (ISO 14229-1). */
 const turn = () => new Promise<void>((done) => setImmediate(done))
@@ -161,6 +161,81 @@ describe('a controller', () => {
     await driver.loader.write(at, image, silent, never)
     expect(isEqual(await driver.loader.verify(at, image))).toBe(true)
     await driver.close()
+  })
+})
+
+describe('a key that a person types', () => {
+  const byHand = () =>
+    shaped((drive) => {
+      delete drive['key']
+      drive['keyTyped'] = true
+    })
+  /** @param keyOf what the person types for a seed, after the time that they take. */
+  const typedBy = (keyOf: (seed: string) => string, tookMs = 0) => {
+    // The controller itself knows the key of the demo.
+    const made = controller(
+      byHand(),
+      shaped(() => {}),
+    )
+    const asked: string[] = []
+    made.driver.withPerson!({
+      ask: async () => {},
+      tell: async () => {},
+      async type({ says, as }) {
+        asked.push(`${as}: ${says}`)
+        await made.clock.sleep(tookMs)
+        return keyOf(/seed is ([0-9A-F ]+)\./.exec(says)![1]!.replace(/ /g, ''))
+      },
+    })
+    return { ...made, asked }
+  }
+  const demoKey = (seed: string) =>
+    hexOf(
+      keyOfSeed(
+        bytesOfHex(seed),
+        readFamily(shaped(() => {})).links.flatMap(({ drive }) =>
+          drive?.speaks === 'uds' ? (drive.key ?? []) : [],
+        ),
+      ),
+    )
+  it('opens the controller; ISO 14229-2: S3 is five seconds, and the person may take a minute', async () => {
+    const bench = typedBy(demoKey, 60_000)
+    expect(checkFamily(byHand()).faults).toEqual([])
+    expect(await written(bench)).toBe(true)
+    expect(bench.asked[0]).toMatch(
+      /^hex: The unit asks for the key of level 1\. Its seed is ([0-9A-F]{2} ?){4}\./,
+    )
+  })
+  it('that is wrong is refused by the controller, and nothing is written', async () => {
+    const bench = typedBy(() => '00000000')
+    expect(isProblem(await written(bench).catch((error: unknown) => error), 'uds-refused')).toBe(true)
+    expect(bench.flash.every((byte) => byte === 0xff)).toBe(true)
+    expect(bench.asked).toHaveLength(1)
+  })
+  it('is no key where nobody is beside the unit, and where the profile does not want it typed', async () => {
+    const alone = controller(
+      byHand(),
+      shaped(() => {}),
+    )
+    expect(isProblem(await written(alone).catch((error: unknown) => error), 'uds-no-key')).toBe(true)
+    const none = shaped((drive) => delete drive['key'])
+    const unsaid = controller(
+      none,
+      shaped(() => {}),
+    )
+    unsaid.driver.withPerson!({ ask: async () => {}, tell: async () => {}, type: async () => '00' })
+    expect(isProblem(await written(unsaid).catch((error: unknown) => error), 'uds-no-key')).toBe(true)
+  })
+  it('is not both worked out and typed, and not typed where none is asked for', () => {
+    const at = (change: (drive: Document) => void) =>
+      checkFamily(shaped(change)).faults.map((fault) => fault.at)
+    expect(at((drive) => (drive['keyTyped'] = true)).join()).toMatch(/^links\.\d\.drive\.keyTyped$/)
+    const unasked = at((drive) => {
+      delete drive['key']
+      delete drive['securityLevel']
+      drive['keyTyped'] = true
+    })
+    expect(unasked.join()).toMatch(/^links\.\d\.drive\.keyTyped$/)
   })
 })
 

@@ -32,6 +32,18 @@ export interface UsbPort {
   reopen(timeoutMs: number): Promise<void>
 }
 
+/** The device sent more than it was asked for (USB 2.0, 8.7.4: babble): what came is none of what was asked. */
+export function usbBabble(thing: string, request: string): Problem {
+  return new Problem({
+    kind: 'usb-babble',
+    thing,
+    place: { at: request },
+    says: 'the device sent more than it was asked for',
+    remedy:
+      'Its lengths do not fit the profile, or its update mode is of another version. Unplug it, count to five, plug it in again.',
+  })
+}
+
 /** A request that the device refused by a stall. */
 export function usbStall(thing: string, request: string): Problem {
   return new Problem({

@@ -73,6 +73,21 @@ describe('a device through the WebUSB interface', () => {
       ['transferOut', 2, Uint8Array.of(6, 7)],
     ])
   })
+  // Source: W3C WebUSB, USBTransferStatus: "babble" is more data than was asked for. USB 2.0, 8.7.4.
+  it('tells a device that sends too much from one that refuses', async () => {
+    const bySays = device({
+      transferIn: async () => {
+        throw new Error('LIBUSB_TRANSFER_OVERFLOW')
+      },
+    })
+    for (const { stub } of [device({ transferIn: async () => ({ status: 'babble' }) }), bySays]) {
+      const port = portOn(stub)
+      await port.open()
+      await expect(port.transferIn(1, 64)).rejects.toMatchObject({
+        facts: { kind: 'usb-babble', place: { at: 'endpoint 1' } },
+      })
+    }
+  })
   it('tells a refused request from a device that went away', async () => {
     const stalls = portOn(device({ controlTransferIn: async () => ({ status: 'stall' }) }).stub)
     await stalls.open()

@@ -1,6 +1,6 @@
 import { type Clock } from '../../kernel'
 import { portClosed, portLost } from '../port'
-import { usbStall, type ControlSetup, type UsbPort } from './usb-port'
+import { usbBabble, usbStall, type ControlSetup, type UsbPort } from './usb-port'
 
 /** Result of a transfer in the WebUSB interface (W3C WebUSB, USBInTransferResult). */
 interface InResult {
@@ -65,9 +65,12 @@ export function webUsbPort(
     } catch (error) {
       const says = error instanceof Error ? error.message : String(error)
       if (/stall/i.test(says)) throw usbStall(name, what)
+      // "babble" in a browser, "overflow" in the library beneath Node's.
+      if (/babble|overflow/i.test(says)) throw usbBabble(name, what)
       throw portLost(name, says)
     }
     if (result.status === 'stall') throw usbStall(name, what)
+    if (result.status === 'babble') throw usbBabble(name, what)
     return result
   }
   const setup = ({ type, ...rest }: ControlSetup): WebSetup => ({ requestType: type, ...rest })

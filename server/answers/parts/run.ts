@@ -155,6 +155,7 @@ export const RunState = held<run.RunState>()(
         step: v.number(),
         caution: v.exactOptional(v.string()),
         prompt: v.string(),
+        takes: v.exactOptional(v.picklist(['text', 'hex'])),
       }),
     ),
     notes: v.array(v.object({ at: v.number(), says: v.string() })),

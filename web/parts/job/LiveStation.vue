@@ -11,8 +11,8 @@ import {
   type RunState,
   type WakeEvent,
 } from '@bench-wake/core/run'
-import { NButton } from 'naive-ui'
-import { computed } from 'vue'
+import { NButton, NInput } from 'naive-ui'
+import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, got } from '../../stores/api'
 import { useLive } from '../../stores/live'
@@ -80,12 +80,18 @@ const supply = computed(() => supplyNow(run))
 const condition = computed(() => guidance[conditionOf(run)])
 const last = computed(() => events.slice(-2))
 
+/** What the open question wants typed. */
+const typed = ref('')
 const answer = (chosen: string) =>
-  answering.ask(() =>
-    got(
-      api.runs[':id'].answers.$post({ param: { id }, json: { prompt: run.prompt!.prompt, answer: chosen } }),
-    ),
-  )
+  answering.ask(async () => {
+    const json = {
+      prompt: run.prompt!.prompt,
+      answer: chosen,
+      ...(chosen === 'typed' ? { typed: typed.value } : {}),
+    }
+    await got(api.runs[':id'].answers.$post({ param: { id }, json }))
+    typed.value = ''
+  })
 </script>
 
 <template>
@@ -171,6 +177,18 @@ const answer = (chosen: string) =>
       :key="run.prompt.prompt"
       :job-id="run.facts.job.id"
     />
+    <form v-if="run.prompt?.takes" class="typed" @submit.prevent="answer('typed')">
+      <NInput
+        v-model:value="typed"
+        :input-props="{
+          'aria-label': run.prompt.takes === 'hex' ? 'Pairs of hexadecimal digits' : 'What the unit wants',
+          autocomplete: 'off',
+        }"
+        :placeholder="run.prompt.takes === 'hex' ? '12 AB 34 CD' : ''"
+        size="large"
+      />
+      <p class="small soft">It goes to the unit and not into the record; a saved trace shows it.</p>
+    </form>
     <div v-if="run.prompt" class="acts">
       <NButton
         v-for="(choice, index) in run.prompt.answers"

@@ -1,4 +1,5 @@
 import * as v from 'valibot'
+import type { Fault } from '../../fault'
 import { amount, hexadecimal, text, whole } from '../fields'
 import { KeyStep } from '../key-steps'
 import type { DriveForm } from './drive-form'
@@ -93,6 +94,12 @@ const Diagnostics = {
       ),
     ),
   ),
+  keyTyped: v.exactOptional(
+    v.pipe(
+      v.literal(true),
+      v.description('The person types the answer to a seed, from whoever gives it out; `key` stays out then'),
+    ),
+  ),
   answerMs: v.exactOptional(
     amount('Longest wait for an answer, ms, until the unit says its own times; 150 where nothing is said'),
   ),
@@ -136,11 +143,33 @@ const KwpDrive = v.strictObject({
   ...Diagnostics,
 })
 
+function checkKey(
+  {
+    key,
+    keyTyped,
+    securityLevel,
+  }: Pick<v.InferOutput<typeof UdsDrive>, 'key' | 'keyTyped' | 'securityLevel'>,
+  place: string,
+  fault: Fault,
+): void {
+  if (key && keyTyped) fault(`${place}.keyTyped`, 'The key is worked out by `key`: nobody types it')
+  if (keyTyped && securityLevel === undefined)
+    fault(`${place}.keyTyped`, 'Without `securityLevel` the unit asks for no key')
+}
+
 /** Diagnostic services on the vehicle bus, behind a CAN adapter on a serial line. */
-export const uds = { schema: UdsDrive, protocol: 'uds', kinds: ['can'], line: true } satisfies DriveForm<
-  typeof UdsDrive
->
+export const uds = {
+  schema: UdsDrive,
+  protocol: 'uds',
+  kinds: ['can'],
+  line: true,
+  check: checkKey,
+} satisfies DriveForm<typeof UdsDrive>
 /** The same services on the single wire. */
-export const kwp = { schema: KwpDrive, protocol: 'kwp', kinds: ['kline'], line: true } satisfies DriveForm<
-  typeof KwpDrive
->
+export const kwp = {
+  schema: KwpDrive,
+  protocol: 'kwp',
+  kinds: ['kline'],
+  line: true,
+  check: checkKey,
+} satisfies DriveForm<typeof KwpDrive>
