@@ -77,6 +77,10 @@ describe('the speed of a unit nobody knows', () => {
     expect(given(await find(pump, '?\r')).best).toMatchObject({ baudRate: 9600 })
     expect(given(await find(pump, '')).best).toBeNull()
   })
+  it('is not asked by a word that no serial line can carry', async () => {
+    for (const sends of ['\u{1f701}', 'é\u0100'])
+      expect(await find(gate, sends)).toMatchObject({ status: 400, body: { place: { at: 'sends' } } })
+  })
   it('is not looked for on a port that is held, and the port is free again afterwards', async () => {
     given(await server.send('POST', '/ports/listen', { port: gate, settings }))
     expect(await find(gate, '')).toMatchObject({ status: 409, body: { kind: 'port-held' } })

@@ -21,6 +21,9 @@ export function firstDifference(a: Uint8Array, b: Uint8Array): number {
   return a.length === b.length ? -1 : shared
 }
 
+/** Whether each character of a text is one byte on a serial line. */
+export const fitsBytes = (text: string): boolean => [...text].every((each) => each.charCodeAt(0) < 256)
+
 /** Text to bytes, one a character; a character above 255 is refused with a RangeError. */
 export function asciiBytes(text: string): Uint8Array {
   const bytes = new Uint8Array(text.length)

@@ -1,6 +1,6 @@
 import { AdapterFacts, PortEntry, StandInCable } from '../answers/ports'
 import { clipSeats } from '@bench-wake/standins'
-import { bytesOfHex } from '@bench-wake/core/kernel'
+import { bytesOfHex, fitsBytes } from '@bench-wake/core/kernel'
 import { bestSpeed, heardSample, TraceHead, writeTrace, type TraceEvent } from '@bench-wake/core/link'
 import { Done, gives, givesFile } from './gives'
 import { Hono } from 'hono'
@@ -120,7 +120,14 @@ export const ports = ({ room }: Services) =>
         'json',
         v.object({
           port: text(),
-          sends: v.pipe(v.string(), v.maxLength(80)),
+          sends: v.pipe(
+            v.string(),
+            v.maxLength(80),
+            v.check(
+              fitsBytes,
+              'A serial line has no such character: take letters, digits and signs of one byte',
+            ),
+          ),
           eachMs: v.pipe(v.number(), v.integer(), v.minValue(100), v.maxValue(3000)),
         }),
       ),

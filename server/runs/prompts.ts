@@ -1,4 +1,4 @@
-import { Problem } from '@bench-wake/core/kernel'
+import { fitsBytes, Problem } from '@bench-wake/core/kernel'
 import { conditionOf, guidance } from '@bench-wake/core/run'
 import { randomUUID } from 'node:crypto'
 import type { ActiveRun } from './active-run'
@@ -53,11 +53,16 @@ export function answerRun(
 /** What a person typed, as the link takes it. @throws Problem `input`. */
 function typedFor(takes: 'text' | 'hex' | undefined, typed = ''): string {
   const text = takes === 'hex' ? typed.replace(/\s/g, '') : typed
-  if (takes === 'hex' ? /^([0-9A-Fa-f]{2})+$/.test(text) : text !== '') return text
+  if (takes === 'hex' ? /^([0-9A-Fa-f]{2})+$/.test(text) : text !== '' && fitsBytes(text)) return text
   throw new Problem({
     kind: 'input',
     place: { at: 'typed' },
-    says: takes === 'hex' ? 'these are no pairs of hexadecimal digits' : 'nothing was typed',
+    says:
+      takes === 'hex'
+        ? 'these are no pairs of hexadecimal digits'
+        : text === ''
+          ? 'nothing was typed'
+          : 'a serial line has no such character',
     ...(takes === 'hex'
       ? { expected: 'digits 0 to 9 and A to F, two for each byte: 12 AB 34', found: typed }
       : {}),

@@ -6,7 +6,7 @@ import {
   type Component,
   type LinkScript as Script,
 } from '../../family'
-import { isProblem, Problem, readQuantity, type Clock } from '../../kernel'
+import { fitsBytes, isProblem, Problem, readQuantity, type Clock } from '../../kernel'
 import type { Port } from '../port'
 import { scriptDriver } from '../script'
 import { scpiMeter, type Meter } from './scpi'
@@ -51,7 +51,16 @@ export const BenchMeter = v.strictObject({
     v.strictObject({
       kind: v.literal('scpi'),
       /** What asks for a voltage. */
-      query: v.optional(v.pipe(v.string(), v.trim(), v.minLength(1), v.maxLength(80)), scpiQuery),
+      query: v.optional(
+        v.pipe(
+          v.string(),
+          v.trim(),
+          v.minLength(1),
+          v.maxLength(80),
+          v.check(fitsBytes, 'A serial line has no such character'),
+        ),
+        scpiQuery,
+      ),
     }),
     v.strictObject({ kind: v.literal('script'), script: ScriptOfMeter }),
   ]),
