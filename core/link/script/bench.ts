@@ -51,6 +51,8 @@ export interface ScriptBench {
   lastSent: string
   /** What a person typed: it stands in no sentence. */
   readonly secrets: Uint8Array[]
+  /** The same by what was asked, kept as long as the unit takes it: nobody types a password twice in one run. */
+  readonly typed: Map<string, string>
   /** Who is beside the unit; null where nobody is asked. */
   readonly person: Person | null
   readonly report: Report

@@ -119,7 +119,8 @@ async function ask(
   const asked = { says, ...(caution === undefined ? {} : { caution }) }
   if (into === undefined) await bench.person.ask(asked)
   else {
-    const typed = await bench.person.type({ ...asked, as })
+    const typed = bench.typed.get(says) ?? (await bench.person.type({ ...asked, as }))
+    bench.typed.set(says, typed)
     const bytes = as === 'hex' ? bytesOfHex(typed) : asciiBytes(typed)
     if (bytes.length > 0) bench.secrets.push(bytes)
     bench.slots[into] = as === 'hex' ? bytes : typed

@@ -75,6 +75,7 @@ export function scriptDriver(
   const region = applicationRegions(component)[0]
   const { sectorBytes = 1024, pageBytes = 256 } = region ?? {}
   let sequence = 0
+  const typed = new Map<string, string>()
   return {
     script,
     has: (name) => script.operations[name] !== undefined,
@@ -111,6 +112,7 @@ export function scriptDriver(
         retries: 0,
         lastSent: '',
         secrets: [],
+        typed,
         person: person(),
         report: asked.report ?? (() => {}),
         abandon: asked.abandon ?? null,
@@ -132,6 +134,10 @@ export function scriptDriver(
       }
       try {
         await runSteps(operation.steps, bench, name)
+      } catch (error) {
+        // It may have been mistyped: it is asked for anew.
+        typed.clear()
+        throw error
       } finally {
         sequence = bench.sequence
       }

@@ -6,7 +6,8 @@ import fc from 'fast-check'
 import * as v from 'valibot'
 import { describe, expect, it } from 'vitest'
 import { linkScriptFaults, type Component, type DrivenLink } from '../../family'
-import { asciiBytes, isProblem, virtualClock } from '../../kernel'
+import { asciiBytes,
+  asciiText, isProblem, virtualClock } from '../../kernel'
 import { linkReadWireMs, linkRehearses, linkVerifies } from '../drive'
 import type { Person } from '../person'
 import type { Port, SerialSettings } from '../port'
@@ -277,6 +278,34 @@ describe('a step that a person does', () => {
       made.end()
     },
   )
+  it('types it once, and again after the unit refused it', async () => {
+    const typed = ['wrong', 'right']
+    let asked = 0
+    const person: Person = { ask: silent, tell: silent, type: async () => typed[asked++]! }
+    const unlock = {
+      steps: [
+        { do: 'ask', says: 'The password.', into: 'word' },
+        { do: 'send', text: '{word}\r' },
+        awaits([{ line: 'yes' }, { line: 'no {reason}', means: 'refused' }]),
+      ],
+    }
+    const { driver, end } = await bench(
+      { unlock },
+      async (unit) => {
+        for (;;) {
+          const got = asciiText((await unit.read(64, Infinity))!)
+          await unit.write(asciiBytes(got === 'right\r' ? 'yes\r\n' : 'no entry\r\n'))
+        }
+      },
+      {},
+      person,
+    )
+    await expect(driver.run('unlock')).rejects.toMatchObject({ facts: { kind: 'unit-refused' } })
+    await driver.run('unlock')
+    await driver.run('unlock')
+    expect(asked).toBe(2)
+    end()
+  })
   it('types what then stands in no sentence of a failure', async () => {
     const unlock = {
       steps: [

@@ -82,6 +82,12 @@ const last = computed(() => events.slice(-2))
 
 /** What the open question wants typed. */
 const typed = ref('')
+const typedProps = computed(() => ({
+  'aria-label': run.prompt?.takes === 'hex' ? 'Pairs of hexadecimal digits' : 'What the unit wants',
+  autocomplete: 'off',
+  // Whoever is asked types at once.
+  'data-primary': '',
+}))
 const answer = (chosen: string) =>
   answering.ask(async () => {
     const json = {
@@ -180,10 +186,7 @@ const answer = (chosen: string) =>
     <form v-if="run.prompt?.takes" class="typed" @submit.prevent="answer('typed')">
       <NInput
         v-model:value="typed"
-        :input-props="{
-          'aria-label': run.prompt.takes === 'hex' ? 'Pairs of hexadecimal digits' : 'What the unit wants',
-          autocomplete: 'off',
-        }"
+        :input-props="typedProps"
         :placeholder="run.prompt.takes === 'hex' ? '12 AB 34 CD' : ''"
         size="large"
       />
@@ -194,10 +197,11 @@ const answer = (chosen: string) =>
         v-for="(choice, index) in run.prompt.answers"
         :key="choice.id"
         :data-answer="choice.id"
-        :data-primary="(index === 0 && !byHand) || undefined"
+        :data-primary="(index === 0 && !byHand && !run.prompt.takes) || undefined"
         :type="index === 0 && !byHand ? 'primary' : 'default'"
         :size="byHand ? 'medium' : 'large'"
         :loading="answering.busy.value"
+        :disabled="choice.id === 'typed' && typed.trim() === ''"
         @click="answer(choice.id)"
       >
         {{ byHand && choice.id === 'done' ? 'It is in already: go on' : choice.says }}

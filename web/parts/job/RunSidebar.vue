@@ -96,14 +96,14 @@ const sags = computed(() => {
         <dd>{{ run ? run.retries.length : 'none yet' }}</dd>
       </div>
       <div>
-        <dt>Your hands</dt>
+        <dt>Hands-on</dt>
         <dd>
           {{ view.plan.length ? durationText(view.time.personMs) : 'not known'
           }}<small v-if="view.stays.length > 1">, {{ durationText(view.whole.personMs) }} in all</small>
         </dd>
       </div>
       <div>
-        <dt>Alone</dt>
+        <dt>Unattended</dt>
         <dd>
           {{ view.plan.length ? durationText(view.time.aloneMs) : 'not known'
           }}<small v-if="view.stays.length > 1">, {{ durationText(view.whole.aloneMs) }} in all</small>
