@@ -16,6 +16,7 @@ import { rehearsal } from './rehearsal'
 import { adapters } from './adapters'
 import { disturbed, links } from './links'
 import { faultedScripts, scripts } from './scripts'
+import { screens } from './screens'
 import { large, matrix, verdict } from './shelf'
 import { wrongMoment } from './wrong-moment'
 import { xmodem } from './xmodem'
@@ -32,6 +33,7 @@ const benches = [
   killed,
   wrongMoment,
   fuzz,
+  screens,
   hands,
   handsNew,
   many,

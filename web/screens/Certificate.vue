@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { readFamily } from '@bench-wake/core/family'
 import { exercisesOf, passMark, standingsOf, type Practice } from '@bench-wake/core/entry'
 import { NButton } from 'naive-ui'
 import { computed, onMounted, ref } from 'vue'
 import { useRoute } from 'vue-router'
+import { familyOf } from '../parts/family-of'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
 import { dayText } from '../parts/words'
@@ -24,7 +24,7 @@ onMounted(() =>
 const own = computed(() => (practices.value ?? []).filter(({ by }) => by === name))
 const passed = computed(() =>
   standingsOf(
-    exercisesOf((bench.families ?? []).map((each) => readFamily(each))),
+    exercisesOf((bench.families ?? []).map((each) => familyOf(each))),
     own.value,
     Date.now(),
   ).filter(({ best }) => (best ?? 0) >= passMark),

@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { readFamily } from '@bench-wake/core/family'
 import { exercisesOf, passMark, standingsOf, type Practice } from '@bench-wake/core/entry'
 import { NButton, NInput, NSelect, NTable } from 'naive-ui'
 import { computed, onMounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
+import { familyOf } from '../parts/family-of'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
 import { dayText } from '../parts/words'
@@ -25,7 +25,7 @@ onMounted(() =>
     practices.value = await got<Practice[]>(api.drills.$get())
   }),
 )
-const families = computed(() => (bench.families ?? []).map((each) => readFamily(each)))
+const families = computed(() => (bench.families ?? []).map((each) => familyOf(each)))
 const own = computed(() => (practices.value ?? []).filter(({ by }) => by === name.value.trim()))
 /** The kind of equipment that is looked at; kept in the address, so that the way back leads to it. */
 const of = computed(() => families.value.find(({ id }) => id === route.query['of']))

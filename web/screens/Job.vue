@@ -269,12 +269,25 @@ const ended = computed(() => run.value !== null && ['failed', 'cut', 'abandoned'
         v-bind="desk ? { desk } : {}"
         @again="start"
       >
-        <StillFree v-if="ended" v-model:port="chosen.port" :view="view" :run="run" @station="again = $event" />
+        <StillFree
+          v-if="ended"
+          v-model:port="chosen.port"
+          :view="view"
+          :run="run"
+          @station="again = $event"
+        />
       </LiveStation>
       <ProblemNote v-if="starting.problem.value" :problem="starting.problem.value" class="trouble" />
       <ProblemNote v-if="loading.problem.value" :problem="loading.problem.value" class="trouble" />
     </section>
-    <RunSidebar :view="view" :run="run" :gates="gates" :family="family" :port-id="chosen.port" class="watch" />
+    <RunSidebar
+      :view="view"
+      :run="run"
+      :gates="gates"
+      :family="family"
+      :port-id="chosen.port"
+      class="watch"
+    />
   </div>
   <div v-else class="page">
     <ProblemNote v-if="loading.problem.value" :problem="loading.problem.value" />

@@ -161,7 +161,8 @@ const print = () => window.print()
           <h2>After verification</h2>
           <ol>
             <li v-for="item in family.postUpdateTasks" :key="item.id">
-              <span class="soft">{{ postUpdateKindWords[item.kind] }}.</span> {{ item.does }} {{ item.expect }}
+              <span class="soft">{{ postUpdateKindWords[item.kind] }}.</span> {{ item.does }}
+              {{ item.expect }}
               <span v-if="item.caution" class="caution">{{ item.caution }}</span>
             </li>
           </ol>

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { readFamily } from '@bench-wake/core/family'
 import {
   beginDrill,
   drillOver,
@@ -17,6 +16,7 @@ import {
 import { NButton } from 'naive-ui'
 import { computed, onMounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
+import { familyOf } from '../parts/family-of'
 import Coach from '../parts/entry/Coach.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
@@ -40,7 +40,7 @@ onMounted(() =>
     begin()
   }),
 )
-const families = computed(() => (bench.families ?? []).map((each) => readFamily(each)))
+const families = computed(() => (bench.families ?? []).map((each) => familyOf(each)))
 const exercise = computed(() => exercisesOf(families.value).find((each) => each.id === id))
 const family = computed(() => families.value.find((each) => each.id === exercise.value?.familyId))
 const way = computed(() => family.value?.entry.find((each) => each.id === exercise.value?.wayId))

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { drivesLink, readFamily, type FamilyDocument } from '@bench-wake/core/family'
+import { drivesLink, type FamilyDocument } from '@bench-wake/core/family'
 import { usualWorkshopRules, type SupplierRequest } from '@bench-wake/core/fit'
 import { gatesBeforeLink, shutLink } from '@bench-wake/core/ready'
 import { durationText, groupedNumber, hexNumber } from '@bench-wake/core/kernel'
@@ -8,6 +8,7 @@ import type { FullUnit, ReadOut } from '@bench-wake/server'
 import { NButton, NCheckbox, NCheckboxGroup, NTable } from 'naive-ui'
 import { computed, onMounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
+import { familyOf } from '../parts/family-of'
 import FactList from '../parts/FactList.vue'
 import PortChoice from '../parts/PortChoice.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
@@ -102,7 +103,7 @@ const inTheWay = computed(() =>
   family.value && drives.value
     ? shutLink(
         gatesBeforeLink({
-          family: readFamily(family.value),
+          family: familyOf(family.value),
           said: {},
           adapters: [],
           workshopRules: usualWorkshopRules,

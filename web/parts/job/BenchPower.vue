@@ -11,7 +11,7 @@ import {
 } from '@bench-wake/core/ready'
 import type { JobView } from '@bench-wake/server'
 import { NCheckbox, NInput } from 'naive-ui'
-import { computed, defineAsyncComponent, inject, reactive } from 'vue'
+import { computed, defineAsyncComponent, inject, reactive, toRaw } from 'vue'
 import { agoText } from '../words'
 import PickOne from '../PickOne.vue'
 import BenchGenerator from './BenchGenerator.vue'
@@ -30,7 +30,8 @@ const { say, keep } = inject(benchDesk)!
 const faults = reactive<Record<string, string>>({})
 const power = computed(() => family.power as Family['power'])
 const setup = computed(() => setupOf(power.value, say))
-const answer = computed(() => judgeJobPower(family, say, view.stretches, metered))
+// Each figure is read thousands of times: not through what watches it.
+const answer = computed(() => judgeJobPower(toRaw(family), say, toRaw(view.stretches), metered))
 const figures = computed(() => {
   const numbers = answer.value?.gate.numbers
   const course = answer.value?.course

@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import { heaviestFirst, verdictAfter, verdictOf, type Verdict } from '@bench-wake/core/kernel'
-import { onHardware, readFamily } from '@bench-wake/core/family'
+import { onHardware } from '@bench-wake/core/family'
 import { overtaken, standing as stillStanding } from '@bench-wake/core/job'
 import { benchGates, type Adapter, type Gate } from '@bench-wake/core/ready'
 import { taskText } from '@bench-wake/core/run'
 import type { JobView } from '@bench-wake/server'
 import { NButton } from 'naive-ui'
-import { computed, onMounted, provide, ref } from 'vue'
+import { computed, onMounted, provide, ref, toRaw } from 'vue'
+import { familyOf } from '../family-of'
 import { api, got } from '../../stores/api'
 import { useBench } from '../../stores/bench'
 import { useLive } from '../../stores/live'
@@ -54,7 +55,7 @@ const hop = computed(() => view.next)
 const family = computed(() => bench.families?.find(({ id }) => id === view.unit.familyId))
 /** As this unit has it: the hardware that was read selects the link. */
 const read = computed(() =>
-  family.value ? onHardware(readFamily(family.value), view.unit.facts.hardwareMajor) : null,
+  family.value ? onHardware(familyOf(family.value), view.unit.facts.hardwareMajor) : null,
 )
 /** What a meter shows at the chosen port. */
 const metered = computed(() =>
@@ -66,7 +67,7 @@ const here = computed<Gate[]>(() =>
     ? benchGates({
         family: read.value,
         said: desk.say,
-        stretches: view.stretches,
+        stretches: toRaw(view.stretches),
         metered: metered.value,
         adapters: adapters.value,
         workshopRules: view.workshopRules,

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { readFamily, type FamilyDocument } from '@bench-wake/core/family'
+import type { FamilyDocument } from '@bench-wake/core/family'
 import { durationText } from '@bench-wake/core/kernel'
 import { checkText, isEqual } from '@bench-wake/core/link'
 import { proofHolds } from '@bench-wake/core/proof'
@@ -18,6 +18,7 @@ import { logbookRow } from '@bench-wake/core/record'
 import type { JobView } from '@bench-wake/server'
 import { NButton, NInput } from 'naive-ui'
 import { computed, nextTick, reactive, ref, watch } from 'vue'
+import { familyOf } from '../family-of'
 import { api, got } from '../../stores/api'
 import { useLook } from '../../stores/look'
 import ComparedTable from '../ComparedTable.vue'
@@ -60,7 +61,7 @@ const back = computed({
 })
 /** What comes back and post-update tasks, in one order (PRACTICE I2, I3, J1 to J3). */
 const closing = computed(() =>
-  family ? closingList(readFamily(family), { said: desk.say, back: back.value, run }) : [],
+  family ? closingList(familyOf(family), { said: desk.say, back: back.value, run }) : [],
 )
 /** What was said after the proof to be not well: the unit is then not fit for use, whatever it shows. */
 const bad = computed(() => (run && proved.value ? notWell(run) : []))

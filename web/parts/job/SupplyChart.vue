@@ -4,9 +4,10 @@ import type { ApexOptions } from 'apexcharts'
 import { computed } from 'vue'
 import VueApexCharts from 'vue3-apexcharts'
 import { useChart } from '../useChart'
+import { useRested } from '../useRested'
 
 /** Volts at the unit's terminals over the time line of the steps, with floor and ceiling drawn. */
-const { course, stretches, floorVolts, ceilingVolts } = defineProps<{
+const props = defineProps<{
   course: SupplyCourse
   stretches: readonly Stretch[]
   floorVolts: number
@@ -14,14 +15,19 @@ const { course, stretches, floorVolts, ceilingVolts } = defineProps<{
 }>()
 
 const { colour, base } = useChart()
+/** Drawing takes longer than a key may: the picture follows the figures. */
+const drawn = useRested(() => ({ ...props }))
 const minutes = (ms: number) => ms / 60_000
-const series = computed(() => [
+const seriesOf = ({ points }: SupplyCourse) => [
   {
     name: 'At the terminals',
-    data: course.points.map(({ at, volts }) => ({ x: minutes(at), y: Number(volts.toFixed(3)) })),
+    data: points.map(({ at, volts }) => ({ x: minutes(at), y: Number(volts.toFixed(3)) })),
   },
-])
+]
+/** The first ones; later ones come with the options, for each of the two would be drawn on its own. */
+const first = seriesOf(props.course)
 const options = computed<ApexOptions>(() => {
+  const { course, stretches, floorVolts, ceilingVolts } = drawn.value
   const volts = course.points.map((point) => point.volts)
   const low = Math.min(floorVolts, ...volts)
   const high = Math.max(floorVolts, ...volts)
@@ -35,6 +41,7 @@ const options = computed<ApexOptions>(() => {
   const total = minutes(at)
   return {
     ...base('line'),
+    series: seriesOf(course),
     colors: [colour('hull')],
     stroke: { width: 3, curve: 'straight' },
     tooltip: {
@@ -120,7 +127,7 @@ const options = computed<ApexOptions>(() => {
   <figure
     :aria-label="`Volts over the run: lowest ${course.lowestVolts.toFixed(2)} V, floor ${floorVolts.toFixed(2)} V`"
   >
-    <VueApexCharts type="line" height="230" :options="options" :series="series" />
+    <VueApexCharts type="line" height="230" :options="options" :series="first" />
   </figure>
 </template>
 

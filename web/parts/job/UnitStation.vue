@@ -1,11 +1,12 @@
 <script setup lang="ts">
-import { drivesLink, onHardware, readFamily, type FamilyDocument } from '@bench-wake/core/family'
+import { drivesLink, onHardware, type FamilyDocument } from '@bench-wake/core/family'
 import { verdictAfter } from '@bench-wake/core/kernel'
 import { shutLinkOf, standing } from '@bench-wake/core/job'
 import { gatesBeforeLink, type Adapter } from '@bench-wake/core/ready'
 import type { JobView } from '@bench-wake/server'
 import { NButton } from 'naive-ui'
 import { computed, nextTick, onMounted, provide, ref, watch } from 'vue'
+import { familyOf } from '../family-of'
 import { api, got } from '../../stores/api'
 import { useBench } from '../../stores/bench'
 import FindingList from '../FindingList.vue'
@@ -36,7 +37,7 @@ onMounted(() => drawer.ask(async () => (adapters.value = await got<Adapter[]>(ap
 
 const bench = useBench()
 const described = computed(() =>
-  family ? onHardware(readFamily(family), view.unit.facts.hardwareMajor) : null,
+  family ? onHardware(familyOf(family), view.unit.facts.hardwareMajor) : null,
 )
 /** Whether this program reads the unit over a link by itself. */
 const driven = computed(() => family?.links.some(drivesLink) ?? true)

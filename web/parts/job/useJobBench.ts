@@ -1,7 +1,8 @@
-import { onHardware, readFamily } from '@bench-wake/core/family'
+import { onHardware } from '@bench-wake/core/family'
 import type { Adapter } from '@bench-wake/core/ready'
 import type { JobView } from '@bench-wake/server'
 import { computed, onMounted, ref } from 'vue'
+import { familyOf } from '../family-of'
 import { api, got } from '../../stores/api'
 import { useBench } from '../../stores/bench'
 import { useAsked } from '../useAsked'
@@ -25,9 +26,7 @@ export function useJobBench(id: string) {
   )
   const family = computed(() => {
     const document = bench.families?.find((each) => each.id === view.value?.unit.familyId)
-    return document && view.value
-      ? onHardware(readFamily(document), view.value.unit.facts.hardwareMajor)
-      : null
+    return document && view.value ? onHardware(familyOf(document), view.value.unit.facts.hardwareMajor) : null
   })
   return { view, adapters, family, problem, ask }
 }

@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import { bestFirst } from '@bench-wake/core/kernel'
 import type { Fit, ReasonKind, Symptom } from '@bench-wake/core/fit'
-import { drivenLink, readFamily, type FamilyDocument } from '@bench-wake/core/family'
+import { drivenLink, type FamilyDocument } from '@bench-wake/core/family'
 import { judgeTask, tasks, taskText, type Task } from '@bench-wake/core/run'
 import type { KnownUnit } from '@bench-wake/server'
 import { NButton, NInput, NRadio, NRadioGroup } from 'naive-ui'
 import { computed, onMounted, reactive, ref } from 'vue'
 import { useRouter } from 'vue-router'
+import { familyOf } from '../family-of'
 import { api, got } from '../../stores/api'
 import { useBench } from '../../stores/bench'
 import PickDay from '../PickDay.vue'
@@ -59,7 +60,7 @@ const parts = computed(() => (family.updates.together ? [] : family.components))
 const listed = computed(() => symptoms.value.filter(({ says }) => says.trim()))
 /** What this unit's link can do; the others are shown with the reason why not. */
 const whyNot = computed(() => {
-  const described = readFamily(family)
+  const described = familyOf(family)
   const link = drivenLink(described) ?? null
   const component = described.components.find(({ id }) => id === form.componentId) ?? described.components[0]!
   const told = (task: Task) => {

@@ -1,0 +1,241 @@
+import { chromium, type Page } from '@playwright/test'
+import { createClient } from '@libsql/client'
+import { rmSync } from 'node:fs'
+import { join } from 'node:path'
+import { chromiumPath } from '../../e2e/chromium'
+import { Program, unfold } from '../../e2e/program'
+import { needServer } from '../server.mjs'
+import type { Bench, Figure } from './figure'
+
+/** Rows of a long list. */
+const manyRows = 10_000
+/** Each screen is opened as often, and the middle one counts. */
+const times = 3
+/** A screen that has been drawn is still for so long, ms. */
+const stillMs = 400
+
+/** Screens of the demo, by the address that a person opens. */
+const screensOf = async (program: Program): Promise<[string, string][]> => {
+  const [image] = await program.get('/images')
+  const [run] = await program.get('/logbook')
+  return [
+    ['Today', '/'],
+    ['Units', '/units'],
+    ['a unit', '/units/fog-07'],
+    ['Shelf', '/shelf'],
+    ['fits', '/shelf/fits'],
+    ['an image', `/shelf/${image.id}`],
+    ['Families', '/families'],
+    ['a family', '/families/fog-signal'],
+    ['Teach', '/families/teach'],
+    ['Rounds', '/rounds'],
+    ['a case', '/rounds/case-launch-3'],
+    ['Calculators', '/sums'],
+    ['Workshop rules', '/workshop-rules'],
+    ['Adapters', '/adapters'],
+    ['Ports', '/ports'],
+    ['Drill', '/drill'],
+    ['a job at its bench', '/jobs/job-fog-07'],
+    ['a plan', '/jobs/job-fog-07/plan'],
+    ['the coach', '/jobs/job-fog-07/entry'],
+    ['Logbook', '/logbook'],
+    ['a record', `/logbook/${run.runId}`],
+  ]
+}
+
+/** Long tasks of a page from here on, ms each (W3C Long Tasks: what keeps the thread for 50 ms and more). */
+async function watchTasks(page: Page): Promise<void> {
+  await page.addInitScript(() => {
+    const own = window as unknown as { longTasks: number[]; slowEvents: number[]; asking: number }
+    own.asking = 0
+    const fetched = window.fetch.bind(window)
+    window.fetch = async (...what) => {
+      own.asking++
+      try {
+        const answer = await fetched(...what)
+        // A live view never ends.
+        if (!answer.headers.get('content-type')?.startsWith('text/event-stream')) await answer.clone().text()
+        return answer
+      } finally {
+        own.asking--
+      }
+    }
+    own.longTasks = []
+    own.slowEvents = []
+    new PerformanceObserver((list) => {
+      for (const { duration } of list.getEntries()) own.longTasks.push(duration)
+    }).observe({ type: 'longtask', buffered: true })
+    // W3C Event Timing: from a key to the frame that was painted after it.
+    new PerformanceObserver((list) => {
+      for (const { duration, name } of list.getEntries())
+        if (name === 'keydown' || name === 'keypress' || name === 'input') own.slowEvents.push(duration)
+    }).observe({ type: 'event', durationThreshold: 16 } as PerformanceObserverInit)
+  })
+}
+const taken = (page: Page, which: 'longTasks' | 'slowEvents') =>
+  page.evaluate((name) => {
+    const own = window as unknown as Record<string, number[]>
+    return own[name]!.splice(0)
+  }, which)
+
+/** Waits until nothing is asked of the program, and all of it has been drawn. */
+async function drawn(page: Page): Promise<void> {
+  const began = performance.now()
+  for (let still = 0; still < stillMs && performance.now() - began < 60_000; still += 50) {
+    await page.waitForTimeout(50)
+    if ((await page.evaluate(() => (window as unknown as { asking: number }).asking)) > 0) still = 0
+  }
+}
+
+/** Opens another screen of the page that is open, as a link in it does, and waits until it is drawn. */
+async function open(page: Page, path: string): Promise<number> {
+  await taken(page, 'longTasks')
+  await page.evaluate((to) => {
+    history.pushState({}, '', to)
+    dispatchEvent(new PopStateEvent('popstate', { state: {} }))
+  }, path)
+  await drawn(page)
+  return Math.max(0, ...(await taken(page, 'longTasks')))
+}
+
+const middle = (values: number[]) => values.sort((a, b) => a - b)[Math.floor(values.length / 2)]!
+
+/** Every unit of the demo copied until there are so many. */
+async function copyUnits(folder: string): Promise<void> {
+  const client = createClient({ url: `file:${join(folder, 'bench-wake.db')}` })
+  await client.execute({
+    sql: `insert into units (id, family_id, name, place, serial, added_at)
+      with recursive n(i) as (select 1 union all select i + 1 from n where i < ?),
+      u as (select *, row_number() over (order by id) as at from units)
+      select u.id || '-' || i, u.family_id, u.name || ' ' || i, u.place, u.serial || '-' || i, u.added_at
+      from n join u on u.at = 1 + i % (select count(*) from units)`,
+    args: [manyRows],
+  })
+  client.close()
+}
+
+/** What a person waits for on the screen: opening each, every key on a bench input, long lists, the first load. */
+export const screens: Bench = {
+  name: 'screens',
+  async measure() {
+    await needServer()
+    const program = new Program()
+    await program.start()
+    const browser = await chromium.launch({
+      executablePath: chromiumPath,
+      args: ['--no-sandbox', '--disable-gpu'],
+    })
+    const figures: Figure[] = []
+    const task = (name: string, value: number): Figure => ({
+      name: `longest task on opening ${name}`,
+      value,
+      unit: 'ms',
+      wanted: 'no task over 50 ms',
+      holds: value <= 50,
+    })
+    try {
+      const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
+      await watchTasks(page)
+      await page.goto(program.address)
+      await drawn(page)
+      const script = await page.evaluate(() =>
+        (performance.getEntriesByType('resource') as PerformanceResourceTiming[])
+          .filter(({ name }) => new URL(name).pathname.endsWith('.js'))
+          .reduce((sum, { encodedBodySize }) => sum + encodedBodySize, 0),
+      )
+      figures.push({
+        name: 'script of the first load, compressed',
+        value: script / 1024,
+        unit: 'KiB',
+        reference: 300,
+        ratio: script / 1024 / 300,
+        wanted: 'at most 300',
+        holds: script / 1024 <= 300,
+      })
+      figures.push(task('the program', Math.max(0, ...(await taken(page, 'longTasks')))))
+      for (const [name, path] of await screensOf(program)) {
+        const longest: number[] = []
+        for (let time = 0; time < times; time++) {
+          longest.push(await open(page, path))
+          await open(page, path === '/' ? '/workshop-rules' : '/')
+        }
+        figures.push(task(name, middle(longest)))
+      }
+      await program.send('POST', '/units/fog-07/snapshots', { port: 'stand-in:fog-07' })
+      figures.push(...(await keys(page)))
+
+      await program.end('SIGTERM')
+      await copyUnits(program.folder)
+      await program.start()
+      await page.goto(program.address)
+      await drawn(page)
+      const from = performance.now()
+      figures.push(task(`${manyRows} units`, await open(page, '/units')))
+      figures.push({
+        name: `${manyRows} units on the screen after`,
+        value: performance.now() - from,
+        unit: 'ms',
+      })
+      figures.push(await scrolled(page))
+    } finally {
+      await browser.close()
+      await program.end('SIGKILL')
+      rmSync(program.folder, { recursive: true, force: true })
+    }
+    return figures
+  },
+}
+
+/** A key on every field of the bench: until what it changes is drawn. */
+async function keys(page: Page): Promise<Figure[]> {
+  await open(page, '/jobs/job-fog-07')
+  for (const part of await page.locator('[data-part]').all()) await unfold(part)
+  await page.waitForTimeout(stillMs)
+  const fields = page.locator('main input[type=text]:visible, main input:not([type]):visible')
+  const count = await fields.count()
+  let slowest = 0
+  await taken(page, 'slowEvents')
+  for (let at = 0; at < count; at++) {
+    const field = fields.nth(at)
+    if (!(await field.isEditable().catch(() => false))) continue
+    await field.focus()
+    for (const key of ['1', '2', 'Backspace', 'Backspace']) {
+      await page.keyboard.press(key)
+      await page.waitForTimeout(60)
+    }
+    slowest = Math.max(slowest, 0, ...(await taken(page, 'slowEvents')))
+  }
+  return [
+    { name: 'fields of the bench that were typed in', value: count, unit: 'fields' },
+    {
+      name: 'from a key to the drawn answer, the slowest of them',
+      value: slowest,
+      unit: 'ms',
+      reference: 50,
+      ratio: slowest / 50,
+      wanted: 'under 50 ms',
+      holds: slowest < 50,
+    },
+  ]
+}
+
+/** A long list moved by its wheel: frames in which no row stood in its middle. */
+async function scrolled(page: Page): Promise<Figure> {
+  const blank = await page.evaluate(async () => {
+    let blanks = 0
+    for (let step = 0; step < 60; step++) {
+      scrollBy(0, 300)
+      await new Promise((done) => requestAnimationFrame(() => requestAnimationFrame(done)))
+      const middle = document.elementFromPoint(innerWidth / 2, innerHeight / 2)
+      if (!middle || middle === document.body || middle === document.documentElement) blanks++
+    }
+    return blanks
+  })
+  return {
+    name: `blank frames while ${manyRows} rows are scrolled`,
+    value: blank,
+    unit: 'frames',
+    wanted: 'none',
+    holds: blank === 0,
+  }
+}
