@@ -78,6 +78,33 @@ test('a unit is added, its page typed from the label, and what is not known stay
   }
 })
 
+test('a long list is filtered by any of its columns, and is as it was left when one comes back', async ({
+  page,
+  shared,
+}) => {
+  await page.goto(`${shared.address}/units`)
+  const rows = page.locator('tbody tr')
+  const filter = page.getByLabel('Filter: Units')
+  const all = ((await shared.get('/units')) as unknown[]).length
+  await expect(rows).toHaveCount(all)
+  await filter.fill('fs3 fog')
+  // The demo's fog signals of the third line: two at work and a spare in the store.
+  await expect(rows).toHaveCount(3)
+  await expect(page.getByRole('status').filter({ hasText: `3 of ${all}` })).toBeVisible()
+  await rows.first().getByRole('link').click()
+  await expect(page).toHaveURL(/units\/fog-/)
+  await page.goBack()
+  await expect(filter).toHaveValue('fs3 fog')
+  await expect(rows).toHaveCount(3)
+  // A place stands under the name and is found too.
+  await filter.fill('slip shed')
+  await expect(rows).toHaveCount(2)
+  await filter.fill('no such unit')
+  await expect(page.getByText('No match')).toBeVisible()
+  await filter.fill('')
+  await expect(rows).toHaveCount(all)
+})
+
 test('the past is in the logbook: a cut leg, the second leg, the chain of events', async ({
   page,
   program,

@@ -28,7 +28,13 @@ onMounted(() =>
 const familyName = computed(() => new Map((bench.families ?? []).map(({ id, name }) => [id, name])))
 
 const columns: ListColumn<KnownUnit>[] = [
-  { key: 'name', title: 'Unit', width: '30%', sort: ({ name }) => name },
+  {
+    key: 'name',
+    title: 'Unit',
+    width: '30%',
+    sort: ({ name }) => name,
+    text: ({ place, familyId }) => `${place} ${familyName.value.get(familyId) ?? ''}`,
+  },
   { key: 'serial', title: 'Serial', sort: ({ serial }) => serial },
   { key: 'hardware', title: 'Hardware', sort: ({ facts }) => facts.hardware ?? null },
   { key: 'versions', title: 'Versions', sort: ({ facts }) => versionsText(facts.versions) || null },
