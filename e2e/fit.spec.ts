@@ -139,7 +139,7 @@ test('a davit two releases behind gets its two hops, each joint in order', async
   await readAgain(page, shared.address, 'davit-1', 'boat-davit', 'job-davit-1')
   await expect(page.locator('[data-need=do]')).toContainText('5.2.1 cures it')
   const way = page.getByRole('region', { name: 'The way' }).locator('li')
-  await expect(page.getByText('Two hops, 12 writes: 5.2.0, then 5.2.1.').first()).toBeVisible()
+  await expect(page.getByText('Two steps, 12 writes: 5.2.0, then 5.2.1.').first()).toBeVisible()
   await expect(way).toHaveCount(12)
   await expect(way.nth(0)).toContainText('Joint 0')
   await expect(way.nth(0)).toContainText('5.1 → 5.2.0')

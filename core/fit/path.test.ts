@@ -76,7 +76,7 @@ describe('the way from what is on the unit to what is wanted', () => {
       ...joints.map((joint) => `joint-${joint} 5.2.1`),
     ])
     expect(path.findings.find(({ rule }) => rule === 'path')?.says).toBe(
-      'Two hops, 12 writes: 5.2.0, then 5.2.1.',
+      'Two steps, 12 writes: 5.2.0, then 5.2.1.',
     )
   })
   it('says which joint’s image is missing when one is', () => {

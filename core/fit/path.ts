@@ -164,12 +164,12 @@ function howMany({ family, workshopRules }: PathQuestion, hops: readonly Hop[]):
       ? 'This family takes every release in order.'
       : 'Workshop rule: every release in order; the family leaves it open.'
   const numbers = { hops: releases.length, writes: hops.length }
-  if (hops.length === 1) return { rule: 'path', level: 'go', says: 'One hop leads there.', because, numbers }
+  if (hops.length === 1) return { rule: 'path', level: 'go', says: 'One step leads there.', because, numbers }
   const writes = hops.length > releases.length ? `, ${hops.length} writes` : ''
   return {
     rule: 'path',
     level: 'note',
-    says: `${releases.length === 1 ? 'One hop' : `${asSentence(counted(releases.length))} hops`}${writes}: ${releases.join(', then ')}.`,
+    says: `${releases.length === 1 ? 'One step' : `${asSentence(counted(releases.length))} steps`}${writes}: ${releases.join(', then ')}.`,
     because,
     numbers,
   }

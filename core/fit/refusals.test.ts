@@ -464,7 +464,7 @@ describe('the way (PRACTICE A5, B1, B5, B12)', () => {
       expect(finding(path, 'path')).toMatchObject({
         level: 'note',
         numbers: { hops: 2, writes: 2 },
-        says: 'Two hops: 2.45, then 2.48.',
+        says: 'Two steps: 2.45, then 2.48.',
       })
     })
     it('of two ways that take as long, the one with fewer writes is taken', () => {
@@ -524,7 +524,7 @@ describe('the way (PRACTICE A5, B1, B5, B12)', () => {
     expect(to(way('every-release', direct))).toEqual(all)
     expect(to(way('direct', sequential))).toEqual(['2.48'])
     expect(finding(way('workshop', sequential), 'path')).toMatchObject({
-      says: 'Three hops: 2.44, then 2.46, then 2.48.',
+      says: 'Three steps: 2.44, then 2.46, then 2.48.',
     })
     const because = (path: Family['updates']['path'], workshopRules: WorkshopRules) =>
       finding(way(path, workshopRules), 'path')!.because

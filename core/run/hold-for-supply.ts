@@ -14,7 +14,7 @@ export interface SupplySight {
 
 /**
  * PRACTICE D: before erase and write the supply is measured once more; below the floor, or on its way there by the last
- * byte, the run waits for the person and changes nothing. Behind the first byte it can only warn.
+ * byte, the run waits for the person and changes nothing. After the first byte it can only warn.
  * Where no meter answers, the person measures once more, right before the first change of a leg.
  * @param byHand what was asked of the person in this leg already.
  * @throws Problem `supply-low` when the person stops there.

@@ -68,7 +68,7 @@ function hops({ fit, need, requests, left, stays, job }: JobView): string {
         ? 'nothing to do'
         : 'no image chosen'
   if (fit.path.length === 0) return 'no way'
-  if (fit.path.length === 1) return 'one hop'
+  if (fit.path.length === 1) return 'one step'
   const writes = `${left.length || fit.path.length} writes`
   if (stays.length === 0 || stays.length === left.length) return writes
   return `${writes}, ${stays.length === 1 ? 'one entry' : `${stays.length} entries`}`

@@ -10,7 +10,7 @@ export function jobStationsOf(view: JobView, run: RunState | null, now: number):
   const before = run?.before ? factsOf(run.before) : unit.facts
   const versions = versionsText(before.versions)
   const hop = fit?.path.at(-1)
-  const writes = fit && fit.path.length > 1 ? `${fit.path.length} writes` : 'one hop'
+  const writes = fit && fit.path.length > 1 ? `${fit.path.length} writes` : 'one step'
   return jobStations({
     task: job.task,
     now,
