@@ -9,8 +9,8 @@ const pages = ['../web/dist', '../../web/dist'].map((path) => fileURLToPath(new 
 const built = pages.find((path) => existsSync(path))
 
 // A laptop on a bench has little memory, and a program that stands open for weeks should not take it: unused memory is
-// looked for when half as much again is taken as was in use, not at several times as much.
-setFlagsFromString('--heap-growing-percent=50')
+// looked for when a third more is taken than was in use, not at several times as much.
+setFlagsFromString('--heap-growing-percent=30')
 
 try {
   const settings = readSettings(process.env)
