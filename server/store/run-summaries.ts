@@ -57,15 +57,38 @@ export async function runHeads(db: Database, where: SQL | undefined, open = fals
     .orderBy(desc(runs.addedAt))
 }
 
+/** Heads of all runs as they were when the table of events had this mark. */
+const headMemories = new WeakMap<Database, { mark: string; heads: Map<string, RunHead[]> }>()
+
+/**
+ * Says whether an event came since: events are only ever added, and stay where they are. One that somebody altered in its
+ * place is seen where that record is opened, and at the next start.
+ */
+async function markOfEvents(db: Database): Promise<string> {
+  const [row] = await db.all<{ newest: number | null; runs: number }>(
+    sql`select (select max(rowid) from ${wakeEvents}) as newest, (select count(*) from ${runs}) as runs`,
+  )
+  return `${row?.newest} ${row?.runs}`
+}
+
 /** Runs of each of these units, newest first. */
 export async function headsOfUnits(
   db: Database,
   unitIds: readonly string[],
 ): Promise<Map<string, RunHead[]>> {
-  const heads = new Map<string, RunHead[]>(unitIds.map((id) => [id, []]))
-  for (const head of await runHeads(db, inArray(runs.unitId, [...heads.keys()])))
-    heads.get(head.unitId)!.push(head)
-  return heads
+  const mark = await markOfEvents(db)
+  let memory = headMemories.get(db)
+  if (memory?.mark !== mark) {
+    memory = { mark, heads: new Map() }
+    for (const head of await runHeads(db, undefined)) {
+      const own = memory.heads.get(head.unitId)
+      if (own) own.push(head)
+      else memory.heads.set(head.unitId, [head])
+    }
+    headMemories.set(db, memory)
+  }
+  const { heads } = memory
+  return new Map(unitIds.map((id) => [id, [...(heads.get(id) ?? [])]]))
 }
 
 /** States of runs that are known at their last event, from memory or from disk; the others are not in it. */
