@@ -209,6 +209,8 @@ describe('an adapter behind a serial line', () => {
     await can.join(500_000)
     await line.unit.write(asciiBytes('t7E83025003\r'))
     expect(await can.receive(100)).toMatchObject({ id: 0x7e8 })
+    // Each command had its own answer: none is left over that a frame could take for its acknowledge.
+    await expect(can.send(frame)).rejects.toMatchObject({ facts: { kind: 'slcan-silent' } })
   })
   it('that only warns goes on, and its errors stand with the silence', async () => {
     const { can } = await byHand('sw096000\re1a\rz\r', 'e1a\r')

@@ -130,10 +130,10 @@ export function slcanPort(port: Port, clock: Pick<Clock, 'now'>, answerMs = 1000
       const digit = slcanRates.indexOf(bitsPerSecond as (typeof slcanRates)[number])
       if (digit < 0) throw refused(port.name, `${bitsPerSecond} bit/s`)
       // An adapter that was left open refuses a new rate, so it is closed first; one that was closed may refuse that.
-      await command('C').catch(() => {})
-      // It comes back to the bus with its counters at nought.
+      // It comes back to the bus with its counters at nought. First that: a command that is broken off leaves its answer to the next.
       state = 'active'
       isWell()
+      await command('C').catch(() => {})
       await command(`S${digit}`)
       await command('O')
     },
@@ -176,7 +176,7 @@ function offTheBus(thing: string, errors: ReadonlySet<string>): Problem {
     says: 'the adapter met so many errors that it went off the bus',
     ...(errors.size === 0 ? {} : { found: [...errors].join('; ') }),
     remedy:
-      'Look at the bit rate, at high and low that are swapped, and at the termination; then join the bus again.',
+      'Look at the bit rate, at high and low that are swapped, and at the termination; then start again: the adapter joins the bus anew.',
   })
 }
 
