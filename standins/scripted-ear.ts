@@ -13,7 +13,7 @@ import { hear, type Heard } from './heard'
 /** How long nothing has to come until bytes of unknown length are whole, ms. */
 const silenceMs = 30
 
-/** What a scripted unit probeBootloader: bytes of its line, held against what a bench would send. */
+/** What a scripted unit hears: bytes of its line, held against what a bench would send. */
 export class Ear {
   /** What came and is not used yet. */
   buffer: Uint8Array = new Uint8Array(0)

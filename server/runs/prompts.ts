@@ -63,9 +63,7 @@ function typedFor(takes: 'text' | 'hex' | undefined, typed = ''): string {
         : text === ''
           ? 'nothing was typed'
           : 'a serial line has no such character',
-    ...(takes === 'hex'
-      ? { expected: 'digits 0 to 9 and A to F, two for each byte: 12 AB 34', found: typed }
-      : {}),
+    ...(takes === 'hex' ? { expected: 'digits 0 to 9 and A to F, two for each byte: 12 AB 34' } : {}),
     remedy: 'Type it as its source gives it. Nothing was sent to the unit.',
   })
 }
