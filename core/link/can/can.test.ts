@@ -186,8 +186,10 @@ describe('an adapter behind a serial line', () => {
     const line = serialLine({ name: 'adapter', clock, unit: settings })
     await line.host.open(settings)
     void (async () => {
+      let got = ''
       for (const answer of answers) {
-        for (let got = ''; !got.endsWith('\r');) got += asciiText((await line.unit.read(64, Infinity))!)
+        while (!got.includes('\r')) got += asciiText((await line.unit.read(64, Infinity))!)
+        got = got.slice(got.indexOf('\r') + 1)
         await line.unit.write(asciiBytes(answer))
       }
     })().catch(() => {})
