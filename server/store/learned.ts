@@ -1,9 +1,7 @@
 import { learnTimes, type Learned } from '@bench-wake/core/run'
-import { desc, eq, inArray } from 'drizzle-orm'
 import type { Database } from '../db/open'
-import { runs, units } from '../db/schema'
-import { runHeads } from './run-summaries'
-import { runsWhere } from './runs'
+import { headsOfFamily } from './run-summaries'
+import { runsAt } from './runs'
 
 /** Times change with firmware and adapters: only the newest runs of a family tell. */
 const newestRuns = 12
@@ -15,26 +13,16 @@ const kept = new WeakMap<Database, Map<string, { mark: string; learned: Learned 
  * @param linkId where the family has several links: the one whose times are asked for.
  */
 export async function learnedOf(db: Database, familyId: string, linkId?: string): Promise<Learned> {
-  const newest = await db
-    .select({ id: runs.id })
-    .from(runs)
-    .innerJoin(units, eq(units.id, runs.unitId))
-    .where(eq(units.familyId, familyId))
-    .orderBy(desc(runs.addedAt))
-    .limit(newestRuns)
+  const newest = await headsOfFamily(db, familyId, newestRuns)
   if (newest.length === 0) return learnTimes([])
-  const these = inArray(
-    runs.id,
-    newest.map(({ id }) => id),
-  )
-  const mark = (await runHeads(db, these)).map(({ hash }) => hash).join()
+  const mark = newest.map(({ hash }) => hash).join()
   const families = kept.get(db) ?? new Map<string, { mark: string; learned: Learned }>()
   kept.set(db, families)
   const place = `${familyId} ${linkId ?? ''}`
   const known = families.get(place)
   if (known?.mark === mark) return known.learned
   const learned = learnTimes(
-    (await runsWhere(db, these)).map(({ state }) => state),
+    (await runsAt(db, newest)).map(({ state }) => state),
     linkId,
   )
   families.set(place, { mark, learned })

@@ -1,9 +1,9 @@
 import { foldForm, type RunState, type WakeBody } from '@bench-wake/core/run'
-import { and, desc, inArray, notInArray, sql, type SQL } from 'drizzle-orm'
+import { and, desc, eq, inArray, notInArray, sql, type SQL } from 'drizzle-orm'
 import { createHash } from 'node:crypto'
 import { RunState as RunStateAnswer } from '../answers/parts/run'
 import type { Database } from '../db/open'
-import { runs, runSummaries, wakeEvents } from '../db/schema'
+import { runs, runSummaries, units, wakeEvents } from '../db/schema'
 
 /*
  * What each run came to, so that a list folds no wake twice. It can be thrown away: whatever is missing, of another
@@ -57,8 +57,14 @@ export async function runHeads(db: Database, where: SQL | undefined, open = fals
     .orderBy(desc(runs.addedAt))
 }
 
-/** Heads of all runs as they were when the table of events had this mark. */
-const headMemories = new WeakMap<Database, { mark: string; heads: Map<string, RunHead[]> }>()
+/** Heads of all runs as they were when the table of events had this mark, newest first, and by unit. */
+interface HeadMemory {
+  mark: string
+  all: RunHead[]
+  byUnit: Map<string, RunHead[]>
+}
+
+const headMemories = new WeakMap<Database, HeadMemory>()
 
 /**
  * Says whether an event came since: events are only ever added, and stay where they are. One that somebody altered in its
@@ -71,24 +77,41 @@ async function markOfEvents(db: Database): Promise<string> {
   return `${row?.newest} ${row?.runs}`
 }
 
+async function headMemoryOf(db: Database): Promise<HeadMemory> {
+  const mark = await markOfEvents(db)
+  const known = headMemories.get(db)
+  if (known?.mark === mark) return known
+  const memory: HeadMemory = { mark, all: await runHeads(db, undefined), byUnit: new Map() }
+  for (const head of memory.all) {
+    const own = memory.byUnit.get(head.unitId)
+    if (own) own.push(head)
+    else memory.byUnit.set(head.unitId, [head])
+  }
+  headMemories.set(db, memory)
+  return memory
+}
+
 /** Runs of each of these units, newest first. */
 export async function headsOfUnits(
   db: Database,
   unitIds: readonly string[],
 ): Promise<Map<string, RunHead[]>> {
-  const mark = await markOfEvents(db)
-  let memory = headMemories.get(db)
-  if (memory?.mark !== mark) {
-    memory = { mark, heads: new Map() }
-    for (const head of await runHeads(db, undefined)) {
-      const own = memory.heads.get(head.unitId)
-      if (own) own.push(head)
-      else memory.heads.set(head.unitId, [head])
-    }
-    headMemories.set(db, memory)
+  const { byUnit } = await headMemoryOf(db)
+  return new Map(unitIds.map((id) => [id, [...(byUnit.get(id) ?? [])]]))
+}
+
+/** The newest runs of a family, newest first. @param max as many at the most. */
+export async function headsOfFamily(db: Database, familyId: string, max: number): Promise<RunHead[]> {
+  const { all } = await headMemoryOf(db)
+  if (all.length === 0) return []
+  const rows = await db.select({ id: units.id }).from(units).where(eq(units.familyId, familyId))
+  const ofFamily = new Set(rows.map(({ id }) => id))
+  const found: RunHead[] = []
+  for (const head of all) {
+    if (found.length === max) break
+    if (ofFamily.has(head.unitId)) found.push(head)
   }
-  const { heads } = memory
-  return new Map(unitIds.map((id) => [id, [...(heads.get(id) ?? [])]]))
+  return found
 }
 
 /** States of runs that are known at their last event, from memory or from disk; the others are not in it. */

@@ -203,8 +203,8 @@ function keptRun(
 export type ListedRun = Omit<KeptRun, 'brokenAt'>
 
 /** Every run, newest first, with its state; `jobId` narrows it. */
-export function listRuns(db: Database, jobId?: string): Promise<ListedRun[]> {
-  return runsWhere(db, jobId === undefined ? undefined : eq(runs.jobId, jobId))
+export async function listRuns(db: Database, jobId?: string): Promise<ListedRun[]> {
+  return runsAt(db, await runHeads(db, jobId === undefined ? undefined : eq(runs.jobId, jobId)))
 }
 
 /** Every run of a unit, of whatever job, newest first. @param heads where they were read already. */
@@ -219,12 +219,8 @@ export async function listRunsOf(
 /** Wakes that are read at once, so that a long list takes no more memory than a short one. */
 const foldedAtOnce = 16
 
-/** Runs, newest first, each by its summary; one without is folded, and its summary kept. @param where on `runs`. */
-export async function runsWhere(db: Database, where: SQL | undefined): Promise<ListedRun[]> {
-  return runsAt(db, await runHeads(db, where))
-}
-
-async function runsAt(db: Database, heads: readonly RunHead[]): Promise<ListedRun[]> {
+/** Runs in the order of their heads, each by its summary; one without is folded, and its summary kept. */
+export async function runsAt(db: Database, heads: readonly RunHead[]): Promise<ListedRun[]> {
   const debts = debtsOf(db)
   const known = await summariesOf(db, heads)
   const states = new Map(heads.map(({ id }) => [id, debts.of(id).length > 0 ? undefined : known.get(id)]))

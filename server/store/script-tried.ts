@@ -1,11 +1,10 @@
 import { canonicalJson } from '@bench-wake/core/kernel'
 import type { DrivenLink, Family, FamilyDocument } from '@bench-wake/core/family'
 import type { ScriptTried } from '@bench-wake/core/ready'
-import { desc, eq, inArray } from 'drizzle-orm'
 import type { Database } from '../db/open'
-import { runs, units } from '../db/schema'
+import { headsOfFamily } from './run-summaries'
 import { getFamilyDocument, whereMissing } from './families'
-import { runsWhere } from './runs'
+import { runsAt } from './runs'
 
 /** Runs of a family that are looked through for one that was proved. */
 const newestRuns = 40
@@ -16,16 +15,8 @@ const newestRuns = 40
  */
 export async function triedOf(db: Database, family: Family, link: DrivenLink): Promise<ScriptTried> {
   if (link.drive.speaks !== 'script') return { on: 'nothing' }
-  const newest = await db
-    .select({ id: runs.id })
-    .from(runs)
-    .innerJoin(units, eq(units.id, runs.unitId))
-    .where(eq(units.familyId, family.id))
-    .orderBy(desc(runs.addedAt))
-    .limit(newestRuns)
-  if (newest.length === 0) return { on: 'nothing' }
-  const ids = newest.map(({ id }) => id)
-  const proved = (await runsWhere(db, inArray(runs.id, ids))).filter(
+  const newest = await headsOfFamily(db, family.id, newestRuns)
+  const proved = (await runsAt(db, newest)).filter(
     ({ state: { outcome, facts } }) =>
       outcome === 'proved' && facts.task === undefined && facts.link?.id === link.id,
   )
