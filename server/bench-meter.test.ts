@@ -1,7 +1,7 @@
 /* eslint-disable @typescript-eslint/no-explicit-any -- tests read answers as an outside tool does: by member */
 import { readFamily } from '@bench-wake/core/family'
 import { writeIntelHex } from '@bench-wake/core/image'
-import { meterScript } from '@bench-wake/core/link'
+import { askedLineScript } from '@bench-wake/core/link'
 import { placed } from '@bench-wake/standins'
 import { tideGateProfile } from '@bench-wake/testing/tide-gate-profile'
 import { spawn } from 'node:child_process'
@@ -50,7 +50,7 @@ const form = (port: string, answer = 'V={volts}') => ({
   line,
   speaks: {
     kind: 'script',
-    script: meterScript({ sends: 'V', lineEnd: '\r', answer, withinMs: 600 }),
+    script: askedLineScript({ sends: 'V', lineEnd: '\r', answer, withinMs: 600 }),
   },
 })
 const ready = async (volts = '') =>
@@ -118,7 +118,7 @@ describe('a port that is given the job of the meter', () => {
     expect(given(await read(form(meterPort))).volts).toBeCloseTo(12.62, 2)
     expect(given(await read(form(dark))).volts).toBeNull()
     const range = form(meterPort, 'R={volts}')
-    range.speaks.script = meterScript({ sends: 'X', lineEnd: '\r', answer: '{volts}', withinMs: 600 })
+    range.speaks.script = askedLineScript({ sends: 'X', lineEnd: '\r', answer: '{volts}', withinMs: 600 })
     expect(await read(range)).toMatchObject({ status: 422, body: { kind: 'meter-number', found: '?' } })
     expect((await read(form('serial:/dev/no-such-port'))).status).toBe(404)
     expect(await read({ ...form(meterPort), speaks: { kind: 'thought' } })).toMatchObject({

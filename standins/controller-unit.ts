@@ -61,6 +61,14 @@ export function controllerUnit(form: ControllerForm): StandIn {
       ...(drive.dataFormat === undefined ? {} : { dataFormat: drive.dataFormat }),
       isOpen: drive.securityLevel === undefined,
       ...(drive.fingerprint && { fingerprint: drive.fingerprint.identifier }),
+      ...(drive.speaks === 'uds' &&
+        drive.periodic && {
+          periods: {
+            ...(drive.periodic.slowMs && { slow: drive.periodic.slowMs }),
+            ...(drive.periodic.mediumMs && { medium: drive.periodic.mediumMs }),
+            ...(drive.periodic.fastMs && { fast: drive.periodic.fastMs }),
+          },
+        }),
       memory: { covers: (address, length) => memory.covers(component.id, address, length) },
       async erase(address, length) {
         state.inBootloader = true
@@ -105,7 +113,12 @@ export function controllerUnit(form: ControllerForm): StandIn {
           },
         }),
       })
-      void serveUds(transport, clock, servicesOf(memory, clock)).catch(() => {})
+      const own = uds.periodic?.answerId
+      const node = unit
+      const services = servicesOf(memory, clock)
+      if (own !== undefined)
+        services.sendFrame = (data) => node.send({ id: own, ...(extended ? { extended } : {}), data })
+      void serveUds(transport, clock, services).catch(() => {})
     }
     restart = () => {
       if (unit) begin()

@@ -1,4 +1,4 @@
-import { cellOf, plainName, type AgreedChannel, type TableValues } from '@bench-wake/core/rounds'
+import { cellOf, isBytes, plainName, type AgreedChannel, type TableValues } from '@bench-wake/core/rounds'
 import { pedalFor, runMotor, type MotorRow } from './motor-model'
 import type { LiveData } from './stand-in'
 
@@ -28,9 +28,9 @@ export function motorHands(
   const rows = runMotor(current, { ...pedalFor(kind), hertz: modelHertz, celsius: 12, fouled: 0, seed })
   let from: number | undefined
   return (identifier, ms) => {
-    const channel = channels.find(({ read }) => read?.identifier === identifier)
+    const channel = channels.find(({ read }) => read && isBytes(read) && read.identifier === identifier)
     const figure = channel && figures[plainName(channel.name)]
-    if (!channel?.read || !figure) return null
+    if (!channel?.read || !isBytes(channel.read) || !figure) return null
     from ??= ms
     const row = rows[Math.min(rows.length - 1, Math.floor(((ms - from) / 1000) * modelHertz))]!
     const bytes = cellOf(Math.max(0, figure(row)), channel.read)

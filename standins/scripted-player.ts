@@ -32,7 +32,7 @@ const ofBootloader: readonly string[] = ['deviceIdentifier', 'hardware', 'serial
 /** How much of the time until it is ready a unit takes to start, as the profile gives that with room. */
 const bootShare = 0.6
 /** In the firmware these are answered, in the bootloader all others. */
-const ofFirmware: readonly OperationName[] = ['page', 'enter']
+const ofFirmware: readonly OperationName[] = ['page', 'live', 'enter']
 
 /** One life of the unit, from power on. */
 export class ScriptedPlayer {

@@ -2,13 +2,14 @@
 its layer for ISO 14229."""
 import binascii
 import os
+import select
 import struct
 import sys
 import time
 
 from scapy.contrib.automotive.uds import (
     UDS, UDS_CC, UDS_CDTCS, UDS_DSC, UDS_DSCPR, UDS_ER, UDS_ERPR, UDS_NR, UDS_RC, UDS_RCPR, UDS_RD, UDS_RDBI, UDS_RDBIPR,
-    UDS_RDPR, UDS_RTEPR, UDS_SA, UDS_SAPR, UDS_TD, UDS_TDPR, UDS_WDBI, UDS_WDBIPR,
+    UDS_RDBPI, UDS_RDBPIPR, UDS_RDPR, UDS_RTEPR, UDS_SA, UDS_SAPR, UDS_TD, UDS_TDPR, UDS_WDBI, UDS_WDBIPR,
 )
 from scapy.contrib.isotp import ISOTP, ISOTPMessageBuilder
 from scapy.layers.can import CAN
@@ -36,7 +37,9 @@ class Tester:
     def frame(self):
         while True:
             while b"\r" not in self.text:
-                self.text += os.read(line.master, 4096)
+                send_due()
+                if select.select([line.master], [], [], until_due())[0]:
+                    self.text += os.read(line.master, 4096)
             command, self.text = self.text.split(b"\r", 1)
             if command[:1] == b"T":
                 line.write(b"Z\r")
@@ -49,6 +52,25 @@ class Tester:
     def send(self, data):
         stamp = b"%04X" % (int(time.monotonic() * 1000) % 60000) if ADDRESSED else b""
         line.write(b"T%08X%d%s%s\r" % (ANSWER, len(data), data.hex().upper().encode(), stamp))
+
+
+# What it sends by itself: when each is due, by its low byte; it counts what it sends.
+PERIODS = {1: 1.0, 2: 0.25, 3: 0.05}
+sending = {}
+sent = 0
+
+
+def until_due():
+    return max(0.0, min(due for due, _ in sending.values()) - time.monotonic()) if sending else None
+
+
+def send_due():
+    global sent
+    for low, (due, period) in list(sending.items()):
+        if due <= time.monotonic():
+            sending[low] = (due + period, period)
+            sent += 1
+            say(UDS() / UDS_RDBPIPR(periodicDataIdentifier=low, dataRecord=struct.pack(">H", sent)))
 
 
 tester = Tester()
@@ -169,6 +191,21 @@ while True:
             say(UDS() / UDS_RDBIPR(dataIdentifier=0xF189) / text)
         else:
             no(0x22, 0x31)
+    elif UDS_RDBPI in request:
+        lows = request_bytes[2:]
+        if state.session == 1:
+            no(0x2A, 0x7F)
+        elif request.transmissionMode == 4:
+            for low in lows or list(sending):
+                sending.pop(low, None)
+            say(UDS(service=0x6A))
+        elif request.transmissionMode not in PERIODS or not lows or any(low not in (1, 2) for low in lows):
+            no(0x2A, 0x31)
+        else:
+            period = PERIODS[request.transmissionMode]
+            for low in lows:
+                sending[low] = (time.monotonic() + period, period)
+            say(UDS(service=0x6A))
     elif UDS_WDBI in request:
         if not state.open:
             no(0x2E, 0x33)

@@ -9,6 +9,7 @@ import {
   judgeLog,
   readCsvLog,
   readDefinitionDocument,
+  askedRows,
   recordChannels,
   rowJitter,
   tableValues,
@@ -94,11 +95,15 @@ async function recordedOver(count: number, recordedSeconds: number): Promise<Fig
   const link = drivenLink(family)!
   const driver = openLink(standIn.connect(clock).channel, clock, family, link, componentOf(family))
   await driver.open()
-  const log = await recordChannels((identifier) => driver.readData!(identifier), clock, {
-    channels: read,
-    seconds: recordedSeconds,
-    stopped: () => false,
-  })
+  const log = await recordChannels(
+    askedRows({ ask: (identifier) => driver.readData!(identifier) }, clock, read),
+    clock,
+    {
+      channels: read,
+      seconds: recordedSeconds,
+      stopped: () => false,
+    },
+  )
   await driver.close()
   const rows = log.seconds.length
   const hertz = rows / recordedSeconds

@@ -2,6 +2,7 @@ import { crc32, realClock } from '@bench-wake/core/kernel'
 import {
   isEqual,
   isoTp,
+  periodicData,
   slcanPort,
   udsClient,
   udsLoader,
@@ -111,6 +112,30 @@ describe('a controller of scapy on the bus', () => {
     const lies = readFileSync(memory)
     expect(Buffer.compare(lies.subarray(0, image.length), Buffer.from(image))).toBe(0)
     expect(crc32(lies.subarray(0, image.length))).toBe(crc32(image))
+  })
+  it('sends data by itself at two rates, counted without a gap, until it is told to stop', async () => {
+    const transport = isoTp(bus, clock, { ...wide, sendId: 0x18da10f1 })
+    const client = udsClient(transport, clock, udsTimingOf(settings))
+    const stream = await periodicData(client, transport, clock, [
+      { identifier: 0xf201, rate: 'fast' },
+      { identifier: 0xf202, rate: 'medium' },
+    ])
+    const counts: number[] = []
+    const seen = new Set<number>()
+    while (counts.length < 30) {
+      const { identifier, bytes } = await stream.next(5000)
+      seen.add(identifier)
+      expect(bytes.length).toBe(2)
+      counts.push(bytes[0]! * 256 + bytes[1]!)
+    }
+    await stream.end()
+    expect([...seen].sort()).toEqual([0xf201, 0xf202])
+    expect(counts).toEqual(counts.map((_, index) => counts[0]! + index))
+    await transport.clear()
+    expect(await transport.receive(400)).toBeNull()
+    await expect(
+      periodicData(client, transport, clock, [{ identifier: 0xf209, rate: 'fast' }]),
+    ).rejects.toMatchObject({ facts: { kind: 'uds-refused' } })
   })
   it('that holds other bytes is told apart', async () => {
     const other = imageOf('1.1')

@@ -1,12 +1,18 @@
 import { componentOf } from '@bench-wake/core/family'
 import { isProblem, Problem, type ProblemFacts } from '@bench-wake/core/kernel'
-import { openLink, speechOf, type LinkDriver } from '@bench-wake/core/link'
+import { openLink, speechOf, type DataStream, type LinkDriver } from '@bench-wake/core/link'
 import {
+  askedRows,
+  BesideWatch,
+  isBytes,
+  isOwn,
+  linkToRecord,
   logCsv,
   recordChannels,
-  unreadChannels,
-  type AgreedChannel,
-  type ChannelSource,
+  recordingOverLink,
+  sentRows,
+  type ReadChannel,
+  type RowSource,
 } from '@bench-wake/core/rounds'
 import { rm, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
@@ -20,6 +26,8 @@ import { openCaseView } from '../store/case-deeds'
 import { takeLog } from '../store/case-logs'
 import { getFamily } from '../store/families'
 import type { WorkerThread } from '../worker/worker-thread'
+import { joinBeside, recordingHolds, type JoinedBeside } from './beside-device'
+import { liveOf } from './live-link'
 
 /** A log that is being recorded, or the last one that was. */
 export interface RecordingState {
@@ -37,14 +45,14 @@ export interface RecordingState {
   problem: ProblemFacts | null
 }
 
-/** What holds a port that is recorded from. */
-const holder = 'a log being recorded'
 /** A log goes on a little longer than its kind asks for: the last second is never the one that counts. */
 const spare = { share: 1.1, seconds: 3 }
 
 export interface RecordingForm {
   caseId: string
   portId: string
+  /** The port of the second device, where channels come from one. */
+  besidePortId?: string | undefined
   logKind: string
   by: string
   speed: Speed
@@ -89,7 +97,7 @@ export class Recordings {
 
   /**
    * Begins a recording.
-   * @throws Problem `not-written`, `no-source` with the channels that the link cannot give, `port-held`, `no-live-data`.
+   * @throws Problem `not-written`, `no-source` that says why the list cannot be recorded, `no-beside`, `port-held`.
    */
   async start(form: RecordingForm): Promise<RecordingState> {
     const { caseId, portId, logKind } = form
@@ -103,40 +111,53 @@ export class Recordings {
         says: 'there is nothing to log now',
         remedy: 'Write and prove the image of this round first.',
       })
-    const unread = unreadChannels(channels)
-    if (unread.length > 0)
-      throw new Problem({
-        kind: 'no-source',
-        thing: state.agreement.title,
-        says: `nobody said how the link gives ${unread.join(', ')}`,
-        remedy: 'Write the data identifiers beside the channels, or import a log of another logger.',
-      })
     const family = await getFamily(this.db, unit.familyId)
     const entry = await this.room.ports.find(portId, this.room.holds.by)
     const standIn = this.room.ports.standIn(portId)
-    const link = linkOf(family, standIn?.familyId === family.id ? standIn.linkId : undefined)
-    this.room.holds.refuseHeld(portId)
-    this.room.holds.hold(portId, holder)
+    const chosen = linkToRecord(
+      family,
+      state.agreement,
+      standIn?.familyId === family.id ? standIn.linkId : undefined,
+    )
+    const link = chosen?.link ?? linkOf(family)
+    if (chosen?.fault) throw noSource(state.agreement.title, chosen.fault)
     const clock = portClock(entry.kind === 'stand-in' ? form.speed : 1)
+    const read = channels as ReadChannel[]
+    const own = read.filter((channel) => isOwn(channel.read))
+    let beside: JoinedBeside | undefined
     let driver: LinkDriver | undefined
+    let stream: DataStream | undefined
+    let watch: BesideWatch | undefined
+    let rows: RowSource
+    const leave = async () => {
+      await watch?.end()
+      await stream?.end().catch(() => {})
+      await driver?.close().catch(() => {})
+      await beside?.close()
+      form.after?.()
+      this.room.holds.free(portId)
+    }
+    this.room.holds.refuseHeld(portId)
+    this.room.holds.hold(portId, recordingHolds)
     try {
       await this.room.holds.quiet(portId)
+      beside = await joinBeside(this.room, form, state.agreement, clock)
       form.hands?.()
       const bare = this.room.ports.connect(portId, clock).channel
       const channel = this.room.traces.traced(portId, bare, clock, speechOf(link))
       driver = openLink(channel, clock, family, link, componentOf(family))
-      if (!driver.readData)
-        throw new Problem({
-          kind: 'no-live-data',
-          thing: link.name,
-          says: 'this link gives no channels while the unit works',
-          remedy: 'Log with the unit’s own logger, and import the file.',
-        })
       await driver.open()
+      const sent = own.flatMap((each) => (isBytes(each.read) && each.read.rate ? [each.read] : []))
+      stream =
+        sent.length > 0
+          ? await driver.sendData!(sent.map(({ identifier, rate }) => ({ identifier, rate: rate! })))
+          : undefined
+      rows = stream
+        ? sentRows(stream, clock, own, recordingOverLink(link).periods!)
+        : askedRows(liveOf(driver, family, clock), clock, own)
+      if (beside) watch = new BesideWatch(beside.ask, clock)
     } catch (error) {
-      await driver?.close().catch(() => {})
-      form.after?.()
-      this.room.holds.free(portId)
+      await leave()
       throw error
     }
     const recording: RecordingState = {
@@ -153,28 +174,26 @@ export class Recordings {
     this.#states.set(caseId, recording)
     let stopped = false
     this.#stops.set(caseId, () => (stopped = true))
-    const ask = (identifier: number) => driver.readData!(identifier)
+    const plan = {
+      channels: read,
+      seconds: recording.seconds,
+      stopped: () => stopped,
+      onRow: (count: number, second: number, row: readonly number[]) => {
+        recording.rows = count
+        recording.second = second
+        recording.figures = Object.fromEntries(
+          channels.map(({ name }, column) => [name, Number.isNaN(row[column]!) ? null : row[column]!]),
+        )
+      },
+    }
     const work = async () => {
       try {
-        const log = await recordChannels(ask, clock, {
-          channels: channels as (AgreedChannel & { read: ChannelSource })[],
-          seconds: recording.seconds,
-          stopped: () => stopped,
-          onRow: (rows, second, row) => {
-            recording.rows = rows
-            recording.second = second
-            recording.figures = Object.fromEntries(
-              channels.map(({ name }, column) => [name, Number.isNaN(row[column]!) ? null : row[column]!]),
-            )
-          },
-        })
+        const log = await recordChannels(rows, clock, plan, watch)
         recording.logId = await this.#keep(form, state.rounds.length, logCsv(log))
       } catch (error) {
         recording.problem = factsOf(error)
       } finally {
-        await driver.close().catch(() => {})
-        form.after?.()
-        this.room.holds.free(portId)
+        await leave()
         recording.running = false
         this.#stops.delete(caseId)
       }
@@ -201,3 +220,12 @@ function factsOf(error: unknown): ProblemFacts {
   const { kind, says, remedy } = problemDocument(error)
   return { kind, says, remedy }
 }
+
+const noSource = (thing: string, says: string): Problem =>
+  new Problem({
+    kind: 'no-source',
+    thing,
+    says,
+    remedy:
+      'Put it right beside the channels, under "Change what was agreed"; or import a log of another logger.',
+  })

@@ -166,6 +166,8 @@ export const cases = (services: Services) => {
         'json',
         v.object({
           port: text(200),
+          /** The port of the second device, where channels come from one. */
+          besidePort: v.optional(text(200)),
           logKind: text(80),
           by: text(80),
           speed: v.optional(v.picklist(speeds), 1),
@@ -175,9 +177,17 @@ export const cases = (services: Services) => {
       ),
       async (c) => {
         const caseId = c.req.param('id')
-        const { by, port, logKind, speed } = c.req.valid('json')
+        const { by, port, besidePort, logKind, speed } = c.req.valid('json')
         const hands = await handsFor(services, caseId, port, logKind)
-        const form = { caseId, portId: port, logKind, by: personOf(c, by), speed, ...hands }
+        const form = {
+          caseId,
+          portId: port,
+          besidePortId: besidePort,
+          logKind,
+          by: personOf(c, by),
+          speed,
+          ...hands,
+        }
         return c.json(await recordings.start(form), 201)
       },
     )

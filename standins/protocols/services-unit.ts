@@ -21,6 +21,10 @@ export interface UdsUnit {
   readonly isOpen?: boolean
   /** Data that has to be written before anything is erased. */
   readonly fingerprint?: number
+  /** Time between two messages of what it sends by itself, ms, by rate. */
+  readonly periods?: { slow?: number; medium?: number; fast?: number }
+  /** Sends such data as bare frames of its own; as messages where it is absent. */
+  sendFrame?(data: Uint8Array): Promise<void>
   /** The memory that may be written, or null where the range lies outside. */
   memory: { covers(address: number, length: number): boolean }
   erase(address: number, length: number): Promise<void>
@@ -36,6 +40,9 @@ export interface UdsUnit {
   ready(): boolean
 }
 
+/** Data that is sent by itself has identifiers F200 to F2FF (ISO 14229-1, service 2A). */
+const periodicHigh = 0xf200
+
 /**
  * The controller's half of the services, until its transport fails. Access by session and security as the standard
  * has it: download only in the programming session with the level open; a session falls back after 5 s without a word.
@@ -49,8 +56,13 @@ export async function serveUds(transport: Transport, clock: Clock, unit: UdsUnit
     { kind: 'down' | 'up'; address: number; end: number; at: number; block: number } | undefined
   let lastBlock: Uint8Array | undefined
 
-  const say = (...parts: (number | Uint8Array)[]) =>
-    transport.send(concatBytes(parts.map((part) => (typeof part === 'number' ? Uint8Array.of(part) : part))))
+  /** One message after the other: what it sends by itself waits until an answer is out. */
+  let out: Promise<void> = Promise.resolve()
+  const say = (...parts: (number | Uint8Array)[]) => {
+    const message = concatBytes(parts.map((part) => (typeof part === 'number' ? Uint8Array.of(part) : part)))
+    out = out.catch(() => {}).then(() => transport.send(message))
+    return out
+  }
   const no = (id: number, code: number) => say(0x7f, id, code)
   /** A long act: "needs longer" goes out first and again, and the answer when it is done. */
   const long = async (id: number, act: () => Promise<void>) => {
@@ -79,6 +91,27 @@ export async function serveUds(transport: Transport, clock: Clock, unit: UdsUnit
       [...rest.subarray(from, from + width)].reduce((sum, byte) => sum * 256 + byte, 0)
     return { address: number(at, wide.address), length: number(at + wide.address, wide.length) }
   }
+  /** Sends a datum at its rate until it is told to stop, or its session ends. */
+  const sending = new Map<number, () => void>()
+  const stopSending = (lows: Iterable<number>) => {
+    for (const low of [...lows]) {
+      sending.get(low)?.()
+      sending.delete(low)
+    }
+  }
+  const sendAt = (low: number, periodMs: number) => {
+    stopSending([low])
+    const next = () => {
+      sending.set(low, clock.after(periodMs, next))
+      const value = unit.read(periodicHigh | low)
+      if (!value) return
+      const sent = unit.sendFrame
+        ? unit.sendFrame(concatBytes([Uint8Array.of(low), value]))
+        : say(service.periodicData + 0x40, low, value)
+      void sent.catch(() => {})
+    }
+    sending.set(low, clock.after(periodMs, next))
+  }
   const answers: Record<number, (rest: Uint8Array) => Promise<void>> = {
     async [service.session](rest) {
       const id = rest[0]!
@@ -87,6 +120,7 @@ export async function serveUds(transport: Transport, clock: Clock, unit: UdsUnit
         return no(service.session, 0x7e)
       if (id === programming && !unit.ready()) return no(service.session, 0x22)
       inSession = id
+      if (id === session.standard) stopSending(sending.keys())
       open = unit.isOpen === true
       transferring = undefined
       // P2 50 ms and P2* 5 000 ms, the latter in tens.
@@ -95,6 +129,7 @@ export async function serveUds(transport: Transport, clock: Clock, unit: UdsUnit
     async [service.reset](rest) {
       await say(service.reset + 0x40, rest[0]!)
       inSession = session.standard
+      stopSending(sending.keys())
       open = false
       transferring = undefined
       unit.reset()
@@ -104,6 +139,18 @@ export async function serveUds(transport: Transport, clock: Clock, unit: UdsUnit
       const value = rest.length === 2 ? unit.read(identifier) : null
       if (!value) return no(service.readData, rest.length === 2 ? 0x31 : 0x13)
       await say(service.readData + 0x40, rest.subarray(0, 2), value)
+    },
+    async [service.periodicData](rest) {
+      const [mode = 0, ...lows] = rest
+      if (inSession === session.standard) return no(service.periodicData, 0x7f)
+      if (mode === 4) stopSending(lows.length > 0 ? lows : sending.keys())
+      else {
+        const periodMs = [unit.periods?.slow, unit.periods?.medium, unit.periods?.fast][mode - 1]
+        if (periodMs === undefined || lows.length === 0) return no(service.periodicData, 0x31)
+        if (lows.some((low) => !unit.read(periodicHigh | low))) return no(service.periodicData, 0x31)
+        for (const low of lows) sendAt(low, periodMs)
+      }
+      await say(service.periodicData + 0x40)
     },
     async [service.writeData](rest) {
       if (!open) return no(service.writeData, 0x33)
@@ -246,12 +293,16 @@ export async function serveUds(transport: Transport, clock: Clock, unit: UdsUnit
       request = await transport.receive(inSession === session.standard ? Infinity : 5000)
     } catch (error) {
       // A message that broke off on the bus is let go, and the next one is listened for.
-      if (!isProblem(error) || !error.facts.kind.startsWith('isotp-')) throw error
+      if (!isProblem(error) || !error.facts.kind.startsWith('isotp-')) {
+        stopSending(sending.keys())
+        throw error
+      }
       continue
     }
     if (!request) {
       // S3: five seconds without a word end the session (ISO 14229-2).
       inSession = session.standard
+      stopSending(sending.keys())
       open = false
       transferring = undefined
       continue

@@ -284,6 +284,7 @@ export const LinkStep: v.GenericSchema<unknown, LinkStep> = v.variant('do', [
 /** What a link can be asked for. Each is optional: what is absent the plan, the gate and the record name honestly. */
 export const operations = [
   'page',
+  'live',
   'enter',
   'attach',
   'identify',
@@ -335,6 +336,7 @@ export const LinkScript = v.strictObject({
   thinkMs: v.exactOptional(amount('Usual time of the unit before it answers, ms')),
   operations: v.strictObject({
     page: op('What the firmware says of itself'),
+    live: op('What the firmware shows again and again, for a log; its page where nothing is said'),
     enter: op('From the firmware into the bootloader'),
     attach: op('Is the bootloader there? It changes nothing'),
     identify: op('What the bootloader says of the unit'),

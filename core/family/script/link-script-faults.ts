@@ -21,6 +21,7 @@ const pieceSlots = ['index', 'number', 'count']
 /** Slots that are there from the beginning. */
 const givenSlots: Record<OperationName, readonly string[]> = {
   page: [],
+  live: [],
   enter: ['command'],
   attach: [],
   identify: [],
@@ -61,7 +62,10 @@ export function linkScriptFaults(script: LinkScript, memory: ScriptMemory): Link
     }
     if (name === 'check' && !contains(operation.steps, ({ do: does }) => does === 'compare'))
       fault(at, 'It compares nothing: a check ends with a step `compare`')
-    if (name === 'page' && !contains(operation.steps, ({ do: does }) => does === 'page' || does === 'tell'))
+    if (
+      (name === 'page' || name === 'live') &&
+      !contains(operation.steps, ({ do: does }) => does === 'page' || does === 'tell')
+    )
       fault(at, 'It gathers no line: `page` takes all lines, `tell` one value')
     if (name === 'read' && !contains(operation.steps, givesData))
       fault(at, 'It takes no bytes: capture {data}, or take them with `transfer` or `dump`')

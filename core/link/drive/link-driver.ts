@@ -4,6 +4,7 @@ import type { Fuse } from '../in-system'
 import type { Loader } from '../loader'
 import type { Person } from '../person'
 import type { Port } from '../port'
+import type { DataStream, SendMode } from '../uds/periodic'
 import type { UsbPort } from '../usb'
 
 /** What an adapter or a unit is plugged into: a serial line or the USB bus. */
@@ -38,6 +39,10 @@ export interface LinkDriver {
   probeBootloader(): Promise<Heard>
   /** The bytes of a data identifier (ISO 14229-1, service 22), for whoever logs; absent where the link has none. */
   readData?(identifier: number): Promise<Uint8Array>
+  /** The same, sent by the unit at a rate (service 2A), for whoever logs; absent where the profile names no rates. */
+  sendData?(asked: readonly { identifier: number; rate: SendMode }[]): Promise<DataStream>
+  /** What the unit shows now, line by line, for whoever logs; absent where it shows no more than its page. */
+  live?(): Promise<string[]>
   /** Fault codes as the unit words them, and taking them away; absent where it keeps none. */
   faults?: { read(): Promise<string>; clear(): Promise<void> }
   /** Fuse bytes, read and set one by one; absent where the link has none. */

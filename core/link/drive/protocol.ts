@@ -54,6 +54,8 @@ export interface ProtocolTimes<S extends Speech> {
   tailMs?(link: Over<S>, bytes: number, programMs: number): number
   /** To read the unit's page, with its thinking. */
   pageMs(link: Over<S>): number
+  /** To show once more what a log takes from it; the page's time where nothing is said. */
+  liveMs?(link: Over<S>): number
   /** The memory works while the next bytes are on their way. */
   programsMeanwhile?: boolean
 }

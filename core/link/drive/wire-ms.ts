@@ -41,3 +41,9 @@ export const linkTailMs = (link: DrivenLink, bytes: number, programMs: number): 
 
 /** What reading a page takes over a link, ms, with the unit's thinking. */
 export const linkPageMs = (link: DrivenLink): number => protocolOf(link).times.pageMs(link)
+
+/** Time to show what a log takes from it once, ms. */
+export const linkLiveMs = (link: DrivenLink): number => {
+  const { liveMs, pageMs } = protocolOf(link).times
+  return (liveMs ?? pageMs)(link)
+}

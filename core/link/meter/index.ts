@@ -1,10 +1,2 @@
 export { readScpiNumber, scpiMeter, type Meter } from './scpi'
-export {
-  BenchMeter,
-  meterOver,
-  meterScript,
-  meterWords,
-  readBenchMeter,
-  voltsField,
-  type MeterWords,
-} from './bench-meter'
+export { BenchMeter, meterOver, readBenchMeter, voltsField } from './bench-meter'

@@ -3,11 +3,12 @@ import * as v from 'valibot'
 import { describe, expect, it } from 'vitest'
 import { asciiBytes, asciiText, isProblem, virtualClock } from '../../kernel'
 import type { Port } from '../port'
-import { BenchMeter, meterOver, meterScript, meterWords, type MeterWords } from '.'
+import { askedLineScript, askedLineWords, type AskedLine } from '../script'
+import { BenchMeter, meterOver } from '.'
 
 const turn = () => new Promise<void>((done) => setImmediate(done))
 const line = { baudRate: 9600, dataBits: 8, parity: 'none', stopBits: 1 } as const
-const words: MeterWords = { sends: 'V', lineEnd: '\r', answer: 'V={volts}', withinMs: 500 }
+const words: AskedLine = { sends: 'V', lineEnd: '\r', answer: 'V={volts}', withinMs: 500 }
 const form = (speaks: object) =>
   v.parse(BenchMeter, { name: 'Bench meter', port: 'serial:/dev/x', line, speaks })
 
@@ -46,7 +47,7 @@ describe('a meter that speaks SCPI', () => {
 })
 
 describe('a meter with words of its own', () => {
-  const scripted = form({ kind: 'script', script: meterScript(words) })
+  const scripted = form({ kind: 'script', script: askedLineScript(words) })
   it.each([
     ['V=12.41\r\n', 12.41],
     ['V=12.41 V\r\n', 12.41],
@@ -70,7 +71,10 @@ describe('a meter with words of its own', () => {
     },
   )
   it('may talk by itself: the next whole line counts, and nothing is sent', async () => {
-    const talking = form({ kind: 'script', script: meterScript({ ...words, sends: '', answer: '{volts}' }) })
+    const talking = form({
+      kind: 'script',
+      script: askedLineScript({ ...words, sends: '', answer: '{volts}' }),
+    })
     const { meter, heard, clock } = await at(talking, () => null)
     const asked = meter.volts()
     await clock.sleep(10)
@@ -86,25 +90,27 @@ describe('a meter with words of its own', () => {
 
 describe('what is written down of a meter', () => {
   it('comes back as its words, and a script of another shape does not pretend to', () => {
-    expect(meterWords(meterScript(words))).toEqual(words)
-    const silent: MeterWords = { sends: '', lineEnd: '', answer: '{volts}', withinMs: 2000 }
-    expect(meterWords(meterScript(silent))).toEqual(silent)
-    const longer = meterScript(words)
+    expect(askedLineWords(askedLineScript(words))).toEqual(words)
+    const silent: AskedLine = { sends: '', lineEnd: '', answer: '{volts}', withinMs: 2000 }
+    expect(askedLineWords(askedLineScript(silent))).toEqual(silent)
+    const longer = askedLineScript(words)
     longer.operations.page!.steps.unshift({ do: 'wait', ms: 10 })
-    expect(meterWords(longer)).toBeNull()
+    expect(askedLineWords(longer)).toBeNull()
   })
   const refused = (speaks: object) => {
     const { success, issues } = v.safeParse(BenchMeter, { name: 'M', port: 'p', line, speaks })
     return success ? 'kept' : (issues[0]?.message ?? '')
   }
   it('is refused where no page tells the volts, where it can do more than read, and where its script is no good', () => {
-    const script = meterScript(words)
+    const script = askedLineScript(words)
     const steps = script.operations.page!.steps
     expect(refused({ kind: 'script', script })).toBe('kept')
     expect(refused({ kind: 'script', script: { ...script, operations: {} } })).toContain('one operation')
     const more = { ...script.operations, start: { steps: [{ do: 'send', text: 'x' }] } }
     expect(refused({ kind: 'script', script: { ...script, operations: more } })).toContain('one operation')
-    const untold = { page: { steps: steps.slice(0, -1) } }
+    const untold = {
+      page: { steps: steps.map((step) => (step.do === 'tell' ? { ...step, field: 'amps' } : step)) },
+    }
     expect(refused({ kind: 'script', script: { ...script, operations: untold } })).toContain('"volts"')
     const unfilled = { page: { steps: steps.filter(({ do: does }) => does !== 'expect') } }
     expect(refused({ kind: 'script', script: { ...script, operations: unfilled } })).toContain('{volts}')

@@ -87,6 +87,9 @@ export function scriptLinkDriver(
       }
       return { lines: await loader.identify(), inBootloader: true }
     },
+    ...((operations.live ?? operations.page) && {
+      live: async () => (await driver.run(operations.live ? 'live' : 'page')).lines,
+    }),
     async probeBootloader() {
       if (!operations.attach) return { bootloader: null }
       try {

@@ -2,6 +2,7 @@ export type { ScriptBench, ScriptEvent } from './bench'
 export { checksumBits, checksumOf, checksumText } from './checksum'
 export { heardText, stepText } from './failures'
 export * from './frame'
+export * from './page-script'
 export {
   scriptAbilities,
   scriptDriver,

@@ -40,6 +40,10 @@ export const scriptProtocol: LinkProtocol<'script'> = {
       const { page, identify } = link.drive.operations
       return scriptLikelyMs(page ?? identify, timeForm(link, 0)) || usualPageMs
     },
+    liveMs(link) {
+      const { live, page } = link.drive.operations
+      return scriptLikelyMs(live ?? page, timeForm(link, 0)) || usualPageMs
+    },
   },
   trace: {
     name: 'text console',

@@ -8,6 +8,7 @@ import { scriptDriver } from './script-loader'
 /** Operations that may be tried by themselves: they write nothing and erase nothing. */
 export const tryable = [
   'page',
+  'live',
   'enter',
   'attach',
   'identify',

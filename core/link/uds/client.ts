@@ -44,6 +44,7 @@ export interface FaultCode {
 /**
  * Asks a controller one thing and gives the answer's bytes after its service identifier. Answers to something else are
  * passed over; "needs longer" is waited out, and one that is busy is asked again.
+ * @param isIt whether such bytes are the answer; any are where nothing is said.
  * @throws Problem `uds-silent`, `uds-refused` (its `found` names the code in words), `uds-answer` when the answer's
  * echo does not agree.
  */
@@ -52,6 +53,7 @@ export async function askUds(
   clock: Pick<Clock, 'now' | 'sleep'>,
   request: Uint8Array,
   timing: UdsTiming = usualUdsTiming,
+  isIt: (answer: Uint8Array) => boolean = () => true,
 ): Promise<Uint8Array> {
   const id = request[0]!
   await transport.clear()
@@ -61,7 +63,7 @@ export async function askUds(
   for (;;) {
     const answer = await transport.receive(Math.max(0, until - clock.now()))
     if (!answer) throw silentUnit(transport.name, id)
-    if (answer[0] === id + 0x40) return answer.subarray(1)
+    if (answer[0] === id + 0x40 && isIt(answer.subarray(1))) return answer.subarray(1)
     if (answer[0] !== 0x7f || answer[1] !== id) {
       // Late words about another matter must not hold us past our time.
       if (clock.now() >= until) throw silentUnit(transport.name, id)
@@ -135,6 +137,8 @@ export interface UdsClient {
   transfer(block: number, data?: Uint8Array): Promise<Uint8Array>
   transferExit(): Promise<void>
   testerPresent(): Promise<void>
+  /** Sets how often some data is sent without being asked for, by the low bytes of its identifiers; mode 4 ends it. */
+  sendByItself(mode: number, lows: readonly number[]): Promise<void>
 }
 
 const addressWidth = ({ widths }: UdsForm) => widths?.address ?? 4
@@ -261,6 +265,11 @@ export function udsClient(
     },
     async testerPresent() {
       await echoed('tester present', [0x00], service.testerPresent, 0x00)
+    },
+    async sendByItself(mode, lows) {
+      // Its answer is bare; with a datum behind it, it is one that was sent by itself meanwhile.
+      const request = join([service.periodicData, mode, ...lows])
+      await askUds(transport, clock, request, learned, ({ length }) => length === 0)
     },
   }
 }

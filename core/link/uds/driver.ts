@@ -38,6 +38,17 @@ export function canDriver(
           ...wide,
           ...addressed(addresses?.functional ?? addresses?.target),
         })
+  const ownId = drive.periodic?.answerId
+  /** Frames on the identifier that data is sent on by itself; whatever else is on the bus meanwhile is let go. */
+  const sent = async (timeoutMs: number): Promise<Uint8Array | null> => {
+    const until = clock.now() + timeoutMs
+    for (;;) {
+      const frame = await bus.receive(Math.max(0, until - clock.now()))
+      if (!frame) return null
+      if (frame.id === ownId && !!frame.extended === !!extended) return frame.data
+      if (clock.now() >= until) return null
+    }
+  }
   const carrier: Pick<LinkDriver, 'open' | 'close'> = {
     async open() {
       await port.open(link.line!)
@@ -57,5 +68,6 @@ export function canDriver(
     async () => {},
     carrier,
     all ? (message) => all.send(message) : undefined,
+    ownId === undefined ? undefined : sent,
   )
 }

@@ -1,5 +1,6 @@
 export * from './words'
 export * from './client'
+export * from './periodic'
 export * from './security-key'
 export * from './loader'
 export * from './upload-time'

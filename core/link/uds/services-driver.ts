@@ -3,6 +3,7 @@ import { hexNumber, isProblem, type Clock } from '../../kernel'
 import type { Transport } from '../isotp'
 import { udsClient, udsTimingOf, type FaultCode } from './client'
 import { udsLoader } from './loader'
+import { periodicData, type SendMode } from './periodic'
 import { shownBytes } from '../drive/shown'
 import type { LinkDriver } from '../drive/link-driver'
 import type { Person } from '../person'
@@ -15,6 +16,7 @@ export const faultText = (codes: readonly FaultCode[]): string =>
  * A unit that answers to the diagnostic services, whatever carries them.
  * @param join wakes it before each act, where it falls asleep.
  * @param tellAll a message that all controllers hear; absent where there is no such way.
+ * @param frames bare frames of the data that it sends by itself, where they have an identifier of their own.
  */
 export function servicesDriver(
   transport: Transport,
@@ -24,6 +26,7 @@ export function servicesDriver(
   join: () => Promise<void>,
   carrier: Pick<LinkDriver, 'open' | 'close'>,
   tellAll?: (message: Uint8Array) => Promise<void>,
+  frames?: (timeoutMs: number) => Promise<Uint8Array | null>,
 ): LinkDriver {
   const unit = udsClient(transport, clock, udsTimingOf(drive))
   const page = async () => {
@@ -57,6 +60,11 @@ export function servicesDriver(
       await join()
       return unit.readData(identifier)
     },
+    ...('periodic' in drive &&
+      drive.periodic && {
+        sendData: (asked: readonly { identifier: number; rate: SendMode }[]) =>
+          periodicData(unit, transport, clock, asked, frames),
+      }),
     faults: {
       async read() {
         await join()

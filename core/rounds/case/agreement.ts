@@ -1,5 +1,6 @@
 import * as v from 'valibot'
 import { AgreedChannel, LogKind, logFigure, positiveFigure, WatchedLimit } from '../quality'
+import { BesideDevice } from '../recording'
 import { fuels, type Fuel } from '../mixture'
 
 const said = (max: number) => v.pipe(v.string(), v.trim(), v.maxLength(max))
@@ -34,6 +35,8 @@ export const CaseAgreement = v.strictObject({
   limits: v.pipe(v.array(WatchedLimit), v.maxLength(40)),
   floorVolts: v.nullable(logFigure),
   aim: v.nullable(Aim),
+  /** The second device that some channels come from, where the bench records the log itself. */
+  beside: v.exactOptional(BesideDevice),
 })
 export type CaseAgreement = v.InferOutput<typeof CaseAgreement>
 /** An agreement as it comes in. */

@@ -25,6 +25,27 @@ export const channelRoles = [
 ] as const
 export type ChannelRole = (typeof channelRoles)[number]
 
+/** A figure as a source shows it, times a factor, plus an offset. */
+const figure = { scale: v.optional(logFigure, 1), offset: v.optional(logFigure, 0) }
+
+/** How often a unit may be told to send a figure by itself (ISO 14229-1, service 2A). */
+export const sendRates = ['slow', 'medium', 'fast'] as const
+export type SendRate = (typeof sendRates)[number]
+
+/** A data identifier and how its bytes are a figure: asked for (ISO 14229-1, service 22), or sent by itself at a rate. */
+const ByteSource = v.strictObject({
+  identifier: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(0xffff)),
+  /** First byte of the figure within the answer. */
+  at: v.optional(v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(255)), 0),
+  type: v.picklist(cellTypes),
+  order: v.optional(v.picklist(['little', 'big']), 'big'),
+  ...figure,
+  rate: v.exactOptional(v.picklist(sendRates)),
+})
+/** A line of what the unit shows over its own link, or of the page of a second device beside it. */
+const LineSource = v.strictObject({ line: name, ...figure })
+const BesideSource = v.strictObject({ beside: name, ...figure })
+
 /** A channel that the calibrator asked for (PRACTICE K3). */
 export const AgreedChannel = v.strictObject({
   name,
@@ -33,18 +54,8 @@ export const AgreedChannel = v.strictObject({
   /** What the sensor can show at all: a figure that stays there tells nothing. */
   min: v.exactOptional(logFigure),
   max: v.exactOptional(logFigure),
-  /** How a link gives it: a data identifier and how its bytes are a figure (ISO 14229-1, service 22). */
-  read: v.exactOptional(
-    v.strictObject({
-      identifier: v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(0xffff)),
-      /** First byte of the figure within the answer. */
-      at: v.optional(v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(255)), 0),
-      type: v.picklist(cellTypes),
-      order: v.optional(v.picklist(['little', 'big']), 'big'),
-      scale: v.optional(logFigure, 1),
-      offset: v.optional(logFigure, 0),
-    }),
-  ),
+  /** How the bench gets it, where it records the log itself. */
+  read: v.exactOptional(v.union([ByteSource, LineSource, BesideSource])),
 })
 export type AgreedChannel = v.InferOutput<typeof AgreedChannel>
 

@@ -1,3 +1,5 @@
+export * from './beside'
 export * from './channel-source'
 export * from './plan-recording'
 export * from './record'
+export * from './row-source'

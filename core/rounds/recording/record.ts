@@ -1,14 +1,13 @@
-import { isProblem, type Clock } from '../../kernel'
-import { isSilence } from '../../link'
-import { figureIn } from '../definition'
+import type { Clock } from '../../kernel'
 import type { Log } from '../log'
-import type { AgreedChannel } from '../quality'
-import type { ChannelSource } from './channel-source'
+import { joinByTime, type BesideWatch } from './beside'
+import { isOwn, type ReadChannel } from './channel-source'
 import { maxHertz } from './plan-recording'
+import { figureOfLine, type RowSource } from './row-source'
 
 /** What is recorded, and for how long. */
 export interface RecordingPlan {
-  channels: readonly (AgreedChannel & { read: ChannelSource })[]
+  channels: readonly ReadChannel[]
   /** Ends by itself after this long. */
   seconds: number
   /** Asked before each row. */
@@ -21,70 +20,69 @@ export interface RecordingPlan {
 const maxSilentRows = 5
 
 /**
- * Reads the channels again and again, as often as the link allows, no more than a hundred times a second. A question that
- * stays without an answer, or is refused, is asked once more; then its place in the row stays empty.
- * @param ask gives the bytes of a data identifier. @throws Problem of the link where nothing answers any more.
+ * Reads row after row, as often as they come, no more than a hundred times a second.
+ * @param next rows of the unit's own channels, in their order. @throws Problem of the link where nothing answers any more.
+ * @param beside a second device, whose channels are joined to the rows by time; absent where no channel is of one.
  */
 export async function recordChannels(
-  ask: (identifier: number) => Promise<Uint8Array>,
+  next: RowSource,
   clock: Pick<Clock, 'now' | 'sleep'>,
   { channels, seconds, stopped, onRow }: RecordingPlan,
+  beside?: Pick<BesideWatch, 'shown' | 'latest'>,
 ): Promise<Log> {
+  const own = channels.filter(({ read }) => isOwn(read))
   const times: number[] = []
-  const columns: number[][] = channels.map(() => [])
+  const columns: number[][] = own.map(() => [])
   const from = clock.now()
   let silentRows = 0
   let lost = 0
   while (!stopped() && clock.now() - from < seconds * 1000) {
-    const at = clock.now()
-    const row: number[] = []
-    let silence: unknown
-    for (const { read } of channels) {
-      const bytes = await asked(ask, read.identifier).catch((error: unknown) => {
-        if (isSilence(error)) silence = error
-        else if (!isProblem(error, 'uds-refused')) throw error
-        return null
-      })
-      if (!bytes) lost++
-      row.push(bytes ? figureIn(bytes, read.at, read) : NaN)
-      // Where one question met silence the rest of the row would wait as long again.
-      if (silence) break
-    }
-    while (row.length < channels.length) {
-      row.push(NaN)
-      lost++
-    }
-    silentRows = row.every(Number.isNaN) ? silentRows + 1 : 0
+    const began = clock.now()
+    const { at, figures, silence } = await next()
+    lost += figures.filter(Number.isNaN).length
+    silentRows = figures.every(Number.isNaN) ? silentRows + 1 : 0
     if (silentRows >= maxSilentRows && silence) throw silence
-    times.push((at - from) / 1000)
-    row.forEach((figure, column) => columns[column]!.push(figure))
-    onRow?.(times.length, (at - from) / 1000, row)
-    const rest = 1000 / maxHertz - (clock.now() - at)
+    times.push(at)
+    figures.forEach((figure, column) => columns[column]!.push(figure))
+    onRow?.(times.length, (at - from) / 1000, rowNow(channels, figures, beside))
+    const rest = 1000 / maxHertz - (clock.now() - began)
     if (rest > 0) await clock.sleep(rest)
   }
+  let without = 0
+  const values = channels.map((channel) => {
+    if (isOwn(channel.read)) return columns[own.indexOf(channel)]!
+    const joined = joinByTime(times, beside?.shown ?? [], channel)
+    without += joined.filter(Number.isNaN).length
+    return joined
+  })
   return {
-    seconds: Float64Array.from(times),
+    seconds: Float64Array.from(times, (at) => (at - from) / 1000),
     channels: channels.map(({ name, unit }, column) => ({
       name,
       unit,
-      values: Float64Array.from(columns[column]!),
+      values: Float64Array.from(values[column]!),
     })),
     bytes: 0,
-    preamble: lost > 0 ? [`${lost} readings stayed without an answer`] : [],
+    preamble: [
+      ...(lost > 0 ? [`${lost} readings stayed without an answer`] : []),
+      ...(without > 0 ? [`${without} readings of the second device are missing at their time`] : []),
+    ],
     findings: [],
   }
 }
 
-async function asked(
-  ask: (identifier: number) => Promise<Uint8Array>,
-  identifier: number,
-): Promise<Uint8Array> {
-  try {
-    return await ask(identifier)
-  } catch (error) {
-    if (!isProblem(error)) throw error
-    return ask(identifier)
-  }
+/** The row as it is seen while it is recorded: of a second device what it showed last. */
+function rowNow(
+  channels: readonly ReadChannel[],
+  figures: readonly number[],
+  beside: Pick<BesideWatch, 'latest'> | undefined,
+): number[] {
+  const lines = beside?.latest()
+  let column = 0
+  return channels.map(({ read }) => {
+    if (!('beside' in read)) return figures[column++]!
+    return lines ? figureOfLine(lines, read.beside, read) : NaN
+  })
 }
 
 /** A log as CSV (RFC 4180), for whoever it is sent to: points, seconds, units in the heading. */

@@ -63,6 +63,7 @@ const tryIt = () =>
     looked.value = []
   })
 const what: Record<Tryable, string> = {
+  live: 'Asks the firmware for what a log takes from it. Nothing is changed.',
   page: 'Asks the firmware for its page. Nothing is changed.',
   attach: 'Asks whether the bootloader is there. Nothing is changed.',
   identify: 'Asks the bootloader what it says of the unit. Nothing is changed.',

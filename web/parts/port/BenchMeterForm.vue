@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { meterScript, meterWords, type BenchMeter, type MeterWords } from '@bench-wake/core/link'
+import { askedLineScript, askedLineWords, type BenchMeter, type AskedLine } from '@bench-wake/core/link'
 import { NButton, NForm, NFormItem, NInput, NRadio, NRadioGroup } from 'naive-ui'
 import { computed, onMounted, ref } from 'vue'
 import { api, got } from '../../stores/api'
@@ -7,6 +7,8 @@ import { useBench } from '../../stores/bench'
 import PickOne from '../PickOne.vue'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
+import AskedLineFields from './AskedLineFields.vue'
+import { instrumentSpeeds } from './line-speeds'
 
 /** Gives a serial port the job of the meter: how it is asked, what it shows now, and taking the job away again. */
 const bench = useBench()
@@ -18,7 +20,7 @@ const open = ref(false)
 /** What the last reading showed; null where the meter did not answer. */
 const shown = ref<{ volts: number | null } | null>(null)
 
-const usual: MeterWords = { sends: '', lineEnd: '\r', answer: '{volts}', withinMs: 1000 }
+const usual: AskedLine = { sends: '', lineEnd: '\r', answer: '{volts}', withinMs: 1000 }
 const form = ref({
   name: 'Bench meter',
   port: null as string | null,
@@ -29,7 +31,9 @@ const form = ref({
 })
 /** A script of another shape than one line asked and one answered is kept as it is. */
 const other = computed(() =>
-  kept.value?.speaks.kind === 'script' && !meterWords(kept.value.speaks.script) ? kept.value.speaks : null,
+  kept.value?.speaks.kind === 'script' && !askedLineWords(kept.value.speaks.script)
+    ? kept.value.speaks
+    : null,
 )
 
 function show(meter: BenchMeter | null): void {
@@ -42,7 +46,7 @@ function show(meter: BenchMeter | null): void {
     baudRate: line.baudRate,
     kind: speaks.kind,
     query: speaks.kind === 'scpi' ? speaks.query : 'MEAS:VOLT?',
-    words: (speaks.kind === 'script' && meterWords(speaks.script)) || { ...usual },
+    words: (speaks.kind === 'script' && askedLineWords(speaks.script)) || { ...usual },
   }
 }
 onMounted(() =>
@@ -57,7 +61,7 @@ const document = computed((): BenchMeter | null => {
     name,
     port,
     line: { ...(kept.value?.line ?? { dataBits: 8, parity: 'none', stopBits: 1 }), baudRate },
-    speaks: kind === 'scpi' ? { kind, query } : (other.value ?? { kind, script: meterScript(words) }),
+    speaks: kind === 'scpi' ? { kind, query } : (other.value ?? { kind, script: askedLineScript(words) }),
   }
 })
 const ports = computed(() =>
@@ -65,17 +69,6 @@ const ports = computed(() =>
     .filter(({ kind, channel }) => kind !== 'stand-in' && channel === 'serial')
     .map(({ id, name }) => ({ value: id, label: name })),
 )
-const speeds = [1200, 2400, 4800, 9600, 19_200, 38_400, 57_600, 115_200].map((value) => ({
-  value,
-  label: `${value} baud`,
-}))
-const lineEnds = [
-  { value: '\r', label: 'carriage return' },
-  { value: '\n', label: 'line feed' },
-  { value: '\r\n', label: 'both' },
-  { value: '', label: 'nothing' },
-]
-
 const read = () =>
   reading.ask(async () => {
     shown.value = null
@@ -135,7 +128,7 @@ const nameOf = (id: string) => bench.ports?.find((each) => each.id === id)?.name
         />
       </NFormItem>
       <NFormItem label="Speed">
-        <PickOne v-model:value="form.baudRate" label="Speed of the meter" :options="speeds" />
+        <PickOne v-model:value="form.baudRate" label="Speed of the meter" :options="instrumentSpeeds" />
       </NFormItem>
       <NFormItem label="How it is asked" class="wide">
         <NRadioGroup v-model:value="form.kind" name="meter-kind">
@@ -150,23 +143,7 @@ const nameOf = (id: string) => bench.ports?.find((each) => each.id === id)?.name
         Its script has more than one question; it stays as it is.
       </p>
       <template v-else>
-        <NFormItem label="Sends (empty: it talks by itself)">
-          <NInput
-            v-model:value="form.words.sends"
-            :input-props="{ 'aria-label': 'Sends (empty: it talks by itself)' }"
-            class="mono"
-          />
-        </NFormItem>
-        <NFormItem label="Ends with">
-          <PickOne v-model:value="form.words.lineEnd" label="What ends the question" :options="lineEnds" />
-        </NFormItem>
-        <NFormItem label="Line it answers, {volts} where the figure stands">
-          <NInput
-            v-model:value="form.words.answer"
-            :input-props="{ 'aria-label': 'Line it answers, {volts} where the figure stands' }"
-            class="mono"
-          />
-        </NFormItem>
+        <AskedLineFields v-model="form.words" slots="{volts} where the figure stands" />
       </template>
       <div class="row wide">
         <NButton :disabled="!document" :loading="reading.busy.value" @click="read">Read now</NButton>

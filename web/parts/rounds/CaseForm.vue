@@ -1,13 +1,20 @@
 <script setup lang="ts">
-import { beginAgreement, breakpointsIn, fuels, type CaseAgreementForm } from '@bench-wake/core/rounds'
+import {
+  beginAgreement,
+  beginBeside,
+  breakpointsIn,
+  fuels,
+  type CaseAgreementForm,
+} from '@bench-wake/core/rounds'
 import type { CaseAnswer, ListedCase } from '@bench-wake/server'
 import { NButton, NCheckbox, NInput, NInputNumber } from 'naive-ui'
-import { computed, onMounted, reactive, ref } from 'vue'
+import { computed, onMounted, reactive, ref, watch } from 'vue'
 import { api, got } from '../../stores/api'
 import { useBench } from '../../stores/bench'
 import { useLook } from '../../stores/look'
 import PickOne from '../PickOne.vue'
 import ProblemNote from '../ProblemNote.vue'
+import BesideForm from './BesideForm.vue'
 import ChannelList from './ChannelList.vue'
 import { useAsked } from '../useAsked'
 
@@ -53,8 +60,8 @@ const takeFrom = (id: string | null) =>
   asking.ask(async () => {
     if (!id) return
     const { state } = await got<CaseAnswer>(api.cases[':id'].$get({ param: { id } }))
-    const { channels, kinds, limits } = copy(state.agreement)
-    Object.assign(form, { channels, kinds, limits })
+    const { channels, kinds, limits, beside } = copy(state.agreement)
+    Object.assign(form, { channels, kinds, limits, ...(beside ? { beside } : {}) })
   })
 function drive(to: 'combustion' | 'electric'): void {
   const { title, goal, calibrator } = form
@@ -68,6 +75,10 @@ const fuelOptions = Object.entries(fuels).map(([value, { name }]) => ({ value, l
 const names = computed(() => form.channels.map(({ name }) => ({ value: name, label: name })))
 /** Every channel has a name, and what is typed of its source can be read. */
 const listReads = ref(true)
+
+/** Whether a channel comes from a second device: it is described then, and stays described. */
+const asksBeside = computed(() => form.channels.some(({ read }) => read && 'beside' in read))
+watch(asksBeside, (asks) => asks && (form.beside ??= beginBeside()), { immediate: true })
 
 const aimFault = computed(() => {
   if (!hasAim.value) return null
@@ -87,7 +98,7 @@ const ready = computed(
     aimFault.value === null,
 )
 function agreementOf(): CaseAgreementForm {
-  const { fuel, ...rest } = copy(form)
+  const { fuel, beside, ...rest } = copy(form)
   return {
     ...rest,
     ...(rest.drive === 'combustion' && fuel ? { fuel } : {}),
@@ -95,6 +106,7 @@ function agreementOf(): CaseAgreementForm {
       .split('\n')
       .map((line) => line.trim())
       .filter(Boolean),
+    ...(asksBeside.value && beside ? { beside } : {}),
     aim: hasAim.value
       ? {
           channel: aim.channel,
@@ -189,8 +201,10 @@ const save = () =>
 
     <h3>Channels to log</h3>
     <p class="small soft">
-      As the logger names them. Saved with the case and asked of every log. Last: how the unit’s link gives
-      it, where it does (data identifier, type, factor), to record it without another logger.
+      As the logger names them. Saved with the case and asked of every log. Last: how the bench gets it, to
+      record it without another logger: a data identifier with type and factor (<code>0x2001 u16 × 0.1</code
+      >), with its rate where the unit sends it by itself (<code>0xF201 u16 fast</code>); a line that the unit
+      shows (<code>line supply</code>); a line of a second device (<code>beside lambda</code>).
     </p>
     <div v-if="otherOptions.length > 0" class="fields">
       <div class="field">
@@ -208,6 +222,15 @@ const save = () =>
       v-model:channels="form.channels"
       v-model:reads="listReads"
     />
+
+    <template v-if="form.beside && asksBeside">
+      <h3>Second device</h3>
+      <p class="small soft">
+        What it shows is joined to the rows by time. In the list above a channel of it is
+        <code>beside lambda</code>, by the name between the braces.
+      </p>
+      <BesideForm v-model="form.beside" />
+    </template>
 
     <h3>Logs, in their order</h3>
     <ul class="rows kinds">

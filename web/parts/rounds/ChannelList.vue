@@ -77,12 +77,13 @@ watch(sound, (now) => (reads.value = now), { immediate: true })
         class="mono"
         placeholder="0x2001 u16 × 0.1"
         v-bind="isBad(typed[index]) ? { status: 'error' as const } : {}"
-        :input-props="{ 'aria-label': `How the link gives channel ${index + 1}` }"
+        :input-props="{ 'aria-label': `How the bench gets channel ${index + 1}` }"
         @update:value="setSource(index, $event)"
       />
       <NButton quaternary :disabled="channels.length === 1" @click="remove(index)">Remove</NButton>
       <small v-if="isBad(typed[index])" class="fault"
-        >Write it as identifier, type and factor: 0x2001 u16 × 0.1 - 40</small
+        >Write it as identifier, type and factor: 0x2001 u16 × 0.1 - 40; as 0xF201 u16 fast, line supply or
+        beside lambda</small
       >
     </li>
   </ul>

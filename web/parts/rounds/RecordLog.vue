@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { durationText, groupedNumber, Problem } from '@bench-wake/core/kernel'
-import { recordingHertz, unreadChannels, type LogKind } from '@bench-wake/core/rounds'
+import { linkToRecord, recordingHertz, recordingOverLink, type LogKind } from '@bench-wake/core/rounds'
 import type { CaseAnswer, RecordingState } from '@bench-wake/server'
 import { useIntervalFn } from '@vueuse/core'
 import { NButton, NCheckbox, NProgress } from 'naive-ui'
@@ -8,6 +8,7 @@ import { computed, onMounted, ref } from 'vue'
 import { api, got, problemOf } from '../../stores/api'
 import { useBench } from '../../stores/bench'
 import { useLook } from '../../stores/look'
+import { familyOf } from '../family-of'
 import PickOne from '../PickOne.vue'
 import PortChoice from '../PortChoice.vue'
 import ProblemNote from '../ProblemNote.vue'
@@ -21,7 +22,21 @@ const bench = useBench()
 const look = useLook()
 const { busy, problem, ask } = useAsked()
 
-const unread = computed(() => unreadChannels(view.state.agreement.channels))
+/** The link it is recorded over, and why not. */
+const over = computed(() => {
+  const family = bench.families?.find(({ id }) => id === view.unit.familyId)
+  return family ? linkToRecord(familyOf(family), view.state.agreement) : undefined
+})
+const device = computed(() => {
+  const { beside, channels } = view.state.agreement
+  return beside && channels.some(({ read }) => read && 'beside' in read) ? beside : null
+})
+const besidePort = ref<string | null>(null)
+const besidePorts = computed(() =>
+  (bench.ports ?? [])
+    .filter(({ id, channel }) => channel === 'serial' && id !== port.value)
+    .map(({ id, name }) => ({ value: id, label: name })),
+)
 const port = ref<string | null>(null)
 const looked = ref(false)
 const standIn = computed(() => bench.ports?.find(({ id }) => id === port.value)?.kind === 'stand-in')
@@ -35,16 +50,8 @@ const now = ref<RecordingState | null>(null)
 
 /** How often the list can be read, by the bus of the unit's link. */
 const hertz = computed(() => {
-  const family = bench.families?.find(({ id }) => id === view.unit.familyId)
-  const link = family?.links.find((each) => each.kind === 'can' && each.drive)
   const sources = view.state.agreement.channels.flatMap(({ read }) => read ?? [])
-  return link?.drive?.speaks === 'uds'
-    ? recordingHertz(sources, {
-        bitsPerSecond: link.drive.bitsPerSecond,
-        ...(link.line ? { adapter: link.line } : {}),
-        addressed: link.drive.addresses !== undefined,
-      })
-    : null
+  return over.value?.fault === null ? recordingHertz(sources, recordingOverLink(over.value.link)) : null
 })
 
 const load = async () => {
@@ -66,6 +73,7 @@ const start = () =>
           logKind: kind.id,
           by: look.name || 'Somebody',
           looked: true,
+          ...(device.value && besidePort.value ? { besidePort: besidePort.value } : {}),
           ...(standIn.value ? { speed: speed.value as 0 | 1 | 10 } : {}),
         },
       }),
@@ -98,10 +106,17 @@ const failed = computed(() => (now.value?.problem ? problemOf(new Problem(now.va
       </dl>
       <NButton :loading="busy" @click="stop">Stop and use what is there</NButton>
     </template>
-    <template v-else-if="unread.length === 0">
+    <template v-else-if="over?.fault === null">
       <ProblemNote v-if="failed" :problem="failed" />
       <div class="choice">
         <PortChoice v-model="port" :unit-id="view.unit.id" />
+        <PickOne
+          v-if="device"
+          v-model:value="besidePort"
+          :label="`Port of ${device.name}`"
+          :options="besidePorts"
+          placeholder="Choose the port"
+        />
         <PickOne v-if="standIn" v-model:value="speed" label="Speed of the recording" :options="speeds" />
       </div>
       <NCheckbox v-model:checked="looked">
@@ -111,10 +126,12 @@ const failed = computed(() => (now.value?.problem ? problemOf(new Problem(now.va
         The link allows about {{ figureText(Math.round(hertz)) }} rows a second; {{ kind.minHertz }} are asked
         for. It ends by itself after {{ durationText((kind.minSeconds * 1.1 + 3) * 1000) }}.
       </p>
-      <NButton :disabled="!port || !looked" :loading="busy" @click="start">Record over the link</NButton>
+      <NButton :disabled="!port || !looked || (device !== null && !besidePort)" :loading="busy" @click="start"
+        >Record over the link</NButton
+      >
     </template>
-    <p v-else class="small soft">
-      To record it over the link, say how it gives {{ unread.join(', ') }} (Change what was agreed).
+    <p v-else-if="over" class="small soft">
+      It cannot be recorded here: {{ over.fault }} (Change what was agreed).
     </p>
     <ProblemNote v-if="problem" :problem="problem" />
   </div>

@@ -32,6 +32,12 @@ const addressByte = (says: string) =>
     v.transform(Number),
     v.description(says),
   )
+const period = v.pipe(
+  v.number(),
+  v.minValue(1),
+  v.maxValue(60_000),
+  v.description('Time between two messages at this rate, ms'),
+)
 const byte = v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(255))
 const width = (says: string) => v.exactOptional(v.pipe(v.picklist([1, 2, 3, 4]), v.description(says)))
 
@@ -129,6 +135,21 @@ const UdsDrive = v.strictObject({
         functional: v.exactOptional(addressByte('Address that all controllers hear')),
       }),
       v.description('First byte of each frame (extended or mixed addressing); none where nothing is said'),
+    ),
+  ),
+  periodic: v.exactOptional(
+    v.pipe(
+      v.strictObject({
+        slowMs: v.exactOptional(period),
+        mediumMs: v.exactOptional(period),
+        fastMs: v.exactOptional(period),
+        answerId: v.exactOptional(
+          hexadecimal('Identifier that it sends on, as bare frames; its usual answers where nothing is said'),
+        ),
+      }),
+      v.description(
+        'How often it sends data by itself (service 2A), by its rates; absent where it sends none. For logs alone',
+      ),
     ),
   ),
   functionalId: v.exactOptional(
