@@ -43,6 +43,7 @@ const statuses: Record<string, number> = {
   'log-stopped': 409,
   'no-live-data': 409,
   'no-source': 409,
+  'no-beside': 409,
   'not-written': 409,
   'revision-held': 409,
   'revision-stopped': 409,

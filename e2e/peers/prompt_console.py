@@ -6,6 +6,7 @@ flash = Flash(0x8000, 0x8000, 0x1000)
 stage = b""
 boot = False
 version = "1.3"
+level = 1.0
 
 
 def crc16(data):
@@ -31,6 +32,9 @@ while True:
             pass
         elif command == "ver":
             say("TG-4 board 2\r\nfw " + version + "\r\nserial TG4-0117\r\n")
+        elif command == "level" and not boot:
+            say(f"level {level:.3f} m\r\n")
+            level += 0.001
         elif command == "boot":
             boot, prompt = True, "boot> "
         elif not boot:
