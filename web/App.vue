@@ -7,6 +7,7 @@ import SignIn from './parts/SignIn.vue'
 import { useAccess } from './stores/access'
 import { useLook } from './stores/look'
 import { naiveTheme } from './theme/naive'
+import { naiveWords } from './theme/naive-words'
 
 const look = useLook()
 const access = useAccess()
@@ -19,6 +20,7 @@ const theme = computed(() => (look.light === 'night' ? darkTheme : null))
   <NConfigProvider
     :theme="theme"
     :theme-overrides="naiveTheme[look.light]"
+    :locale="naiveWords"
     class="shell"
     inline-theme-disabled
   >

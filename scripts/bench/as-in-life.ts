@@ -1,13 +1,13 @@
 import { componentOf, drivenLink } from '@bench-wake/core/family'
 import { identifyImage } from '@bench-wake/core/image'
-import { virtualClock } from '@bench-wake/core/kernel'
+import { sha256Hex, virtualClock } from '@bench-wake/core/kernel'
 import { carryOut, foldWake, loadsOf, planRun, wakeWriter, type WakeEvent } from '@bench-wake/core/run'
 import { knownPage } from '@bench-wake/core/unit'
 import { demoFamily, demoFieldsOf, demoStandIn, demoUnits, placed } from '@bench-wake/demo'
 import { standInOf } from '@bench-wake/standins'
 import { monitorEventLoopDelay } from 'node:perf_hooks'
 import { hostTime, nextTurn, paceOf } from '../../server/host-time'
-import { scenarios, type Scenario } from '../../core/run/scenarios.test-support'
+import { releasesOf, scenarios, type Scenario } from '../../core/run/scenarios.test-support'
 import { worstTimeLeft } from '../../core/run/simulate-run.test-support'
 import type { Bench, Figure } from './figure'
 
@@ -15,7 +15,8 @@ import type { Bench, Figure } from './figure'
 let worstLeft = 0
 
 /** A whole run in real time: how it ended, and the write against its prediction. */
-async function live({ unitId, linkId, component: componentId, fields }: Scenario): Promise<Figure> {
+async function live(scenario: Scenario): Promise<Figure> {
+  const { unitId, linkId, component: componentId, fields } = scenario
   const clock = virtualClock(nextTurn, Date.now(), paceOf(1))
   const demo = demoUnits.find(({ id }) => id === unitId)!
   const family = demoFamily(demo.familyId)
@@ -41,7 +42,7 @@ async function live({ unitId, linkId, component: componentId, fields }: Scenario
     port: { id: unitId, name, standIn: true },
     speed: 1,
     floorVolts: family.power.floorVolts,
-    releases: [],
+    releases: releasesOf(scenario),
     plan,
   })
   const outcome = await carryOut(
@@ -58,9 +59,9 @@ async function live({ unitId, linkId, component: componentId, fields }: Scenario
           lines: Object.entries(said).map(([field, value]) => ({ field, label: field, value })),
         })),
       ),
-      image: { name: 'image', memory, identity: identifyImage(memory, [family]) },
+      image: { name: 'image', memory, identity: identifyImage(memory, [family], [sha256Hex(memory[0]!.bytes)]) },
       use: { 'signal-output': 'low-channel' },
-      releases: [],
+      releases: releasesOf(scenario),
     },
     {
       channel: unit.connect(clock).channel,

@@ -37,7 +37,7 @@ const setSpeed = (baudRate: number) =>
     <AskedLineFields
       v-if="words"
       :model-value="words"
-      slots="{lambda} where that figure stands"
+      slots="figures as {lambda}"
       @update:model-value="say"
     />
     <p v-else class="small soft">Its script has more than one question; it stays as it is.</p>

@@ -362,7 +362,7 @@ const save = () =>
   font-size: 13px;
   color: var(--soft);
 }
-.wide {
+.fields > .wide {
   grid-column: span 2;
 }
 .rows {
@@ -396,7 +396,7 @@ const save = () =>
   align-items: start;
 }
 @media (max-width: 700px) {
-  .wide {
+  .fields > .wide {
     grid-column: auto;
   }
   .rows li,
