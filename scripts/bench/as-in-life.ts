@@ -59,7 +59,11 @@ async function live(scenario: Scenario): Promise<Figure> {
           lines: Object.entries(said).map(([field, value]) => ({ field, label: field, value })),
         })),
       ),
-      image: { name: 'image', memory, identity: identifyImage(memory, [family], [sha256Hex(memory[0]!.bytes)]) },
+      image: {
+        name: 'image',
+        memory,
+        identity: identifyImage(memory, [family], [sha256Hex(memory[0]!.bytes)]),
+      },
       use: { 'signal-output': 'low-channel' },
       releases: releasesOf(scenario),
     },

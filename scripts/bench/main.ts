@@ -6,6 +6,7 @@ import { simulatedRuns } from './simulated-runs'
 import { benchGate } from './bench-gates'
 import { diagnosis } from './diagnosis'
 import type { Figure } from './figure'
+import { logPage } from './log-page'
 import { logs } from './logs'
 import { many } from './many'
 import { fuzz } from './fuzz'
@@ -41,6 +42,7 @@ const benches = [
   disturbed,
   intelHex,
   logs,
+  logPage,
   rehearsal,
   benchGate,
   diagnosis,

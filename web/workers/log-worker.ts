@@ -4,6 +4,7 @@ import {
   alignBy,
   binFigures,
   channelNamed,
+  columnEdges,
   columnsOf,
   CsvLogReader,
   errorOf,
@@ -71,10 +72,11 @@ const acts = {
     columns: number,
   ): Promise<Float64Array[]> {
     const { log, extremes } = holding(id)
+    const edges = columnEdges(log.seconds, from, to, columns)
     return names.map((name) => {
       // Of a channel that this log lacks there is nothing to draw.
       const own = extremes.get(channelNamed(log, name)?.name ?? '')
-      return own ? columnsOf(own, log.seconds, from, to, columns) : new Float64Array(0)
+      return own ? columnsOf(own, edges) : new Float64Array(0)
     })
   },
   /** What every channel reads at a time: the row at or after it. */

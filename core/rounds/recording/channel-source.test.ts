@@ -90,7 +90,7 @@ describe('a list that a link cannot give', () => {
     ['nobody says how', list('0x2001 u8', ''), link('uds'), 'how the bench gets Channel 2'],
     ['all of it is a second device’s', list('beside a'), link('uds'), 'read from the unit itself'],
     ['data identifiers of a console', list('0x2001 u8'), console, 'has no data identifiers'],
-    ['a rate without periods', list('0xF201 u8 fast'), link('uds'), 'at the rate "fast"'],
+    ['a rate without periods', list('0xF201 u8 fast'), sends({}), 'at the rate "fast"'],
     ['another rate', list('0xF201 u8 slow'), sends({ fastMs: 20 }), 'at the rate "slow"'],
     ['a rate on the single wire', list('0xF201 u8 slow'), link('kwp'), 'at the rate "slow"'],
     ['both ways', list('0xF201 u8 fast', '0x2001 u8'), sends({ fastMs: 20 }), 'one log takes one way'],

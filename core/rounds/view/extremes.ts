@@ -5,8 +5,8 @@
  */
 
 /** Rows of the smallest block, and blocks of the next larger one. */
-const blockRows = 64
-const blocksInNext = 16
+const blockRows = 16
+const blocksInNext = 8
 
 interface Blocks {
   rows: number
@@ -17,6 +17,8 @@ interface Blocks {
 /** Lowest and highest figures of a channel, in blocks. */
 export class Extremes {
   readonly #levels: Blocks[] = []
+  #min = Infinity
+  #max = -Infinity
 
   constructor(readonly values: Float64Array) {
     let below: Blocks | undefined
@@ -24,16 +26,12 @@ export class Extremes {
       const count = Math.ceil(values.length / rows)
       const level: Blocks = { rows, min: new Float64Array(count), max: new Float64Array(count) }
       for (let block = 0; block < count; block++) {
-        const range = below
-          ? over(
-              below.min,
-              below.max,
-              block * blocksInNext,
-              Math.min(below.min.length, (block + 1) * blocksInNext),
-            )
-          : over(values, values, block * rows, Math.min(values.length, (block + 1) * rows))
-        level.min[block] = range[0]
-        level.max[block] = range[1]
+        const [mins, maxs, each] = below ? [below.min, below.max, blocksInNext] : [values, values, rows]
+        this.#min = Infinity
+        this.#max = -Infinity
+        this.#scan(mins, maxs, block * each, Math.min(mins.length, (block + 1) * each))
+        level.min[block] = this.#min
+        level.max[block] = this.#max
       }
       this.#levels.push((below = level))
     }
@@ -41,62 +39,71 @@ export class Extremes {
 
   /** Lowest and highest figure of the rows from `from` up to and without `to`; Infinity, -Infinity where none has one. */
   within(from: number, to: number): [min: number, max: number] {
-    return this.#within(Math.max(0, from), Math.min(this.values.length, to), this.#levels.length - 1)
+    this.#min = Infinity
+    this.#max = -Infinity
+    this.#look(Math.max(0, from), Math.min(this.values.length, to), this.#levels.length - 1)
+    return [this.#min, this.#max]
   }
 
-  #within(from: number, to: number, level: number): [number, number] {
-    if (level < 0) return over(this.values, this.values, from, to)
+  /** The largest whole blocks, and what is left of them on either side by smaller ones. */
+  #look(from: number, to: number, level: number): void {
+    if (level < 0) return this.#scan(this.values, this.values, from, to)
     const { rows, min, max } = this.#levels[level]!
     const first = Math.ceil(from / rows)
     const last = Math.floor(to / rows)
-    if (last <= first) return this.#within(from, to, level - 1)
-    const middle = over(min, max, first, last)
-    const left = from < first * rows ? this.#within(from, first * rows, level - 1) : middle
-    const right = last * rows < to ? this.#within(last * rows, to, level - 1) : middle
-    return [Math.min(left[0], middle[0], right[0]), Math.max(left[1], middle[1], right[1])]
+    if (last <= first) return this.#look(from, to, level - 1)
+    this.#scan(min, max, first, last)
+    if (from < first * rows) this.#look(from, first * rows, level - 1)
+    if (last * rows < to) this.#look(last * rows, to, level - 1)
   }
-}
 
-function over(mins: Float64Array, maxs: Float64Array, from: number, to: number): [number, number] {
-  let [min, max] = [Infinity, -Infinity]
-  for (let at = from; at < to; at++) {
-    const low = mins[at]!
-    const high = maxs[at]!
-    // NaN is neither below nor above anything: rows without a figure stay out.
-    if (low < min) min = low
-    if (high > max) max = high
+  #scan(mins: Float64Array, maxs: Float64Array, from: number, to: number): void {
+    let min = this.#min
+    let max = this.#max
+    for (let at = from; at < to; at++) {
+      const low = mins[at]!
+      const high = maxs[at]!
+      // NaN is neither below nor above anything: rows without a figure stay out.
+      if (low < min) min = low
+      if (high > max) max = high
+    }
+    this.#min = min
+    this.#max = max
   }
-  return [min, max]
 }
 
 /**
- * What a stretch of time looks like on so many columns of a screen.
+ * Where the rows of each column begin, for a stretch of time on so many columns of a screen.
  * @param seconds of the rows, rising.
- * @returns two figures a column, lowest and highest; NaN, NaN where no row falls into it.
+ * @returns a row for each column, and behind them the first row that is in none.
  */
-export function columnsOf(
-  channel: Extremes,
+export function columnEdges(
   seconds: Float64Array,
   fromSeconds: number,
   toSeconds: number,
   columns: number,
-): Float64Array {
-  const drawn = new Float64Array(columns * 2).fill(NaN)
+): Uint32Array {
+  const edges = new Uint32Array(columns + 1)
   const step = (toSeconds - fromSeconds) / columns
-  let row = rowAt(seconds, fromSeconds)
+  for (let column = 0; column < columns; column++) edges[column] = rowAt(seconds, fromSeconds + column * step)
+  edges[columns] = Math.max(edges[columns - 1]!, rowAfter(seconds, toSeconds))
+  return edges
+}
+
+/**
+ * What a channel looks like on the columns of a screen.
+ * @param edges where the rows of each column begin.
+ * @returns two figures a column, lowest and highest; NaN, NaN where no row falls into it.
+ */
+export function columnsOf(channel: Extremes, edges: Uint32Array): Float64Array {
+  const columns = edges.length - 1
+  const drawn = new Float64Array(columns * 2).fill(NaN)
   for (let column = 0; column < columns; column++) {
-    const end =
-      column === columns - 1
-        ? rowAfter(seconds, toSeconds)
-        : rowAt(seconds, fromSeconds + (column + 1) * step)
-    if (end > row) {
-      const [min, max] = channel.within(row, end)
-      if (min <= max) {
-        drawn[column * 2] = min
-        drawn[column * 2 + 1] = max
-      }
-    }
-    row = Math.max(row, end)
+    if (edges[column + 1]! <= edges[column]!) continue
+    const [min, max] = channel.within(edges[column]!, edges[column + 1]!)
+    if (min > max) continue
+    drawn[column * 2] = min
+    drawn[column * 2 + 1] = max
   }
   return drawn
 }

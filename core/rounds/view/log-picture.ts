@@ -1,5 +1,5 @@
 import { channelNamed, durationOf, type Log } from '../log'
-import { columnsOf, Extremes } from './extremes'
+import { columnEdges, columnsOf, Extremes } from './extremes'
 
 const [width, laneHeight, left, right, foot] = [960, 96, 150, 16, 28]
 
@@ -14,6 +14,7 @@ export function logPicture(log: Log, names: readonly string[], title: string): s
   const columns = width - left - right
   const first = log.seconds[0] ?? 0
   const lasts = durationOf(log) || 1
+  const edges = columnEdges(log.seconds, first, first + lasts, columns)
   const lanes = channels.map(({ name, unit, values }, index) => {
     const top = 36 + index * laneHeight
     const extremes = new Extremes(values)
@@ -21,7 +22,7 @@ export function logPicture(log: Log, names: readonly string[], title: string): s
     const span = max > min ? max - min : 1
     const y = (figure: number) =>
       (top + laneHeight - 14 - ((figure - min) / span) * (laneHeight - 28)).toFixed(1)
-    const drawn = columnsOf(extremes, log.seconds, first, first + lasts, columns)
+    const drawn = columnsOf(extremes, edges)
     let path = ''
     for (let column = 0; column < columns; column++) {
       const low = drawn[column * 2]!

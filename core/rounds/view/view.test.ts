@@ -4,6 +4,7 @@ import { describe, expect, it } from 'vitest'
 import {
   alignBy,
   binFigures,
+  columnEdges,
   columnsOf,
   Extremes,
   interpolate,
@@ -54,13 +55,13 @@ describe('lowest and highest of many rows', () => {
     const values = new Float64Array(100_000)
     values[54_321] = 9
     const seconds = Float64Array.from({ length: 100_000 }, (_, row) => row / 100)
-    const drawn = columnsOf(new Extremes(values), seconds, 0, 1000, 500)
+    const drawn = columnsOf(new Extremes(values), columnEdges(seconds, 0, 1000, 500))
     const high = [...drawn.keys()].filter((index) => drawn[index] === 9)
     expect(high).toEqual([2 * Math.floor(543.21 / 2) + 1])
   })
   it('every row is in exactly one column, and an empty column shows nothing', () => {
     const seconds = Float64Array.of(0, 1, 2, 7, 9, 10)
-    const drawn = columnsOf(new Extremes(Float64Array.of(1, 2, 3, 4, 5, 6)), seconds, 0, 10, 5)
+    const drawn = columnsOf(new Extremes(Float64Array.of(1, 2, 3, 4, 5, 6)), columnEdges(seconds, 0, 10, 5))
     expect([...drawn]).toEqual([1, 2, 3, 3, NaN, NaN, 4, 4, 5, 6])
     expect([0, 1, 1.5, 10, 11].map((time) => rowAt(seconds, time))).toEqual([0, 1, 2, 5, 6])
   })

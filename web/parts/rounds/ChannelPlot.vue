@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { panned, within, zoomed, type TimeWindow } from '@bench-wake/core/rounds'
+import { drawTrace, isDense, panned, within, zoomed, type TimeWindow } from '@bench-wake/core/rounds'
 import { useElementSize, useRafFn } from '@vueuse/core'
 import { NButton } from 'naive-ui'
 import { computed, reactive, useTemplateRef, watch } from 'vue'
@@ -69,10 +69,11 @@ function draw(): void {
   const [w, h] = [columns.value, height.value]
   if (target.width !== Math.round(w * scale)) target.width = Math.round(w * scale)
   if (target.height !== Math.round(h * scale)) target.height = Math.round(h * scale)
-  context.setTransform(scale, 0, 0, scale, 0, 0)
-  context.clearRect(0, 0, w, h)
-  context.font = '13px "Atkinson Hyperlegible Mono Variable", monospace'
   const inks = [colour('hull'), colour('hold')]
+  const dense = drawn.lanes.map((lanes) => lanes.map(isDense))
+  paint(context, scale, inks, dense)
+  context.setTransform(scale, 0, 0, scale, 0, 0)
+  context.font = '13px "Atkinson Hyperlegible Mono Variable", monospace'
   channels.forEach(({ min, max }, lane) => {
     const top = lane * laneHeight
     context.strokeStyle = colour('hair')
@@ -82,8 +83,10 @@ function draw(): void {
     context.stroke()
     if (min === null || max === null) return
     const span = max > min ? max - min : 1
-    const y = (figure: number) => top + laneHeight - 10 - ((figure - min) / span) * (laneHeight - 22)
+    const y = (figure: number) =>
+      top + laneHeight - below - ((figure - min) / span) * (laneHeight - above - below)
     drawn!.lanes.forEach((lanes, log) => {
+      if (dense[log]![lane]) return
       const figures = lanes[lane]!
       context.strokeStyle = inks[log % 2]!
       context.lineWidth = 1.4
@@ -117,6 +120,42 @@ function draw(): void {
     context.lineTo(x, h - 20)
     context.stroke()
   }
+}
+
+/** Room above and below a channel's line within its lane. */
+const [above, below] = [12, 10]
+let image: ImageData | null = null
+/** The channels whose figures stand closer than the columns, pixel by pixel; whatever was drawn before is gone. */
+function paint(
+  context: CanvasRenderingContext2D,
+  scale: number,
+  inks: readonly string[],
+  dense: readonly boolean[][],
+): void {
+  const { width: w, height: h } = context.canvas
+  if (image?.width !== w || image.height !== h) image = context.createImageData(w, h)
+  const pixels = new Uint32Array(image.data.buffer)
+  pixels.fill(0)
+  drawn!.lanes.forEach((lanes, log) => {
+    const ink = pixelOf(context, inks[log % 2]!)
+    lanes.forEach((extremes, lane) => {
+      const { min, max } = channels[lane]!
+      if (!dense[log]![lane] || min === null || max === null) return
+      const top = Math.round((lane * laneHeight + above) * scale)
+      const end = Math.round(((lane + 1) * laneHeight - below) * scale)
+      drawTrace({ pixels, width: w }, { top, end, min, max }, extremes, ink, Math.round(1.4 * scale))
+    })
+  })
+  context.putImageData(image, 0, 0)
+}
+
+/** A colour as the four bytes of a pixel in memory: red first, solid. */
+function pixelOf(context: CanvasRenderingContext2D, ink: string): number {
+  context.fillStyle = ink
+  const [red = 0, green = 0, blue = 0] = (String(context.fillStyle).match(/[0-9a-f]{2}/gi) ?? []).map(
+    (pair) => parseInt(pair, 16),
+  )
+  return new Uint32Array(Uint8Array.of(red, green, blue, 255).buffer)[0]!
 }
 
 const secondAt = (clientX: number) => {
