@@ -12,7 +12,7 @@ const casePath = '/rounds/case-launch-3'
 const stateOf = async (program: Program) => (await program.get('/cases/case-launch-3')).state
 
 /** A log as another program writes it: semicolons, decimal commas, the time of the day, names in capitals. */
-function foreignLog(rows: number, pedal: (row: number) => number): string {
+function foreignLog(rows: number, pedal: (row: number) => number, volts = 51): string {
   const clock = (row: number) =>
     `09:${String(Math.floor(row / 1200)).padStart(2, '0')}:${String(Math.floor(row / 20) % 60).padStart(2, '0')},${String((row % 20) * 50).padStart(3, '0')}`
   const lines = Array.from({ length: rows }, (_, row) => {
@@ -22,7 +22,7 @@ function foreignLog(rows: number, pedal: (row: number) => number): string {
       at,
       at * 1.6,
       at * 1.62,
-      51 - at / 50 - (row % 2) / 100,
+      volts - at / 50 - (row % 2) / 100,
       20 + row / 500,
     ]
     return [clock(row), ...figures.map((figure) => figure.toFixed(2).replace('.', ','))].join(';')
@@ -189,4 +189,71 @@ test('a case of one’s own is begun from a unit, with the calibrator’s list a
     (each: { title: string }) => each.title === 'Hesitates in the cold',
   )
   expect(begun.unit.id).toBe('launch-1')
+})
+
+test('a held log counts by a named person and is left out with a reason; the next kind waits for it', async ({
+  page,
+  program,
+}) => {
+  test.setTimeout(120_000)
+  await page.goto(`${program.address}${casePath}`)
+  await writeRound(page, program, 5)
+  const next = page.getByRole('region', { name: 'What is next' })
+  // Its battery is below the 44 V of the case.
+  const short = file(
+    'short.csv',
+    foreignLog(1400, (row) => (row % 40) / 20, 43),
+  )
+  await next.getByLabel('Log file').setInputFiles(short)
+  await expect(next.getByText(/The supply sagged to/)).toBeVisible()
+  const log = page.locator('[data-log]', { hasText: 'short.csv' })
+  await log.getByRole('button', { name: 'Use it all the same' }).click()
+  // Neither without a reason nor without a name.
+  const use = log.getByRole('button', { name: 'Use it', exact: true })
+  await expect(use).toBeDisabled()
+  await log.getByLabel('Why it counts').fill('The meter of the launch reads a volt too low.')
+  await log.getByLabel('Your name').fill('R. Lund')
+  await use.click()
+  await expect(log).toContainText('Counts all the same')
+  await expect(log).toContainText('R. Lund')
+  await expect(next).toContainText('Log light load')
+  await log.getByRole('button', { name: 'Leave out' }).click()
+  await expect(log.getByRole('button', { name: 'Leave it out' })).toBeDisabled()
+  await log.getByLabel('Why it is left out').fill('Logged on the other launch.')
+  await log.getByRole('button', { name: 'Leave it out' }).click()
+  await expect(log).toContainText('left out: Logged on the other launch.')
+  await expect(next).toContainText('Log idle')
+})
+
+test('a definition comes as a list of tables: what the list does not say is asked, and it is held against the image', async ({
+  page,
+  program,
+}) => {
+  await page.goto(`${program.address}/units/launch-1`)
+  await page.getByRole('link', { name: 'Begin rounds with a calibrator' }).click()
+  await page.getByLabel('What it is about').fill('Hesitates in the cold')
+  await page.getByLabel('Calibrator', { exact: true }).fill('Somebody on the mainland')
+  await page.getByRole('button', { name: 'Begin the case' }).click()
+  await expect(page.getByText('Take in the base image.')).toBeVisible()
+  const { state } = await program.get('/cases/case-launch-3')
+  const bytes = await fetch(`${program.address}/api/images/${state.rounds[0].imageId}/bytes?format=file`)
+  await page.getByLabel('Address of a plain binary').fill('0x10000')
+  await page.getByLabel('Image file').setInputFiles({
+    name: 'base.bin',
+    mimeType: 'application/octet-stream',
+    buffer: Buffer.from(await bytes.arrayBuffer()),
+  })
+  await page
+    .getByLabel('Definition file')
+    .setInputFiles(file('ramp.csv', 'Name;Address;Type;Byte order;Factor;Unit\nRamp;0x14120;u16;big;1;%/s\n'))
+  const list = page.locator('[data-part=definition-list]')
+  await expect(list).toContainText('ramp.csv is a list of tables.')
+  await list.getByLabel('Signature at').fill('0x00010114')
+  await list.getByLabel('Text that stands there').fill('L-999')
+  await list.getByLabel('Calibration begins at').fill('0x00014000')
+  await list.getByLabel('Its bytes').fill('0x1000')
+  await list.getByRole('button', { name: 'Save the definition' }).click()
+  // It belongs to another image, and no word lifts that.
+  await expect(page.getByText(/L-999/).first()).toBeVisible()
+  await expect(page.getByRole('button', { name: 'Begin round 1' })).toBeDisabled()
 })

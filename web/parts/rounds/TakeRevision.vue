@@ -18,7 +18,7 @@ import { useAsked } from '../useAsked'
 const { view } = defineProps<{ view: CaseAnswer }>()
 const emit = defineEmits<{ taken: [] }>()
 const look = useLook()
-const { busy, problem, ask } = useAsked()
+const { busy, problem, ask, askInTurn } = useAsked()
 const looking = useAsked()
 const by = computed(() => look.name || 'Somebody')
 const next = computed(() => view.state.next)
@@ -76,7 +76,7 @@ const definitionChoice = computed({
 })
 const verdict = computed(() => verdictOf(findings.value))
 const takeFile = (file: File) =>
-  ask(async () => {
+  askInTurn(async () => {
     const fields = {
       from: view.state.agreement.calibrator,
       ...(address.value.trim() ? { address: address.value.trim() } : {}),
@@ -90,7 +90,8 @@ const takeFile = (file: File) =>
     }
   })
 const takeDefinition = (file: File) =>
-  ask(async () => {
+  // Behind an image that is still on its way: a file that somebody chose is not dropped.
+  askInTurn(async () => {
     const text = await file.text()
     // A list of tables is no document yet: what it lacks is asked for.
     if (!/^\s*\{/.test(text)) {
