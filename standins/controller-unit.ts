@@ -3,6 +3,7 @@ import type { Clock } from '@bench-wake/core/kernel'
 import { bytesShown, isoTp, type Edge, type Port, type Transport } from '@bench-wake/core/link'
 import { canBus, type DisturbFrame } from './can-bus'
 import { serveSlcan } from './protocols/can-adapter'
+import { serveOlder } from './protocols/older-services-unit'
 import { serveUds, type UdsUnit } from './protocols/services-unit'
 import { kwpUnit } from './protocols/single-line-unit'
 import { serialLine } from './line'
@@ -44,7 +45,9 @@ export function controllerUnit(form: ControllerForm): StandIn {
       read(identifier) {
         const now = live?.(identifier, clock.now())
         if (now) return now
-        const item = drive.page.find((each) => each.identifier === identifier)
+        const item = drive.page.find(
+          (each) => (each.identifier ?? each.local ?? each.identification) === identifier,
+        )
         const value = item ? memory.line(item.field) : null
         if (!item || value === null) return null
         return bytesShown(value, item.as, item.as === 'ascii' ? value.length : 4)
@@ -81,7 +84,11 @@ export function controllerUnit(form: ControllerForm): StandIn {
       faults: () => codes().map((code) => ({ code, status: 0x2f })),
       clearFaults: () => void (state.lines = { ...state.lines, faults: 'none' }),
       reset: () => void (state.inBootloader = !memory.intact()),
-      maxTransferBytes: drive.speaks === 'uds' ? 0x402 : 0xff,
+      maxTransferBytes:
+        drive.speaks === 'uds'
+          ? 0x402
+          : Math.min(drive.lengthIn === 'format' ? 0x3f : 0xff, (drive.transferBytes ?? 0xfe) + 1),
+      ...('routineResults' in drive && { tellsResults: true }),
       ready: () => true,
     }
   }
@@ -181,12 +188,15 @@ export function controllerUnit(form: ControllerForm): StandIn {
           const transport: Transport = kwpUnit(line.unit, clock, {
             address: kwp.target,
             wakes: kwp.wake === 'fast' ? ['fast', 'five-baud'] : ['five-baud'],
+            shape: { addresses: kwp.addressed ?? true, length: kwp.lengthIn ?? 'either' },
+            ...(kwp.timing === 'standard' ? { keepsTimes: true } : {}),
             nextEdge: () => {
               const first = edges.shift()
               return first ? Promise.resolve(first) : new Promise((settle) => (waiting = settle))
             },
           })
-          void serveUds(transport, clock, servicesOf(memory, clock)).catch(() => {})
+          const serve = kwp.services === '14230' ? serveOlder : serveUds
+          void serve(transport, clock, servicesOf(memory, clock)).catch(() => {})
         }
         begin()
         restart = () => {

@@ -1,5 +1,6 @@
 export * from './protocols/can-adapter'
 export * from './protocols/modbus-unit'
+export * from './protocols/older-services-unit'
 export * from './protocols/services-unit'
 export * from './protocols/single-line-unit'
 export * from './protocols/update-device'

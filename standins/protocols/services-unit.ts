@@ -36,6 +36,8 @@ export interface UdsUnit {
   reset(): void
   /** Most bytes of one transfer message, with its two of head; a message of ISO 14230-2 holds 255. */
   readonly maxTransferBytes: number
+  /** The result of a routine is asked for by itself. */
+  readonly tellsResults?: boolean
   /** True while conditions allow programming; false is answered with "conditions are not right". */
   ready(): boolean
 }

@@ -5,6 +5,9 @@ import {
   type Transport,
   decodeKwp,
   encodeKwp,
+  firstKeyByte,
+  usualShape,
+  type KwpShape,
   kwpLength,
   readExactly,
   readWakeUp,
@@ -16,10 +19,16 @@ export interface KwpUnitForm {
   wakes: readonly ('fast' | 'five-baud')[]
   /** The next change of the line's level. */
   nextEdge(): Promise<Edge>
+  /** How its messages look; with addresses and either length where nothing is said. */
+  shape?: KwpShape
+  /** Its key bytes tell of answers up to a second, and that is when they come. */
+  isSlow?: boolean
+  /** It keeps the times of the standard, and says so to whoever asks for others. */
+  keepsTimes?: boolean
 }
 
-/** Key bytes: three-byte header with length, normal timing (ISO 14230-2, clause 5.2.4.1: 8F with odd parity, EF). */
-const keyBytes = [0xef, 0x8f] as const
+/** An answer of a slow controller begins this late, ms. */
+const slowMs = 900
 
 /**
  * A controller's half of the line as a transport for its services: waits to be woken, answers the services of the line
@@ -27,6 +36,8 @@ const keyBytes = [0xef, 0x8f] as const
  * @param port its own end; it hears only what the tester says.
  */
 export function kwpUnit(port: Port, clock: Clock, form: KwpUnitForm): Transport {
+  const { shape = usualShape, isSlow = false } = form
+  const keyBytes = [firstKeyByte(shape, isSlow), 0x8f] as const
   let awake = false
   let tester = 0xf1
   let edges: Edge[] = []
@@ -93,8 +104,12 @@ export function kwpUnit(port: Port, clock: Clock, form: KwpUnitForm): Transport 
       }
       try {
         const read = decodeKwp(frame)
-        if (read.target !== form.address) continue
-        tester = read.source
+        // The start of communication comes with addresses, whatever is agreed on by it.
+        const isStart = read.data[0] === 0x81
+        if ((read.target !== undefined) !== (shape.addresses || isStart)) continue
+        if (read.target !== undefined && read.target !== form.address) continue
+        if (!isStart && frame.length !== encodeKwp(read, shape).length) continue
+        tester = read.source ?? tester
         return read.data
       } catch (error) {
         // What does not hold is not answered (clause 6.3).
@@ -104,8 +119,9 @@ export function kwpUnit(port: Port, clock: Clock, form: KwpUnitForm): Transport 
   }
   const send = async (data: Uint8Array) => {
     // P2: an answer may begin at once where P2min is 0; the wire is turned round meanwhile.
-    await clock.sleep(2)
-    const frame = encodeKwp({ target: tester, source: form.address, data })
+    await clock.sleep(isSlow && data[0] !== 0xc1 ? slowMs : 2)
+    const own = data[0] === 0xc1 ? usualShape : shape
+    const frame = encodeKwp({ target: tester, source: form.address, data }, own)
     // Byte by byte on the wire: the tester hears the first long before the last.
     for (let at = 0; at < frame.length; at += 16) await port.write(frame.subarray(at, at + 16))
   }
@@ -126,7 +142,7 @@ export function kwpUnit(port: Port, clock: Clock, form: KwpUnitForm): Transport 
             awake = false
             break
           case 0x83:
-            await send(Uint8Array.of(0xc3, data[1] ?? 0))
+            await send(form.keepsTimes ? Uint8Array.of(0x7f, 0x83, 0x11) : Uint8Array.of(0xc3, data[1] ?? 0))
             break
           default:
             return data

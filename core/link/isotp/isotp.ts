@@ -11,6 +11,8 @@ export interface Transport {
   receive(timeoutMs: number): Promise<Uint8Array | null>
   /** Throws away what arrived and was not taken. */
   clear(): Promise<void>
+  /** Most bytes of one message; absent where it does not matter. */
+  longest?(): number
 }
 
 /** Who speaks with whom by ISO-TP, and in which frames. */

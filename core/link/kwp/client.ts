@@ -1,7 +1,8 @@
 import { equalBytes, isProblem, Problem, type Clock, hexText } from '../../kernel'
 import type { Transport } from '../isotp'
 import { discardInput, readExactly, wireMs, type Port } from '../port'
-import { decodeKwp, encodeKwp, kwpLength } from './frame'
+import { decodeKwp, encodeKwp, kwpLength, longestKwp, usualShape, type KwpShape } from './frame'
+import { readKeyBytes } from './key-bytes'
 import { wakeFast, wakeSlowly } from './wake-up'
 
 /** Who speaks with whom on the single wire, and how it is woken. */
@@ -10,6 +11,10 @@ export interface KwpForm {
   target: number
   source: number
   wake: 'fast' | 'five-baud'
+  /** How its messages look; what its key bytes say where nothing is said here. */
+  shape?: KwpShape
+  /** `standard` where it keeps the times of the standard and is not asked for quicker ones. */
+  timing?: 'agreed' | 'standard'
 }
 
 /** Times of ISO 14230-2, clause 6, ms, until others are agreed on. */
@@ -22,6 +27,8 @@ export const kwpTimes = {
   byteGap: 5,
   /** Between two of the unit's bytes, P1. */
   unitByteGap: 20,
+  /** An answer of a controller whose key bytes say so begins within this. */
+  slowAnswer: 1000,
 } as const
 
 /** Messages to one controller on the single wire. */
@@ -40,6 +47,8 @@ export function kwpTransport(port: Port, clock: Clock, form: KwpForm): KwpTransp
   const { target, source } = form
   let byteGap: number = kwpTimes.byteGap
   let rest: number = kwpTimes.rest
+  let shape = form.shape ?? usualShape
+  let isSlow = false
   let quietFrom = 0
 
   const put = async (bytes: Uint8Array) => {
@@ -71,7 +80,7 @@ export function kwpTransport(port: Port, clock: Clock, form: KwpForm): KwpTransp
       const due = kwpLength(frame)
       const byte = await port.read(
         due === null ? 1 : due - frame.length,
-        frame.length === 0 ? timeoutMs : kwpTimes.unitByteGap + 5,
+        frame.length === 0 ? timeoutMs : kwpTimes.unitByteGap + 5 + wireMs(1, port.settings),
       )
       if (!byte) {
         if (frame.length === 0) return null
@@ -94,25 +103,33 @@ export function kwpTransport(port: Port, clock: Clock, form: KwpForm): KwpTransp
     }
   }
   const receive = async (timeoutMs: number): Promise<Uint8Array | null> => {
-    const until = clock.now() + timeoutMs
+    const until = clock.now() + (isSlow ? Math.max(timeoutMs, 2 * kwpTimes.slowAnswer) : timeoutMs)
     for (;;) {
       const frame = await take(Math.max(0, until - clock.now()))
       if (!frame) return null
       const read = decodeKwp(frame)
-      if (read.target === source && read.source === target) return read.data
+      // Without addresses there is one controller alone on the line.
+      if (read.target === undefined || (read.target === source && read.source === target)) return read.data
       if (clock.now() >= until) return null
     }
   }
-  const send = (data: Uint8Array) => put(encodeKwp({ target, source, data }))
+  const send = (data: Uint8Array) => put(encodeKwp({ target, source, data }, shape))
   const ask = async (data: Uint8Array): Promise<Uint8Array> => {
     await send(data)
     const answer = await receive(300)
-    if (answer?.[0] === data[0]! + 0x40) return answer
+    if (answer?.[0] === data[0]! + 0x40 || answer?.[0] === 0x7f) return answer
     throw noWake(port.name, answer ? 'another answer' : 'silence')
+  }
+  /** What the controller said of its messages when it woke. */
+  const hearKeys = (first: number | undefined, second: number | undefined) => {
+    const told = readKeyBytes(first ?? 0, second ?? 0)
+    shape = form.shape ?? told?.shape ?? usualShape
+    isSlow = told?.isSlow ?? false
   }
 
   return {
     name: port.name,
+    longest: () => longestKwp(shape),
     send,
     receive,
     clear: () => discardInput(port),
@@ -127,11 +144,17 @@ export function kwpTransport(port: Port, clock: Clock, form: KwpForm): KwpTransp
           await wakeFast(port, clock)
           await discardInput(port)
           quietFrom = 0
-          // Start of communication (clause 5.2.4.2).
-          await ask(Uint8Array.of(0x81))
-        } else await keyBytes(port, clock, target)
+          // Start of communication (clause 5.2.4.2): with addresses and without a length byte, whatever is said behind it.
+          shape = usualShape
+          const [said, first, second] = await ask(Uint8Array.of(0x81))
+          if (said !== 0xc1) throw noWake(port.name, 'a refusal')
+          hearKeys(first, second)
+        } else hearKeys(...(await keyBytes(port, clock, target)))
+        if (form.timing === 'standard') return
         // Access timing parameters: set P2min 0, P2max 50, P3min 0, P3max 5 000, P4min 0 (clause 5.4).
-        await ask(Uint8Array.of(0x83, 0x03, 0, 2, 0, 20, 0))
+        const [agreed] = await ask(Uint8Array.of(0x83, 0x03, 0, 2, 0, 20, 0))
+        // One that keeps its times says so, and is spoken to by the standard's.
+        if (agreed !== 0xc3) return
         byteGap = 0
         rest = 0
       } catch (error) {
@@ -143,21 +166,23 @@ export function kwpTransport(port: Port, clock: Clock, form: KwpForm): KwpTransp
 }
 
 /** Five baud: address out; 55 and two key bytes in; the second one's complement out; the address's complement in. */
-async function keyBytes(port: Port, clock: Clock, address: number): Promise<void> {
+async function keyBytes(port: Port, clock: Clock, address: number): Promise<[number, number]> {
+  const byteMs = wireMs(1, port.settings)
   await wakeSlowly(port, clock, address)
   await discardInput(port)
   // W1: 60 to 300 ms until the 55; W2 and W3: 5 to 20 ms between the others.
-  const sync = await port.read(1, 300)
+  const sync = await port.read(1, 300 + byteMs)
   if (sync?.[0] !== 0x55) throw noWake(port.name, sync ? hexText(sync[0]!) : 'silence')
-  const keys = await readExactly(port, 2, 50)
+  const keys = await readExactly(port, 2, 50 + 2 * byteMs)
   if (!keys) throw noWake(port.name, 'no key bytes')
   // W4: 25 to 50 ms.
   await clock.sleep(30)
   const answer = Uint8Array.of(~keys[1]! & 255)
   await port.write(answer)
-  const back = await readExactly(port, 2, 100)
+  const back = await readExactly(port, 2, 100 + 2 * byteMs)
   if (!back || back[0] !== answer[0] || back[1] !== (~address & 255))
     throw noWake(port.name, 'it did not confirm')
+  return [keys[0]!, keys[1]!]
 }
 
 function noWake(thing: string, found: string): Problem {

@@ -16,10 +16,16 @@ export function singleLineDriver(
   link: FamilyLink,
   drive: DriveOf<'kwp'>,
 ): LinkDriver {
+  const { target, source = testerAddress, wake, addressed, lengthIn, timing } = drive
   const transport = kwpTransport(port, clock, {
-    target: drive.target,
-    source: testerAddress,
-    wake: drive.wake,
+    target,
+    source,
+    wake,
+    // What the profile says of its messages outweighs its key bytes.
+    ...(addressed === undefined && lengthIn === undefined
+      ? {}
+      : { shape: { addresses: addressed ?? true, length: lengthIn ?? 'either' } }),
+    ...(timing ? { timing } : {}),
   })
   return servicesDriver(transport, clock, family, drive, () => transport.wake(), {
     open: () => port.open(link.line!),

@@ -1,3 +1,5 @@
 export * from './frame'
 export * from './wake-up'
 export * from './client'
+export * from './key-bytes'
+export * from './services'

@@ -40,7 +40,7 @@ export function kwpRows(): TraceReader {
       if (due === sent.length) {
         rows.push(messageRow(sentAt, 'out', sent))
         sent = new Uint8Array(0)
-      } else if (sent.length === 1 && (sent[0]! & 0xc0) !== 0x80) {
+      } else if (sent.length === 1 && (sent[0]! & 0xc0) === 0x40) {
         rows.push(marker(at, 'out', 'complement of the second key byte', sent))
         greeting = ['complement of the address']
         sent = new Uint8Array(0)

@@ -117,10 +117,17 @@ function odd(thing: string, at: string, expected: string, found: string): Proble
 
 /** The services of one controller, each a sentence. */
 export interface UdsClient {
+  /** True where blocks of a transfer have numbers: one whose answer was lost is sent again, and taken once. */
+  readonly repeats: boolean
+  /** Bytes of a fault code. */
+  readonly faultBytes: 2 | 3
   session(id: number): Promise<void>
   /** @param kind 1 hard, 3 soft (annex B). */
   reset(kind: number): Promise<void>
   readData(identifier: number): Promise<Uint8Array>
+  /** Data with an identifier of one byte, and what it says of its identity; of older services alone. */
+  readLocal?(identifier: number): Promise<Uint8Array>
+  identification?(option: number): Promise<Uint8Array>
   writeData(identifier: number, value: Uint8Array): Promise<void>
   /** Opens a level: asks for a seed, sends its key. A seed of zero says that it is open already. */
   unlock(level: number, keyOf: (seed: Uint8Array) => Uint8Array | Promise<Uint8Array>): Promise<void>
@@ -193,6 +200,8 @@ export function udsClient(
     return most
   }
   return {
+    repeats: true,
+    faultBytes: 3,
     async session(id) {
       const times = await echoed('session', [id], service.session, id)
       // P2 in ms, P2* in tens of ms (ISO 14229-1, 9.2); the network's own time comes on top of what is usual.

@@ -5,7 +5,15 @@ import { checksumVerification } from '../check'
 import { writeAbandoned, type Loader } from '../loader'
 import type { Person } from '../person'
 import type { Transport } from '../isotp'
-import { udsClient, udsRange, udsTimingOf, usualUdsTiming, type UdsForm } from './client'
+import {
+  udsClient,
+  udsRange,
+  udsTimingOf,
+  usualUdsTiming,
+  type UdsClient,
+  type UdsForm,
+  type UdsTiming,
+} from './client'
 import { keyOfSeed } from './security-key'
 import { session } from './words'
 
@@ -79,6 +87,8 @@ export function udsLoader(
   open: () => Promise<void> = async () => {},
   tellAll?: UdsForm['tellAll'],
   person: () => Person | null = () => null,
+  clientOf: (timing: UdsTiming, form: UdsForm) => UdsClient = (timing, own) =>
+    udsClient(transport, clock, timing, own),
 ): Loader {
   const { widths, dataFormat, sessions = [session.extended, session.programming] } = settings
   const form: UdsForm = {
@@ -86,7 +96,7 @@ export function udsLoader(
     ...(dataFormat === undefined ? {} : { dataFormat }),
     ...(tellAll && { tellAll }),
   }
-  const unit = udsClient(transport, clock, udsTimingOf(settings), form)
+  const unit = clientOf(udsTimingOf(settings), form)
   /** A routine's answer, held against how it begins where all is well. */
   const check = async ({ routine, option = '', answer, says }: UdsRoutine) => {
     const got = await unit.startRoutine(routine, bytesOfHex(option.replace(/ /g, '')))
@@ -186,10 +196,8 @@ export function udsLoader(
         let retries = 0
         await again(() => unit.requestUpload(address, length))
         for (let at = 0, block = 1; at < length; block++) {
-          const piece = await again(
-            () => unit.transfer(block),
-            () => void retries++,
-          )
+          const take = () => unit.transfer(block)
+          const piece = await (unit.repeats ? again(take, () => void retries++) : take())
           if (piece.length === 0 || at + piece.length > length) throw shortOf(transport.name, at)
           bytes.set(piece, at)
           at += piece.length
@@ -216,7 +224,8 @@ export function udsLoader(
       }),
     write: (address, bytes, report, abandon) =>
       inSession(async () => {
-        const max = (await again(() => unit.requestDownload(address, bytes.length))) - 2
+        const said = (await again(() => unit.requestDownload(address, bytes.length))) - 2
+        const max = Math.min(said, (transport.longest?.() ?? Infinity) - 2)
         let retries = 0
         for (let at = 0, block = 1; at < bytes.length; block++) {
           if (abandon.raised)
@@ -226,10 +235,9 @@ export function udsLoader(
               'the controller holds a part of the program and stays in its boot',
             )
           const piece = bytes.subarray(at, at + max)
-          await again(
-            () => unit.transfer(block, piece),
-            () => void retries++,
-          )
+          const send = () => unit.transfer(block, piece)
+          // Without a number a block whose answer was lost would be taken twice: the write begins anew then.
+          await (unit.repeats ? again(send, () => void retries++) : send())
           at += piece.length
           await report({ done: at, total: bytes.length, unit: 'bytes', retries })
         }

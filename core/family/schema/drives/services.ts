@@ -25,13 +25,14 @@ const ServiceRoutine = v.strictObject({
   ),
   says: text('What it asks of the unit, and what to do where it does not say well'),
 })
-const addressByte = (says: string) =>
+const oneByte = (says: string) =>
   v.pipe(
     v.string(),
-    v.regex(/^0x[0-9A-Fa-f]{1,2}$/, 'Write one byte in hexadecimal: "0xF1"'),
+    v.regex(/^0x[0-9A-Fa-f]{1,2}$/, 'Write one byte in hexadecimal: "0x9A"'),
     v.transform(Number),
     v.description(says),
   )
+
 const period = v.pipe(
   v.number(),
   v.minValue(1),
@@ -44,6 +45,10 @@ const width = (says: string) => v.exactOptional(v.pipe(v.picklist([1, 2, 3, 4]),
 const Diagnostics = {
   page: pageOf({
     identifier: v.exactOptional(hexadecimal('Data identifier (service 22)')),
+    local: v.exactOptional(oneByte('Data identifier of one byte (service 21), of the older services')),
+    identification: v.exactOptional(
+      oneByte('What it says of its identity (service 1A), of the older services'),
+    ),
     faults: v.exactOptional(v.pipe(v.literal(true), v.description('The fault codes (service 19)'))),
     as: shownAs,
   }),
@@ -52,7 +57,7 @@ const Diagnostics = {
   ),
   sessions: v.exactOptional(
     v.pipe(
-      v.array(v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(127))),
+      v.array(v.pipe(v.number(), v.integer(), v.minValue(1), v.maxValue(255))),
       v.minLength(1),
       v.description(
         'Sessions in their order (service 10), the last is the one that is written in; 3, then 2',
@@ -130,9 +135,9 @@ const UdsDrive = v.strictObject({
   addresses: v.exactOptional(
     v.pipe(
       v.strictObject({
-        target: addressByte('The controller’s address'),
-        source: addressByte('The tester’s address'),
-        functional: v.exactOptional(addressByte('Address that all controllers hear')),
+        target: oneByte('The controller’s address'),
+        source: oneByte('The tester’s address'),
+        functional: v.exactOptional(oneByte('Address that all controllers hear')),
       }),
       v.description('First byte of each frame (extended or mixed addressing); none where nothing is said'),
     ),
@@ -160,9 +165,78 @@ const UdsDrive = v.strictObject({
 const KwpDrive = v.strictObject({
   speaks: v.literal('kwp'),
   target: hexadecimal('The controller’s address'),
+  source: v.exactOptional(oneByte('The tester’s address; F1 where nothing is said')),
   wake: v.picklist(['fast', 'five-baud']),
+  addressed: v.exactOptional(
+    v.pipe(
+      v.boolean(),
+      v.description(
+        'Whether addresses stand in the head of a message; what its key bytes say where nothing is said',
+      ),
+    ),
+  ),
+  lengthIn: v.exactOptional(
+    v.pipe(
+      v.picklist(['either', 'format', 'byte']),
+      v.description(
+        'Where the length of a message stands: in the format byte, in a byte of its own, or in either; what its key bytes say where nothing is said',
+      ),
+    ),
+  ),
+  timing: v.exactOptional(
+    v.pipe(
+      v.picklist(['agreed', 'standard']),
+      v.description('"standard" where it is not asked for quicker times (service 83)'),
+    ),
+  ),
+  services: v.exactOptional(
+    v.pipe(
+      v.picklist(['14229', '14230']),
+      v.description('The standard of its services; 14229 where nothing is said, 14230 for the older ones'),
+    ),
+  ),
+  routineResults: v.exactOptional(
+    v.pipe(v.literal(true), v.description('The result of a routine is asked for by itself (service 33)')),
+  ),
+  transferBytes: v.exactOptional(
+    whole('Data bytes of one transfer message; what it says itself where nothing is said', 1),
+  ),
   ...Diagnostics,
 })
+
+/** Sessions of the newer services have seven bits: the eighth asks for no answer. */
+function checkSessions(sessions: readonly number[] | undefined, place: string, fault: Fault): void {
+  sessions?.forEach((session, index) => {
+    if (session > 127) fault(`${place}.sessions.${index}`, 'A session is 127 at the most')
+  })
+}
+
+/** What only the older services have, and the one byte that their routines are called by. */
+function checkOlder(drive: v.InferOutput<typeof KwpDrive>, place: string, fault: Fault): void {
+  const isOlder = drive.services === '14230'
+  drive.page.forEach(({ local, identification }, index) => {
+    if (!isOlder && (local !== undefined || identification !== undefined))
+      fault(`${place}.page.${index}`, 'Only the older services have this: say `services` "14230"')
+  })
+  if (!isOlder) {
+    checkSessions(drive.sessions, place, fault)
+    if (drive.routineResults) fault(`${place}.routineResults`, 'Only the older services have this')
+    if (drive.transferBytes !== undefined)
+      fault(`${place}.transferBytes`, 'Only the older services have this')
+    return
+  }
+  const routines: [string, number][] = [
+    ['eraseRoutine', drive.eraseRoutine],
+    ['checkRoutine', drive.checkRoutine],
+    ...(drive.before ?? []).map(({ routine }, index): [string, number] => [
+      `before.${index}.routine`,
+      routine,
+    ]),
+    ...(drive.after ?? []).map(({ routine }, index): [string, number] => [`after.${index}.routine`, routine]),
+  ]
+  for (const [at, routine] of routines)
+    if (routine > 0xff) fault(`${place}.${at}`, 'Routines of the older services have one byte: "0x02"')
+}
 
 function checkKey(
   {
@@ -184,7 +258,10 @@ export const uds = {
   protocol: 'uds',
   kinds: ['can'],
   line: true,
-  check: checkKey,
+  check(drive, place, fault) {
+    checkKey(drive, place, fault)
+    checkSessions(drive.sessions, place, fault)
+  },
 } satisfies DriveForm<typeof UdsDrive>
 /** The same services on the single wire. */
 export const kwp = {
@@ -192,5 +269,8 @@ export const kwp = {
   protocol: 'kwp',
   kinds: ['kline'],
   line: true,
-  check: checkKey,
+  check(drive, place, fault) {
+    checkKey(drive, place, fault)
+    checkOlder(drive, place, fault)
+  },
 } satisfies DriveForm<typeof KwpDrive>
