@@ -24,6 +24,7 @@ export interface MicrocontrollerForm {
 
 const halting = 0xe000edf0
 const resetControl = 0xe000ed0c
+const catchReset = 0xe000edfc
 
 export function microcontroller(form: MicrocontrollerForm): TargetMemory {
   const { clock, flash, base, bytes, words = new Map<number, number>() } = form
@@ -34,6 +35,8 @@ export function microcontroller(form: MicrocontrollerForm): TargetMemory {
   let pageAt = 0
   let busyUntil = 0
   let halted = false
+  let debugged = false
+  let catches = false
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.length)
   const busy = () => clock.now() < busyUntil
   const works = (ms: number) => (busyUntil = Math.max(clock.now(), busyUntil) + ms)
@@ -63,7 +66,17 @@ export function microcontroller(form: MicrocontrollerForm): TargetMemory {
     }
   }
 
+  let inReset = false
+
   return {
+    reset(high) {
+      inReset = !high
+      halted = high && debugged && catches
+      if (!high) return
+      locked = true
+      form.onReset()
+    },
+    isHalted: () => halted,
     read(address) {
       switch (address) {
         case flash.statusRegister:
@@ -74,6 +87,8 @@ export function microcontroller(form: MicrocontrollerForm): TargetMemory {
           return form.protection.on ? flash.protection.mask : 0
         case halting:
           return halted ? 0x00020003 : 1
+        case catchReset:
+          return Number(catches)
       }
       if (inFlash(address, 4)) return form.protection.on ? null : view.getUint32(address - base, true)
       return words.get(address) ?? null
@@ -105,7 +120,12 @@ export function microcontroller(form: MicrocontrollerForm): TargetMemory {
           if (value & flash.start) start()
           return true
         case halting:
-          halted = value >>> 16 === 0xa05f && !!(value & 2)
+          debugged = value >>> 16 === 0xa05f && !!(value & 1)
+          // While its reset is held there is nothing that could stop.
+          halted = debugged && !!(value & 2) && !inReset
+          return true
+        case catchReset:
+          catches = !!(value & 1)
           return true
         case resetControl:
           if (value >>> 16 === 0x05fa && value & 4) {

@@ -59,6 +59,10 @@ export function receiverUnit(
           onReset() {},
           ...(form.power ? { onProgram: (count) => form.power!.programs(count) } : {}),
         }),
+        {
+          ...(drive.accessPort === undefined ? {} : { accessPort: drive.accessPort }),
+          ...(drive.underReset ? { shutsPort: true } : {}),
+        },
       )
       const adapter = dapAdapterDevice({
         clock,

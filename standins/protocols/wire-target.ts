@@ -23,6 +23,9 @@ export interface TargetMemory {
   read(address: number): number | null
   /** True when it was taken; false a bus fault; 'wait' where it is busy. `lanes` are the bits that are written. */
   write(address: number, value: number, bytes: 1 | 2 | 4): boolean | 'wait'
+  /** The reset line, and whether the processor stands still; absent where nothing of it is modelled. */
+  reset?(high: boolean): void
+  isHalted?(): boolean
 }
 
 export interface WireTarget {
@@ -30,10 +33,28 @@ export interface WireTarget {
   access(request: number, value?: number): { ack: number; value?: number }
   /** Bits on the data line that are no request, least significant first. */
   bits(bytes: Uint8Array, count: number): void
+  /** The unit's reset line: low while it is held. */
+  reset?(high: boolean): void
+}
+
+/** How a unit differs from the usual. */
+export interface TargetForm {
+  /** The access port that leads to its memory. */
+  accessPort?: number
+  /** Its firmware uses the pads for something else as soon as it runs. */
+  shutsPort?: boolean
 }
 
 /** The unit's half of serial wire (IHI 0031): selected by its sequence, sticky errors, posted reads, auto-increment. */
-export function wireTarget(identity: number, memory: TargetMemory): WireTarget {
+export function wireTarget(
+  identity: number,
+  memory: TargetMemory,
+  { accessPort = 0, shutsPort = false }: TargetForm = {},
+): WireTarget {
+  let held = false
+  /** Its firmware runs, and has taken the pads. */
+  const shut = () => shutsPort && !held && !memory.isHalted?.()
+  const isHere = () => select >>> 24 === accessPort
   let chosen = false
   let reset = false
   let recent: number[] = []
@@ -56,6 +77,11 @@ export function wireTarget(identity: number, memory: TargetMemory): WireTarget {
 
   const readAp = (register: number) => {
     const value = posted
+    // Of an access port that there is not every register reads as nothing (C1.1.2).
+    if (!isHere()) {
+      posted = 0
+      return { ack: wireAck.ok as number, value }
+    }
     switch (apRegister(register)) {
       case ap.control:
         posted = csw
@@ -79,6 +105,7 @@ export function wireTarget(identity: number, memory: TargetMemory): WireTarget {
     return { ack: wireAck.ok as number, value }
   }
   const writeAp = (register: number, value: number) => {
+    if (!isHere()) return { ack: wireAck.ok as number }
     switch (apRegister(register)) {
       case ap.control:
         csw = value
@@ -101,9 +128,13 @@ export function wireTarget(identity: number, memory: TargetMemory): WireTarget {
   }
 
   return {
+    reset(high) {
+      held = !high
+      memory.reset?.(high)
+    },
     access(request, value = 0) {
       const asked = decodeRequest(request)
-      if (!asked || !chosen) return { ack: wireAck.none }
+      if (!asked || !chosen || shut()) return { ack: wireAck.none }
       // After a line reset only the identity may be read (B4.3.3).
       if (reset) {
         if (asked.port !== 'dp' || !asked.read || asked.register !== dp.id) return { ack: wireAck.none }
@@ -168,6 +199,7 @@ const openWire: WireTarget = { access: () => ({ ack: wireAck.none }), bits() {} 
 export const whilePowered = (target: WireTarget, powered: () => boolean): WireTarget => ({
   access: (request, value) => (powered() ? target : openWire).access(request, value),
   bits: (bytes, count) => (powered() ? target : openWire).bits(bytes, count),
+  reset: (high) => target.reset?.(high),
 })
 
 /**
@@ -300,7 +332,10 @@ export function dapProbe(
         const mask = packet[2]!
         const before = pins
         pins = (pins & ~mask) | (argument & mask)
-        if (lines && (before ^ pins) & dapPin.reset) lines.reset(!!(pins & dapPin.reset))
+        if ((before ^ pins) & dapPin.reset) {
+          lines?.reset(!!(pins & dapPin.reset))
+          target.reset?.(!!(pins & dapPin.reset))
+        }
         if (lines && (before ^ pins) & dapPin.select) lines.select(!!(pins & dapPin.select))
         return Uint8Array.of(command, pins)
       }

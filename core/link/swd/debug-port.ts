@@ -3,8 +3,10 @@ import type { DapAdapter } from './adapter'
 import {
   blockWords,
   dapCommand,
+  dapPin,
   decodeBlockAnswer,
   decodeTransferAnswer,
+  encodePins,
   encodeBlock32,
   encodeTransfer,
   type DapAccess,
@@ -22,6 +24,8 @@ import {
   type WireRequest,
 } from './serial-wire'
 
+/** Where an access port's identity stands: bank and register within it (C2.6.1). */
+const [identityBank, identityRegister] = [ap.id & 0xf0, (ap.id & 0xf) as WireRequest['register']]
 /** How often the adapter repeats an access that the unit answers with "wait". */
 const waitRetries = 4096
 
@@ -29,6 +33,9 @@ const waitRetries = 4096
 export interface DebugPort {
   /** The debug port's identity, read at the connection. */
   readonly identity: number
+  /** Holds the unit's reset, and lets go of it. */
+  holdReset(): Promise<void>
+  releaseReset(): Promise<void>
   read(address: number): Promise<number>
   write(address: number, value: number): Promise<void>
   /** @param length bytes, whole words. */
@@ -39,12 +46,15 @@ export interface DebugPort {
 
 /**
  * Joins a unit: serial wire chosen, line reset, identity read, debug domain powered, errors cleared.
- * @throws Problem `debug-no-unit`, `debug-fault`, `debug-wait`, `debug-no-power`.
+ * @param accessPort the one that leads to the memory.
+ * @param underReset its reset is held from before the first bit, until `releaseReset` is called.
+ * @throws Problem `debug-no-unit`, `debug-fault`, `debug-wait`, `debug-no-power`, `debug-no-access-port`.
  */
 export async function openDebugPort(
   adapter: DapAdapter,
   clock: Pick<Clock, 'sleep'>,
   hertz: number,
+  { accessPort = 0, underReset = false }: { accessPort?: number; underReset?: boolean } = {},
 ): Promise<DebugPort> {
   const thing = adapter.name
   const command = async (...bytes: number[]) => {
@@ -56,6 +66,7 @@ export async function openDebugPort(
   const connected = await adapter.exchange(Uint8Array.of(dapCommand.connect, 1))
   if (connected[1] !== 1) throw refusedByAdapter(thing, dapCommand.connect)
   await command(dapCommand.clock, hertz & 255, (hertz >> 8) & 255, (hertz >> 16) & 255, hertz >>> 24)
+  if (underReset) await adapter.exchange(encodePins(0, dapPin.reset))
   await command(dapCommand.transferConfigure, 0, waitRetries & 255, waitRetries >> 8, 0, 0)
   await command(dapCommand.wireConfigure, 0)
   await sequence(lineReset)
@@ -108,6 +119,19 @@ export async function openDebugPort(
     await clock.sleep(5)
   }
 
+  // The identity of an access port that there is not reads as nothing (C1.1.2); its registers stand in the last bank.
+  const chosen = (accessPort << 24) >>> 0
+  await dpWrite(dp.select, (chosen | identityBank) >>> 0)
+  const [apIdentity] = await transfer([{ port: 'ap', read: true, register: identityRegister }])
+  if (apIdentity === 0)
+    throw new Problem({
+      kind: 'debug-no-access-port',
+      thing,
+      says: `the unit has no access port ${accessPort}`,
+      remedy: 'Look in its manual which one leads to its memory; it stands at the link’s "accessPort".',
+    })
+  await dpWrite(dp.select, chosen)
+
   let width: 0 | 2 | 4 = 0
   const aim = (address: number, bytes: 2 | 4): DapAccess[] => {
     const accesses: DapAccess[] = []
@@ -151,6 +175,12 @@ export async function openDebugPort(
 
   return {
     identity,
+    async holdReset() {
+      await adapter.exchange(encodePins(0, dapPin.reset))
+    },
+    async releaseReset() {
+      await adapter.exchange(encodePins(dapPin.reset, dapPin.reset))
+    },
     async read(address) {
       const words = await transfer([...aim(address, 4), data(true)], address)
       return words[0]!

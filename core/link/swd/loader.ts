@@ -32,6 +32,10 @@ export interface FlashController {
 /** How a unit on the debug port is driven. */
 export interface DebugSettings {
   hertz: number
+  /** Which access port leads to the memory; 0 where nothing is said. */
+  accessPort?: number
+  /** Its reset is held while it is joined. */
+  underReset?: boolean
   flash: FlashController
   /** Longest that one page's erasing may take, ms. */
   eraseMs: number
@@ -39,6 +43,8 @@ export interface DebugSettings {
 
 /** Debug halting control and status, application interrupt and reset control (Armv6-M and v7-M, C1.6 and B3.2). */
 const halting = { register: 0xe000edf0, key: 0xa05f0000, enable: 1, halt: 2, isHalted: 1 << 17 }
+/** Debug exception and monitor control: the processor halts at its first instruction (C1.6.5). */
+const catchReset = { register: 0xe000edfc, value: 1 }
 const resetControl = { register: 0xe000ed0c, key: 0x05fa0000, request: 4 }
 
 /** How often a piece is tried; the unit is joined anew in between. */
@@ -121,9 +127,15 @@ export function debugLoader(
 
   const join = async () => {
     opened = undefined
-    const port = await openDebugPort(await dapAdapter(usb), clock, settings.hertz)
+    const { accessPort = 0, underReset = false } = settings
+    const port = await openDebugPort(await dapAdapter(usb), clock, settings.hertz, { accessPort, underReset })
     // Halted, the unit's own firmware does not touch the memory meanwhile.
     await port.write(halting.register, halting.key | halting.enable | halting.halt)
+    if (underReset) {
+      // It halts at its first instruction, before its firmware does anything.
+      await port.write(catchReset.register, catchReset.value)
+      await port.releaseReset()
+    }
     for (let asked = 0; !((await port.read(halting.register)) & halting.isHalted); asked++) {
       if (asked === 50) {
         throw trouble(usb.name, 'the processor does not stop', 'Hold its reset while you join.')
@@ -214,9 +226,17 @@ export function debugLoader(
       opened = undefined
     },
     async startApplication() {
-      await unit().write(halting.register, halting.key)
-      await unit().write(resetControl.register, resetControl.key | resetControl.request)
+      const port = unit()
       opened = undefined
+      if (settings.underReset) {
+        // Once it ran, its firmware would have the pads: it is let go of while its reset is held.
+        await port.holdReset()
+        await port.write(catchReset.register, 0)
+        await port.write(halting.register, halting.key)
+        return port.releaseReset()
+      }
+      await port.write(halting.register, halting.key)
+      await port.write(resetControl.register, resetControl.key | resetControl.request)
     },
   }
 }

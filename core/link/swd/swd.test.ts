@@ -4,6 +4,7 @@ import {
   usbDevice,
   dapProbe,
   wireTarget,
+  type TargetForm,
   type TargetMemory,
 } from '@bench-wake/standins'
 import fc from 'fast-check'
@@ -179,7 +180,16 @@ const flash: FlashController = {
 }
 const base = 0x08000000
 
-function bench(version: 1 | 2 = 2, form: { protected?: boolean; width?: 2 | 4; joined?: boolean } = {}) {
+function bench(
+  version: 1 | 2 = 2,
+  form: {
+    protected?: boolean
+    width?: 2 | 4
+    joined?: boolean
+    target?: TargetForm
+    drive?: { accessPort?: number; underReset?: boolean }
+  } = {},
+) {
   const clock = virtualClock(turn)
   const bytes = patterned(0x4000)
   const protection = { on: !!form.protected }
@@ -199,11 +209,16 @@ function bench(version: 1 | 2 = 2, form: { protected?: boolean; width?: 2 | 4; j
   const target =
     form.joined === false
       ? { access: () => ({ ack: wireAck.none }), bits: () => {} }
-      : wireTarget(0x0bc11477, memory)
+      : wireTarget(0x0bc11477, memory, form.target)
   const device = dapAdapterDevice({ clock, ends: { wire: target }, version, serial: '7' })
   const usb = usbDevice({ name: 'adapter', clock, now: () => device })
-  const loader = debugLoader(usb, clock, { hertz: 4_000_000, flash: settings, eraseMs: 22 }, async () => [])
-  return { clock, bytes, usb, loader, protection, resets: () => resets }
+  const loader = debugLoader(
+    usb,
+    clock,
+    { hertz: 4_000_000, flash: settings, eraseMs: 22, ...form.drive },
+    async () => [],
+  )
+  return { clock, bytes, usb, loader, protection, memory, resets: () => resets }
 }
 
 describe.each([1, 2] as const)('an adapter of version %i', (version) => {
@@ -274,6 +289,40 @@ describe('a unit written through its debug port', () => {
     await loader.eraseAll('erase the whole unit')
     expect(protection.on).toBe(false)
     expect([...new Set(bytes)]).toEqual([255])
+  })
+  it('behind another access port is reached through it, and through no other', async () => {
+    const far = { target: { accessPort: 1 }, drive: { accessPort: 1 } }
+    const { usb, loader } = bench(2, far)
+    await usb.open()
+    await loader.attach()
+    expect(await loader.read!({ address: base, length: 64 }, () => {})).toEqual(patterned(64))
+    const near = bench(2, { target: { accessPort: 1 } })
+    await near.usb.open()
+    await expect(near.loader.attach()).rejects.toMatchObject({
+      facts: { kind: 'debug-no-access-port', says: 'the unit has no access port 0' },
+    })
+  })
+  // Common practice: where the firmware takes the debug pads, the reset is held while the unit is joined.
+  it('whose firmware takes the pads is joined with its reset held, and stands at its first instruction', async () => {
+    const shut = bench(2, { target: { shutsPort: true } })
+    await shut.usb.open()
+    await expect(shut.loader.attach()).rejects.toMatchObject({ facts: { kind: 'no-bootloader' } })
+    const { usb, loader, bytes, resets, memory } = bench(2, {
+      target: { shutsPort: true },
+      drive: { underReset: true },
+    })
+    await usb.open()
+    await loader.attach()
+    const image = patterned(1024).map((byte) => byte ^ 0x5a)
+    await loader.erase({ address: base, length: 1024 }, () => {})
+    await loader.write(base, image, () => {}, { raised: false })
+    expect((await loader.verify(base, image)).outcome).toBe('equal-read-back')
+    expect(bytes.subarray(0, 1024)).toEqual(image)
+    expect(resets()).toBe(1)
+    await loader.startApplication()
+    // By its reset line, since its firmware has the pads once it runs; it does, and stands no more.
+    expect(resets()).toBe(2)
+    expect(memory.isHalted!()).toBe(false)
   })
   it('that is not joined is said to be so, with what to look at', async () => {
     const { usb, loader } = bench(2, { joined: false })

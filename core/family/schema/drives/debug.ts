@@ -6,6 +6,25 @@ import { pageOf, shownAs } from './page'
 const DebugDrive = v.strictObject({
   speaks: v.literal('debug'),
   hertz: whole('Clock of the serial wire', 1000),
+  accessPort: v.exactOptional(
+    v.pipe(
+      v.number(),
+      v.integer(),
+      v.minValue(0),
+      v.maxValue(255),
+      v.description(
+        'Which access port leads to the memory, where the unit has several; 0 where nothing is said',
+      ),
+    ),
+  ),
+  underReset: v.exactOptional(
+    v.pipe(
+      v.literal(true),
+      v.description(
+        'Its reset is held while it is joined: its firmware uses the pads for something else, or stops the clock',
+      ),
+    ),
+  ),
   page: pageOf({
     address: hexadecimal('Where it stands in memory'),
     length: whole('Bytes', 1),
