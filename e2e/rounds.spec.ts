@@ -162,7 +162,13 @@ test('a log is looked at: channels with a cursor, a map, points, and another rou
   await page.getByRole('button', { name: 'Save picture' }).click()
   expect((await picture).suggestedFilename()).toBe('full-load-2.svg')
   await page.getByText('Error to the aim', { exact: true }).click()
-  for (const path of [page.url(), `${program.address}${casePath}`, `${program.address}/rounds`]) {
+  // What each round wrote stands on the unit's own time line.
+  const logPage = page.url()
+  await page.goto(`${program.address}/units/launch-3`)
+  await expect(page.getByRole('img', { name: /4\.1, then 4\.1\.1, then 4\.1\.2/ })).toBeVisible()
+  await expect(page.locator('.apexcharts-rangebar-area').first()).toBeVisible()
+  const line = [`${program.address}/units/launch-3`, `${program.address}/rounds`]
+  for (const path of [logPage, `${program.address}${casePath}`, ...line]) {
     await page.goto(path)
     await expect(page.getByRole('heading', { level: 1 })).toBeVisible()
     await page.waitForLoadState('networkidle')

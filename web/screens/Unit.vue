@@ -6,7 +6,8 @@ import { durationText, groupedNumber, hexNumber } from '@bench-wake/core/kernel'
 import type { LogbookRow } from '@bench-wake/core/record'
 import type { FullUnit, ReadOut } from '@bench-wake/server'
 import { NButton, NCheckbox, NCheckboxGroup, NTable } from 'naive-ui'
-import { computed, onMounted, ref } from 'vue'
+import { unitHistory } from '@bench-wake/core/unit'
+import { computed, defineAsyncComponent, onMounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { familyOf } from '../parts/family-of'
 import FactList from '../parts/FactList.vue'
@@ -30,7 +31,15 @@ type ShownUnit = FullUnit & { runs: LogbookRow[]; requests: SupplierRequest[]; b
 
 const id = String(useRoute().params['id'])
 const bench = useBench()
+const UnitTimeline = defineAsyncComponent(() => import('../parts/unit/UnitTimeline.vue'))
 const unit = ref<ShownUnit | null>(null)
+const history = computed(() => {
+  if (!unit.value) return null
+  const writes = unit.value.runs
+    .filter(({ outcome }) => outcome === 'proved')
+    .map(({ startedAt, tookMs }) => startedAt + tookMs)
+  return unitHistory(unit.value.snapshots.toReversed(), writes, Date.now())
+})
 const port = ref<string | null>(null)
 const byHand = ref<'type' | 'paste' | null>(null)
 const jobOpen = ref(false)
@@ -271,6 +280,10 @@ const kept = async () => {
               </li>
             </ul>
             <ProblemNote v-if="restoring.problem.value" :problem="restoring.problem.value" />
+          </template>
+          <template v-if="history && (history.parts.length > 0 || unit.runs.length > 0)">
+            <h2 class="older">Over the years</h2>
+            <UnitTimeline :history="history" :runs="unit.runs" />
           </template>
           <h2 class="older">Its runs</h2>
           <NTable v-if="unit.runs.length" v-columns :bordered="false" class="list">
