@@ -52,7 +52,8 @@ export function recordingOverBus({
       const sent = answer > singleBytes(room) ? 2 : 1
       return frameMs(tpFrames(answer, room) + sent, sent) + thinkMs
     },
-    sentMs: (bytes) => frameMs(tpFrames(1 + bytes, room), 0),
+    // 6A and the low byte of its identifier stand before the datum.
+    sentMs: (bytes) => frameMs(tpFrames(2 + bytes, room), 0),
   }
 }
 
