@@ -9,12 +9,14 @@ export type ByteSource = Extract<ChannelSource, { identifier: number }>
 /** A channel with where it is read from. */
 export type ReadChannel = AgreedChannel & { read: ChannelSource }
 
+/** True for a data identifier, whether it is asked for or sent by itself. */
 export const isBytes = (source: ChannelSource): source is ByteSource => 'identifier' in source
 /** True for what the unit itself gives, and not a second device beside it. */
 export const isOwn = (source: ChannelSource): boolean => !('beside' in source)
 
 /** Identifiers that a unit sends by itself are one byte behind F2 (ISO 14229-1, service 2A). */
 const periodicHigh = 0xf2
+/** Whether an identifier can be sent by itself. */
 export const maySend = (identifier: number): boolean => identifier >> 8 === periodicHigh
 
 const factor = String.raw`(?:\s*[*×x]\s*(-?[\d.,]+))?(?:\s*([+-])\s*([\d.,]+))?\s*`
