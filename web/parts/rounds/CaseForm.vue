@@ -16,6 +16,7 @@ import PickOne from '../PickOne.vue'
 import ProblemNote from '../ProblemNote.vue'
 import BesideForm from './BesideForm.vue'
 import ChannelList from './ChannelList.vue'
+import KindList from './KindList.vue'
 import { useAsked } from '../useAsked'
 
 /** What technician and calibrator agree on: said once, used for every round. */
@@ -233,32 +234,7 @@ const save = () =>
     </template>
 
     <h3>Logs, in their order</h3>
-    <ul class="rows kinds">
-      <li v-for="(kind, index) in form.kinds" :key="kind.id">
-        <NInput v-model:value="kind.name" :input-props="{ 'aria-label': `Kind ${index + 1}` }" />
-        <label class="number"
-          ><NInputNumber
-            v-model:value="kind.minSeconds"
-            :min="0"
-            :show-button="false"
-            :input-props="{ 'aria-label': `Seconds of ${kind.name}` }"
-          />
-          s at least</label
-        >
-        <label class="number"
-          ><NInputNumber
-            v-model:value="kind.minHertz"
-            :min="0"
-            :show-button="false"
-            :input-props="{ 'aria-label': `Rows a second of ${kind.name}` }"
-          />
-          rows a second</label
-        >
-        <NButton quaternary :disabled="form.kinds.length === 1" @click="form.kinds.splice(index, 1)"
-          >Remove</NButton
-        >
-      </li>
-    </ul>
+    <KindList v-model="form.kinds" />
     <div class="fields">
       <label class="field"
         >Supply must stay above, V
@@ -365,30 +341,6 @@ const save = () =>
 .fields > .wide {
   grid-column: span 2;
 }
-.rows {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-  display: grid;
-  gap: 8px;
-}
-.rows li {
-  display: grid;
-  grid-template-columns: minmax(160px, 2fr) minmax(80px, 0.6fr) minmax(130px, 1fr) minmax(190px, 1.3fr) auto;
-  gap: 10px;
-  align-items: center;
-}
-.rows.kinds li {
-  grid-template-columns: minmax(160px, 2fr) minmax(170px, 1fr) minmax(190px, 1fr) auto;
-}
-.number {
-  display: grid;
-  grid-template-columns: 84px 1fr;
-  gap: 8px;
-  align-items: center;
-  font-size: 13px;
-  color: var(--soft);
-}
 .acts {
   display: flex;
   flex-wrap: wrap;
@@ -398,10 +350,6 @@ const save = () =>
 @media (max-width: 700px) {
   .fields > .wide {
     grid-column: auto;
-  }
-  .rows li,
-  .rows.kinds li {
-    grid-template-columns: 1fr 1fr;
   }
 }
 </style>
