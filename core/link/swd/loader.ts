@@ -4,7 +4,8 @@ import { retryPassing } from '../retry-passing'
 import { readBackVerification } from '../check'
 import { writeAbandoned, type Loader, type Range } from '../loader'
 import type { UsbPort } from '../usb'
-import { dapAdapter } from './adapter'
+import { dapAdapter, type DapAdapter } from './adapter'
+import { dapPin, encodePins } from './dap-packets'
 import { openDebugPort, type DebugPort } from './debug-port'
 
 /** A flash controller as the unit's profile describes it: registers by address, bits as masks. */
@@ -128,10 +129,23 @@ export function debugLoader(
   const join = async () => {
     opened = undefined
     const { accessPort = 0, underReset = false } = settings
-    const port = await openDebugPort(await dapAdapter(usb), clock, settings.hertz, { accessPort, underReset })
+    const adapter = await dapAdapter(usb)
+    try {
+      opened = await joined(adapter, { accessPort, underReset })
+    } catch (error) {
+      // A unit that could not be joined is not left with its reset held.
+      if (underReset) await adapter.exchange(encodePins(dapPin.reset, dapPin.reset)).catch(() => {})
+      throw error
+    }
+  }
+  const joined = async (
+    adapter: DapAdapter,
+    form: { accessPort: number; underReset: boolean },
+  ): Promise<DebugPort> => {
+    const port = await openDebugPort(adapter, clock, settings.hertz, form)
     // Halted, the unit's own firmware does not touch the memory meanwhile.
     await port.write(halting.register, halting.key | halting.enable | halting.halt)
-    if (underReset) {
+    if (form.underReset) {
       // It halts at its first instruction, before its firmware does anything.
       await port.write(catchReset.register, catchReset.value)
       await port.releaseReset()
@@ -142,7 +156,7 @@ export function debugLoader(
       }
       await clock.sleep(2)
     }
-    opened = port
+    return port
   }
   /** Does a piece, joined anew where the contact gave way; what is done twice does no harm in this memory. */
   const again = <T>(act: () => Promise<T>, onRetry: () => unknown = () => {}) =>

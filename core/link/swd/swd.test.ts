@@ -324,6 +324,13 @@ describe('a unit written through its debug port', () => {
     expect(resets()).toBe(2)
     expect(memory.isHalted!()).toBe(false)
   })
+  it('that could not be joined is not left with its reset held', async () => {
+    const { usb, loader, resets } = bench(2, { target: { accessPort: 1 }, drive: { underReset: true } })
+    await usb.open()
+    await expect(loader.attach()).rejects.toMatchObject({ facts: { kind: 'debug-no-access-port' } })
+    // Each try let go of it again.
+    expect(resets()).toBeGreaterThan(0)
+  })
   it('that is not joined is said to be so, with what to look at', async () => {
     const { usb, loader } = bench(2, { joined: false })
     await usb.open()

@@ -133,6 +133,9 @@ const failed = computed(() => (now.value?.problem ? problemOf(new Problem(now.va
     <p v-else-if="over" class="small soft">
       It cannot be recorded here: {{ over.fault }} (Change what was agreed).
     </p>
+    <p v-else-if="over === null" class="small soft">
+      This program drives no link of this equipment: log with another logger, and import the file.
+    </p>
     <ProblemNote v-if="problem" :problem="problem" />
   </div>
 </template>
