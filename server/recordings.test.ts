@@ -166,6 +166,19 @@ describe('a log of what a unit shows, with a second device beside it', () => {
     expect(answer.body.remedy).toContain('lambda, celsius')
     await agree({})
   })
+  it('that is described with a fault is refused by its field, and nothing of the case is changed', async () => {
+    const agreed = async (device: object) =>
+      post(`/cases/${caseId}/agreement`, { agreement: { ...agreement, beside: device }, by, why: 'a test' })
+    expect(await agreed({ ...beside, line: undefined })).toMatchObject({
+      status: 422,
+      body: { kind: 'beside-device', place: { at: 'agreement.beside.line' }, says: 'it is missing' },
+    })
+    const start = { ...beside.script.operations, start: { steps: [{ do: 'send', text: 'x' }] } }
+    expect(await agreed({ ...beside, script: { ...beside.script, operations: start } })).toMatchObject({
+      body: { kind: 'beside-device', says: 'It has one operation: page' },
+    })
+    expect(given(await server.get(`/cases/${caseId}`)).state.agreement.beside).toEqual(beside)
+  })
   it('of a list that the link cannot give is refused before a port is touched', async () => {
     await agree({
       channels: [channels[0], { name: 'Gate', unit: '', role: 'other', read: { identifier: 1, type: 'u8' } }],

@@ -2,7 +2,7 @@ import { CaseLog, CaseView, ListedCase, Recording, RoundChanges, RoundMap } from
 import { Finding } from '../answers/parts/kernel'
 import { Done, gives, givesFile, takesFile } from './gives'
 import { Problem } from '@bench-wake/core/kernel'
-import { CaseAgreement } from '@bench-wake/core/rounds'
+import { CaseAgreement, readBesideDevice } from '@bench-wake/core/rounds'
 import { Hono } from 'hono'
 import * as v from 'valibot'
 import { personOf } from '../access/guard'
@@ -29,12 +29,19 @@ import { packageFile, sendRound } from '../store/case-package'
 import { caseView, listCases, roundMap } from '../store/cases'
 import { idIn } from './ids'
 import { receiveFile } from './uploads'
-import { day, text, valid } from './validate'
+import { day, openDocument, text, valid } from './validate'
 
 /** Longest log that is taken; an hour of sixty channels at a hundred rows a second is less. */
 const logBytes = 256 * 1024 * 1024
 const words = v.pipe(v.string(), v.trim(), v.maxLength(4000))
 const revision = v.object({ imageId: text(80), definitionId: v.nullable(text(80)) })
+
+/** An agreement as it comes in: its second device is a script, read by its own schema. */
+const AgreementForm = v.strictObject({ ...CaseAgreement.entries, beside: v.exactOptional(openDocument) })
+const agreementOf = ({ beside, ...agreement }: v.InferOutput<typeof AgreementForm>) => ({
+  ...agreement,
+  ...(beside ? { beside: readBesideDevice(beside) } : {}),
+})
 
 export const cases = (services: Services) => {
   const { db, shelf, worker, incoming, recordings } = services
@@ -47,21 +54,22 @@ export const cases = (services: Services) => {
     .post(
       '/',
       gives(CaseView, 201),
-      valid('json', v.object({ unitId: text(80), agreement: CaseAgreement, by: text(80) })),
+      valid('json', v.object({ unitId: text(80), agreement: AgreementForm, by: text(80) })),
       async (c) => {
-        const { by, ...form } = c.req.valid('json')
-        return c.json(await viewOf(await openCase(db, { ...form, by: personOf(c, by) })), 201)
+        const { by, unitId, agreement } = c.req.valid('json')
+        const form = { unitId, agreement: agreementOf(agreement), by: personOf(c, by) }
+        return c.json(await viewOf(await openCase(db, form)), 201)
       },
     )
     .get('/:id', gives(CaseView), async (c) => c.json(await viewOf(c.req.param('id'))))
     .post(
       '/:id/agreement',
       gives(CaseView),
-      valid('json', v.object({ agreement: CaseAgreement, by: text(80), why: words })),
+      valid('json', v.object({ agreement: AgreementForm, by: text(80), why: words })),
       async (c) => {
         const id = c.req.param('id')
-        const { by, ...form } = c.req.valid('json')
-        await agreeAnew(db, worker, id, { ...form, by: personOf(c, by) })
+        const { by, why, agreement } = c.req.valid('json')
+        await agreeAnew(db, worker, id, { agreement: agreementOf(agreement), why, by: personOf(c, by) })
         return c.json(await viewOf(id))
       },
     )

@@ -1,6 +1,6 @@
 import * as v from 'valibot'
 import { LineSettings } from '../../family'
-import { isProblem, type Clock } from '../../kernel'
+import { isProblem, Problem, type Clock } from '../../kernel'
 import { askedLineScript, PageScript } from '../../link'
 import { figureOfLine, type ShownLines } from './row-source'
 import type { ReadChannel } from './channel-source'
@@ -12,6 +12,19 @@ export const BesideDevice = v.strictObject({
   script: PageScript,
 })
 export type BesideDevice = v.InferOutput<typeof BesideDevice>
+
+/** Reads what is written down of a second device. @throws Problem `beside-device` that names the first faulty field. */
+export function readBesideDevice(document: unknown): BesideDevice {
+  const { success, output, issues } = v.safeParse(BesideDevice, document)
+  if (success) return output
+  const [first] = issues
+  throw new Problem({
+    kind: 'beside-device',
+    place: { at: `agreement.beside.${v.getDotPath(first) ?? ''}`.replace(/\.$/, '') },
+    says: first.received === 'undefined' ? 'it is missing' : first.message,
+    remedy: 'Put this right and save it again.',
+  })
+}
 
 /** A second device to begin with: one that says its line by itself. */
 export const beginBeside = (): BesideDevice => ({
