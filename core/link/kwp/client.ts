@@ -144,7 +144,7 @@ export function kwpTransport(port: Port, clock: Clock, form: KwpForm): KwpTransp
           await wakeFast(port, clock)
           await discardInput(port)
           quietFrom = 0
-          // Start of communication (clause 5.2.4.2): with addresses and without a length byte, whatever is said behind it.
+          // Start of communication (clause 5.2.4.2): with addresses and without a length byte, whatever is agreed afterwards.
           shape = usualShape
           const [said, first, second] = await ask(Uint8Array.of(0x81))
           if (said !== 0xc1) throw noWake(port.name, 'a refusal')

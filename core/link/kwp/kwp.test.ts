@@ -1,59 +1,20 @@
-import { serialLine, type Disturb, kwpUnit } from '@bench-wake/standins'
+import { serialLine, type Disturb } from '@bench-wake/standins'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { asciiBytes, isProblem, virtualClock } from '../../kernel'
 import type { SerialSettings } from '../port'
-import { udsClient } from '../uds'
-import { decodeKwp, encodeKwp, kwpLength, kwpTransport, readWakeUp, type Edge } from '.'
+import { decodeKwp, encodeKwp, kwpLength, kwpTransport, readWakeUp } from '.'
+import { wireBench } from './wire-bench.test-support'
 
 const turn = () => new Promise<void>((done) => setImmediate(done))
 const settings: SerialSettings = { baudRate: 10_400, dataBits: 8, parity: 'none', stopBits: 1 }
 const bytes = (text: string) => Uint8Array.from(text.split(' '), (pair) => parseInt(pair, 16))
 
-/** A controller that reads F190 on a single wire, with the tester beside it. */
-async function bench(
+const bench = (
   wake: 'fast' | 'five-baud',
-  knows: readonly ('fast' | 'five-baud')[] = ['fast', 'five-baud'],
+  wakes: readonly ('fast' | 'five-baud')[] = ['fast', 'five-baud'],
   disturb?: Disturb,
-) {
-  const clock = virtualClock(turn)
-  const edges: Edge[] = []
-  let waiting: ((edge: Edge) => void) | undefined
-  let low = false
-  const line = serialLine({
-    name: 'line',
-    clock,
-    unit: settings,
-    echo: true,
-    ...(disturb ? { disturb } : {}),
-    onLines: ({ brk }) => {
-      if (brk === undefined || brk === low) return
-      low = brk
-      const edge = { low, at: clock.now() }
-      if (waiting) waiting(edge)
-      else edges.push(edge)
-      waiting = undefined
-    },
-  })
-  await line.host.open(settings)
-  const unit = kwpUnit(line.unit, clock, {
-    address: 0x11,
-    wakes: knows,
-    nextEdge: () => {
-      const first = edges.shift()
-      return first ? Promise.resolve(first) : new Promise((settle) => (waiting = settle))
-    },
-  })
-  const serve = async () => {
-    for (;;) {
-      const request = await unit.receive(Infinity)
-      if (request?.[0] === 0x22) await unit.send(Uint8Array.of(0x62, 0xf1, 0x90, ...asciiBytes('LM-7')))
-    }
-  }
-  void serve().catch(() => {})
-  const tester = kwpTransport(line.host, clock, { target: 0x11, source: 0xf1, wake })
-  return { clock, tester, client: udsClient(tester, clock), line }
-}
+) => wireBench({ unit: { wakes }, tester: { wake }, ...(disturb ? { disturb } : {}) })
 
 describe('messages on the single wire', () => {
   // Source: ISO 14230-2, clause 4.4 and the initialisation example in wide use: 83 F1 11 C1 8F EF C4 answers the start of

@@ -24,7 +24,7 @@ export const kwpProtocol: LinkProtocol<'kwp'> = {
       // Head 4 and sum 1 around service and number; the answer of six bytes, and the turning round.
       const wire = wireMs(bytes + messages * (7 + 6), line!)
       if (drive.timing !== 'standard') return wire + messages * 3
-      // P4 between the tester's bytes, P2 before an answer and P3 behind it (ISO 14230-2, clause 6).
+      // P4 between the tester's bytes, P2 before an answer and P3 after it (ISO 14230-2, clause 6).
       return wire + bytes * kwpTimes.byteGap + messages * (7 * kwpTimes.byteGap + kwpTimes.rest + 3)
     },
     // Waking: 300 ms of rest, the pattern, two questions.

@@ -1,6 +1,6 @@
 /* eslint-disable @typescript-eslint/no-explicit-any -- profiles are changed by member */
 import { demoFamilies } from '@bench-wake/demo'
-import { controllerUnit, kwpUnit, memoryBytes, serialLine, type KwpUnitForm } from '@bench-wake/standins'
+import { controllerUnit, memoryBytes, type KwpUnitForm } from '@bench-wake/standins'
 import { execFileSync } from 'node:child_process'
 import { describe, expect, it } from 'vitest'
 import {
@@ -12,25 +12,22 @@ import {
   type DriveOf,
   type FamilyLink,
 } from '../../family'
-import { asciiBytes, bytesOfHex, hexOf, isProblem, virtualClock } from '../../kernel'
+import { bytesOfHex, hexOf, isProblem, virtualClock } from '../../kernel'
 import { isEqual } from '../check'
 import { linkWriteMs, openLink } from '../drive'
 import type { Transport } from '../isotp'
-import type { SerialSettings } from '../port'
-import { udsClient } from '../uds'
 import {
   decodeKwp,
   encodeKwp,
   firstKeyByte,
   kwpLength,
-  kwpTransport,
   longestKwp,
   olderClient,
   readKeyBytes,
-  type Edge,
   type KwpForm,
   type KwpShape,
 } from '.'
+import { wireBench } from './wire-bench.test-support'
 
 /* Controllers on the single wire as they really differ: heads, lengths, times, speeds, and the older services. */
 const turn = () => new Promise<void>((done) => setImmediate(done))
@@ -100,46 +97,8 @@ describe('key bytes', () => {
   })
 })
 
-async function bench(unitForm: Partial<KwpUnitForm> = {}, form: Partial<KwpForm> = {}, baudRate = 10_400) {
-  const clock = virtualClock(turn)
-  const settings: SerialSettings = { baudRate, dataBits: 8, parity: 'none', stopBits: 1 }
-  const edges: Edge[] = []
-  let waiting: ((edge: Edge) => void) | undefined
-  let low = false
-  const line = serialLine({
-    name: 'line',
-    clock,
-    unit: settings,
-    echo: true,
-    onLines: ({ brk }) => {
-      if (brk === undefined || brk === low) return
-      low = brk
-      const edge = { low, at: clock.now() }
-      if (waiting) waiting(edge)
-      else edges.push(edge)
-      waiting = undefined
-    },
-  })
-  await line.host.open(settings)
-  const unit = kwpUnit(line.unit, clock, {
-    address: 0x11,
-    wakes: ['fast', 'five-baud'],
-    ...unitForm,
-    nextEdge: () => {
-      const first = edges.shift()
-      return first ? Promise.resolve(first) : new Promise((settle) => (waiting = settle))
-    },
-  })
-  const serve = async () => {
-    for (;;) {
-      const request = await unit.receive(Infinity)
-      if (request?.[0] === 0x22) await unit.send(Uint8Array.of(0x62, 0xf1, 0x90, ...asciiBytes('LM-7')))
-    }
-  }
-  void serve().catch(() => {})
-  const tester = kwpTransport(line.host, clock, { target: 0x11, source: 0xf1, wake: 'fast', ...form })
-  return { clock, tester, client: udsClient(tester, clock) }
-}
+const bench = (unit: Partial<KwpUnitForm> = {}, tester: Partial<KwpForm> = {}, baudRate = 10_400) =>
+  wireBench({ unit, tester, baudRate })
 const version = async ({ tester, client }: Awaited<ReturnType<typeof bench>>) => {
   await tester.wake()
   return Buffer.from(await client.readData(0xf190)).toString()

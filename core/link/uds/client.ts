@@ -276,7 +276,7 @@ export function udsClient(
       await echoed('tester present', [0x00], service.testerPresent, 0x00)
     },
     async sendByItself(mode, lows) {
-      // Its answer is bare; with a datum behind it, it is one that was sent by itself meanwhile.
+      // Its answer carries nothing; one that carries data was sent by the unit itself meanwhile.
       const request = join([service.periodicData, mode, ...lows])
       await askUds(transport, clock, request, learned, ({ length }) => length === 0)
     },
