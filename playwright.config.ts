@@ -13,6 +13,7 @@ export default defineConfig({
   globalSetup: './e2e/seed.ts',
   use: {
     viewport: { width: 1280, height: 800 },
+    contextOptions: { reducedMotion: 'reduce' },
     launchOptions: {
       executablePath: chromiumPath,
       args: [

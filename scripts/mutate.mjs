@@ -1,8 +1,9 @@
 // npm run mutate -- core/proof [core/kernel …]: plants faults in a folder one at a time and counts those that the tests
-// beside it do not notice; `core/fit/*.ts` takes the files of that folder alone. `--json FOLDER` keeps the whole reports, `--list` prints every survivor, `--tests A,B` asks
-// other tests than those in the folder.
+// beside it do not notice; `core/fit/*.ts` takes the files of that folder alone. `--json FOLDER` keeps the whole reports,
+// `--list` prints every survivor, `--tests A,B` asks other tests than those in the folder. `--sample 4` takes one of four
+// declarations, spread evenly over the folder and always the same ones: for folders whose tests take long.
 import { spawnSync } from 'node:child_process'
-import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { mkdirSync, mkdtempSync, readFileSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join, resolve } from 'node:path'
 import { bin, needPackages, root } from './need.mjs'
@@ -18,15 +19,40 @@ const said = (option) => {
 const json = said('--json')
 const keep = json === null ? null : resolve(json || '.')
 const folders = words.filter(
-  (word, at) => !word.startsWith('--') && !['--json', '--tests'].includes(words[at - 1] ?? ''),
+  (word, at) => !word.startsWith('--') && !['--json', '--tests', '--sample'].includes(words[at - 1] ?? ''),
 )
 if (folders.length === 0) {
-  console.error('Usage: npm run mutate -- core/proof [core/kernel …] [--list] [--json FOLDER] [--tests A,B]')
+  console.error('Usage: npm run mutate -- core/proof [core/kernel …] [--list] [--json FOLDER] [--tests A,B] [--sample N]')
   process.exit(2)
 }
 
 /** Folders whose tests take long: faults that only a fresh start of everything would show are left out there. */
 const long = new Set(['core/link', 'core/run'])
+/** One of how many declarations is taken; 1: all of them. */
+const oneOf = Number(said('--sample') ?? 1)
+if (!Number.isInteger(oneOf) || oneOf < 1) {
+  console.error('--sample wants a whole number from 1')
+  process.exit(2)
+}
+
+/** Where the declarations of the files lie that are taken, as the mutation package writes ranges of lines. */
+function sampled(asked, folder) {
+  const isFolder = statSync(join(root, folder)).isDirectory()
+  const inside = isFolder
+    ? readdirSync(join(root, folder), { recursive: asked === folder }).map((name) => `${folder}/${name}`)
+    : [asked]
+  const paths = inside
+    .filter((path) => path.endsWith('.ts') && !/\.test(-support)?\.ts$/u.test(path))
+    .toSorted()
+  const declarations = paths.flatMap((path) => {
+    const lines = readFileSync(join(root, path), 'utf8').split('\n')
+    const starts = lines.flatMap((line, at) =>
+      /^(export |async |function |const |class |let )/u.test(line) ? [at + 1] : [],
+    )
+    return starts.map((from, index) => `${path}:${from}-${(starts[index + 1] ?? lines.length + 1) - 1}`)
+  })
+  return declarations.filter((_, index) => index % oneOf === 0)
+}
 /** What a folder has to reach, percent. */
 const wanted = (folder) => (folder.startsWith('core/link') ? 75 : 85)
 
@@ -43,7 +69,7 @@ for (const asked of folders) {
     plugins: ['@stryker-mutator/vitest-runner', join(root, 'scripts/mutate/words.mjs')],
     // The wording of a sentence is read by people; levels, rules, numbers and conditions are what is mutated.
     ignorers: ['sentences'],
-    mutate: [files, '!**/*.test.ts', '!**/*.test-support.ts'],
+    mutate: [...(oneOf > 1 ? sampled(asked, folder) : [files]), '!**/*.test.ts', '!**/*.test-support.ts'],
     reporters: ['json'],
     jsonReporter: { fileName: report },
     coverageAnalysis: 'perTest',

@@ -45,7 +45,12 @@ export function hear(
       const digits = /hex/.test(format)
       if (whole) end = bytes.length - rest
       else if (length !== null) end = at + length * (digits ? 2 : 1)
-      else {
+      else if (digits && endsDigits(tokens[index + 1])) {
+        // Digits end where something stands that is none, as a line's end.
+        end = at
+        while (end < bytes.length && allowed('hex', bytes[end]!, false)) end++
+        if (end === bytes.length) return { state: 'so-far' }
+      } else {
         if (bytes.length <= at) return { state: 'so-far' }
         // Nobody said how long it is: it is whole when nothing more comes.
         return {
@@ -70,6 +75,10 @@ export function hear(
   }
   return whole && at !== bytes.length ? no : { state: 'whole', used: at, slots }
 }
+
+/** True for fixed bytes that cannot be taken for hexadecimal digits. */
+const endsDigits = (next: Token | undefined): boolean =>
+  next !== undefined && !isSlot(next) && !allowed('hex', next[0]!, false)
 
 function dataLength(
   slots: Readonly<Record<string, SlotValue>>,

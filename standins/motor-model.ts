@@ -112,6 +112,8 @@ export function motorLogCsv(rows: readonly MotorRow[], startOfDaySeconds: number
 
 function clock(seconds: number): string {
   const two = (value: number) => String(Math.floor(value)).padStart(2, '0')
-  const thousandths = String(Math.round((seconds % 1) * 1000)).padStart(3, '0')
-  return `${two((seconds / 3600) % 24)}:${two((seconds / 60) % 60)}:${two(seconds % 60)},${thousandths}`
+  // Rounded once, before it is taken apart: 6.9999 s is 07,000 and not 06,1000.
+  const ms = Math.round(seconds * 1000)
+  const thousandths = String(ms % 1000).padStart(3, '0')
+  return `${two((ms / 3_600_000) % 24)}:${two((ms / 60_000) % 60)}:${two((ms / 1000) % 60)},${thousandths}`
 }

@@ -10,7 +10,7 @@ import { equalBytes, virtualClock } from '@bench-wake/core/kernel'
 import { isEqual, openLink } from '@bench-wake/core/link'
 import { demoFamilies } from '@bench-wake/demo'
 import { describe, expect, it } from 'vitest'
-import { bilgePump, craneScale, lockMotor, tideGate } from '@bench-wake/testing/peer-scripts'
+import { bilgePump, craneScale, lockMotor, tideGate, waveRecorder } from '@bench-wake/testing/peer-scripts'
 import { isPlayable, memoryBytes, placed, standInOf } from '.'
 
 /*
@@ -76,6 +76,7 @@ const cases = [
     sector: 0x400,
   },
   { name: 'SLIP frames', script: craneScale, baud: 57_600, at: 0x10000, length: 0x4000, sector: 0x800 },
+  { name: 'four lines ahead', script: waveRecorder, baud: 57_600, at: 0, length: 0x2000, sector: 0x200 },
   { name: 'two speeds and sync bytes', script: bilgePump, baud: 9600, at: 0, length: 0x1000, sector: 0x100 },
 ]
 

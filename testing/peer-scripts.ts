@@ -286,3 +286,59 @@ export const bilgePump = {
     },
   },
 }
+
+/** Of wave_recorder.md: four lines may be under way before the first is answered. */
+export const waveRecorder = {
+  speaks: 'script',
+  writeTries: 4,
+  thinkMs: 4,
+  operations: {
+    attach: {
+      steps: [
+        { do: 'send', text: '?\r' },
+        { do: 'expect', patterns: [{ text: 'WR1 loader, room 4\r' }], withinMs: 500 },
+      ],
+    },
+    erase: {
+      steps: [
+        { do: 'send', text: 'e {address:hex4} {length:hex4}\r' },
+        { do: 'expect', patterns: [{ text: 'e\r' }], withinMs: 3000 },
+      ],
+    },
+    write: {
+      steps: [
+        {
+          do: 'each',
+          of: 'chunk',
+          bytes: 32,
+          ahead: 4,
+          steps: [
+            { do: 'send', text: 'w {address:hex4} {data:hex}\r' },
+            {
+              do: 'expect',
+              patterns: [
+                { text: 'w {address:hex4}\r' },
+                { text: 'b {address:hex4}\r', means: 'again' },
+                { text: 'x {reason}\r', means: 'refused' },
+              ],
+              withinMs: 300,
+            },
+          ],
+        },
+      ],
+    },
+    check: {
+      steps: [
+        { do: 'send', text: 'c {address:hex4} {length:hex4}\r' },
+        { do: 'expect', patterns: [{ text: 'c {found:hex8}\r' }], withinMs: 2000 },
+        { do: 'compare', slot: 'found', checksum: 'crc32' },
+      ],
+    },
+    start: {
+      steps: [
+        { do: 'send', text: 'g\r' },
+        { do: 'expect', patterns: [{ text: 'go\r' }], withinMs: 1000 },
+      ],
+    },
+  },
+}

@@ -14,7 +14,7 @@ import { join } from 'node:path'
 import { createInterface } from 'node:readline'
 import * as v from 'valibot'
 import { afterEach, describe, expect, it } from 'vitest'
-import { bilgePump, craneScale, lockMotor, tideGate } from '@bench-wake/testing/peer-scripts'
+import { bilgePump, craneScale, lockMotor, tideGate, waveRecorder } from '@bench-wake/testing/peer-scripts'
 import { hostTime } from '../host-time'
 import { scratchFolder } from '../server.test-support'
 import { serialPort } from './serial-port'
@@ -222,5 +222,39 @@ describe('a bootloader at another speed than the firmware', () => {
     })
     await loader.startApplication()
     expect((await driver.run('page')).lines).toEqual(['firmware: 7.2'])
+  })
+})
+
+describe('a loader with room for several lines', () => {
+  it('is written four lines ahead, through a refusal, proved by its CRC; one that is outside ends it', async () => {
+    const settings = at(57_600)
+    const { port: own, memory } = await join_('wave_recorder', settings)
+    const driver = driverOf(waveRecorder, own, componentAt(0, 0x2000, 512, 32), settings)
+    const loader = scriptLoader(driver, own.name)
+    await loader.attach()
+    const image = patterned(1500)
+    await loader.erase({ address: 0, length: image.length }, () => {})
+    const seen: number[] = []
+    let retries = 0
+    await loader.write(
+      0,
+      image,
+      (progress) => {
+        seen.push(progress.done)
+        retries = progress.retries
+      },
+      never,
+    )
+    expect(equalBytes(memory().subarray(0, image.length), image)).toBe(true)
+    expect(retries).toBe(1)
+    expect(seen).toEqual([...seen].sort((a, b) => a - b))
+    expect(await loader.verify(0, image)).toMatchObject({ outcome: 'equal-checksum' })
+    const other = image.slice()
+    other[1400]! ^= 2
+    expect(await loader.verify(0, other)).toMatchObject({ outcome: 'different' })
+    await expect(loader.write(0x1fe0, image, () => {}, never)).rejects.toMatchObject({
+      facts: { kind: 'unit-refused', found: '2000' },
+    })
+    await loader.startApplication()
   })
 })

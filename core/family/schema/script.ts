@@ -248,7 +248,14 @@ type RepeatStep = {
   everyMs: number
   times: number
 }
-type EachStep = { do: 'each'; of: 'sector' | 'page' | 'chunk'; bytes?: number; steps: LinkStep[] }
+type EachStep = {
+  do: 'each'
+  of: 'sector' | 'page' | 'chunk'
+  bytes?: number
+  /** Pieces that may be under way at once. */
+  ahead?: number
+  steps: LinkStep[]
+}
 /** One step of an operation: a small object with what it does. */
 export type LinkStep = Base | RepeatStep | EachStep
 /** A step by what it does. */
@@ -277,6 +284,17 @@ export const LinkStep: v.GenericSchema<unknown, LinkStep> = v.variant('do', [
       v.description('Sectors and pages as the memory has them, or pieces of `bytes`'),
     ),
     bytes: v.exactOptional(whole('Bytes of a chunk', 1)),
+    ahead: v.exactOptional(
+      v.pipe(
+        v.number(),
+        v.integer(),
+        v.minValue(2),
+        v.maxValue(64),
+        v.description(
+          'Pieces that the unit takes before it has answered the first of them; one at a time where nothing is said',
+        ),
+      ),
+    ),
     steps: within,
   }),
 ]) as unknown as v.GenericSchema<unknown, LinkStep>

@@ -166,6 +166,7 @@ function stepFault(step: LinkStep, at: string, standing: Standing, fault: Fault)
       if (step.of !== 'chunk' && step.bytes !== undefined)
         fault(`${at}.bytes`, `A ${step.of} has its size from the memory`)
       if (!contains(step.steps, goesOut)) fault(`${at}.steps`, 'Nothing in it goes over the line')
+      if (step.ahead !== undefined) aheadFaults(step, at, script, fault)
       for (const slot of pieceSlots) filled.add(slot)
       stepFaults(step.steps, `${at}.steps`, { ...standing, again: true }, fault)
       return
@@ -226,6 +227,48 @@ function stepFault(step: LinkStep, at: string, standing: Standing, fault: Fault)
     default:
       return step satisfies never
   }
+}
+
+/** Slots by which a piece says where it belongs. */
+const placeSlots = ['address', 'offset', ...pieceSlots.slice(0, 2)]
+
+/** Several pieces under way: what is sent and what is awaited must be told apart, and what goes out twice must be harmless. */
+function aheadFaults(step: LinkStepOf<'each'>, at: string, script: LinkScript, fault: Fault): void {
+  const asks = step.steps.slice(0, -1)
+  const last = step.steps.at(-1)!
+  const sends = last.do === 'frame' ? [...asks, last] : asks
+  const shaped =
+    asks.every(({ do: does }) => does === 'send' || does === 'compute') &&
+    (last.do === 'frame' || (last.do === 'expect' && asks.some(({ do: does }) => does === 'send')))
+  if (!shaped) {
+    fault(`${at}.steps`, 'With `ahead`, what is sent comes first, and one `expect` or one `frame` last')
+    return
+  }
+  const says = sends.flatMap((each) =>
+    each.do === 'send' || each.do === 'frame'
+      ? readEither(each as { text?: string; bytes?: string }).flatMap((token) =>
+          isSlot(token) ? [token.slot] : [],
+        )
+      : [],
+  )
+  if (!placeSlots.some((slot) => says.includes(slot)))
+    fault(
+      `${at}.ahead`,
+      'A piece may go out twice: let it say where it belongs, by {address}, {offset}, {index} or {number}',
+    )
+  const numbered =
+    last.do === 'frame'
+      ? readBytes(script.frame?.layout ?? '').some((token) => isSlot(token) && token.slot === 'sequence')
+      : patternsIn(last).some((each) => compilePattern(each).slots.some((slot) => placeSlots.includes(slot)))
+  const { check, read } = script.operations
+  if (!numbered && !check && !read)
+    fault(
+      `${at}.ahead`,
+      'An answer may be taken for that of another piece, and nothing is compared: let it say which it belongs to, or describe `check` or `read`',
+    )
+  const echoes = asks.some((each) => each.do === 'send' && each.echoWithinMs !== undefined)
+  if (echoes || (last.do === 'frame' && script.frame?.echo))
+    fault(`${at}.ahead`, 'An echo is waited for: one piece at a time')
 }
 
 function tokensOf(read: () => Token[], at: string, fault: Fault): Token[] | null {
@@ -337,7 +380,9 @@ function waitsMs(
         return sum + (inside(step.steps, bytes) + step.everyMs) * step.times
       case 'each': {
         const { size, count } = piecesOf(step, memory, bytes)
-        return sum + inside(step.steps, size) * count * tries
+        const last = step.steps.at(-1)!
+        const quiet = step.ahead !== undefined && 'withinMs' in last ? (last.withinMs ?? 0) : 0
+        return sum + (inside(step.steps, size) + quiet) * count * tries
       }
       case 'dump':
         return sum + step.withinMs * Math.ceil(bytes / 16)

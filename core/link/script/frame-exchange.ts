@@ -3,7 +3,7 @@ import { equalBytes, isProblem } from '../../kernel'
 import type { ScriptBench } from './bench'
 import { takeData } from './exchange'
 import { noAnswer, refused, shownText } from './failures'
-import { brokenFrame, decodeFrame, encodeFrame, frameEnd, unstuff } from './frame'
+import { brokenFrame, decodeFrame, encodeFrame, frameEnd, numberOnWire, unstuff } from './frame'
 
 /* One exchange of a framed dialect, with its repeats. */
 
@@ -16,33 +16,16 @@ export async function exchangeFrame(
   bench: ScriptBench,
   at: string,
 ): Promise<void> {
-  const { dialect } = bench
-  if (!dialect) throw new RangeError('a frame step, and the link describes no frame')
-  const payload = fillSlots(readEither({ bytes: step.bytes }), bench.slots)
-  const patterns = bench.compiled(step.answer)
-  const tries = dialect.form.tries ?? 3
-  bench.lastSent = shownText(bench, payload, 24)
+  const tries = dialectOf(bench).form.tries ?? 3
   for (let attempt = 1; ; attempt++) {
-    const out = encodeFrame(dialect, payload, bench.sequence)
     await bench.stream.discard()
-    await bench.stream.port.write(out)
-    bench.tell({ at, says: 'sent', sent: out })
+    const before = bench.sequence
+    const out = await frameOut(step, bench, at)
     try {
-      const answer = await readFrame(bench, step.withinMs, at, out)
-      for (const pattern of patterns) {
-        const slots = matchHead(pattern, answer)
-        if (!slots) continue
-        if (pattern.means === 'refused' || pattern.means === 'again') {
-          throw refused(bench, at, String(slots['reason'] ?? pattern.says), pattern.means === 'again')
-        }
-        bench.sequence++
-        Object.assign(bench.slots, slots)
-        takeData(bench, slots)
-        bench.tell({ at, says: `${pattern.says} came`, heard: answer })
-        return
-      }
-      throw refused(bench, at, shownText(bench, answer, 24), false)
+      return await answerFrame(step, bench, at, out)
     } catch (error) {
+      // It goes out again as it was: its number too.
+      bench.sequence = before
       const passing = ['no-answer', 'frame-broken', 'unit-refused-for-now'].some((kind) =>
         isProblem(error, kind),
       )
@@ -52,8 +35,65 @@ export async function exchangeFrame(
   }
 }
 
-/** The payload of the next whole frame. @throws Problem `no-answer`, `frame-broken`. */
-async function readFrame(bench: ScriptBench, ms: number, at: string, sent: Uint8Array): Promise<Uint8Array> {
+function dialectOf({ dialect }: ScriptBench): NonNullable<ScriptBench['dialect']> {
+  if (!dialect) throw new RangeError('a frame step, and the link describes no frame')
+  return dialect
+}
+
+/** A frame that went out: its bytes, and its number. */
+export interface FrameOut {
+  bytes: Uint8Array
+  sequence: number
+}
+
+/** Sends a frame with the next number. */
+export async function frameOut(step: LinkStepOf<'frame'>, bench: ScriptBench, at: string): Promise<FrameOut> {
+  const payload = fillSlots(readEither({ bytes: step.bytes }), bench.slots)
+  bench.lastSent = shownText(bench, payload, 24)
+  const sequence = bench.sequence++
+  const bytes = encodeFrame(dialectOf(bench), payload, sequence)
+  await bench.stream.port.write(bytes)
+  bench.tell({ at, says: 'sent', sent: bytes })
+  return { bytes, sequence }
+}
+
+/**
+ * Takes the frame that answers one that went out.
+ * @param severalUnderWay an answer with the number of another frame is let go.
+ * @throws Problem `no-answer`, `frame-broken`, `unit-refused`, `unit-refused-for-now`.
+ */
+export async function answerFrame(
+  step: LinkStepOf<'frame'>,
+  bench: ScriptBench,
+  at: string,
+  out: FrameOut,
+  severalUnderWay = false,
+): Promise<void> {
+  const patterns = bench.compiled(step.answer)
+  const due = severalUnderWay ? numberOnWire(dialectOf(bench), out.sequence) : null
+  const answer = await readFrame(bench, step.withinMs, at, out.bytes, due)
+  for (const pattern of patterns) {
+    const slots = matchHead(pattern, answer)
+    if (!slots) continue
+    if (pattern.means === 'refused' || pattern.means === 'again') {
+      throw refused(bench, at, String(slots['reason'] ?? pattern.says), pattern.means === 'again')
+    }
+    Object.assign(bench.slots, slots)
+    takeData(bench, slots)
+    bench.tell({ at, says: `${pattern.says} came`, heard: answer })
+    return
+  }
+  throw refused(bench, at, shownText(bench, answer, 24), false)
+}
+
+/** The payload of the next whole frame, or of the next with a number that is due. @throws Problem `no-answer`, `frame-broken`. */
+async function readFrame(
+  bench: ScriptBench,
+  ms: number,
+  at: string,
+  sent: Uint8Array,
+  due: number | null,
+): Promise<Uint8Array> {
   const dialect = bench.dialect!
   const until = Math.min(bench.clock.now() + ms, bench.deadlineAt)
   const { form, delimiter, head, tail } = dialect
@@ -90,8 +130,9 @@ async function readFrame(bench: ScriptBench, ms: number, at: string, sent: Uint8
         echo = false
         continue
       }
-      bench.stream.giveBack(bytes.subarray(index + 1))
       const read = whole ? decodeFrame(dialect, whole) : { fault: 'an escape in it stands before nothing' }
+      if ('payload' in read && due !== null && read.sequence !== due) continue
+      bench.stream.giveBack(bytes.subarray(index + 1))
       if ('fault' in read) throw brokenFrame(bench.thing, read.fault)
       return read.payload
     }

@@ -116,13 +116,19 @@ export function encodeFrame(dialect: FrameDialect, payload: Uint8Array, sequence
         token.slot === 'length'
           ? lengthOf(dialect, payload.length)
           : token.slot === 'sequence'
-            ? sequence % 2 ** (8 * widthOf(token))
+            ? numberOnWire(dialect, sequence)!
             : sumOf(dialect, concatBytes(parts), payload)
       parts.push(fillSlots([{ slot: token.slot, format: token.format || 'u8' }], { [token.slot]: value }))
     }
   }
   const bare = concatBytes(parts)
   return form.escape === 'none' ? bare : stuff(bare, form.escape)
+}
+
+/** A frame's number as its width holds it; null where the layout has none. */
+export function numberOnWire({ tokens }: FrameDialect, sequence: number): number | null {
+  const token = tokens.find((each) => isSlot(each) && each.slot === 'sequence')
+  return token ? sequence % 2 ** (8 * widthOf(token)) : null
 }
 
 function lengthOf({ form, head, tail, tokens }: FrameDialect, payload: number): number {

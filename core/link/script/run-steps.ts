@@ -1,6 +1,6 @@
 import type { LinkStep, SlotValue } from '../../family'
 import { lineText } from '../port'
-import { Problem, asciiBytes, bytesOfHex, hexNumber, isProblem } from '../../kernel'
+import { Problem, asciiBytes, bytesOfHex, hexNumber } from '../../kernel'
 import { writeAbandoned } from '../loader'
 import { keyOfSeed } from '../uds'
 import { pieceBytes, type ScriptBench } from './bench'
@@ -8,6 +8,7 @@ import { checksumBits, checksumOf, checksumText } from './checksum'
 import { awaitedText, awaitOne, expect, page, pause, send, slotText } from './exchange'
 import { noAnswer, stepText } from './failures'
 import { exchangeFrame } from './frame-exchange'
+import { each } from './pieces'
 import { dump, transfer } from './transfers'
 
 /**
@@ -56,7 +57,7 @@ async function runStep(step: LinkStep, bench: ScriptBench, at: string): Promise<
       bench.lines.push(...bench.pageLine(step.field, slotText(step.value, bench)))
       return
     case 'each':
-      return each(step, bench, at)
+      return each(step, bench, at, runSteps)
     case 'transfer':
       return transfer(step, bench, at)
     case 'dump':
@@ -145,73 +146,4 @@ async function repeat(step: Of<'repeat'>, bench: ScriptBench, at: string): Promi
     if (await awaitOne(until, step.everyMs, bench, at)) return
   }
   throw noAnswer(bench, at, awaitedText(until), bench.clock.now() - bench.startedAt)
-}
-
-async function each(step: Of<'each'>, bench: ScriptBench, at: string): Promise<void> {
-  const whole = bench.piece
-  if (!whole || !bench.range) return
-  const size =
-    step.of === 'sector'
-      ? bench.sectorBytes
-      : step.of === 'page'
-        ? bench.pageBytes
-        : (step.bytes ?? whole.length)
-  const count = Math.ceil(whole.length / size)
-  for (let index = 0; index < count; index++) {
-    const address = whole.address + index * size
-    const length = Math.min(size, whole.address + whole.length - address)
-    if (bench.abandon?.raised) {
-      throw writeAbandoned(bench.thing, address - bench.range.address, 'the unit holds a part of the image')
-    }
-    await tryPiece(step, bench, at, { address, length }, index, count)
-    const done = address + length - bench.range.address
-    const sectors = bench.operation === 'erase'
-    await bench.report({
-      done: sectors ? index + 1 : done,
-      total: sectors ? count : bench.range.length,
-      unit: sectors ? 'sectors' : 'bytes',
-      retries: bench.retries,
-    })
-  }
-  bench.piece = whole
-  setPiece(bench, whole)
-}
-
-/** The values of a piece of the range. */
-export function setPiece(bench: ScriptBench, piece: { address: number; length: number }): void {
-  bench.piece = piece
-  bench.filled = 0
-  const { slots, range } = bench
-  slots['address'] = piece.address
-  slots['length'] = piece.length
-  slots['offset'] = range ? piece.address - range.address : 0
-  slots['end'] = piece.address + piece.length
-  slots['last'] = piece.address + piece.length - 1
-  if (bench.image) slots['data'] = pieceBytes(bench)
-  else delete slots['data']
-}
-
-async function tryPiece(
-  step: Of<'each'>,
-  bench: ScriptBench,
-  at: string,
-  piece: { address: number; length: number },
-  index: number,
-  count: number,
-): Promise<void> {
-  const { writeTries } = bench.script
-  const passing = ['unit-refused-for-now', 'frame-broken', ...(writeTries ? ['no-answer'] : [])]
-  for (let attempt = 1; ; attempt++) {
-    setPiece(bench, piece)
-    Object.assign(bench.slots, { index, number: index + 1, count })
-    try {
-      return await runSteps(step.steps, bench, at)
-    } catch (error) {
-      const last = attempt >= (writeTries ?? 3) || bench.clock.now() >= bench.deadlineAt
-      if (last || !passing.some((kind) => isProblem(error, kind))) throw error
-      bench.retries++
-      bench.tell({ at, says: `again: ${(error as Problem).facts.says}` })
-      await bench.stream.discard()
-    }
-  }
 }

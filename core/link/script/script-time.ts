@@ -177,7 +177,12 @@ function likelyMs(step: LinkStep, form: ScriptTimeForm, bytes: number): number {
       return sumLikely(step.steps, form, bytes) + think
     case 'each': {
       const { size, count } = piecesOf(step, form, bytes)
-      return sumLikely(step.steps, form, size) * count
+      const turn = sumLikely(step.steps, form, size)
+      if (step.ahead === undefined) return turn * count
+      // A line carries both ways at once: what takes longest a piece sets the pace, and the first goes its whole way.
+      const out = step.steps.reduce((sum, each) => sum + outMs(each, form, size), 0)
+      const back = Math.max(0, turn - out - think)
+      return turn + Math.max(out, back, turn / step.ahead) * (count - 1)
     }
     case 'transfer':
       return transferMs(step, form, bytes)
@@ -199,6 +204,15 @@ function likelyMs(step: LinkStep, form: ScriptTimeForm, bytes: number): number {
   }
 }
 
+/** What a step takes of the way out, ms. */
+function outMs(step: LinkStep, form: ScriptTimeForm, bytes: number): number {
+  if (step.do === 'expect') return 0
+  const dialect = dialectOf(form.script)
+  return step.do === 'frame' && dialect
+    ? wireMs(frameBytes(dialect, lengthOf(readBytes(step.bytes), bytes)), form.settings)
+    : likelyMs(step, form, bytes)
+}
+
 /** Longest waits of a block transfer beside its blocks: its start, and giving up on a silent unit (Forsberg 1988), ms. */
 const transferPatienceMs = 60_000 + 3 * 20_000
 
@@ -218,7 +232,10 @@ function longestMs(step: LinkStep, form: ScriptTimeForm, bytes: number): number 
       return (sumLongest(step.steps, form, bytes) + step.everyMs) * step.times
     case 'each': {
       const { size, count } = piecesOf(step, form, bytes)
-      return sumLongest(step.steps, form, size) * count * tries
+      // Before pieces under way go out again, it is waited until nothing more comes.
+      const last = step.steps.at(-1)!
+      const quiet = step.ahead !== undefined && 'withinMs' in last ? (last.withinMs ?? 0) : 0
+      return (sumLongest(step.steps, form, size) + quiet) * count * tries
     }
     case 'transfer': {
       const lines = step.by === 'ihex-lines' || step.by === 'srec-lines'

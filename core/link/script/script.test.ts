@@ -1,15 +1,13 @@
-import { componentOf, LinkScript, type Checksum, type CrcModel } from '@bench-wake/core/family'
-import { demoFamily } from '@bench-wake/demo'
-import { serialLine } from '@bench-wake/standins'
+import { LinkScript, type Checksum, type CrcModel } from '@bench-wake/core/family'
 import crc from 'crc'
 import fc from 'fast-check'
 import * as v from 'valibot'
 import { describe, expect, it } from 'vitest'
-import { linkScriptFaults, type Component, type DrivenLink } from '../../family'
-import { asciiBytes, asciiText, isProblem, virtualClock } from '../../kernel'
+import { linkScriptFaults, type DrivenLink } from '../../family'
+import { asciiBytes, asciiText, isProblem } from '../../kernel'
 import { linkReadWireMs, linkRehearses, linkVerifies } from '../drive'
 import type { Person } from '../person'
-import type { Port, SerialSettings } from '../port'
+import type { Port } from '../port'
 import { receiveXmodem, xmodemWireMs } from '../xmodem'
 import {
   checksumOf,
@@ -17,18 +15,14 @@ import {
   encodeFrame,
   frameDialect,
   frameEnd,
-  scriptDriver,
   scriptLikelyMs,
   scriptTailMs,
-  scriptLoader,
   scriptLongestMs,
   stuff,
   unstuff,
-  type ScriptEvent,
 } from '.'
+import { awaits, bench, bytes, memory, settings, silent } from './script-bench.test-support'
 
-const turn = () => new Promise<void>((done) => setImmediate(done))
-const bytes = (hex: string) => Uint8Array.from(hex.match(/../g) ?? [], (pair) => parseInt(pair, 16))
 const check = asciiBytes('123456789')
 const model = (
   width: number,
@@ -153,47 +147,6 @@ describe('a frame', () => {
     expect(encodeFrame(dialect, new Uint8Array(32), 0)).toHaveLength(4 + 32 + 2)
   })
 })
-
-const settings: SerialSettings = { baudRate: 115_200, dataBits: 8, parity: 'none', stopBits: 1 }
-const fog = componentOf(demoFamily('fog-signal'), 'main')
-const region = {
-  name: 'Application',
-  use: 'application' as const,
-  address: 0,
-  length: 0x10000,
-  sectorBytes: 0x1000,
-  pageBytes: 256,
-}
-const component: Component = { ...fog, memory: { ...fog.memory, regions: [region] } }
-const memory = { bytes: 0x10000, sectorBytes: 0x1000, pageBytes: 256 }
-
-/** A script at one end of a line, whatever `play` does at the other. */
-async function bench(
-  operations: object,
-  play: (unit: Port) => Promise<void>,
-  more: object = {},
-  person: Person | null = null,
-) {
-  const clock = virtualClock(turn)
-  const line = serialLine({ name: 'line', clock, unit: settings })
-  await line.host.open(settings)
-  void play(line.unit).catch(() => {})
-  const events: ScriptEvent[] = []
-  const script = v.parse(LinkScript, { speaks: 'script', operations, ...more })
-  const driver = scriptDriver(
-    line.host,
-    clock,
-    script,
-    component,
-    settings,
-    (field, value) => [`${field}: ${value}`],
-    (event) => events.push(event),
-    () => person,
-  )
-  return { clock, driver, script, events, loader: scriptLoader(driver, 'line'), end: () => line.pull() }
-}
-const silent = async () => {}
-const awaits = (patterns: object[], withinMs = 1000) => ({ do: 'expect', patterns, withinMs })
 
 describe('a step that a person does', () => {
   const operations = {

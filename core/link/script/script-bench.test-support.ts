@@ -1,0 +1,55 @@
+import { componentOf, LinkScript } from '@bench-wake/core/family'
+import { demoFamily } from '@bench-wake/demo'
+import { serialLine } from '@bench-wake/standins'
+import * as v from 'valibot'
+import type { Component } from '../../family'
+import { virtualClock } from '../../kernel'
+import type { Person } from '../person'
+import type { Port, SerialSettings } from '../port'
+import { scriptDriver, scriptLoader, type ScriptEvent } from '.'
+
+/* A script at one end of a line in virtual time, whatever a test plays at the other. */
+
+export const turn = () => new Promise<void>((done) => setImmediate(done))
+export const bytes = (hex: string) => Uint8Array.from(hex.match(/../g) ?? [], (pair) => parseInt(pair, 16))
+
+export const settings: SerialSettings = { baudRate: 115_200, dataBits: 8, parity: 'none', stopBits: 1 }
+export const fog = componentOf(demoFamily('fog-signal'), 'main')
+const region = {
+  name: 'Application',
+  use: 'application' as const,
+  address: 0,
+  length: 0x10000,
+  sectorBytes: 0x1000,
+  pageBytes: 256,
+}
+export const component: Component = { ...fog, memory: { ...fog.memory, regions: [region] } }
+export const memory = { bytes: 0x10000, sectorBytes: 0x1000, pageBytes: 256 }
+
+/** A script at one end of a line, whatever `play` does at the other. */
+export async function bench(
+  operations: object,
+  play: (unit: Port) => Promise<void>,
+  more: object = {},
+  person: Person | null = null,
+) {
+  const clock = virtualClock(turn)
+  const line = serialLine({ name: 'line', clock, unit: settings })
+  await line.host.open(settings)
+  void play(line.unit).catch(() => {})
+  const events: ScriptEvent[] = []
+  const script = v.parse(LinkScript, { speaks: 'script', operations, ...more })
+  const driver = scriptDriver(
+    line.host,
+    clock,
+    script,
+    component,
+    settings,
+    (field, value) => [`${field}: ${value}`],
+    (event) => events.push(event),
+    () => person,
+  )
+  return { clock, driver, script, events, loader: scriptLoader(driver, 'line'), end: () => line.pull() }
+}
+export const silent = async () => {}
+export const awaits = (patterns: object[], withinMs = 1000) => ({ do: 'expect', patterns, withinMs })
