@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { createInterface } from 'node:readline'
 import { tideGateProfile } from '@bench-wake/testing/tide-gate-profile'
+import { tideGateLog } from '@bench-wake/testing/tide-gate-log'
 import { readFamily } from '@bench-wake/core/family'
 import { writeIntelHex } from '@bench-wake/core/image'
 import { placed } from '@bench-wake/standins'
@@ -106,6 +107,56 @@ test('a whole profile is written in the editor, tried on its unit, kept, and its
  * The same unit once more, from its manual page (e2e/peers/prompt_console.md), by the questions alone: its speed is found, its
  * page is marked in what it says, each piece is tried; then it is written to its proof over the public paths.
  */
+test('what a terminal kept of a unit teaches it, without the unit', async ({ page }) => {
+  await page.goto(`${program.address}/families`)
+  await page.getByRole('button', { name: 'Teach a new kind' }).click()
+  const open = (piece: string) => page.locator(`[data-piece="${piece}"]`).click()
+  const load = (name: string, text: string) =>
+    page.getByLabel('Trace or log').setInputFiles({ name, mimeType: 'text/plain', buffer: Buffer.from(text) })
+  const use = (sent: string) =>
+    page
+      .getByRole('row')
+      .filter({ has: page.getByText(sent, { exact: true }) })
+      .getByRole('button', { name: /^Use for/ })
+      .click()
+  await open('page')
+  await load('empty.log', ' ')
+  await expect(page.getByRole('alert')).toContainText('empty.log')
+  await load('gate.log', tideGateLog)
+  await expect(page.getByRole('status').filter({ hasText: 'gate.log' })).toContainText('by the prompt')
+  // Nothing says where its firmware lies but the manual.
+  await open('memory')
+  await expect(page.getByRole('button', { name: /^Use for/ }).first()).toBeDisabled()
+  await page.locator('.question input[aria-label^="First address"]').fill('0x8000')
+  await page.locator('.question input[aria-label^="Length of its memory"]').fill('0x8000')
+  await open('erase')
+  await use('erase 8000 1000')
+  await expect(page.getByRole('textbox', { name: 'Command' })).toHaveValue('erase {address:hex} {length:hex}')
+  await open('read')
+  await use('dump 8000 20')
+  await expect(page.locator('.json')).toContainText('{at:hex6}: {row:bytes}  |')
+  await page.getByRole('button', { name: 'Undo' }).click()
+  await expect(page.locator('.json')).not.toContainText('{row:bytes}')
+  // By another prompt the same file gives what the firmware was asked.
+  await open('page')
+  await load(
+    'page.log',
+    tideGateLog.split('boot> ')[0]!.replace('=> boot', '=> level\r\nlevel 1.000 m\r\n=> '),
+  )
+  await use('ver')
+  await expect(page.getByLabel('What came back', { exact: true })).toContainText('fw 1.3')
+  const offers = page.getByRole('button', { name: 'Yes, use it' })
+  for (let left = await offers.count(); left > 0; left--) await offers.first().click()
+  await expect(page.locator('[data-piece="page"] small')).toHaveText('known')
+  const found = await new AxeBuilder({ page })
+    .setLegacyMode()
+    .withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa'])
+    .analyze()
+  expect(found.violations.map(({ id, nodes }) => `${id}: ${nodes[0]?.html}`)).toEqual([])
+  await page.getByRole('button', { name: 'Start over' }).click()
+  await page.getByRole('button', { name: /Confirm|Yes|Put it aside/ }).click()
+})
+
 test('a new kind is taught by its questions, from its speed to its proof', async ({ page }) => {
   test.setTimeout(150_000)
   const began = Date.now()

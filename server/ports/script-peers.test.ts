@@ -1,6 +1,19 @@
-import { componentOf, LinkScript, linkScriptFaults, type Component } from '@bench-wake/core/family'
+import {
+  checkFamily,
+  componentOf,
+  draftFrom,
+  emptyDraft,
+  guessMarks,
+  LinkScript,
+  linkScriptFaults,
+  profileOf,
+  type Component,
+  type PieceId,
+  type TeachDraft,
+} from '@bench-wake/core/family'
 import { equalBytes, isProblem, realClock } from '@bench-wake/core/kernel'
 import {
+  readExchanges,
   scriptDriver,
   scriptLoader,
   type Port,
@@ -15,6 +28,7 @@ import { createInterface } from 'node:readline'
 import * as v from 'valibot'
 import { afterEach, describe, expect, it } from 'vitest'
 import { bilgePump, craneScale, lockMotor, tideGate, waveRecorder } from '@bench-wake/testing/peer-scripts'
+import { tideGateLog } from '@bench-wake/testing/tide-gate-log'
 import { hostTime } from '../host-time'
 import { scratchFolder } from '../server.test-support'
 import { serialPort } from './serial-port'
@@ -255,6 +269,77 @@ describe('a loader with room for several lines', () => {
     await expect(loader.write(0x1fe0, image, () => {}, never)).rejects.toMatchObject({
       facts: { kind: 'unit-refused', found: '2000' },
     })
+    await loader.startApplication()
+  })
+})
+
+describe('a unit that was taught from the log of a terminal', () => {
+  it('is read, entered, erased, written, compared and read back by what the log said', async () => {
+    const firmware = readExchanges(tideGateLog, '=> ').exchanges
+    const bootloader = readExchanges(tideGateLog, 'boot> ').exchanges
+    const asked = (text: string) =>
+      [...bootloader, ...firmware].find(({ sent }) => sent.startsWith(text) && sent !== '')!
+    let draft: TeachDraft = {
+      ...emptyDraft(),
+      about: { name: 'Tide gate', id: 'tide-gate', summary: 'A gate.', deviceIdentifier: 'TG-4' },
+      lineKnown: true,
+      memory: { address: '0x8000', length: '0x8000', sectorBytes: 0x1000 },
+      refused: '?{reason}',
+      // The log has no write: its two commands are in the manual.
+      write: {
+        sends: 'stage {length}',
+        announces: 'send',
+        by: 'plain',
+        then: 'burn {address:hex}',
+        pieceBytes: 1024,
+      },
+      power: { nominalVolts: 12, floorVolts: 11, ceilingVolts: 15 },
+    }
+    const teach = (piece: PieceId, exchange: { sent: string; heard: string }) => {
+      draft = { ...draft, ...draftFrom(draft, piece, exchange) }
+    }
+    const page = asked('ver')
+    teach(
+      'page',
+      firmware.find(({ sent }) => sent === 'ver')!,
+    )
+    draft = {
+      ...draft,
+      page: {
+        sends: 'ver',
+        facts: guessMarks(page.heard).map(({ field, label, template, value }) => ({
+          field,
+          label,
+          reads: template,
+          seen: value,
+        })),
+      },
+    }
+    teach('entry', asked('boot'))
+    teach('attach', { sent: '', heard: 'boot> ' })
+    teach('erase', asked('erase'))
+    teach('check', asked('crc'))
+    draft = { ...draft, check: { ...draft.check!, checksum: 'CRC-16/IBM-3740' } }
+    teach('read', asked('dump'))
+    teach('start', asked('go'))
+    const document = profileOf(draft)
+    expect(checkFamily(document).faults).toEqual([])
+
+    const settings = at(115_200)
+    const { port: own, memory } = await join_('prompt_console', settings)
+    const { drive } = document.links[0]!
+    const driver = driverOf(drive, own, componentAt(0x8000, 0x8000, 0x1000, 256), settings)
+    const loader = scriptLoader(driver, own.name)
+    expect((await driver.run('page')).lines).toContain('fw 1.3')
+    await driver.run('enter')
+    await loader.attach()
+    const image = patterned(2100)
+    await loader.erase({ address: 0x8000, length: image.length }, () => {})
+    await loader.write(0x8000, image, () => {}, never)
+    expect(equalBytes(memory().subarray(0, image.length), image)).toBe(true)
+    expect(await loader.verify(0x8000, image)).toMatchObject({ outcome: 'equal-checksum' })
+    const back = await loader.read!({ address: 0x8000, length: 500 }, () => {})
+    expect(equalBytes(back, image.subarray(0, 500))).toBe(true)
     await loader.startApplication()
   })
 })

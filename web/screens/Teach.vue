@@ -11,6 +11,7 @@ import TrialShown from '../parts/family/TrialShown.vue'
 import SpeedFinder from '../parts/port/SpeedFinder.vue'
 import Terminal from '../parts/port/Terminal.vue'
 import { useTerminal } from '../parts/port/useTerminal'
+import TeachFromFile from '../parts/teach/TeachFromFile.vue'
 import TeachPage from '../parts/teach/TeachPage.vue'
 import TeachPiece from '../parts/teach/TeachPiece.vue'
 import { useTeach } from '../parts/teach/useTeach'
@@ -229,6 +230,7 @@ const shownProfile = computed(() => JSON.stringify(document.value.links[0]!.driv
             :line-end="draft.lineEnd"
             @update:line-end="teach.change({ lineEnd: $event as typeof draft.lineEnd })"
           />
+          <TeachFromFile :teach="teach" />
         </div>
       </section>
       <aside>

@@ -7,6 +7,7 @@ import {
   type Pattern,
 } from '../schema'
 import { compilePattern, hides } from './pattern'
+import { frameFormFaults } from './frame-form-faults'
 import { fixedWidth, isFormat, isSlot, readBytes, readEither, readText, type Token } from './template'
 
 /** A fault in a script: the place by its path, and what is wrong with it. */
@@ -44,7 +45,7 @@ const maxOperationMs = 24 * 3_600_000
 export function linkScriptFaults(script: LinkScript, memory: ScriptMemory): LinkScriptFault[] {
   const faults: LinkScriptFault[] = []
   const fault = (at: string, says: string) => void faults.push({ at, says })
-  if (script.frame) frameFaults(script.frame, fault)
+  if (script.frame) frameFormFaults(script.frame, fault)
   for (const name of operations) {
     const operation = script.operations[name]
     if (!operation) continue
@@ -317,27 +318,6 @@ function patternFaults(
     const first = compiled.slice(0, later).find((each) => each && second && hides(each, second))
     if (first) fault(`${at}.${later}`, `It is never reached: ${first.says} is whole before it`)
   })
-}
-
-function frameFaults(form: NonNullable<LinkScript['frame']>, fault: Fault): void {
-  const tokens = readBytes(form.layout)
-  const slots = tokens.filter(isSlot)
-  for (const { slot, format } of slots) {
-    if (!['length', 'sequence', 'payload', 'checksum'].includes(slot))
-      fault('frame.layout', `A frame has no {${slot}}: length, sequence, payload and checksum`)
-    else if (slot !== 'payload' && !/^(u(8|16|24|32)(le|be)?)?$/.test(format))
-      fault('frame.layout', `{${slot}} wants a width: {${slot}:u16be}`)
-  }
-  const has = (slot: string) => slots.filter((each) => each.slot === slot).length
-  if (has('payload') !== 1) fault('frame.layout', 'A frame has one {payload}')
-  for (const slot of ['length', 'sequence', 'checksum'])
-    if (has(slot) > 1) fault('frame.layout', `{${slot}} stands twice`)
-  if (form.escape === 'none' && has('length') === 0)
-    fault('frame.layout', 'Without {length} and without an escape nobody knows where it ends')
-  if (has('checksum') === 1 && form.checksum === undefined)
-    fault('frame.checksum', 'Say which checksum: a name, or the parameters of its CRC')
-  if (has('checksum') === 0 && form.checksum !== undefined)
-    fault('frame.layout', 'A checksum is named, and the layout has no {checksum}')
 }
 
 /** What the operations of a script are about, bytes. */

@@ -13,7 +13,7 @@ const { teach, terminal } = defineProps<{ teach: Teach; terminal: ReturnType<typ
 const asking = useAsked()
 const page = computed(() => teach.draft.value.page ?? { sends: '', facts: [] })
 const ends = computed(() => teach.draft.value.ends)
-const heard = ref('')
+const { heard } = teach
 /** Long enough for a page at 1200 baud; a unit that says more goes on saying it in the terminal. */
 const waitMs = 1200
 
@@ -23,7 +23,7 @@ const send = () =>
     terminal.clear()
     await terminal.send({ text: page.value.sends, lineEnd: teach.draft.value.lineEnd })
     await new Promise((resolve) => setTimeout(resolve, waitMs))
-    heard.value = terminal.heard()
+    teach.hear(terminal.heard())
     const prompt = promptOf(heard.value)
     if (prompt && !ends.value) teach.change({ ends: { by: 'prompt', text: prompt } })
   })
@@ -129,6 +129,7 @@ const byOptions = [
         <NInput
           :value="fact.reads"
           class="mono"
+          :input-props="{ 'aria-label': `${fact.label}, {value} where it stands` }"
           @update:value="use({ field: fact.field, label: fact.label, template: $event, value: fact.seen })"
         />
       </NFormItem>

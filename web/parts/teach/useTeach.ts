@@ -24,6 +24,8 @@ export function useTeach() {
   const trials = ref<Trials>({})
   const before = ref<TeachDraft[]>([])
   const resumed = ref(false)
+  /** What the unit said when it was asked for its version: at the terminal, or in a file. */
+  const heard = ref('')
   try {
     const kept = JSON.parse(localStorage.getItem(place) ?? 'null') as {
       draft?: unknown
@@ -79,6 +81,7 @@ export function useTeach() {
     const later = [...states.value.slice(at + 1), ...states.value.slice(0, at)]
     piece.value = later.find(({ state }) => state === 'not-known')?.id ?? piece.value
   }
+  const hear = (text: string) => (heard.value = text)
   const operation = computed(() => operationOfPiece[piece.value] ?? null)
   return {
     draft,
@@ -89,6 +92,8 @@ export function useTeach() {
     states,
     before,
     resumed,
+    heard,
+    hear,
     operation,
     change,
     undo,

@@ -1,0 +1,102 @@
+import { describe, expect, it } from 'vitest'
+import { hexOf, asciiBytes } from '../../kernel'
+import { readExchanges, writeTrace, type TraceEvent } from '.'
+
+/* Logs as terminal programs and line monitors save them (common practice). */
+const heardOf = (text: string, prompt?: string) =>
+  readExchanges(text, prompt ?? null).exchanges.map(({ sent, heard }) => [sent, heard])
+
+describe('a log of a terminal', () => {
+  const log = ['TG-4', '=> ver', 'TG-4 board 2', 'fw 1.3', '=> boot', 'boot> '].join('\r\n')
+  it('is taken apart by the prompt that its lines show most', () => {
+    const two = log.replace('boot> ', '=> go\r\nbye\r\n=> ')
+    expect(readExchanges(two).by).toBe('prompt')
+    expect(heardOf(two)).toEqual([
+      ['', 'TG-4\r\n=> '],
+      ['ver', 'TG-4 board 2\r\nfw 1.3\r\n=> '],
+      ['boot', '=> '],
+      ['go', 'bye\r\n=> '],
+    ])
+  })
+  it('by the prompt that is said, where it shows another more often', () => {
+    expect(heardOf('boot> crc 8000 10\n29b1\nboot> go\n', 'boot> ')).toEqual([
+      ['crc 8000 10', '29b1\r\nboot> '],
+      ['go', ''],
+    ])
+  })
+  it.each([
+    ['TX: ver\nRX: fw 1.3\nRX: ok\nTX: go\nRX: bye\n'],
+    [
+      '12:03:04.120 TX: ver\n12:03:04.180 RX: fw 1.3\n12:03:04.181 RX: ok\n12:03:05.000 TX: go\n12:03:05.1 RX: bye',
+    ],
+    ['>> ver\n<< fw 1.3\n<< ok\n>> go\n<< bye'],
+    ['[2026-11-28 12:03:04] > ver\n[2026-11-28 12:03:04] < fw 1.3\n< ok\n> go\n< bye'],
+    ['-> ver\n<- fw 1.3\n<- ok\n-> go\n<- bye'],
+    ['Sent: ver\nReceived: fw 1.3\nReceived: ok\nSent: go\nReceived: bye'],
+  ])('is taken apart by its marks: %j', (text) => {
+    expect(readExchanges(text).by).toBe('marks')
+    expect(heardOf(text)).toEqual([
+      ['ver', 'fw 1.3\r\nok'],
+      ['go', 'bye'],
+    ])
+  })
+  it('has bytes where every marked line is pairs of digits, with what ended each line', () => {
+    const text = 'TX: 76 65 72 0D\nRX: 66 77 20 31 0D 0A\nRX: 3D 3E 20\nTX: 67 6F 0D\n'
+    expect(readExchanges(text).exchanges).toEqual([
+      { sent: 'ver', lineEnd: '\r', heard: 'fw 1\r\n=> ' },
+      { sent: 'go', lineEnd: '\r', heard: '' },
+    ])
+    // "be ef" could be pairs; "fw" is none.
+    expect(heardOf('TX: be ef\nRX: fw\n')).toEqual([['be ef', 'fw']])
+  })
+  it('that nothing takes apart is all heard', () => {
+    expect(readExchanges('fw 1.3\nserial 7\n')).toEqual({
+      by: 'nothing',
+      exchanges: [{ sent: '', lineEnd: '', heard: 'fw 1.3\r\nserial 7' }],
+    })
+    // One line that begins so is no prompt.
+    expect(readExchanges('# a remark\nfw 1.3\n').by).toBe('nothing')
+  })
+  it('without text is refused', () => {
+    expect(() => readExchanges(' \n')).toThrow('there is no text in this file')
+  })
+})
+
+describe('a saved trace', () => {
+  const event = (at: number, direction: 'in' | 'out', text: string): TraceEvent => ({
+    at,
+    what: 'data',
+    direction,
+    bytes: hexOf(asciiBytes(text)).toLowerCase(),
+  })
+  const head = {
+    format: 'bench-wake/trace',
+    formatVersion: 1,
+    port: 'p',
+    startedAt: 0,
+    speech: { speaks: 'console' },
+  } as const
+  const trace = (events: TraceEvent[]) => writeTrace({ head, events })
+  it('is each line that was sent with what came until the next, whatever pieces it came in', () => {
+    const text = trace([
+      { at: 0, what: 'open', says: '9600 baud, 8N1' },
+      event(1, 'in', 'TG-4\r\n=> '),
+      event(2, 'out', 've'),
+      event(3, 'out', 'r\r'),
+      event(4, 'in', 'fw 1.'),
+      event(5, 'in', '3\r\n=> '),
+      event(6, 'out', 'boot\r\n'),
+    ])
+    expect(readExchanges(text)).toEqual({
+      by: 'trace',
+      exchanges: [
+        { sent: '', lineEnd: '', heard: 'TG-4\r\n=> ' },
+        { sent: 'ver', lineEnd: '\r', heard: 'fw 1.3\r\n=> ' },
+        { sent: 'boot', lineEnd: '\r\n', heard: '' },
+      ],
+    })
+  })
+  it('that is damaged is refused at its line', () => {
+    expect(() => readExchanges(trace([event(1, 'in', 'x')]) + '{"at":')).toThrow(/line 3|no JSON/i)
+  })
+})

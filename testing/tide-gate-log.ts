@@ -1,0 +1,20 @@
+/** What a terminal program kept of an afternoon at the tide gate of e2e/peers/prompt_console.md, typed from that page. */
+export const tideGateLog = [
+  'TG-4',
+  '=> ver',
+  'TG-4 board 2',
+  'fw 1.3',
+  'serial TG4-0117',
+  '=> boot',
+  'boot> ',
+  'boot> erase 8000 1000',
+  'erased 1/1',
+  'ok',
+  'boot> crc 8000 1000',
+  '29b1',
+  'boot> dump 8000 20',
+  '008000: 01 02 03 04 05 06 07 08 09 0a 0b 0c 0d 0e 0f 10  |................|',
+  '008010: ff ff ff ff ff ff ff ff ff ff ff ff ff ff ff ff  |................|',
+  'boot> go',
+  '=> ',
+].join('\r\n')
