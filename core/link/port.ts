@@ -47,6 +47,23 @@ export interface Port {
 export const lineText = ({ baudRate, dataBits, parity, stopBits, flow }: SerialSettings): string =>
   `${baudRate} baud, ${dataBits}${parity[0]!.toUpperCase()}${stopBits}${flow ? `, ${flow === 'rts-cts' ? 'RTS/CTS' : 'XON/XOFF'}` : ''}`
 
+/** Parities by the letter that a line's text has for each. */
+const parityOf = { N: 'none', E: 'even', O: 'odd', M: 'mark', S: 'space' } as const
+
+/** The settings of a line out of its text: the other way round; null where it is none. */
+export function lineOf(text: string): SerialSettings | null {
+  const found = /^(\d+) baud, ([5-8])([NEOMS])([12])(?:, (RTS\/CTS|XON\/XOFF))?$/.exec(text)
+  if (!found) return null
+  const [, baudRate, dataBits, letter, stopBits, flow] = found
+  return {
+    baudRate: Number(baudRate),
+    dataBits: Number(dataBits) as SerialSettings['dataBits'],
+    parity: parityOf[letter as keyof typeof parityOf],
+    stopBits: Number(stopBits) as SerialSettings['stopBits'],
+    ...(flow ? { flow: flow === 'RTS/CTS' ? ('rts-cts' as const) : ('xon-xoff' as const) } : {}),
+  }
+}
+
 /** Bits a character takes on the wire: start, data, parity, stop. 8N1 is 10. */
 export function bitsPerCharacter({ dataBits, parity, stopBits }: SerialSettings): number {
   return 1 + dataBits + (parity === 'none' ? 0 : 1) + stopBits

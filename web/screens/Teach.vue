@@ -91,7 +91,10 @@ const tryIt = () =>
         },
       }),
     )
-    if (!trial.value.problem) teach.tried(name)
+    if (!trial.value.problem) {
+      teach.tried(name)
+      teach.change({ lineKnown: true })
+    }
     if (wasOpen) await terminal.start(port.value, draft.value.line)
   })
 const letGo = async () => {

@@ -22,6 +22,7 @@ export type PieceId = (typeof pieces)[number]['id']
 
 /** What is left out costs something; said where it is left out (LINKS: capabilities are named honestly). */
 export const costOf: Partial<Record<PieceId, string>> = {
+  line: 'Its port is then opened at the usual speed, and nobody knows whether that is its own.',
   page: 'Its page is then typed or pasted by hand, and the version after the write too.',
   attach: 'Nobody can tell before the first act whether the bootloader is there.',
   erase: 'Erasing is then the write’s own affair.',
@@ -67,11 +68,11 @@ export function pieceStates(draft: TeachDraft, trials: Trials): { id: PieceId; s
 }
 
 function isKnown(draft: TeachDraft, id: PieceId): boolean {
-  const { about, page, ends, lineKnown, attach } = draft
+  const { about, page, ends, lineKnown } = draft
   switch (id) {
     case 'line':
-      // Where something else is known of what it says, its speed was right.
-      return lineKnown || page !== null || attach !== null
+      // What a file kept of its words says nothing about its speed.
+      return lineKnown
     case 'about':
       return [about.name, about.id, about.summary, about.deviceIdentifier].every((text) => text.trim() !== '')
     case 'page':

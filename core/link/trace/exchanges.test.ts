@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { hexOf, asciiBytes } from '../../kernel'
+import { lineText } from '../port'
 import { readExchanges, writeTrace, type TraceEvent } from '.'
 
 /* Logs as terminal programs and line monitors save them (common practice). */
@@ -52,6 +53,7 @@ describe('a log of a terminal', () => {
   it('that nothing takes apart is all heard', () => {
     expect(readExchanges('fw 1.3\nserial 7\n')).toEqual({
       by: 'nothing',
+      line: null,
       exchanges: [{ sent: '', lineEnd: '', heard: 'fw 1.3\r\nserial 7' }],
     })
     // One line that begins so is no prompt.
@@ -89,6 +91,7 @@ describe('a saved trace', () => {
     ])
     expect(readExchanges(text)).toEqual({
       by: 'trace',
+      line: { baudRate: 9600, dataBits: 8, parity: 'none', stopBits: 1 },
       exchanges: [
         { sent: '', lineEnd: '', heard: 'TG-4\r\n=> ' },
         { sent: 'ver', lineEnd: '\r', heard: 'fw 1.3\r\n=> ' },
@@ -96,6 +99,22 @@ describe('a saved trace', () => {
       ],
     })
   })
+  it.each([
+    '19200 baud, 7E1',
+    '9600 baud, 8S2',
+    '115200 baud, 8N1, RTS/CTS',
+    '2400 baud, 5O1, XON/XOFF',
+    '300 baud, 8M1',
+  ])('says how its line was set: %s', (says) => {
+    const { line } = readExchanges(trace([{ at: 0, what: 'open', says }, event(1, 'in', 'x')]))
+    expect(lineText(line!)).toBe(says)
+  })
+  it.each(['', '9600', '9600 baud, 9N1', '9600 baud, 8N3', '9600 baud, 8X1', 'a 9600 baud, 8N1'])(
+    'whose line is told as %j says nothing about it',
+    (says) => {
+      expect(readExchanges(trace([{ at: 0, what: 'open', says }, event(1, 'in', 'x')])).line).toBeNull()
+    },
+  )
   it('that is damaged is refused at its line', () => {
     expect(() => readExchanges(trace([event(1, 'in', 'x')]) + '{"at":')).toThrow(/line 3|no JSON/i)
   })

@@ -1,4 +1,5 @@
 import { asciiText, bytesOfHex, Problem } from '../../kernel'
+import { lineOf, type SerialSettings } from '../port'
 import { readTrace, type TraceEvent } from './trace'
 
 /*
@@ -19,6 +20,8 @@ export interface Exchange {
 export interface Exchanges {
   /** By a trace of this program, by marks of direction in a log, by the prompt that a unit shows; or nothing tells it. */
   by: 'trace' | 'marks' | 'prompt' | 'nothing'
+  /** How its port was opened, where a trace says so. */
+  line: SerialSettings | null
   exchanges: Exchange[]
 }
 
@@ -39,10 +42,14 @@ export function readExchanges(text: string, prompt: string | null = null): Excha
       says: 'there is no text in this file',
       remedy: 'Choose a saved trace, or what a terminal program saved as text.',
     })
-  const read = /^\s*\{.*"bench-wake\/trace"/.test(text.slice(0, 400))
-    ? ({ by: 'trace', exchanges: exchangesOfTrace(readTrace(text).events) } as const)
-    : exchangesOfLog(text.slice(0, mostLogText), prompt)
-  return { ...read, exchanges: read.exchanges.slice(0, mostExchanges) }
+  if (/^\s*\{.*"bench-wake\/trace"/.test(text.slice(0, 400))) {
+    const { events } = readTrace(text)
+    const opened = events.findLast(({ what }) => what === 'open')
+    const line = opened && 'says' in opened ? lineOf(opened.says) : null
+    return { by: 'trace', line, exchanges: exchangesOfTrace(events).slice(0, mostExchanges) }
+  }
+  const { by, exchanges } = exchangesOfLog(text.slice(0, mostLogText), prompt)
+  return { by, line: null, exchanges: exchanges.slice(0, mostExchanges) }
 }
 
 /** What was sent and heard by the events of a trace. */
@@ -82,7 +89,7 @@ const marks: readonly (readonly [RegExp, RegExp])[] = [
 /** Bytes written as pairs of digits. */
 const hexPairs = /^([0-9A-Fa-f]{2}[\s,]+)*[0-9A-Fa-f]{2}[\s,]*$/
 
-function exchangesOfLog(text: string, prompt: string | null): Exchanges {
+function exchangesOfLog(text: string, prompt: string | null): Omit<Exchanges, 'line'> {
   const lines = text
     .replace(/(\r\n|\r|\n)$/, '')
     .split(/\r\n|\r|\n/)

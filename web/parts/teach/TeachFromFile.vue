@@ -19,9 +19,14 @@ const load = (chosen: File) =>
     const text = await chosen.text()
     const { ends } = teach.draft.value
     try {
+      const read = readExchanges(text, ends?.by === 'prompt' ? ends.text : null)
+      if (read.line) {
+        const { baudRate, dataBits, parity, stopBits } = read.line
+        teach.change({ lineKnown: true, line: { baudRate, dataBits, parity, stopBits } })
+      }
       file.value = {
         name: chosen.name,
-        read: readExchanges(text, ends?.by === 'prompt' ? ends.text : null),
+        read,
       }
     } catch (error) {
       if (isProblem(error)) error.facts.thing = chosen.name

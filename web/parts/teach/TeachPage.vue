@@ -26,6 +26,8 @@ const send = () =>
     teach.hear(terminal.heard())
     const prompt = promptOf(heard.value)
     if (prompt && !ends.value) teach.change({ ends: { by: 'prompt', text: prompt } })
+    // Letters at this speed: at another it would be noise.
+    if (/[a-z]{2}/i.test(heard.value)) teach.change({ lineKnown: true })
   })
 const offered = computed(() =>
   guessMarks(heard.value).filter(({ field }) => !page.value.facts.some((fact) => fact.field === field)),
