@@ -93,6 +93,7 @@ describe('what is offered in a page', () => {
 /** The tide gate, as its manual page (e2e/peers/prompt_console.md) and its console give it away. */
 const tideGate: TeachDraft = {
   ...emptyDraft(),
+  lineKnown: true,
   about: {
     name: 'Tide gate controller',
     id: 'tide-gate',
