@@ -49,6 +49,7 @@ const peers = {
   mtools: ['mdir', 'mcopy', 'mformat', 'minfo', 'mmd', 'mdel'],
   socat: ['socat'],
   'python3-pymodbus': ['python:pymodbus'],
+  'python3-can': ['python:can'],
   'python3-scapy': ['python:scapy'],
   binutils: ['objcopy'],
   openssl: ['openssl'],
