@@ -13,6 +13,7 @@ export default defineConfig({
   globalSetup: './e2e/seed.ts',
   use: {
     viewport: { width: 1280, height: 800 },
+    // Nothing moves that a test would only wait for; movement itself is asked for where it is tested.
     contextOptions: { reducedMotion: 'reduce' },
     launchOptions: {
       executablePath: chromiumPath,

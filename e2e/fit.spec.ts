@@ -40,8 +40,8 @@ const reads: Record<Exclude<Kind, 'right' | 'renamed'>, RegExp> = {
 }
 const stops: Kind[] = ['other-revision', 'other-component', 'look-alike']
 
-// One of each kind: plain, with a statement, with parts that go together, over mains. All others: core/fit/fit.test.ts.
-for (const familyId of ['fog-signal', 'marine-radio', 'station-inverter', 'mains-relay']) {
+// One of each kind: plain, with a statement, with parts that go together. All others: core/fit/fit.test.ts.
+for (const familyId of ['fog-signal', 'marine-radio', 'station-inverter']) {
   test(`a handful of files for a ${familyId}: each with its verdict and its reason`, async ({
     page,
     shared,
