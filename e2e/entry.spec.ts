@@ -1,7 +1,7 @@
 import { AxeBuilder } from '@axe-core/playwright'
 import { actsInOrder } from '@bench-wake/core/family'
 import { faultDrillsOf } from '@bench-wake/core/entry'
-import { demoFamily } from '@bench-wake/demo'
+import { demoFamily, demoFamilyList, firstUnitOf } from '@bench-wake/demo'
 import type { Page } from '@playwright/test'
 import { expect, pick, test, type Program } from './program'
 
