@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { isProblem } from '../kernel'
-import { sums, workSum } from '.'
+import { judgeBaud, judgeLead, judgeTermination, sums, workSum } from '.'
 
 /*
  * What a calculator shows for what was typed: its lines, its picture and its findings, worked out by hand here from the source
@@ -285,5 +285,124 @@ describe('what is typed', () => {
     const [min, max] = [field.min!, field.max!]
     expect(tried(max + Math.max(1, max * 0.01))).toContain(`"at":"${field.id}"`)
     expect(tried(min - Math.max(1, Math.abs(min)))).toContain(`"at":"${field.id}"`)
+  })
+})
+
+describe('what is asked', () => {
+  // The questions of a technician, in their words; every label once.
+  it.each([
+    ['lead-drop', ['Length, one way', 'Cross-section', 'Current', 'Temperature']],
+    ['ampere-hours', ['Printed capacity', 'State of charge', 'Draw']],
+    ['frequency-window', ['Measured', 'System']],
+    ['threshold-order', ['Generator starts below', 'And stops above', 'The unit’s floor']],
+    ['termination', ['Measured between the wires']],
+    ['laptop-time', ['The run takes', 'The battery lasts', 'Power bank on it', 'The laptop draws']],
+    ['run-time', ['Image', 'Speed', 'Erasing takes', 'Programming takes']],
+    [
+      'baud-error',
+      [
+        'Speed wanted',
+        'Clock of the adapter',
+        'Clock of the unit',
+        'Divisor of the adapter (0: the nearest)',
+        'Divisor of the unit (0: the nearest)',
+        'Times a bit is sampled',
+        'Bits of a character',
+      ],
+    ],
+    [
+      'sag',
+      [
+        'Battery',
+        'Cells in series',
+        'Printed capacity',
+        'State of charge',
+        'Temperature',
+        'Draw',
+        'Leads, there and back',
+        'For',
+        'Floor',
+      ],
+    ],
+  ])('%s', (id, labels) => {
+    expect(sum(id).fields.map(({ label }) => label)).toEqual(labels)
+    expect(sum(id).name).toMatch(/\S/)
+  })
+  it('a choice that is none is refused with all of them', () => {
+    try {
+      workSum(sum('baud-error'), { frame: '9N1' })
+      expect.unreachable()
+    } catch (error) {
+      expect(isProblem(error) && error.facts).toMatchObject({
+        kind: 'quantity',
+        place: { at: 'frame' },
+        expected: '8N1, 8E1, 8N2, 8E2, 7E1',
+        found: '9N1',
+      })
+    }
+    // A blank at its end is no other choice.
+    expect(shown('baud-error', { frame: ' 8E1 ' }).picture).toMatchObject({ bits: 11 })
+  })
+})
+
+describe('a finding of a calculator, to its boundary', () => {
+  const ends = (share: number) =>
+    [
+      { clockHertz: 1_000_000, clocksPerBit: 100 },
+      { clockHertz: 1_000_000 * (1 + share), clocksPerBit: 100 },
+    ] as const
+  // 3.75 % over ten bits looked at sixteen times; two thirds of it are 2.5 %.
+  it.each([
+    [0.0249, 'go', 'The ends differ by 2.49 %; the last bit is sampled right.'],
+    [0.0251, 'hold', 'The ends differ by 2.51 %: it works on a short lead, and not for sure.'],
+    [0.0374, 'hold', 'The ends differ by 3.74 %: it works on a short lead, and not for sure.'],
+    [0.0376, 'stop', 'The ends differ by 3.76 %: the last bit is sampled in the next one.'],
+  ])('two ends that differ by %s: %s', (share, level, says) => {
+    const finding = judgeBaud(...ends(share))
+    expect([finding.level, finding.says]).toEqual([level, says])
+    expect(finding.because).toBe(
+      `3.75 % is allowed over 10 bits looked at 16 times each; the dividers alone leave ${(share * 100).toFixed(2)} %.`,
+    )
+    expect(finding.remedy).toBe(
+      level === 'go' ? undefined : 'Take a slower speed, or one that both clocks divide to.',
+    )
+  })
+  it('a bit that is looked at four times allows nothing, and says so', () => {
+    const finding = judgeBaud(...ends(0), { oversampling: 4 })
+    expect(finding.level).toBe('stop')
+    expect(finding.says).toBe('Looked at 4 times a bit, no difference between the ends can be allowed.')
+  })
+  // ISO 11898-2: 120 Ω at each end; 15 % either way (common practice).
+  it.each([
+    [51, 'go', 'Both ends are terminated.'],
+    [69, 'go', 'Both ends are terminated.'],
+    [69.1, 'hold', 'This is no number of terminators.'],
+    [102, 'hold', 'One terminator is missing.'],
+    [138, 'hold', 'One terminator is missing.'],
+    [46, 'hold', 'There is a terminator too many.'],
+    [33.9, 'hold', 'This is no number of terminators.'],
+    [10, 'hold', 'This is no number of terminators.'],
+    [9.9, 'stop', 'The two wires touch.'],
+    [1000, 'hold', 'This is no number of terminators.'],
+    [1001, 'hold', 'No terminator is on the bus.'],
+  ])('%s ohm between the wires: %s', (ohms, level, says) => {
+    const finding = judgeTermination(ohms)
+    expect([finding.rule, finding.level, finding.says]).toEqual(['termination', level, says])
+    expect(finding.numbers).toEqual({ measuredOhms: ohms, wantedOhms: 60 })
+    expect(finding.because).toContain(`measured ${ohms} ohm`)
+    expect(finding.remedy === undefined).toBe(level === 'go')
+  })
+  it('a lead takes three hundredths of the floor and no more, its contacts counted', () => {
+    // 10 m of 1 mm² are 2 · 10 / 58 = 0.3448 Ω; with 15.2 mΩ of contacts 0.36 Ω: 1 A takes 0.36 V, 3 % of 12 V.
+    const form = { metres: 10, squareMillimetres: 1, amps: 1, contactOhms: 0.36 - 20 / 58 }
+    expect(judgeLead({ ...form, amps: 0.999 }, 12).level).toBe('go')
+    expect(judgeLead({ ...form, amps: 0.999 }, 12)).not.toHaveProperty('remedy')
+    const over = judgeLead({ ...form, amps: 1.01 }, 12)
+    expect([over.rule, over.level]).toEqual(['lead-drop', 'hold'])
+    expect(over.remedy).toMatch(/shorter lead, or one of 1\.0 mm² or more/)
+    expect(over.numbers).toMatchObject({
+      leadOhms: expect.closeTo(0.36, 9),
+      allowedVolts: expect.closeTo(0.36, 9),
+    })
   })
 })
