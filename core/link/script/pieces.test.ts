@@ -252,6 +252,27 @@ describe('pieces under way at once', () => {
     expect(retries).toBe(1)
     made.end()
   })
+  it.each([0x4000, 5 * chunk + 1])(
+    'that never went out are no later ones: a refusal of %s counts for the one that is due',
+    async (named) => {
+      let once = true
+      const unit = lineUnit({
+        answers: (_, piece) => {
+          const at = (piece * chunk).toString(16)
+          if (piece !== 4 || !once) return `ok ${at}`
+          once = false
+          return `full ${named.toString(16)}`
+        },
+      })
+      const patterns = [{ line: 'ok {address:hex}' }, { line: 'full {address:hex}', means: 'again' }]
+      const { run, seen, end } = await at(unit, 4, {}, patterns)
+      await run()
+      expect(equalBytes(unit.held, image)).toBe(true)
+      expect(unit.pieces.filter((piece) => piece === 4)).toHaveLength(2)
+      expect(seen).toEqual([...seen].sort((a, b) => a - b))
+      end()
+    },
+  )
   it('stop going out when the write is abandoned, and what is under way is answered first', async () => {
     const unit = lineUnit()
     const { loader, end } = await at(unit, 4)

@@ -110,7 +110,7 @@ async function underWay(
     const answerAt = `${at}.${step.steps.length - 1}`
     try {
       if (answer.do === 'frame') await answerFrame(answer, bench, answerAt, flight.get(due)!, true)
-      else await awaitAnswer(answer as LinkStepOf<'expect'>, bench, answerAt, pieces, due, refused)
+      else await awaitAnswer(answer as LinkStepOf<'expect'>, bench, answerAt, pieces, [due, next], refused)
       flight.delete(due)
       await report(bench, pieces, due)
       due++
@@ -138,7 +138,7 @@ async function awaitAnswer(
   bench: ScriptBench,
   at: string,
   pieces: Pieces,
-  due: number,
+  [due, next]: readonly [number, number],
   refused: Refusals,
 ): Promise<void> {
   if (refused.has(due)) throw refused.get(due)
@@ -155,6 +155,8 @@ async function awaitAnswer(
     } catch (error) {
       const piece = named(bench, pieces, due)
       if (piece === due || !isProblem(error, 'unit-refused-for-now')) throw error
+      // One that never went out was not refused: the unit means something else.
+      if (piece >= next || !Number.isInteger(piece)) throw error
       if (piece > due) refused.set(piece, error)
     } finally {
       begin(bench, pieces, due)
