@@ -22,7 +22,9 @@ const folders = words.filter(
   (word, at) => !word.startsWith('--') && !['--json', '--tests', '--sample'].includes(words[at - 1] ?? ''),
 )
 if (folders.length === 0) {
-  console.error('Usage: npm run mutate -- core/proof [core/kernel …] [--list] [--json FOLDER] [--tests A,B] [--sample N]')
+  console.error(
+    'Usage: npm run mutate -- core/proof [core/kernel …] [--list] [--json FOLDER] [--tests A,B] [--sample N]',
+  )
   process.exit(2)
 }
 

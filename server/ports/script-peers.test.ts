@@ -331,7 +331,7 @@ describe('a unit that was taught from the log of a terminal', () => {
     const driver = driverOf(drive, own, componentAt(0x8000, 0x8000, 0x1000, 256), settings)
     const loader = scriptLoader(driver, own.name)
     expect((await driver.run('page')).lines).toContain('fw 1.3')
-    await driver.run('enter')
+    await driver.run('enter', { slots: { command: 'boot' } })
     await loader.attach()
     const image = patterned(2100)
     await loader.erase({ address: 0x8000, length: image.length }, () => {})

@@ -18,8 +18,9 @@ const number = /\b(0x)?([0-9A-Fa-f]{1,8})\b/g
 /**
  * A command with slots for what it says of memory: the address where its first address stands, the length where what is
  * left of it, or a whole number of sectors, stands.
+ * @param anyLength any number behind the address is a length.
  */
-export function commandTemplate(sent: string, memory: TeachDraft['memory']): string {
+export function commandTemplate(sent: string, memory: TeachDraft['memory'], anyLength = false): string {
   const start = Number(memory?.address || NaN)
   const whole = Number(memory?.length || NaN)
   const sector = memory?.sectorBytes ?? NaN
@@ -37,7 +38,7 @@ export function commandTemplate(sent: string, memory: TeachDraft['memory']): str
     }
     if (!addressed || measured) return text
     const isLength = (value: number) =>
-      value > 0 && value <= whole && (value === whole || value % sector === 0)
+      value > 0 && value <= whole && (anyLength || value === whole || value % sector === 0)
     if (isLength(hex)) {
       measured = true
       return `${mark ?? ''}{length:${small}hex${width}}`
@@ -89,7 +90,8 @@ export function draftFrom(
   { sent, heard }: Said,
 ): Partial<TeachDraft> | null {
   const prompt = promptOf(heard)
-  const command = commandTemplate(sent, draft.memory)
+  // Reading and summing take any length; erasing goes by sectors.
+  const command = commandTemplate(sent, draft.memory, piece === 'read' || piece === 'check')
   switch (piece) {
     case 'page':
       return {
