@@ -4,13 +4,13 @@ import { describe, expect, it } from 'vitest'
 import type { UnitFacts } from '../unit'
 import { judgeFit, type ShelfEntry } from '.'
 import { heaviestFirst } from '../kernel'
+import { fog, unit as fogUnit } from './fog-need.test-support'
 import { fitMatrix, revisionColumns, type MatrixColumn } from './matrix'
 
 /*
  * Every cell of the matrix against judging that image and that unit alone: what is shared between rows and columns must
  * change no verdict and no sentence.
  */
-const fog = demoFamily('fog-signal')
 const radio = demoFamily('marine-radio')
 const families = [fog, radio]
 const region = fog.components[0]!.memory.regions.find(({ use }) => use === 'application')!
@@ -38,15 +38,7 @@ const unit = (
   answers?: object,
 ): MatrixColumn => ({
   familyId,
-  unit: {
-    deviceIdentifier: fog.hardware.deviceIdentifier,
-    hardware: '3.1',
-    hardwareMajor: 3,
-    serial: 'FS3-00417',
-    versions: { main: '2.41' },
-    readAt: 1,
-    ...change,
-  },
+  unit: { ...fogUnit, ...change },
   ...(answers ? { answers: answers as NonNullable<MatrixColumn['answers']> } : {}),
 })
 

@@ -1,46 +1,15 @@
 import { demoFamily } from '@bench-wake/demo'
 import { describe, expect, it } from 'vitest'
-import type { Advisory, Family } from '../family'
-import type { UnitFacts } from '../unit'
-import { judgeNeed, usualWorkshopRules, type NeedQuestion } from '.'
+import { judgeNeed, usualWorkshopRules } from '.'
+import { advisory, fog, need as judged, unit } from './fog-need.test-support'
 
 /*
  * The words of "is anything to be done?" to the letter (PRACTICE A2, A6, A7): each version, serial, batch and component in
  * them is what a technician acts on.
  */
-const fog = demoFamily('fog-signal')
 const davit = demoFamily('boat-davit')
-const unit: UnitFacts = {
-  deviceIdentifier: fog.hardware.deviceIdentifier,
-  hardware: '3.1',
-  hardwareMajor: 3,
-  serial: 'FS3-00417',
-  versions: { main: '2.41' },
-  readAt: 1,
-}
-const advisory = (change: Partial<Advisory> = {}): Advisory =>
-  ({
-    id: 'a',
-    component: 'main',
-    kind: 'fault',
-    says: 'Skips a blast.',
-    fixedIn: '2.48',
-    words: ['skips'],
-    ...change,
-  }) as Advisory
-const need = (
-  form: Partial<NeedQuestion> & { advisories?: Advisory[]; factory?: Family['factory'] } = {},
-) => {
-  const { advisories = [advisory()], factory = [], ...rest } = form
-  const { finding } = judgeNeed({
-    family: { ...fog, advisories, factory: factory ?? [] },
-    unit,
-    workshopRules: usualWorkshopRules,
-    reason: 'fault',
-    symptoms: [{ says: 'It skips', often: '', since: '' }],
-    newest: { main: '2.48' },
-    ...rest,
-  })
+const need = (form: Parameters<typeof judged>[0] = {}) => {
+  const { finding } = judged(form)
   return [finding.says, finding.because, finding.remedy ?? '']
 }
 const main = fog.components.find(({ id }) => id === 'main')!.name

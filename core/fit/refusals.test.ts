@@ -1,6 +1,6 @@
 import { demoFamily } from '@bench-wake/demo'
 import { describe, expect, it } from 'vitest'
-import type { Advisory, Family } from '../family'
+import type { Family } from '../family'
 import type { UnitFacts } from '../unit'
 import {
   judgeFit,
@@ -13,13 +13,12 @@ import {
   usualWorkshopRules,
   versionsOf,
   type WorkshopRules,
-  type NeedQuestion,
   type PathQuestion,
   type ShelfEntry,
 } from '.'
+import { advisory, fog, need, unit } from './fog-need.test-support'
 import { fitMatrix, revisionColumns } from './matrix'
 
-const fog = demoFamily('fog-signal')
 const davit = demoFamily('boat-davit')
 const { main } = Object.fromEntries(fog.components.map((each) => [each.id, each])) as Record<
   string,
@@ -46,14 +45,6 @@ const image = (version: string | undefined, change: object = {}, id = String(ver
     contentSha256: `digest of ${id}`,
   }
 }
-const unit: UnitFacts = {
-  deviceIdentifier: fog.hardware.deviceIdentifier,
-  hardware: '3.1',
-  hardwareMajor: 3,
-  serial: 'FS3-00417',
-  versions: { main: '2.41' },
-  readAt: 1,
-}
 const withUpdates = (updates: Partial<Family['updates']>, downgrade?: 'refused' | 'allowed'): Family => ({
   ...fog,
   updates: { ...fog.updates, mandatoryVersions: [], noWayBack: [], ...updates },
@@ -65,31 +56,6 @@ const withUpdates = (updates: Partial<Family['updates']>, downgrade?: 'refused' 
 })
 
 describe('is anything to be done? (PRACTICE A2, A6, A7)', () => {
-  const advisory = (change: Partial<Advisory> = {}): Advisory =>
-    ({
-      id: 'a',
-      component: 'main',
-      kind: 'fault',
-      says: 'Skips a blast.',
-      fixedIn: '2.48',
-      words: ['Skips'],
-      ...change,
-    }) as Advisory
-  const need = (
-    form: Partial<NeedQuestion> & { advisories?: Advisory[]; factory?: Family['factory'] } = {},
-  ) => {
-    const { advisories = [advisory()], factory = [], ...rest } = form
-    return judgeNeed({
-      family: { ...fog, advisories, factory: factory ?? [] },
-      unit,
-      workshopRules: usualWorkshopRules,
-      reason: 'fault',
-      symptoms: [{ says: 'It SKIPS now and then', often: '', since: '' }],
-      newest: { main: '2.48' },
-      ...rest,
-    })
-  }
-
   it.each([
     ['a fault whose cure is on the shelf', {}, 'do', 'go'],
     [
