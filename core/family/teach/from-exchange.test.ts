@@ -10,6 +10,9 @@ describe('a command that was sent', () => {
     ['erase 8000 8000', 'erase {address:hex} {length:hex}'],
     ['er 0x00008000,0x00001000', 'er 0x{address:hex8},0x{length:hex8}'],
     ['crc 9000 4096', 'crc {address:hex} {length}'],
+    // 32 768 is 8000 in hexadecimal; 32768 read as that lies far outside.
+    ['erase 32768 4096', 'erase {address} {length}'],
+    ['erase 0x32768 4096', 'erase 0x32768 4096'],
     ['dump 8f00 2000', 'dump {address:lhex} {length:hex}'],
     ['fill 8000 10', 'fill {address:hex} 10'],
     ['go', 'go'],

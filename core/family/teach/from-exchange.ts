@@ -16,9 +16,9 @@ interface Said {
 const number = /\b(0x)?([0-9A-Fa-f]{1,8})\b/g
 
 /**
- * A command with slots for what it says of memory: the address where its first address stands, the length where what is
- * left of it, or a whole number of sectors, stands.
- * @param anyLength any number behind the address is a length.
+ * A command with slots for what it says of memory: the address in the place of the first number that lies in it, the length
+ * in the place of all of it, or of whole sectors. A number is taken for hexadecimal, and for decimal where only that fits.
+ * @param anyLength any number after the address is a length.
  */
 export function commandTemplate(sent: string, memory: TeachDraft['memory'], anyLength = false): string {
   const start = Number(memory?.address || NaN)
@@ -36,6 +36,11 @@ export function commandTemplate(sent: string, memory: TeachDraft['memory'], anyL
       addressed = true
       return `${mark ?? ''}{address:${small}hex${width}}`
     }
+    const decimal = /^\d+$/.test(digits) && !mark ? Number(digits) : NaN
+    if (!addressed && decimal >= start && decimal < start + whole) {
+      addressed = true
+      return '{address}'
+    }
     if (!addressed || measured) return text
     const isLength = (value: number) =>
       value > 0 && value <= whole && (anyLength || value === whole || value % sector === 0)
@@ -43,7 +48,7 @@ export function commandTemplate(sent: string, memory: TeachDraft['memory'], anyL
       measured = true
       return `${mark ?? ''}{length:${small}hex${width}}`
     }
-    if (/^\d+$/.test(digits) && !mark && isLength(Number(digits))) {
+    if (isLength(decimal)) {
       measured = true
       return '{length}'
     }
@@ -51,7 +56,7 @@ export function commandTemplate(sent: string, memory: TeachDraft['memory'], anyL
   })
 }
 
-/** A line of a dump as a template: address, pairs of digits, and what stands behind them; null where no line is one. */
+/** A line of a dump as a template: address, pairs of digits, and what follows them; null where no line is one. */
 export function dumpTemplate(heard: string): string | null {
   for (const line of heard.split(/[\r\n]+/)) {
     const found =

@@ -89,6 +89,7 @@ async function underWay(
   pieces: Pieces,
 ): Promise<void> {
   const answer = step.steps.at(-1)!
+  const answerAt = `${at}.${step.steps.length - 1}`
   const flight = new Map<number, FrameOut | null>()
   /** Refused while the answers to others before them were still due. */
   const refused: Refusals = new Map()
@@ -104,10 +105,9 @@ async function underWay(
     for (; next < pieces.count && next - due < most && refused.size === 0 && !stops(); next++) {
       begin(bench, pieces, next)
       await run(step.steps.slice(0, -1), bench, at)
-      flight.set(next, answer.do === 'frame' ? await frameOut(answer, bench, at) : null)
+      flight.set(next, answer.do === 'frame' ? await frameOut(answer, bench, answerAt) : null)
     }
     begin(bench, pieces, due)
-    const answerAt = `${at}.${step.steps.length - 1}`
     try {
       if (answer.do === 'frame') await answerFrame(answer, bench, answerAt, flight.get(due)!, true)
       else await awaitAnswer(answer as LinkStepOf<'expect'>, bench, answerAt, pieces, [due, next], refused)
