@@ -93,7 +93,7 @@ const tryIt = () =>
     )
     if (!trial.value.problem) {
       teach.tried(name)
-      teach.change({ lineKnown: true })
+      teach.lineHeard()
     }
     if (wasOpen) await terminal.start(port.value, draft.value.line)
   })

@@ -20,7 +20,7 @@ const load = (chosen: File) =>
     const { ends } = teach.draft.value
     try {
       const read = readExchanges(text, ends?.by === 'prompt' ? ends.text : null)
-      if (read.line) {
+      if (read.line && !teach.draft.value.lineKnown) {
         const { baudRate, dataBits, parity, stopBits } = read.line
         teach.change({ lineKnown: true, line: { baudRate, dataBits, parity, stopBits } })
       }

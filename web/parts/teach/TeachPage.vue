@@ -27,7 +27,7 @@ const send = () =>
     const prompt = promptOf(heard.value)
     if (prompt && !ends.value) teach.change({ ends: { by: 'prompt', text: prompt } })
     // Letters at this speed: at another it would be noise.
-    if (/[a-z]{2}/i.test(heard.value)) teach.change({ lineKnown: true })
+    if (/[a-z]{2}/i.test(heard.value)) teach.lineHeard()
   })
 const offered = computed(() =>
   guessMarks(heard.value).filter(({ field }) => !page.value.facts.some((fact) => fact.field === field)),

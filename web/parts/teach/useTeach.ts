@@ -81,6 +81,10 @@ export function useTeach() {
     const later = [...states.value.slice(at + 1), ...states.value.slice(0, at)]
     piece.value = later.find(({ state }) => state === 'not-known')?.id ?? piece.value
   }
+  /** Something was understood over it: its speed is right. */
+  const lineHeard = () => {
+    if (!draft.value.lineKnown) change({ lineKnown: true })
+  }
   const hear = (text: string) => (heard.value = text)
   const operation = computed(() => operationOfPiece[piece.value] ?? null)
   return {
@@ -94,6 +98,7 @@ export function useTeach() {
     resumed,
     heard,
     hear,
+    lineHeard,
     operation,
     change,
     undo,
