@@ -192,10 +192,16 @@ export async function powerStands(page: Page): Promise<void> {
 /** Chooses in one of the kit's lists, by its name and the option's words. */
 export async function pick(page: Page, list: string, option: string | RegExp): Promise<void> {
   const box = page.getByRole('combobox', { name: list, exact: true })
-  await box.click()
   // A list that was open before stays in the page, unseen.
   const choice = page.locator('.n-base-select-option:visible').filter({ hasText: option }).first()
-  await choice.click()
+  await box.click()
+  // On a page that is drawn anew under the hand, a list may shut as it opens: it is opened again.
+  await expect(async () => {
+    await choice.click({ timeout: 5000 }).catch(async (error: unknown) => {
+      await box.click({ timeout: 5000 })
+      throw error
+    })
+  }).toPass()
   // It has closed, or the choice led to another screen; a list that is drawn anew under the hand is pressed once more.
   const open = page.locator('[role=combobox][aria-expanded=true]')
   await expect(async () => {
