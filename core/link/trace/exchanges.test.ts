@@ -19,6 +19,23 @@ describe('a log of a terminal', () => {
       ['go', 'bye\r\n=> '],
     ])
   })
+  it('by both prompts of a unit that shows another in its bootloader', () => {
+    const both = `${log}erase 8000 1000\r\n?range\r\n?range\r\nboot> go\r\n=> `
+    expect(heardOf(both)).toEqual([
+      ['', 'TG-4\r\n=> '],
+      ['ver', 'TG-4 board 2\r\nfw 1.3\r\n=> '],
+      ['boot', 'boot> '],
+      ['erase 8000 1000', '?range\r\n?range\r\nboot> '],
+      ['go', '=> '],
+    ])
+    expect(heardOf(both, '=> ')).toEqual(heardOf(both))
+    // Remarks begin with a mark too, and are none.
+    expect(heardOf('# one\n# two\nok> a\nb\nok> c\nd\nok> ')).toEqual([
+      ['', '# one\r\n# two\r\nok> '],
+      ['a', 'b\r\nok> '],
+      ['c', 'd\r\nok> '],
+    ])
+  })
   it('by the prompt that is said, where it shows another more often', () => {
     expect(heardOf('boot> crc 8000 10\n29b1\nboot> go\n', 'boot> ')).toEqual([
       ['crc 8000 10', '29b1\r\nboot> '],

@@ -100,8 +100,8 @@ function exchangesOfLog(text: string, prompt: string | null): Omit<Exchanges, 'l
     if (isMarked(sent) > 0 && isMarked(heard) > 0 && both * 2 >= lines.filter((line) => line.trim()).length)
       return { by: 'marks', exchanges: byMarks(lines, sent, heard) }
   }
-  const shown = prompt?.trim() ? prompt : commonPrompt(lines)
-  if (shown) return { by: 'prompt', exchanges: byPrompt(lines, shown) }
+  const shown = [...new Set([...(prompt?.trim() ? [prompt] : []), ...commonPrompts(lines)])]
+  if (shown.length > 0) return { by: 'prompt', exchanges: byPrompts(lines, shown) }
   return { by: 'nothing', exchanges: [{ sent: '', lineEnd: '', heard: lines.join('\r\n') }] }
 }
 
@@ -124,30 +124,35 @@ function byMarks(lines: readonly string[], sent: RegExp, heard: RegExp): Exchang
   ).map((each) => (pairs ? each : { ...each, heard: each.heard.replace(/\r\n$/, '') }))
 }
 
-/** What most lines that could be a command begin with: "boot> ", "=> ", "$ "; null where no two lines do. */
-function commonPrompt(lines: readonly string[]): string | null {
+/**
+ * What lines that could be a command begin with, twice at least: "boot> ", "=> ", most often first. A single mark as "$ " is
+ * one only where nothing stands more often: remarks and refusals begin so too.
+ */
+function commonPrompts(lines: readonly string[]): string[] {
   const counts = new Map<string, number>()
   for (const line of lines) {
-    const found = /^[\w@./~-]{0,24}(=>|>|#|\$|\?) ?/.exec(line)?.[0]
-    if (found) counts.set(found.trimEnd(), (counts.get(found.trimEnd()) ?? 0) + 1)
+    const found = /^[\w@./~-]{0,24}(=>|>|#|\$)/.exec(line)?.[0]
+    if (found) counts.set(found, (counts.get(found) ?? 0) + 1)
   }
-  const [best] = [...counts].sort(([, a], [, b]) => b - a)
-  if (!best || best[1] < 2) return null
-  const spaced = lines.some((line) => line.startsWith(`${best[0]} `))
-  return best[0] + (spaced ? ' ' : '')
+  return [...counts]
+    .sort(([, a], [, b]) => b - a)
+    .filter(([text, count], index) => count > 1 && (index === 0 || text.length > 1))
+    .map(([text]) => (lines.some((line) => line.startsWith(`${text} `)) ? `${text} ` : text))
 }
 
-function byPrompt(lines: readonly string[], prompt: string): Exchange[] {
-  const bare = prompt.trimEnd()
+function byPrompts(lines: readonly string[], prompts: readonly string[]): Exchange[] {
   const exchanges: Exchange[] = [{ sent: '', lineEnd: '', heard: '' }]
   for (const line of lines) {
     const last = exchanges.at(-1)!
-    if (!line.startsWith(bare)) last.heard += `${line}\r\n`
+    const prompt = prompts.find((each) => line.startsWith(each.trimEnd()))
+    if (prompt === undefined) last.heard += `${line}\r\n`
     else {
       // The prompt is the end of what came before it.
       last.heard += prompt
-      exchanges.push({ sent: line.slice(bare.length).trim(), lineEnd: '', heard: '' })
+      exchanges.push({ sent: line.slice(prompt.trimEnd().length).trim(), lineEnd: '', heard: '' })
     }
   }
-  return exchanges.filter(({ sent, heard }) => sent !== '' || heard.replace(prompt, '').trim() !== '')
+  return exchanges.filter(
+    ({ sent, heard }) => sent !== '' || (heard.trim() !== '' && !prompts.includes(heard)),
+  )
 }
