@@ -7,6 +7,7 @@ import { fileURLToPath } from 'node:url'
 import { chromiumPath } from '../e2e/chromium'
 import { pick, powerUp, Program, unfold } from '../e2e/program'
 import { rightBench } from '../e2e/right-bench'
+import { tideGateLog } from '../testing/tide-gate-log'
 import { needServer } from './server.mjs'
 
 const folder = fileURLToPath(new URL('../docs/screenshots/', import.meta.url))
@@ -50,7 +51,7 @@ const peer = spawn(
 const peerPath = await new Promise<string>((found) => createInterface(peer.stdout).once('line', found))
 const bare = new Program('', { BENCH_WAKE_PORTS: peerPath }, [])
 await bare.start()
-const teach = await page('day', { width: 1280, height: 1100 })
+const teach = await page('day', { width: 1280, height: 1900 })
 await teach.goto(`${bare.address}/families/teach`)
 await teach.getByRole('button', { name: 'Find the speed' }).click()
 await teach.getByText('It talks at').waitFor()
@@ -59,6 +60,10 @@ await teach.getByRole('button', { name: 'Open the terminal' }).click()
 await teach.getByRole('textbox', { name: 'What you type' }).fill('ver')
 await teach.getByRole('button', { name: 'Send it' }).click()
 await teach.getByRole('button', { name: 'Yes, use it' }).first().click()
+await teach
+  .getByLabel('Trace or log')
+  .setInputFiles({ name: 'gate.log', mimeType: 'text/plain', buffer: Buffer.from(tideGateLog) })
+await teach.getByText('gate.log,').waitFor()
 await teach.waitForTimeout(300)
 await teach.screenshot({ path: `${folder}teach.png` })
 await bare.end('SIGTERM')
