@@ -1,7 +1,5 @@
 import js from '@eslint/js'
-import { createTypeScriptImportResolver } from 'eslint-import-resolver-typescript'
 import prettier from 'eslint-config-prettier'
-import importX from 'eslint-plugin-import-x'
 import vue from 'eslint-plugin-vue'
 import globals from 'globals'
 import tseslint from 'typescript-eslint'
@@ -62,34 +60,23 @@ export default tseslint.config(
       ],
     },
   },
-  {
-    // What only the types can tell: a promise that nobody waits for, a case that nobody thought of.
-    files: ['{core,standins,demo,server,web,e2e,scripts}/**/*.ts', ...(screensToo ? ['web/**/*.vue'] : [])],
-    languageOptions: {
-      parserOptions: screensToo
-        ? { projectService: true, extraFileExtensions: ['.vue'] }
-        : { project: './tsconfig.lint.json', tsconfigRootDir: import.meta.dirname },
-    },
-    rules: {
-      '@typescript-eslint/no-floating-promises': 'error',
-      '@typescript-eslint/no-misused-promises': ['error', { checksVoidReturn: { attributes: false } }],
-      '@typescript-eslint/switch-exhaustiveness-check': [
-        'error',
-        { considerDefaultExhaustiveForUnions: true },
-      ],
-    },
-  },
-  {
-    // An arrow that comes back to where it began makes two files one.
-    files: ['{core,standins,demo,server,web}/**/*.ts'],
-    plugins: { 'import-x': importX },
-    settings: {
-      'import-x/resolver-next': [createTypeScriptImportResolver({ alwaysTryTypes: false })],
-      'import-x/parsers': { '@typescript-eslint/parser': ['.ts'] },
-      'import-x/extensions': ['.ts'],
-    },
-    rules: { 'import-x/no-cycle': ['error', { ignoreExternal: true }] },
-  },
+  // What only the types and all files together can tell of the screens. For other files .oxlintrc.json asks it, in a tenth of the time.
+  ...(screensToo
+    ? [
+        {
+          files: ['web/**/*.vue'],
+          languageOptions: { parserOptions: { projectService: true, extraFileExtensions: ['.vue'] } },
+          rules: {
+            '@typescript-eslint/no-floating-promises': 'error',
+            '@typescript-eslint/no-misused-promises': ['error', { checksVoidReturn: { attributes: false } }],
+            '@typescript-eslint/switch-exhaustiveness-check': [
+              'error',
+              { considerDefaultExhaustiveForUnions: true },
+            ],
+          },
+        },
+      ]
+    : []),
   {
     files: ['core/**/*.ts'],
     ignores: ['**/*.test.ts', '**/*.test-support.ts'],

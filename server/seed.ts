@@ -16,7 +16,7 @@ import {
 } from '@bench-wake/demo'
 import { asciiBytes } from '@bench-wake/core/kernel'
 import type { Database } from './db/open'
-import { families, standIns } from './db/schema'
+import { standIns } from './db/schema'
 import { Ports } from './ports/ports'
 import { portRoom } from './ports/port-room'
 import { Runs } from './runs/runs'
@@ -37,12 +37,10 @@ import type { WorkerThread } from './worker/worker-thread'
 const dayMs = 86_400_000
 
 /**
- * Puts the demo scenario into an empty database; one that holds families already is left as it is. The past of the
- * logbook is not written by hand: stand-ins are really run, unpaced, and leave their wakes.
+ * Puts the demo scenario into an empty database (`holdsFamilies`). The past of the logbook is not written by hand: stand-ins
+ * are really run, unpaced, and leave their wakes.
  */
 export async function seedDemo(db: Database, shelf: Shelf, worker: WorkerThread): Promise<void> {
-  const [some] = await db.select({ id: families.id }).from(families).limit(1)
-  if (some) return
   for (const document of [...demoFamilies, ...taughtFamilies]) await addFamily(db, document)
   for (const document of demoAdapters) await keepAdapter(db, document)
 

@@ -14,11 +14,14 @@ export const seededFolderName = 'BENCH_WAKE_UNIT_SEED'
  * it as a process of its own: from its sources it takes three times as long.
  */
 export default async function seedOnce(): Promise<() => void> {
+  // Whatever a test leaves in the system's folder for what lasts a while goes with this one.
+  const left = mkdtempSync(join(tmpdir(), 'bench-wake-unit-'))
+  process.env.TMPDIR = left
   await needServer()
   process.env[builtThreadName] = new URL('./dist/thread.mjs', import.meta.url).href
   const folder = mkdtempSync(join(tmpdir(), 'bench-wake-seed-'))
   const server = await startServer(readSettings({ PORT: '0', BENCH_WAKE_DATA: folder }), { demo: true })
   await server.stop()
   process.env[seededFolderName] = folder
-  return () => rmSync(folder, { recursive: true, force: true })
+  return () => rmSync(left, { recursive: true, force: true })
 }

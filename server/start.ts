@@ -21,6 +21,7 @@ import { Runs } from './runs/runs'
 import { isLoopback, type Settings } from './settings'
 import { markCutRuns } from './store/runs'
 import { Shelf } from './store/shelf'
+import { holdsFamilies } from './store/families'
 import { getMeter } from './store/meter'
 import { CardSlots } from './ports/card-slots'
 import { loadStandIns } from './store/stand-ins'
@@ -106,7 +107,8 @@ export async function startServer(
     }
     await shelf.clearRemoved(Date.now() - keepRemovedMs)
     // The scenario is read from disk for the demo alone.
-    if (demo) await (await import('./seed')).seedDemo(db, shelf, worker)
+    // Nor is it read where it is in already: that alone takes a third of a second.
+    if (demo && !(await holdsFamilies(db))) await (await import('./seed')).seedDemo(db, shelf, worker)
     // A database on a server is worked on by others too, whose runs are none of this one's.
     const program = `${hostname()}:${realpathSync(dataFolder)}`
     const cutRuns = await markCutRuns(db, databasePath === null ? program : undefined)

@@ -42,6 +42,11 @@ function readKept(document: FamilyDocument): Family {
 /** A document as it was kept, maybe years ago, in today's format version. */
 const todays = (document: unknown) => inTodaysForm(document) as FamilyDocument
 
+/** Whether there is any profile at all: a database without one is new. */
+export async function holdsFamilies(db: Database): Promise<boolean> {
+  return (await db.select({ id: families.id }).from(families).limit(1)).length > 0
+}
+
 /** The newest revision of each family, by name. Documents are validated on their way out. */
 export async function listFamilies(db: Database): Promise<KeptFamily[]> {
   const rows = await db.select().from(families).orderBy(families.id, desc(families.revision))
