@@ -1,7 +1,9 @@
 import type { DriveOf, FamilyLink } from '@bench-wake/core/family'
 import { bytesShown } from '@bench-wake/core/link'
 import { dapAdapterDevice } from './dap-adapter'
-import { microcontroller } from './flash-controller'
+import { stepsController } from './flash-by-steps'
+import { registerController } from './flash-controller'
+import { microcontroller } from './microcontroller'
 import { whilePowered, wireTarget } from './protocols/wire-target'
 import type { StandIn } from './stand-in'
 import { unitMemory, type UnitForm } from './unit-memory'
@@ -49,11 +51,14 @@ export function receiverUnit(
         debugPortIdentity,
         microcontroller({
           clock,
-          flash: drive.flash,
+          controller: (part) =>
+            drive.flashSteps
+              ? stepsController(drive.flashSteps, part)
+              : registerController(drive.flash!, part),
           base: address,
           bytes: memory.flash(component.id).bytes,
           eraseMs: eraseMsPerSector,
-          programMs: (programMsPerPage * drive.flash.width) / pageBytes,
+          programMs: (programMsPerPage * (drive.flashSteps ?? drive.flash!).width) / pageBytes,
           words,
           protection,
           onReset() {},

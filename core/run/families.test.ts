@@ -1,6 +1,6 @@
-import { componentOf, drivenLink, type Family } from '@bench-wake/core/family'
+import { componentOf, drivenLink, readFamily, type Family } from '@bench-wake/core/family'
 import { identifyImage, type MemoryMap } from '@bench-wake/core/image'
-import { demoFamily, demoFieldsOf, demoStandIn, demoUnits, placed } from '@bench-wake/demo'
+import { demoFamilies, demoFamily, demoFieldsOf, demoStandIn, demoUnits, placed } from '@bench-wake/demo'
 import { memoryBytes, receiverUnit, standInOf, type StandIn } from '@bench-wake/standins'
 import { describe, expect, it } from 'vitest'
 import { equalBytes, sha256Hex, virtualClock } from '../kernel'
@@ -33,12 +33,16 @@ const cases: readonly Scenario[] = [
 async function rehearse(
   scenario: Scenario,
   inBootloader = false,
-  { protection = false, says = {} }: { protection?: boolean; says?: Record<string, string> } = {},
+  {
+    protection = false,
+    says = {},
+    as,
+  }: { protection?: boolean; says?: Record<string, string>; as?: Family } = {},
 ) {
   const { unitId, linkId, component: id, fields } = scenario
   const clock = virtualClock(turn, Date.UTC(2026, 10, 24, 8))
   const demo = demoUnits.find((each) => each.id === unitId)!
-  const family: Family = demoFamily(demo.familyId)
+  const family: Family = as ?? demoFamily(demo.familyId)
   const { hardware, flash, lines } = demoStandIn(demo)
   const form = {
     id: unitId,
@@ -311,6 +315,48 @@ describe('a unit that keeps its memory from being read', () => {
     expect(holds(flash, image)).toBe(true)
     const notes = events.flatMap(({ body }) => (body.type === 'note' ? [body.says] : []))
     expect(notes.join()).toContain('erased itself')
+  })
+  it('and whose profile knows no way to open it stays shut, and says where the way would be written', async () => {
+    const as = beaconBySteps({ protection: { register: '0x4002201C', mask: '0x2' } })
+    const { outcome, events } = await rehearse(beacon, false, { protection: true, as })
+    expect(outcome).toBe('failed')
+    expect(events.at(-1)?.body).toMatchObject({
+      type: 'failed',
+      problem: { kind: 'debug-protected', remedy: expect.stringContaining('"eraseAll"') },
+    })
+  })
+})
+
+/** The beacon receiver with another flash controller: one that has a mode and takes whole words (flash-steps.test.ts). */
+function beaconBySteps(more: object = {}): Family {
+  const document = structuredClone(demoFamilies.find(({ id }) => id === 'beacon-receiver')!)
+  const link = document.links.find(({ id }) => id === 'pads')!
+  const { flash: _, ...drive } = link.drive as Record<string, unknown>
+  const ready = { do: 'until', register: '0x4001E400', mask: '0x1', is: '0x1', withinMs: 500 }
+  const mode = (value: string) => ({ do: 'set', register: '0x4001E504', value })
+  const flashSteps = {
+    width: 4,
+    pageBytes: 1024,
+    erasePage: [
+      mode('0x2'),
+      { do: 'set', register: '0x4001E508', value: '0x0', with: 'page-address' },
+      ready,
+    ],
+    program: [mode('0x1'), { do: 'data' }, ready],
+    lock: [mode('0x0')],
+    ...more,
+  }
+  link.drive = { ...drive, flashSteps } as NonNullable<typeof link.drive>
+  return readFamily(document)
+}
+
+describe('a unit whose flash controller is told by steps', () => {
+  it('is run from its page to its proof, over the same link as another', async () => {
+    const beacon = cases.find(({ unitId }) => unitId === 'beacon-7')!
+    const { outcome, flash, image, readBack } = await rehearse(beacon, false, { as: beaconBySteps() })
+    expect(outcome).toBe('proved')
+    expect(holds(flash, image)).toBe(true)
+    expect(equalBytes(readBack!, image)).toBe(true)
   })
 })
 

@@ -21,6 +21,7 @@ export {
 export { hexadecimal, parities, text } from './fields'
 export { KeyStep } from './key-steps'
 export { driveForms, speeches, type Drive, type DriveOf, type Speech } from './drives'
+export type { FlashSteps, MemoryStep } from './drives/flash-steps'
 export { LineClock, LineSettings, type DrivenLink, type FamilyLink } from './links'
 export { KnownRelease } from './releases'
 export type { EntryWay } from './entry'

@@ -57,7 +57,7 @@ export interface ProtocolTimes<S extends Speech> {
   /** To show once more what a log takes from it; the page's time where nothing is said. */
   liveMs?(link: Over<S>): number
   /** The memory works while the next bytes are on their way. */
-  programsMeanwhile?: boolean
+  programsMeanwhile?(link: Over<S>): boolean
 }
 
 interface ProtocolFacts<S extends Speech> {

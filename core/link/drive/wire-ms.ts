@@ -28,7 +28,7 @@ export function linkReadWireMs(link: DrivenLink, bytes: number): number {
 export function linkWriteMs(link: DrivenLink, bytes: number, programMs: number): number {
   const { times } = protocolOf(link)
   const wire = times.writeMs(link, bytes)
-  return times.programsMeanwhile ? Math.max(wire, programMs) : wire + programMs
+  return times.programsMeanwhile?.(link) ? Math.max(wire, programMs) : wire + programMs
 }
 
 /**

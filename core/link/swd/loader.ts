@@ -1,4 +1,5 @@
-import { concatBytes, firstDifference, hexNumber, Problem, type Clock } from '../../kernel'
+import type { FlashSteps, MemoryStep } from '../../family'
+import { concatBytes, equalBytes, firstDifference, hexNumber, Problem, type Clock } from '../../kernel'
 import { adapterPassing, joinOrNobody } from '../join'
 import { retryPassing } from '../retry-passing'
 import { readBackVerification } from '../check'
@@ -7,28 +8,7 @@ import type { UsbPort } from '../usb'
 import { dapAdapter, type DapAdapter } from './adapter'
 import { dapPin, encodePins } from './dap-packets'
 import { openDebugPort, type DebugPort } from './debug-port'
-
-/** A flash controller as the unit's profile describes it: registers by address, bits as masks. */
-export interface FlashController {
-  keyRegister: number
-  keys: readonly number[]
-  statusRegister: number
-  busy: number
-  /** Bits that say that an act failed; written back they are cleared. */
-  errors: number
-  controlRegister: number
-  program: number
-  pageErase: number
-  massErase: number
-  start: number
-  lock: number
-  addressRegister: number
-  /** Bytes of one programming access. */
-  width: 2 | 4
-  pageBytes: number
-  /** Where the unit tells that its memory may not be read, and where that is taken away. */
-  protection: { register: number; mask: number }
-}
+import { carryOut, debugTrouble, stepsOfController, type ActPlace, type FlashController } from './flash-steps'
 
 /** How a unit on the debug port is driven. */
 export interface DebugSettings {
@@ -37,7 +17,9 @@ export interface DebugSettings {
   accessPort?: number
   /** Its reset is held while it is joined. */
   underReset?: boolean
-  flash: FlashController
+  /** The flash controller, or each of its acts where it is of another shape. One of both. */
+  flash?: FlashController
+  flashSteps?: FlashSteps
   /** Longest that one page's erasing may take, ms. */
   eraseMs: number
 }
@@ -53,13 +35,14 @@ const tries = 4
 /** What another try may mend: a contact that gave way, an answer that broke off. */
 const passing = [...adapterPassing, 'debug-no-unit', 'debug-wait']
 
-/** Bytes between two reports of progress. */
+/** Bytes between two reports of progress while it is read. */
 const stretch = 4096
 
 /** A loader that writes through the debug port. */
 export interface DebugLoader extends Loader {
   protected(): Promise<boolean>
-  eraseAll(consent: 'erase the whole unit'): Promise<void>
+  /** Absent where the unit’s manual knows no such act. */
+  eraseAll?(consent: 'erase the whole unit'): Promise<void>
   /** Lets the processor run on, as it stood. */
   release(): Promise<void>
 }
@@ -71,47 +54,53 @@ export function debugLoader(
   settings: DebugSettings,
   page: (port: DebugPort) => Promise<string[]>,
 ): DebugLoader {
-  const { flash } = settings
+  const flash = settings.flashSteps ?? stepsOfController(settings.flash!, settings.eraseMs)
+  const { width, pageBytes, pieceBytes = pageBytes, base = 0 } = flash
   let opened: DebugPort | undefined
   const unit = () => {
     if (opened) return opened
-    throw trouble(usb.name, 'the debug port is not joined', 'Join the unit first.')
+    throw debugTrouble(usb.name, 'the debug port is not joined', 'Join the unit first.')
   }
-  const settle = async (at: number, maxMs: number) => {
-    for (let waited = 0; (await unit().read(flash.statusRegister)) & flash.busy; waited++) {
-      if (waited > maxMs)
-        throw trouble(usb.name, 'the memory stays busy', 'Take its supply away and try again.', at)
-      await clock.sleep(1)
-    }
-    const status = await unit().read(flash.statusRegister)
-    if (!(status & flash.errors)) return
-    await unit().write(flash.statusRegister, status & flash.errors)
-    throw trouble(
-      usb.name,
-      `the memory reports a fault at 0x${hexNumber(at, 8)}`,
-      'It may be protected or not erased. Erase again, then write from the beginning.',
-      at,
-    )
+  const placeOf = (at: number, piece?: Uint8Array): ActPlace => {
+    const pageNumber = Math.floor((at - base) / pageBytes)
+    return { at, page: base + pageNumber * pageBytes, pageNumber, ...(piece && { piece }) }
   }
-  /** Control open for one act, and shut after it whatever comes. */
-  const unlocked = async (bits: number, act: () => Promise<void>) => {
-    if ((await unit().read(flash.controlRegister)) & flash.lock) {
-      for (const key of flash.keys) await unit().write(flash.keyRegister, key)
-    }
-    await unit().write(flash.controlRegister, bits)
+  /** One act on its own: opened before it, and shut after it whatever comes. */
+  const act = async (steps: readonly MemoryStep[], place: ActPlace) => {
+    const bench = () => ({ unit: unit(), clock, thing: usb.name, width })
+    await carryOut(flash.unlock ?? [], place, bench())
     try {
-      await act()
+      await carryOut(steps, place, bench())
     } finally {
       // A unit that is no longer joined shuts by itself at its next reset.
-      await opened?.write(flash.controlRegister, flash.lock).catch(() => {})
+      if (opened) await carryOut(flash.lock ?? [], place, bench()).catch(() => {})
     }
   }
   const pagesOf = ({ address, length }: Range) => {
-    const first = Math.floor(address / flash.pageBytes) * flash.pageBytes
+    const first = placeOf(address).page
     return Array.from(
-      { length: Math.ceil((address + length - first) / flash.pageBytes) },
-      (_, index) => first + index * flash.pageBytes,
+      { length: Math.ceil((address + length - first) / pageBytes) },
+      (_, index) => first + index * pageBytes,
     )
+  }
+  /** Bytes as they stand now; the port reads whole words. */
+  const bytesAt = async (address: number, length: number) => {
+    const from = Math.floor(address / 4) * 4
+    const words = await unit().readBlock(from, Math.ceil((address + length - from) / 4) * 4)
+    return words.subarray(address - from, address - from + length)
+  }
+  /**
+   * The next piece: up to where a piece ends, filled up with FF to whole writes; a controller's buffer is filled whole.
+   */
+  const pieceAt = (at: number, left: Uint8Array, buffered: boolean) => {
+    const start =
+      base + Math.floor((at - base) / (buffered ? pieceBytes : width)) * (buffered ? pieceBytes : width)
+    const end = base + (Math.floor((at - base) / pieceBytes) + 1) * pieceBytes
+    const taken = Math.min(left.length, end - at)
+    const filled = buffered ? pieceBytes : Math.ceil((at + taken - start) / width) * width
+    const piece = new Uint8Array(filled).fill(0xff)
+    piece.set(left.subarray(0, taken), at - start)
+    return { start, piece, taken }
   }
   const readUp = async ({ address, length }: Range, report: (done: number) => Promise<void> | void) => {
     const parts: Uint8Array[] = []
@@ -123,8 +112,12 @@ export function debugLoader(
     }
     return concatBytes(parts).subarray(0, length)
   }
-  const isProtected = async () =>
-    ((await unit().read(flash.protection.register)) & flash.protection.mask) !== 0
+  const isProtected = async () => {
+    if (!flash.protection) return false
+    const { register, mask, is } = flash.protection
+    const found = ((await unit().read(register)) & mask) >>> 0
+    return is === undefined ? found !== 0 : found === is
+  }
 
   const join = async () => {
     opened = undefined
@@ -152,7 +145,7 @@ export function debugLoader(
     }
     for (let asked = 0; !((await port.read(halting.register)) & halting.isHalted); asked++) {
       if (asked === 50) {
-        throw trouble(usb.name, 'the processor does not stop', 'Hold its reset while you join.')
+        throw debugTrouble(usb.name, 'the processor does not stop', 'Hold its reset while you join.')
       }
       await clock.sleep(2)
     }
@@ -180,51 +173,43 @@ export function debugLoader(
     attach: () => joinOrNobody(join, 'debug-no-unit', { tries, passing }),
     identify: () => page(unit()),
     protected: isProtected,
-    async eraseAll(consent) {
-      if (consent !== 'erase the whole unit') throw new TypeError('asked without consent')
-      await unlocked(flash.massErase, async () => {
-        await unit().write(flash.controlRegister, flash.massErase | flash.start)
-        await settle(0, settings.eraseMs * 1000)
-      })
-    },
+    ...(flash.eraseAll && {
+      async eraseAll(consent) {
+        if (consent !== 'erase the whole unit') throw new TypeError('asked without consent')
+        await act(flash.eraseAll!, placeOf(0))
+      },
+    }),
     read: (range, report) =>
       readUp(range, (done) => report({ done, total: range.length, unit: 'bytes', retries: 0 })),
     async erase(range, report) {
-      if (await again(isProtected)) throw shut(usb.name)
+      if (await again(isProtected)) throw shut(usb.name, flash.eraseAll !== undefined)
       const pages = pagesOf(range)
       let retries = 0
       for (const [index, page] of pages.entries()) {
         await again(
-          () =>
-            unlocked(flash.pageErase, async () => {
-              await unit().write(flash.addressRegister, page)
-              await unit().write(flash.controlRegister, flash.pageErase | flash.start)
-              await settle(page, settings.eraseMs * 4)
-            }),
+          () => act(flash.erasePage, placeOf(page)),
           () => retries++,
         )
         await report({ done: index + 1, total: pages.length, unit: 'sectors', retries })
       }
     },
     async write(address, bytes, report, abandon) {
-      const whole = Math.ceil(bytes.length / flash.width) * flash.width
-      const padded = new Uint8Array(whole).fill(0xff)
-      padded.set(bytes)
+      const buffered = flash.program.some((step) => step.do === 'data' && step.to !== undefined)
       let retries = 0
-      for (let done = 0; done < whole;) {
+      for (let done = 0; done < bytes.length;) {
         if (abandon.raised) throw writeAbandoned(usb.name, done, 'the unit holds a part of the image')
-        const at = address + done
-        const piece = padded.subarray(done, done + Math.min(stretch, flash.pageBytes))
+        const { start, piece, taken } = pieceAt(address + done, bytes.subarray(done), buffered)
+        let tried = 0
         await again(
-          () =>
-            unlocked(flash.program, async () => {
-              await unit().writeBlock(at, piece, flash.width)
-              await settle(at, 1000)
-            }),
+          async () => {
+            // What a cut left whole is not programmed twice: many a memory takes each word once.
+            if (tried++ > 0 && equalBytes(await bytesAt(start, piece.length), piece)) return
+            await act(flash.program, placeOf(start, piece))
+          },
           () => retries++,
         )
-        done += piece.length
-        await report({ done: Math.min(done, bytes.length), total: bytes.length, unit: 'bytes', retries })
+        done += taken
+        await report({ done, total: bytes.length, unit: 'bytes', retries })
       }
     },
     async verify(address, bytes) {
@@ -255,21 +240,13 @@ export function debugLoader(
   }
 }
 
-function trouble(thing: string, says: string, remedy: string, offset?: number): Problem {
-  return new Problem({
-    kind: 'debug-flash',
-    thing,
-    ...(offset === undefined ? {} : { place: { at: `0x${hexNumber(offset, 8)}` } }),
-    says,
-    remedy,
-  })
-}
-
-function shut(thing: string): Problem {
+function shut(thing: string, canErase: boolean): Problem {
   return new Problem({
     kind: 'debug-protected',
     thing,
     says: 'the unit keeps its memory from being read and written',
-    remedy: 'Taking that away erases everything in the unit, its own settings too: it needs your word twice.',
+    remedy: canErase
+      ? 'Taking that away erases everything in the unit, its own settings too: it needs your word twice.'
+      : 'The profile names no way to take that away. Look in the unit’s manual, and write it into the profile as "eraseAll".',
   })
 }

@@ -3,6 +3,7 @@ import {
   microcontroller,
   usbDevice,
   dapProbe,
+  registerController,
   wireTarget,
   type TargetForm,
   type TargetMemory,
@@ -197,7 +198,7 @@ function bench(
   const settings = { ...flash, width: form.width ?? flash.width }
   const memory = microcontroller({
     clock,
-    flash: settings,
+    controller: (part) => registerController(settings, part),
     base,
     bytes,
     eraseMs: 22,
@@ -284,9 +285,9 @@ describe('a unit written through its debug port', () => {
     await expect(loader.read!({ address: base, length: 64 }, () => {})).rejects.toMatchObject({
       facts: { kind: 'debug-fault' },
     })
-    await expect(loader.eraseAll('yes' as 'erase the whole unit')).rejects.toThrow(TypeError)
+    await expect(loader.eraseAll!('yes' as 'erase the whole unit')).rejects.toThrow(TypeError)
     expect(protection.on).toBe(true)
-    await loader.eraseAll('erase the whole unit')
+    await loader.eraseAll!('erase the whole unit')
     expect(protection.on).toBe(false)
     expect([...new Set(bytes)]).toEqual([255])
   })

@@ -66,6 +66,13 @@ async function openProtected(bench: StepContext): Promise<void> {
     says: 'the unit keeps its memory from being read, and it stays so',
     remedy: 'Nothing was written. Ask the supplier for an image that goes the other way.',
   })
+  if (!loader.eraseAll)
+    throw new Problem({
+      kind: 'debug-protected',
+      says: 'the unit keeps its memory from being read, and its profile knows no way to open it',
+      remedy:
+        'Nothing was written. Look in the unit’s manual how its whole memory is erased, and write it into the profile as "eraseAll".',
+    })
   const first = await ask({
     id: 'unprotect',
     says: 'The unit keeps its memory from being read. It can be opened, but then it erases all that is in it, its own settings too.',
@@ -85,7 +92,7 @@ async function openProtected(bench: StepContext): Promise<void> {
     ],
   })
   if (second !== 'erase') throw kept
-  await loader.eraseAll!('erase the whole unit')
+  await loader.eraseAll('erase the whole unit')
   bench.changed = true
   await wake.record({ type: 'note', step, says: 'The protection was taken away; the unit erased itself.' })
 }
