@@ -20,7 +20,9 @@ import {
   type Adapter,
   type BenchInputs,
   type KitEntry,
-  type ScriptTried,
+  scripted,
+  trialsOfRuns,
+  type KeptTrial,
 } from '.'
 import { speechText } from '../link'
 
@@ -215,20 +217,31 @@ describe('the link', () => {
   // LINKS: nothing looks safe that was never tried.
   it('that is a script holds until a unit was written by its very steps, and says the cheapest trial', () => {
     const taught = readFamily(tideGateProfile)
-    const asked = (tried: ScriptTried) => judgeDriven(taught, undefined, tried)
-    const before = { on: 'unit', unit: 'North gate', serial: 'TG4-1', day: '2026-11-20' } as const
-    expect(asked({ on: 'nothing' }).verdict).toBe('hold')
-    expect(asked({ on: 'nothing' }).findings[1]!.remedy).toMatch(
-      /^Practise this job.*Read the unit out first.*spare unit/,
-    )
-    expect(asked({ on: 'stand-in' }).verdict).toBe('hold')
-    expect(asked({ on: 'stand-in' }).findings[1]!.remedy).not.toContain('Practise')
-    expect(asked({ ...before, sameSteps: false }).verdict).toBe('hold')
-    expect(asked({ ...before, sameSteps: true }).verdict).toBe('go')
+    const own = scripted(drivenLink(taught))!
+    const did = ['identify', 'enter', 'erase', 'write', 'verify', 'restart']
+    const unit = {
+      unit: 'North gate',
+      serial: 'TG4-1',
+      day: '2026-11-20',
+      by: null,
+      revision: 1,
+      profile: '',
+    }
+    const triedOn = (standIn: boolean, link = own) =>
+      trialsOfRuns([{ ...unit, standIn, linkId: own.id, link, did, enteredByHand: false }])
+    const asked = (tried: KeptTrial[]) => judgeDriven(taught, undefined, tried)
+    const others = structuredClone(own)
+    others.drive.operations.erase!.steps.reverse()
+    expect(asked([]).verdict).toBe('hold')
+    expect(asked([]).findings[1]!.remedy).toMatch(/^Practise this job.*Read the unit out first.*spare unit/)
+    expect(asked(triedOn(true)).verdict).toBe('hold')
+    expect(asked(triedOn(true)).findings[1]!.remedy).not.toContain('Practise')
+    expect(asked(triedOn(false, others)).verdict).toBe('hold')
+    expect(asked(triedOn(false)).verdict).toBe('go')
     // A protocol of the program's own is no script of a profile.
-    expect(judgeDriven(demoFamily('buoy-battery'), undefined, { on: 'nothing' }).verdict).toBe('go')
+    expect(judgeDriven(demoFamily('buoy-battery'), undefined, []).verdict).toBe('go')
     // On a stand-in nothing can be lost: it is told and holds nothing; the first real unit is held.
-    for (const tried of [{ on: 'nothing' }, { on: 'stand-in' }, { ...before, sameSteps: false }] as const) {
+    for (const tried of [[], triedOn(true), triedOn(false, others)]) {
       const [, told] = judgeDriven(taught, undefined, tried, true).findings
       expect(told).toMatchObject({ level: 'note', says: expect.stringContaining('not that a real unit') })
     }

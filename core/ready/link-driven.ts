@@ -2,16 +2,22 @@ import { drivenLink, type Family } from '../family'
 import { inSentence, verdictOf, type Finding } from '../kernel'
 import { speechText } from '../link'
 import type { Gate } from './gate'
-import { judgeScriptTried, type ScriptTried } from './script-tried'
+import type { KeptTrial } from './operation-trials'
+import { judgeScriptTried } from './script-tried'
 
 /**
  * Whether this program can push an image to the family at all, over the link of the job. The bench is judged all the same.
  * @param linkId the link of the job; the family's first that is driven where nothing is said.
- * @param tried where a scripted link was carried out before; left out where that does not matter: nothing is written, or
+ * @param tried what proved runs carried out of its scripted links before; left out where that does not matter: nothing is written, or
  * it is only practised.
  * @param onStandIn it goes to a stand-in.
  */
-export function judgeDriven(family: Family, linkId?: string, tried?: ScriptTried, onStandIn = false): Gate {
+export function judgeDriven(
+  family: Family,
+  linkId?: string,
+  tried?: readonly KeptTrial[],
+  onStandIn = false,
+): Gate {
   const driven = drivenLink(family, linkId)
   const byMedium = (family.links.find(({ id }) => id === linkId) ?? family.links[0])?.medium
   const others = family.links.map((link) =>

@@ -1,5 +1,6 @@
 import type * as familiesTypes from '../store/families'
-import { FamilyProfile } from '@bench-wake/core/family'
+import type * as readyTypes from '@bench-wake/core/ready'
+import { FamilyProfile, operations } from '@bench-wake/core/family'
 import * as v from 'valibot'
 import { held } from './held'
 import { ProblemFacts } from './parts/kernel'
@@ -12,6 +13,23 @@ export const FamilyRevision = held<familiesTypes.FamilyRevision>()(
 export const FamilyHistory = held<familiesTypes.FamilyHistory>()(
   'FamilyHistory',
   v.object({ document: FamilyProfile, revisions: v.array(FamilyRevision), units: v.number() }),
+)
+
+/** One operation of a link as a proved run carried it out. */
+export const KeptTrial = held<readyTypes.KeptTrial>()(
+  'KeptTrial',
+  v.object({
+    linkId: v.string(),
+    operation: v.picklist(operations),
+    digest: v.string(),
+    on: v.picklist(['stand-in', 'unit']),
+    unit: v.string(),
+    serial: v.string(),
+    day: v.string(),
+    by: v.nullable(v.string()),
+    revision: v.number(),
+    profile: v.string(),
+  }),
 )
 
 /** What came of trying one operation of a link; bytes are pairs of hexadecimal digits. */

@@ -11,7 +11,7 @@ import {
   type PieceId,
   type TeachDraft,
 } from '@bench-wake/core/family'
-import { asciiText, equalBytes, isProblem, realClock } from '@bench-wake/core/kernel'
+import { asciiBytes, asciiText, equalBytes, isProblem, realClock } from '@bench-wake/core/kernel'
 import {
   readExchanges,
   scriptDriver,
@@ -329,8 +329,9 @@ describe('a unit that was taught from the log of a terminal', () => {
     const { port: own, memory } = await join_('prompt_console', settings)
     const { drive } = document.links[0]!
     // It greets when it is switched on, which a page that was asked meanwhile would take for its answer.
-    let greeting = ''
-    while (!greeting.endsWith('=> ')) greeting += asciiText((await own.read(64, 10_000))!)
+    await own.write(asciiBytes('\r'))
+    for (let heard = ''; !heard.includes('=> ');) heard += asciiText((await own.read(64, 10_000))!)
+    while (await own.read(64, 500));
     const driver = driverOf(drive, own, componentAt(0x8000, 0x8000, 0x1000, 256), settings)
     const loader = scriptLoader(driver, own.name)
     expect((await driver.run('page')).lines).toContain('fw 1.3')

@@ -1,4 +1,4 @@
-import { FamilyHistory, TrialAnswer } from '../answers/families'
+import { FamilyHistory, KeptTrial, TrialAnswer } from '../answers/families'
 import { ProfileFault } from '../answers/parts/family'
 import { FamilyProfile, KnownRelease, checkFamily, readFamily, readReleases } from '@bench-wake/core/family'
 import { hexOf, Problem } from '@bench-wake/core/kernel'
@@ -9,6 +9,7 @@ import { Hono } from 'hono'
 import Papa from 'papaparse'
 import type { Services } from '../app'
 import { addFamily, getFamilyDocument, getFamilyHistory, listFamilies } from '../store/families'
+import { triedOf } from '../store/script-tried'
 import { renewStandIns } from '../store/stand-ins'
 import { openDocument, text, valid } from './validate'
 
@@ -76,6 +77,9 @@ export const families = ({ db, shelf, runs, room }: Services) =>
       },
     )
     .get('/:id', gives(FamilyHistory), async (c) => c.json(await getFamilyHistory(db, c.req.param('id'))))
+    .get('/:id/trials', gives(v.array(KeptTrial)), async (c) =>
+      c.json(await triedOf(db, { id: c.req.param('id') })),
+    )
     .get(
       '/:id/releases',
       givesFile('The releases that the profile knows, as a table', 'text/csv'),

@@ -32,7 +32,7 @@ import {
   type BenchInputs,
   type KitEntry,
   type KnownInside,
-  type ScriptTried,
+  type KeptTrial,
   type Stretch,
 } from '@bench-wake/core/ready'
 import {
@@ -145,7 +145,7 @@ export interface OpenJob extends JobView {
   /** The run that a start goes on with, as its next leg; null where it begins a new one. */
   before: ListedRun | null
   /** Where the steps of a scripted link were carried out before; null where that does not matter. */
-  tried: ScriptTried | null
+  tried: KeptTrial[] | null
   /** The card or stick of the job, where the unit takes its files from one by itself. */
   medium: Medium | null
   /** What is known of the bytes in the component. */
@@ -209,7 +209,7 @@ export async function openJob(db: Database, shelf: Shelf, id: string, once = onc
   const link = drivenLink(family, linkOfJob(family, bench.wiring).id) ?? null
   const tried =
     writing && link && !isPractice(unitId)
-      ? await once(`tried ${family.id} ${link.id}`, () => triedOf(db, family, link))
+      ? await once(`tried ${family.id}`, () => triedOf(db, family))
       : null
   const chosen = linkOfJob(family, bench.wiring)
   const medium = writing && chosen.kind === 'media' && chosen.medium?.update ? chosen.medium : null

@@ -8,8 +8,7 @@ import {
 } from '@bench-wake/standins'
 import * as v from 'valibot'
 import { describe, expect, it } from 'vitest'
-import type { DriveOf } from '../../family'
-import { driveForms } from '../../family/schema/drives'
+import { driveForms, type DriveOf } from '../../family'
 import { equalBytes, virtualClock, type Clock } from '../../kernel'
 import { debugLoader, stepsOfController } from '.'
 
