@@ -196,6 +196,11 @@ describe('a unit that was taught by data alone', () => {
       return gates.flatMap((gate: any) => gate.findings).find(({ rule }: any) => rule === 'script-tried')
     }
     expect(await said()).toMatchObject({ level: 'go', because: expect.stringContaining('TG4-0117') })
+    // The same, operation by operation, for whoever looks at the profile: who released it stands by it.
+    const trials = given(await server.get(`/families/${tideGateProfile.id}/trials`))
+    const write = trials.filter(({ operation, on }: any) => operation === 'write' && on === 'unit')
+    expect(write).toEqual([expect.objectContaining({ serial: 'TG4-0117', by: 'A. Lund', revision: 1 })])
+    expect(write[0].profile).toMatch(/^[0-9a-f]{64}$/)
     // Another word in a field that is no step: still the same steps.
     given(
       await server.send('POST', '/families', { ...tideGateProfile, revision: 2, summary: 'Opens a gate.' }),

@@ -17,6 +17,7 @@ import {
  * steps that no unit was written by is a hold. The profile is the tide gate's, from the manual page in e2e/peers.
  */
 
+/* eslint-disable @typescript-eslint/no-explicit-any -- a document is changed by its members */
 const linkOf = (family: Family): ScriptedLink => scripted(drivenLink(family))!
 const taught = readFamily(tideGateProfile)
 const changed = (change: (operations: Record<string, { steps: { text?: string }[] }>, link: any) => void) => {

@@ -49,6 +49,7 @@ export interface KeptTrial {
 
 /** Where an operation stands, as its steps are now. */
 export type TrialState = 'never' | 'stand-in' | 'changed' | 'proved'
+/** An operation with its trial, by its steps as they are now. */
 export interface OperationTrial {
   operation: OperationName
   state: TrialState

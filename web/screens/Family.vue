@@ -8,6 +8,7 @@ import {
   type KnownRelease,
   type ProfileFault,
 } from '@bench-wake/core/family'
+import type { KeptTrial } from '@bench-wake/core/ready'
 import type { FamilyHistory } from '@bench-wake/server'
 import { useEventListener } from '@vueuse/core'
 import { NButton } from 'naive-ui'
@@ -50,6 +51,7 @@ const document = shallowRef<unknown>(null)
 const kept = shallowRef<unknown>(null)
 const before = shallowRef<unknown[]>([])
 const part = ref('general')
+const trials = shallowRef<readonly KeptTrial[] | null>(null)
 const { against, other, compared } = useRevisionCompare(history, document, loading)
 
 /** What a copy was begun without. */
@@ -62,6 +64,10 @@ onMounted(() =>
         api.families[':id'].$get({ param: { id: String(route.params['id']) } }),
       )
       kept.value = document.value = toRaw(history.value).document
+      // Beside the profile: it is shown without them, and they come when they come.
+      void got<KeptTrial[]>(api.families[':id'].trials.$get({ param: { id: String(route.params['id']) } }))
+        .then((read) => (trials.value = read))
+        .catch(() => {})
     }
     if (drafts.document && (isNew || route.query['draft'])) {
       document.value = drafts.document
@@ -82,9 +88,14 @@ const claims = computed(() => {
 })
 provide(
   profileForm,
-  formOver(document, faults, () => {
-    before.value = [...before.value.slice(-199), document.value]
-  }),
+  formOver(
+    document,
+    faults,
+    () => {
+      before.value = [...before.value.slice(-199), document.value]
+    },
+    trials,
+  ),
 )
 const releases = computed(() => (document.value as Partial<FamilyDocument> | null)?.releases ?? [])
 function addReleases(more: KnownRelease[]) {

@@ -2,6 +2,7 @@
 import { tryable } from '@bench-wake/core/link'
 import { NInput } from 'naive-ui'
 import { computed, inject, ref, watch } from 'vue'
+import TrialMark from './TrialMark.vue'
 import TryOperation from './TryOperation.vue'
 import { labelOf, placeText, profileForm, stepsText, valueAt, type FieldSchema } from './profile-form'
 
@@ -54,13 +55,17 @@ function typed(now: string) {
     unread.value = `This is no JSON yet: ${(error as Error).message} The profile has it as it was before.`
   }
 }
-/** An operation of a link that may be tried by itself: which, and of which link. */
-const tried = computed(() => {
-  const [links, index, drive, operations, name, steps] = path
+/** An operation of a link: which, and of which link. */
+const marked = computed(() => {
+  const [links, index, drive, operations, operation, steps] = path
   if (links !== 'links' || drive !== 'drive' || operations !== 'operations' || steps !== 'steps') return null
-  const operation = tryable.find((each) => each === name)
   const link = valueAt(form.document.value, ['links', index!]) as { id?: string } | undefined
   return operation && link?.id ? { operation, linkId: link.id } : null
+})
+/** The same, where it may be tried by itself. */
+const tried = computed(() => {
+  const operation = tryable.find((each) => each === marked.value?.operation)
+  return operation && marked.value ? { operation, linkId: marked.value.linkId } : null
 })
 </script>
 
@@ -84,6 +89,7 @@ const tried = computed(() => {
       >
     </span>
   </label>
+  <TrialMark v-if="marked" :link-id="marked.linkId" :operation="marked.operation" />
   <TryOperation
     v-if="tried && !unread && faults.length === 0"
     :document="form.document.value"

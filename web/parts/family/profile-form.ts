@@ -1,4 +1,5 @@
 import { asSentence } from '@bench-wake/core/kernel'
+import type { KeptTrial } from '@bench-wake/core/ready'
 import { familySchema, type ProfileFault } from '@bench-wake/core/family'
 import { computed, type InjectionKey, type Ref } from 'vue'
 
@@ -25,6 +26,8 @@ export const profileSchema = familySchema() as unknown as FieldSchema
 
 export interface ProfileForm {
   document: Ref<unknown>
+  /** What proved runs carried out of its links; null until they are read. */
+  trials: Ref<readonly KeptTrial[] | null>
   set(path: readonly string[], value: unknown): void
   /** What is wrong at this very place. */
   faultAt(path: readonly string[]): string | undefined
@@ -161,12 +164,14 @@ export function formOver(
   document: Ref<unknown>,
   faults: Readonly<Ref<readonly ProfileFault[]>>,
   beforeChange: () => void,
+  trials: ProfileForm['trials'],
 ): ProfileForm {
   const byPlace = computed(() => new Map([...faults.value].reverse().map(({ at, says }) => [at, says])))
   const within = (place: string) =>
     faults.value.filter(({ at }) => at === place || at.startsWith(`${place}.`))
   return {
     document,
+    trials,
     set(path, value) {
       beforeChange()
       document.value = withChange(document.value, path, value)
