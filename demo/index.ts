@@ -12,6 +12,7 @@ export * from './shelf'
 export * from './stand-ins'
 export * from './taught'
 export * from './units'
+export * from './year'
 
 const day = (text: string) => Date.parse(text) / 1000
 

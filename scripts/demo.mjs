@@ -23,7 +23,7 @@ if (process.argv.includes('--fresh')) {
   console.log('Starting over with the demo scenario.')
 }
 
-const server = spawn(process.execPath, [builtServer, '--demo'], {
+const server = spawn(process.execPath, [builtServer, '--demo=year'], {
   cwd: root,
   stdio: 'inherit',
 })

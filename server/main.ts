@@ -15,7 +15,7 @@ setFlagsFromString('--heap-growing-percent=30')
 try {
   const settings = readSettings(process.env)
   const { address, cutRuns, stop, open, shownPassword } = await runProgram(settings, {
-    demo: process.argv.includes('--demo'),
+    demo: process.argv.includes('--demo=year') ? 'year' : process.argv.includes('--demo'),
     ...(built ? { pageFolder: built } : {}),
   })
   // Before a word is said: whoever reads the address may send a signal at once.

@@ -13,6 +13,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import * as v from 'valibot'
 import type { Database } from './db/open'
+import { workPast } from './seed-past'
 import { jobForRound, openCase, takeRevision, tellCase } from './store/case-deeds'
 import { takeLog } from './store/case-logs'
 import { sendRound } from './store/case-package'
@@ -24,22 +25,11 @@ import type { WorkerThread } from './worker/worker-thread'
 const dayMs = 86_400_000
 const hourMs = 3_600_000
 
-type WorkPast = (
-  db: Database,
-  shelf: Shelf,
-  jobId: string,
-  unitId: string,
-  legs: Record<string, never>[],
-  from: number,
-  closing: { name: string; note: string; tookDown: string[] },
-) => Promise<void>
-
 /** The launch's case as it went: every image really written to its stand-in, every log made from what was written. */
 export async function seedRounds(
   db: Database,
   shelf: Shelf,
   worker: WorkerThread,
-  workPast: WorkPast,
   now: number,
 ): Promise<void> {
   const { caseId, unitId, definitionId, by, imageDaysAgo, remarks, symptoms, ropeFound, name } = roundsPast
@@ -75,7 +65,6 @@ export async function seedRounds(
       await workPast(db, shelf, jobId, unitId, [{}], wrote, {
         name: by,
         note: `Round ${round} of the launch’s case.`,
-        tookDown: ['key-off', 'adapter-off', 'service-jumper', 'load-headlamps', 'charger'],
       })
       const logs: string[] = []
       for (const [place, { id: kind }] of agreement.kinds.entries()) {

@@ -42,7 +42,7 @@ export interface StartedServer {
 
 export interface StartOptions {
   pageFolder?: string
-  demo?: boolean
+  demo?: boolean | 'year'
   /** Puts a backup in the place of the database and starts anew. */
   restore?: (name: string) => Promise<void>
 }
@@ -108,7 +108,8 @@ export async function startServer(
     await shelf.clearRemoved(Date.now() - keepRemovedMs)
     // The scenario is read from disk for the demo alone.
     // Nor is it read where it is in already: that alone takes a third of a second.
-    if (demo && !(await holdsFamilies(db))) await (await import('./seed')).seedDemo(db, shelf, worker)
+    if (demo && !(await holdsFamilies(db)))
+      await (await import('./seed')).seedDemo(db, shelf, worker, { year: demo === 'year' })
     // A database on a server is worked on by others too, whose runs are none of this one's.
     const program = `${hostname()}:${realpathSync(dataFolder)}`
     const cutRuns = await markCutRuns(db, databasePath === null ? program : undefined)
