@@ -10,12 +10,20 @@ import { computed, h, onScopeDispose, reactive, ref, watch, type HTMLAttributes,
 import type { ListColumn } from './list-column'
 
 /** A list of the kit: sorted by its heads, in pages where it is long, on a phone each figure with its column's name. */
-const { rows, columns, keyOf, label } = defineProps<{
+const {
+  rows,
+  columns,
+  keyOf,
+  label,
+  searched = false,
+} = defineProps<{
   rows: readonly Row[]
   columns: readonly ListColumn<Row>[]
   keyOf: (row: Row) => string
   /** What the list is of, for who does not see it. */
   label: string
+  /** It is searched by a field of its screen's own. */
+  searched?: boolean
 }>()
 /** A slot for each column, by its key. */
 const slots = defineSlots<Record<string, (of: { row: Row }) => VNodeChild>>()
@@ -116,7 +124,7 @@ const filter = (text: string) => {
 </script>
 
 <template>
-  <div v-if="rows.length >= filteredFrom" class="filter">
+  <div v-if="rows.length >= filteredFrom && !searched" class="filter">
     <NInput
       :value="look.filter"
       clearable

@@ -61,6 +61,7 @@ watch(q, useDebounceFn(load, 200))
       :columns="columns"
       :key-of="({ runId }) => runId"
       label="Runs"
+      searched
     >
       <template #unit="{ row }">
         <RouterLink :to="{ name: 'record', params: { id: row.runId } }">{{ row.unitName }}</RouterLink>
