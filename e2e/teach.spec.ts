@@ -56,7 +56,13 @@ test('a whole profile is written in the editor, tried on its unit, kept, and its
   const unfold = () =>
     page.locator('details').evaluateAll((all) => all.forEach((each) => each.setAttribute('open', '')))
 
-  await page.goto(`${program.address}/families`)
+  // Nothing is here yet: the first page says what leads to a job, and its own equipment comes first.
+  await page.goto(program.address)
+  await expect(page.getByRole('heading', { name: 'Nothing is here yet' })).toBeVisible()
+  await expect(page.locator('[aria-current=step]')).toContainText('Bring your equipment')
+  await expect(page.locator('[aria-current=step]').getByRole('button')).toHaveText('Teach a new kind')
+  expect((await new AxeBuilder({ page }).setLegacyMode().analyze()).violations).toEqual([])
+  await page.getByRole('link', { name: 'Family profiles' }).click()
   await page.getByRole('button', { name: 'Write a whole profile' }).click()
   await fill('id', 'tide-gate')
   await fill('name', 'Tide gate controller')
@@ -188,7 +194,7 @@ test('a new kind is taught by its questions, from its speed to its proof', async
     await expect(page.locator('.trial')).toContainText(found)
   }
 
-  await page.goto(`${program.address}/families`)
+  await page.goto(`${program.address}/units`)
   await page.getByRole('button', { name: 'Teach a new kind' }).click()
   await expect(page.locator('.port').first()).not.toContainText(noPort)
   await page.getByRole('button', { name: 'Find the speed' }).click()

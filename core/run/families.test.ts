@@ -1,6 +1,14 @@
 import { componentOf, drivenLink, readFamily, type Family } from '@bench-wake/core/family'
 import { identifyImage, type MemoryMap } from '@bench-wake/core/image'
-import { demoFamilies, demoFamily, demoFieldsOf, demoStandIn, demoUnits, placed } from '@bench-wake/demo'
+import {
+  demoFamilies,
+  demoFamily,
+  taughtFamilies,
+  demoFieldsOf,
+  demoStandIn,
+  demoUnits,
+  placed,
+} from '@bench-wake/demo'
 import { memoryBytes, receiverUnit, standInOf, type StandIn } from '@bench-wake/standins'
 import { describe, expect, it } from 'vitest'
 import { equalBytes, sha256Hex, virtualClock } from '../kernel'
@@ -349,6 +357,39 @@ function beaconBySteps(more: object = {}): Family {
   link.drive = { ...drive, flashSteps } as NonNullable<typeof link.drive>
   return readFamily(document)
 }
+
+// PRACTICE I1: what no link reads the person sees, and says; nothing is proved that nobody saw.
+describe('a unit whose link reads nothing of its firmware', () => {
+  const gate = cases.find(({ unitId }) => unitId === 'gate-1')!
+  const blind = () => {
+    const document = structuredClone(
+      [...demoFamilies, ...taughtFamilies].find(({ id }) => id === 'tide-gate-controller')!,
+    )
+    for (const { drive } of document.links)
+      if (drive?.speaks === 'script') delete (drive.operations as { page?: unknown }).page
+    return readFamily(document)
+  }
+  it('is proved by what the person sees after the power cycle', async () => {
+    const { outcome, state } = await rehearse(gate, false, { as: blind(), says: { look: 'wanted' } })
+    expect(outcome).toBe('proved')
+    expect(state.after!.lines).toContainEqual(
+      expect.objectContaining({ field: 'version.main', value: gate.fields.version }),
+    )
+    expect(state.steps.find(({ kind }) => kind === 'prove')!.says).toContain('See on the unit')
+  })
+  it.each([
+    ['none', 'the unit shows no version'],
+    ['other', 'the unit shows another version'],
+  ])('is not proved where the person sees %s', async (look, says) => {
+    const { outcome, events } = await rehearse(gate, false, { as: blind(), says: { look } })
+    expect(outcome).toBe('failed')
+    expect(events.at(-1)?.body).toMatchObject({ type: 'failed', problem: { kind: 'not-proved', says } })
+  })
+  it('is not asked about where the link reads it', async () => {
+    const { events } = await rehearse(gate)
+    expect(events.some(({ body }) => body.type === 'prompt.asked' && body.prompt === 'look')).toBe(false)
+  })
+})
 
 describe('a unit whose flash controller is told by steps', () => {
   it('is run from its page to its proof, over the same link as another', async () => {

@@ -1,3 +1,4 @@
+import { showsNoPage } from './shows-page'
 import { applicationRegions, entriesOver, type Component, type DrivenLink, type Family } from '../family'
 import type { WorkshopRules } from '../fit'
 import { bytesAt, segmentsWithin, type MemoryMap } from '../image'
@@ -152,10 +153,13 @@ export function planPieces(
     }),
     step(
       'prove',
-      names.length > 1
-        ? `Read ${names.length} versions from the unit: ${names.join(', ')}`
-        : `Read the ${names[0]}’s version from the unit`,
+      showsNoPage(link)
+        ? `See on the unit which version its ${names.join(' and its ')} shows`
+        : names.length > 1
+          ? `Read ${names.length} versions from the unit: ${names.join(', ')}`
+          : `Read the ${names[0]}’s version from the unit`,
       talkMs,
+      showsNoPage(link) ? { personMs: names.length * orderStepPersonMs } : {},
     ),
     ...(keepsFaults(link) ? [step('faults', 'Fault codes: read, clear, read again', 3 * talkMs)] : []),
   ]

@@ -8,6 +8,7 @@ import type { JobView } from '@bench-wake/server'
 import { NButton, NTable } from 'naive-ui'
 import { computed, onMounted } from 'vue'
 import { useRouter } from 'vue-router'
+import FirstStart from '../parts/FirstStart.vue'
 import FollowUp from '../parts/job/FollowUp.vue'
 import RoundsNow from '../parts/rounds/RoundsNow.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
@@ -93,13 +94,7 @@ function hops({ fit, need, requests, left, stays, job }: JobView): string {
         Open the job
       </NButton>
     </section>
-    <section v-else-if="bench.jobs" class="next">
-      <div>
-        <h1>No job is open</h1>
-        <p class="lead">Open a unit and start a job for it, or drop a new image onto the shelf.</p>
-      </div>
-      <NButton type="primary" size="large" @click="router.push({ name: 'units' })">To the units</NButton>
-    </section>
+    <FirstStart v-else-if="bench.jobs" />
     <p v-else class="soft" role="status">Loading…</p>
 
     <section v-if="again.length" class="again" aria-label="To be asked again">

@@ -3,7 +3,7 @@ import { versionsText } from '@bench-wake/core/unit'
 import type { KnownUnit } from '@bench-wake/server'
 import { NButton, NInput } from 'naive-ui'
 import { computed, onMounted, reactive, ref } from 'vue'
-import { useRouter } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 import ListTable from '../parts/ListTable.vue'
 import type { ListColumn } from '../parts/list-column'
 import PickOne from '../parts/PickOne.vue'
@@ -16,7 +16,7 @@ import { useBench } from '../stores/bench'
 const bench = useBench()
 const router = useRouter()
 const { busy, problem, ask } = useAsked()
-const adding = ref(false)
+const adding = ref(useRoute().query['add'] !== undefined)
 const form = reactive({ name: '', place: '', serial: '', familyId: '' })
 
 onMounted(() =>
@@ -55,7 +55,11 @@ const add = () =>
   <div class="page">
     <div class="head">
       <h1>Units</h1>
-      <NButton v-if="!adding" @click="adding = true">Add a unit</NButton>
+      <div class="acts">
+        <RouterLink :to="{ name: 'families' }">Family profiles</RouterLink>
+        <NButton @click="router.push({ name: 'teach' })">Teach a new kind</NButton>
+        <NButton v-if="!adding" @click="adding = true">Add a unit</NButton>
+      </div>
     </div>
     <ProblemNote v-if="problem" :problem="problem" />
     <form v-if="adding" class="form" @submit.prevent="add">
@@ -99,6 +103,9 @@ const add = () =>
         }}</span></template
       >
     </ListTable>
+    <p v-else-if="bench.units && bench.families?.length === 0" class="soft">
+      No unit yet, and no kind that it could be of. Teach its kind first, or take over a profile.
+    </p>
     <p v-else-if="bench.units" class="soft">No unit yet. Add the first with the button above.</p>
     <p v-else-if="!problem" class="soft" role="status">Loading…</p>
   </div>
@@ -123,6 +130,8 @@ label {
 }
 .acts {
   display: flex;
-  gap: 10px;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 10px 14px;
 }
 </style>

@@ -47,12 +47,15 @@ export const TeachDraft = v.object({
   ),
   /** Is the bootloader there: what it is asked, and how it shows itself. */
   attach: maybe(v.object({ sends: text, by: v.picklist(['line', 'prompt']), text })),
-  erase: maybe(v.object({ sends: text, progress: text, withinMs: v.number() })),
+  /** `done`: the line that says that it is done, where that is not how its other answers end. */
+  erase: maybe(v.object({ sends: text, progress: text, withinMs: v.number(), done: v.exactOptional(text) })),
   write: maybe(
     v.object({
       sends: text,
       announces: text,
       by: v.picklist(transfers),
+      /** The line that takes each line or the whole image, where that is not how its other answers end. */
+      done: v.exactOptional(text),
       /** Sent after the data: a second command that burns a buffer. */
       then: text,
       /** Bytes that go in at once; null where all of it does. */

@@ -131,18 +131,22 @@ function operationsOf(draft: TeachDraft): Operations {
   if (entry?.how === 'command')
     operations.enter = { steps: [send('{command}'), ...wait([shown ?? ofFirmware])] }
   if (attach) operations.attach = { steps: [send(attach.sends), ...wait([shown], 1000)] }
-  if (erase && ofLoader)
+  /** How an act ends: by its own line, else as the other answers do. */
+  const endOf = (done = '') => line(done) ?? ofLoader
+  const erased = erase && endOf(erase.done)
+  if (erase && erased)
     operations.erase = {
       steps: [
         send(erase.sends),
         expect(
-          [ofLoader, erase.progress.trim() === '' ? null : { line: erase.progress, means: 'progress' }],
+          [erased, erase.progress.trim() === '' ? null : { line: erase.progress, means: 'progress' }],
           erase.withinMs,
         ),
       ],
     }
   if (write) {
     const lines = write.by === 'ihex-lines' || write.by === 'srec-lines'
+    const written = endOf(write.done)
     const steps: LinkStep[] = [
       ...(write.sends.trim() === '' ? [] : [send(write.sends)]),
       ...(write.announces.trim() === '' ? [] : [expect([line(write.announces)])]),
@@ -150,9 +154,9 @@ function operationsOf(draft: TeachDraft): Operations {
         do: 'transfer',
         by: write.by,
         ...(write.by === 'ymodem' ? { fileName: 'image.bin' } : {}),
-        ...(lines && ofLoader ? { answer: [ofLoader, ...refusal], withinMs: usualWaitMs } : {}),
+        ...(lines && written ? { answer: [written, ...refusal], withinMs: usualWaitMs } : {}),
       },
-      ...(lines ? [] : wait([ofLoader], 5000)),
+      ...(lines ? [] : wait([written], 5000)),
       ...(write.then.trim() === '' ? [] : [send(write.then), ...wait([ofLoader], 10_000)]),
     ]
     operations.write = {

@@ -210,6 +210,28 @@ describe('a draft', () => {
     ])
     expect(steps('xmodem-1k')[0]).toEqual({ do: 'transfer', by: 'xmodem-1k' })
   })
+  // The loader of e2e/peers/record_lines.md: `*` for erased, `.` for each line, and no prompt at all.
+  it('ends an act by its own line, where the unit has another for each', () => {
+    const { operations } = profileOf({
+      ...tideGate,
+      ends: null,
+      refused: '!{reason}',
+      attach: { sends: 'i', by: 'line', text: 'LM2 loader 1.0' },
+      erase: { sends: 'e', progress: '', withinMs: 5000, done: '*' },
+      write: { sends: '', announces: '', by: 'srec-lines', then: '', pieceBytes: null, done: '.' },
+    }).links[0]!.drive as any
+    expect(operations.erase.steps[1].patterns).toEqual([
+      { line: '*' },
+      { line: '!{reason}', means: 'refused' },
+    ])
+    expect(operations.write.steps[0]).toMatchObject({
+      by: 'srec-lines',
+      answer: [{ line: '.' }, { line: '!{reason}', means: 'refused' }],
+    })
+    // Empty is as before: by what ends its other answers.
+    const empty = profileOf({ ...tideGate, erase: { ...tideGate.erase!, done: ' ' } }).links[0]!.drive as any
+    expect(empty.operations.erase.steps[1].patterns[0]).toEqual({ text: 'boot> ' })
+  })
   it('is kept and read again; another thing is none', () => {
     expect(readDraft(JSON.parse(JSON.stringify(tideGate)))).toEqual(tideGate)
     for (const other of [null, {}, { ...tideGate, line: { baudRate: 0 } }])

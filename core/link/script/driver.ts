@@ -82,6 +82,8 @@ export function scriptLinkDriver(
       try {
         await loader.attach()
       } catch (second) {
+        // A firmware that is not asked anything is silent too: the way into the bootloader tells whether it is there.
+        if (first === undefined && isSilence(second)) return { lines: [], inBootloader: false }
         // Neither firmware nor bootloader: the first answer says more about the wiring.
         throw first ?? second
       }

@@ -1,21 +1,20 @@
+import type { Component, Family } from '../../family'
 import { Problem } from '../../kernel'
 import { compareSnapshots, judgeProof } from '../../proof'
-import type { StepAct } from '../step-context'
+import type { StepAct, StepContext } from '../step-context'
 
-/** The proof where no link reads it: what the unit's own screen shows after the power cycle, seen by the person. */
-export const look: StepAct = async ({
-  family,
-  component,
-  image,
-  chip,
-  before,
-  lastPage,
-  clock,
-  ask,
-  wake,
-  step,
-}) => {
-  const wanted = image?.identity?.version ?? chip?.version
+/** What a person sees that a component says of its version after the write. */
+export type Shown = 'none' | 'other' | 'starts' | 'wanted'
+
+/**
+ * Asks the person which version the unit shows, where nothing else can read it. Nothing counts as seen that was not chosen.
+ * @param wanted the version that it should show; without one it is only asked whether it starts.
+ */
+export async function askShown(
+  { family, ask }: Pick<StepContext, 'family' | 'ask'>,
+  component: Component,
+  wanted: string | undefined,
+): Promise<{ field: string; label: string; line: Family['snapshot'][number] | undefined; seen: Shown }> {
   const field = `version.${component.id}`
   const line = family.snapshot.find((each) => each.field === field)
   const label = line?.label ?? `Version of ${component.name}`
@@ -32,6 +31,24 @@ export const look: StepAct = async ({
           ]),
     ],
   })
+  return { field, label, line, seen: seen as Shown }
+}
+
+/** The proof where no link reads it: what the unit's own screen shows after the power cycle, seen by the person. */
+export const look: StepAct = async ({
+  family,
+  component,
+  image,
+  chip,
+  before,
+  lastPage,
+  clock,
+  ask,
+  wake,
+  step,
+}) => {
+  const wanted = image?.identity?.version ?? chip?.version
+  const { field, label, line, seen } = await askShown({ family, ask }, component, wanted)
   const source = line?.by ?? 'boot-screen'
   const snapshot = {
     at: clock.now(),

@@ -2,8 +2,10 @@ import { Problem, verdictOf } from '../../kernel'
 import { isSilence } from '../../link'
 import { compareSnapshots, judgeProof, judgeUnchanged } from '../../proof'
 import { readSnapshot, type Snapshot } from '../../unit'
+import { showsNoPage } from '../shows-page'
 import type { StepContext, StepAct } from '../step-context'
 import { writes } from '../task'
+import { askShown, type Shown } from './look'
 
 /** A firmware that is still starting does not answer the first time. */
 const tries = 3
@@ -17,7 +19,9 @@ export const prove: StepAct = async (bench) => {
   const { family, pieces, before, wake, step } = bench
   if (!writes(bench) && bench.cameInBootloader)
     return wake.record({ type: 'note', step, says: 'Nothing to compare: it has no page in its bootloader.' })
-  const snapshot = await readAfter(bench)
+  const read = await readAfter(bench)
+  const person = writes(bench) && bench.link && showsNoPage(bench.link) ? await seenBy(bench) : null
+  const snapshot = person ? { ...read, lines: [...read.lines, ...person.lines] } : read
   await wake.record({ type: 'snapshot', step, when: 'after', snapshot })
   const saysNow = new Set(snapshot.lines.map(({ field }) => field))
   const comparable = before && {
@@ -34,6 +38,15 @@ export const prove: StepAct = async (bench) => {
   const rows = compareSnapshots(family, comparable, snapshot, writes(bench) ? asked : null)
   const findings = writes(bench) ? judgeProof(rows, asked) : judgeUnchanged(rows)
   await wake.record({ type: 'compared', step, rows, findings })
+  const missed = person?.seen.find((seen) => seen === 'none' || seen === 'other')
+  if (missed) {
+    throw new Problem({
+      kind: 'not-proved',
+      says: missed === 'none' ? 'the unit shows no version' : 'the unit shows another version',
+      found: 'Seen by the person after the power cycle: this link cannot read it.',
+      remedy: 'Do not hand it back. Look again; if it stays so, write again.',
+    })
+  }
   const against = findings.find(({ level }) => level === 'stop')
   if (verdictOf(findings) === 'stop' && against) {
     throw new Problem({
@@ -43,6 +56,19 @@ export const prove: StepAct = async (bench) => {
       remedy: against.remedy ?? 'Read the unit again.',
     })
   }
+}
+
+/** PRACTICE I1 where the link reads nothing of the firmware: each version as the person sees it on the unit. */
+async function seenBy(bench: StepContext): Promise<{ lines: Snapshot['lines']; seen: Shown[] }> {
+  const lines: Snapshot['lines'] = []
+  const all: Shown[] = []
+  for (const { component, image } of bench.pieces) {
+    const wanted = image?.identity?.version
+    const { field, label, line, seen } = await askShown(bench, component, wanted)
+    all.push(seen)
+    if (seen === 'wanted') lines.push({ field, label, value: wanted!, source: line?.by ?? 'boot-screen' })
+  }
+  return { lines, seen: all }
 }
 
 /** The unit's page after the write, as it says it now. */

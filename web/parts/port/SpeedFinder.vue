@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { lineText, usualSpeeds, type SerialSettings } from '@bench-wake/core/link'
 import { useIntervalFn } from '@vueuse/core'
-import { NButton, NProgress } from 'naive-ui'
+import { NButton, NInput, NProgress } from 'naive-ui'
 import { computed, ref } from 'vue'
 import { api, got } from '../../stores/api'
 import PickOne from '../PickOne.vue'
@@ -23,6 +23,8 @@ interface Heard {
 }
 const asking = useAsked()
 const sends = ref('\r')
+/** What many a unit wants before it says anything. */
+const command = ref('')
 const heard = ref<Heard[]>([])
 const best = ref<SerialSettings | null>(null)
 const done = ref(false)
@@ -43,7 +45,9 @@ const find = () =>
     ticking.resume()
     try {
       const found = await got<{ heard: Heard[]; best: SerialSettings | null }>(
-        api.ports['find-speed'].$post({ json: { port: port!, sends: sends.value, eachMs } }),
+        api.ports['find-speed'].$post({
+          json: { port: port!, sends: sends.value && command.value + sends.value, eachMs },
+        }),
       )
       heard.value = found.heard.filter(({ count }) => count > 0)
       best.value = found.best
@@ -69,6 +73,13 @@ const printed = (text: string) =>
   <div class="finder">
     <div class="row">
       <PickOne v-model:value="sends" label="What is sent" class="way" :options="ways" />
+      <NInput
+        v-if="sends"
+        v-model:value="command"
+        class="mono command"
+        placeholder="Before it, a command if any"
+        :input-props="{ 'aria-label': 'Command before it, if any', maxlength: 40, spellcheck: false }"
+      />
       <NButton :disabled="!port" :loading="asking.busy.value" @click="find">Find the speed</NButton>
     </div>
     <div v-if="asking.busy.value" role="status">
@@ -82,7 +93,7 @@ const printed = (text: string) =>
             ? `It talks at ${lineText(best)}.`
             : heard.length
               ? 'At no speed was it text. It may talk in bytes, or the wires are swapped.'
-              : 'Nothing came at any speed. Switch it on while this runs, or swap transmit and receive.'
+              : 'Nothing came at any speed. Many units answer to a command only: put one from the manual in. Or switch it on while this runs, or swap transmit and receive.'
         }}
       </p>
       <ul v-if="heard.length" class="heard">
@@ -100,6 +111,9 @@ const printed = (text: string) =>
 </template>
 
 <style scoped>
+.command {
+  max-width: 260px;
+}
 .finder {
   display: grid;
   gap: 10px;

@@ -42,6 +42,15 @@ const slots = '{address:hex8} is the address in eight hexadecimal digits, {lengt
         @update:value="set('erase', { progress: $event })"
       />
     </NFormItem>
+    <NFormItem label="Line that says: done (empty: as its other answers)">
+      <NInput
+        :input-props="{ 'aria-label': 'Line that says: done (empty: as its other answers)' }"
+        :value="of('erase').done ?? ''"
+        placeholder="ok"
+        class="mono"
+        @update:value="set('erase', { done: $event })"
+      />
+    </NFormItem>
     <NFormItem label="All of it within, s">
       <NInputNumber
         :input-props="{ 'aria-label': 'All of it within, s' }"
@@ -89,6 +98,15 @@ const slots = '{address:hex8} is the address in eight hexadecimal digits, {lengt
         placeholder="send xmodem"
         class="mono"
         @update:value="set('write', { announces: $event })"
+      />
+    </NFormItem>
+    <NFormItem label="Line that says: taken (empty: as its other answers)">
+      <NInput
+        :input-props="{ 'aria-label': 'Line that says: taken (empty: as its other answers)' }"
+        :value="of('write').done ?? ''"
+        placeholder="ok"
+        class="mono"
+        @update:value="set('write', { done: $event })"
       />
     </NFormItem>
     <NFormItem label="Command that burns it afterwards (empty: none)">

@@ -70,7 +70,7 @@ const byOptions = [
       </NFormItem>
       <NFormItem label="A line that is sent ends with">
         <PickOne
-          label="Line end of what is sent"
+          label="A line that is sent ends with"
           :value="draft.lineEnd"
           :options="ends"
           @update:value="teach.change({ lineEnd: $event })"
