@@ -2,7 +2,7 @@ import type { ReasonKind } from '@bench-wake/core/fit'
 import { seeded } from '@bench-wake/standins'
 import { demoUnits, type DemoUnit } from './units'
 
-/** A job of the year behind: its unit, how it went leg by leg, and who closed it with which word. */
+/** A job of the past year: its unit, how it went leg by leg, and who closed it with which word. */
 export interface YearJob {
   id: string
   unit: DemoUnit
@@ -108,7 +108,7 @@ const well = [
 ]
 
 /**
- * The year behind: more than sixty jobs on units of their own, spread over 360 days, most of them plain, some with blocks sent
+ * The past year: more than sixty jobs on units of their own, spread over 360 days, most of them plain, some with blocks sent
  * again, some cut and gone on with, some never brought home. The same for the same seed.
  */
 export function demoYear(seed = 2026): YearJob[] {

@@ -9,7 +9,7 @@ import { Shelf } from './store/shelf'
 import { WorkerThread } from './worker/worker-thread'
 
 // What the logbook of the demo shows was really run: three of its jobs, one of each kind.
-it('the year behind is worked on stand-ins: blocks sent again, a cut that was gone on with, one that stayed half-written', async () => {
+it('the past year is worked on stand-ins: blocks sent again, a cut that was gone on with, one that stayed half-written', async () => {
   const folder = seededFolder()
   const url = `file:${join(folder, 'bench-wake.db')}`
   const year = demoYear()

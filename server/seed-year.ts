@@ -9,7 +9,7 @@ import { addAnswer } from './store/units'
 
 const dayMs = 86_400_000
 
-/** The year behind, job by job, each really worked on its stand-in; what it comes to is in the wakes that the runs leave. */
+/** The past year, job by job, each really worked on its stand-in; what it comes to is in the wakes that the runs leave. */
 export async function seedYear(
   db: Database,
   shelf: Shelf,
@@ -21,7 +21,7 @@ export async function seedYear(
   for (const [index, { id, unit, image, kind, reason, daysAgo, legs, by, note, answers }] of jobs.entries()) {
     if (index > 0 && index % 8 === 0) {
       const left = Math.ceil((((Date.now() - began) / index) * (jobs.length - index)) / 1000)
-      process.stderr.write(`The year behind: ${index} of ${jobs.length} jobs, about ${left} s left.\n`)
+      process.stderr.write(`The past year: ${index} of ${jobs.length} jobs, about ${left} s left.\n`)
     }
     const day = new Date(now - daysAgo * dayMs).toISOString().slice(0, 10)
     const from = Date.parse(`${day}T08:00:00Z`) + (index % 17) * 30 * 60_000

@@ -28,7 +28,7 @@ const dayMs = 86_400_000
 /**
  * Puts the demo scenario into an empty database (`holdsFamilies`). The past of the logbook is not written by hand: stand-ins
  * are really run, unpaced, and leave their wakes.
- * @param year whether the year behind is worked too: more than sixty jobs, a minute or so.
+ * @param year whether the past year is worked too: more than sixty jobs, a minute or so.
  */
 export async function seedDemo(
   db: Database,
