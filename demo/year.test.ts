@@ -2,7 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { demoFamily, demoShelf, demoUnits, demoYear, taughtShelf, demoImages } from '.'
 
 /* The past year of the demo, as it is asked of a logbook: sixty runs and more, failures, retries, cuts and several people. */
-describe('the past year the demo', () => {
+describe('the past year of the demo', () => {
   const jobs = demoYear()
   it('is the same for the same seed, and another for another', () => {
     expect(demoYear()).toEqual(jobs)

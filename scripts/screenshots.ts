@@ -13,7 +13,7 @@ import { needServer } from './server.mjs'
 const folder = fileURLToPath(new URL('../docs/screenshots/', import.meta.url))
 mkdirSync(folder, { recursive: true })
 await needServer()
-// With the past year it: a logbook as it looks after a while.
+// With its past year: a logbook as it looks after a while.
 const program = new Program('', {}, ['--demo=year'])
 await program.start()
 const browser = await chromium.launch({
