@@ -8,7 +8,6 @@ import {
   type KnownRelease,
   type ProfileFault,
 } from '@bench-wake/core/family'
-import type { KeptTrial } from '@bench-wake/core/ready'
 import type { FamilyHistory } from '@bench-wake/server'
 import { useEventListener } from '@vueuse/core'
 import { NButton } from 'naive-ui'
@@ -25,6 +24,7 @@ import {
 import { saveJson } from '../parts/family/save-json'
 import { showField } from '../parts/family/show-field'
 import { useRevisionCompare } from '../parts/family/useRevisionCompare'
+import { useTrials } from '../parts/family/useTrials'
 import ProfileField from '../parts/family/ProfileField.vue'
 import ReleaseList from '../parts/family/ReleaseList.vue'
 import PartNav from '../parts/PartNav.vue'
@@ -51,7 +51,6 @@ const document = shallowRef<unknown>(null)
 const kept = shallowRef<unknown>(null)
 const before = shallowRef<unknown[]>([])
 const part = ref('general')
-const trials = shallowRef<readonly KeptTrial[] | null>(null)
 const { against, other, compared } = useRevisionCompare(history, document, loading)
 
 /** What a copy was begun without. */
@@ -64,10 +63,6 @@ onMounted(() =>
         api.families[':id'].$get({ param: { id: String(route.params['id']) } }),
       )
       kept.value = document.value = toRaw(history.value).document
-      // Beside the profile: it is shown without them, and they come when they come.
-      void got<KeptTrial[]>(api.families[':id'].trials.$get({ param: { id: String(route.params['id']) } }))
-        .then((read) => (trials.value = read))
-        .catch(() => {})
     }
     if (drafts.document && (isNew || route.query['draft'])) {
       document.value = drafts.document
@@ -79,11 +74,17 @@ onMounted(() =>
   }),
 )
 
-const faults = computed<ProfileFault[]>(() => (document.value ? checkFamily(document.value).faults : []))
+/** Read once for all that rests on it: it takes some milliseconds at every key. */
+const checked = computed(() => (document.value ? checkFamily(document.value) : null))
+const faults = computed<ProfileFault[]>(() => checked.value?.faults ?? [])
+const trials = useTrials(
+  isNew ? null : String(route.params['id']),
+  computed(() => checked.value?.family),
+)
 const others = computed(() => (bench.families ?? []).flatMap((each) => checkFamily(each).family ?? []))
 /** Others whose images this one claims too; once both are read. */
 const claims = computed(() => {
-  const read = document.value && faults.value.length === 0 ? checkFamily(document.value).family : null
+  const read = faults.value.length === 0 ? checked.value?.family : null
   return read ? sharedClaims(read, others.value) : []
 })
 provide(

@@ -1,7 +1,5 @@
 <script setup lang="ts">
-import type { FamilyDocument } from '@bench-wake/core/family'
-import { checkFamily } from '@bench-wake/core/family'
-import { operationTrials, scripted, trialText } from '@bench-wake/core/ready'
+import { trialText } from '@bench-wake/core/ready'
 import { computed, inject } from 'vue'
 import VerdictMark from '../VerdictMark.vue'
 import { profileForm } from './profile-form'
@@ -9,12 +7,7 @@ import { profileForm } from './profile-form'
 /** Where an operation of a link was proved, as its steps stand on the page now. */
 const { linkId, operation } = defineProps<{ linkId: string; operation: string }>()
 const form = inject(profileForm)!
-const trial = computed(() => {
-  const { family } = checkFamily(form.document.value as FamilyDocument)
-  const link = scripted(family?.links.find(({ id }) => id === linkId))
-  if (!link || !form.trials.value) return null
-  return operationTrials(link, form.trials.value).find((each) => each.operation === operation) ?? null
-})
+const trial = computed(() => form.trials.value.get(linkId)?.find((each) => each.operation === operation))
 </script>
 
 <template>

@@ -1,5 +1,5 @@
 import { asSentence } from '@bench-wake/core/kernel'
-import type { KeptTrial } from '@bench-wake/core/ready'
+import type { OperationTrial } from '@bench-wake/core/ready'
 import { familySchema, type ProfileFault } from '@bench-wake/core/family'
 import { computed, type InjectionKey, type Ref } from 'vue'
 
@@ -26,8 +26,8 @@ export const profileSchema = familySchema() as unknown as FieldSchema
 
 export interface ProfileForm {
   document: Ref<unknown>
-  /** What proved runs carried out of its links; null until they are read. */
-  trials: Ref<readonly KeptTrial[] | null>
+  /** Where each operation of a scripted link was proved, by the link, as its steps stand now; empty until it is known. */
+  trials: Readonly<Ref<ReadonlyMap<string, readonly OperationTrial[]>>>
   set(path: readonly string[], value: unknown): void
   /** What is wrong at this very place. */
   faultAt(path: readonly string[]): string | undefined
