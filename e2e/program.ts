@@ -3,7 +3,7 @@ import { expect, test as base, type Locator, type Page, type Response as Answer 
 import { spawn, type ChildProcess } from 'node:child_process'
 import { cpSync, mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
-import { basename, join } from 'node:path'
+import { join } from 'node:path'
 import { builtServer } from '../scripts/server.mjs'
 import { holdAgainst, type ApiDocument } from '../server/hold-answers.test-support'
 
@@ -30,16 +30,13 @@ export class Program {
     private readonly environment: Record<string, string> = {},
     private readonly words: readonly string[] = ['--demo'],
   ) {
-    if (seeded)
-      cpSync(seeded, this.folder, { recursive: true, filter: (path) => basename(path) !== '.compiled' })
+    if (seeded) cpSync(seeded, this.folder, { recursive: true })
   }
 
   async start(): Promise<void> {
     const child = spawn(process.execPath, [builtServer, ...this.words], {
       env: {
         ...process.env,
-        // What was compiled once is not compiled by each of a hundred programs.
-        NODE_COMPILE_CACHE: join(process.env[seededFolder] ?? this.folder, '.compiled'),
         PORT: this.port,
         BENCH_WAKE_DATA: this.folder,
         ...this.environment,

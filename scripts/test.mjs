@@ -45,10 +45,10 @@ const beside = (command, args) =>
 // Each of these works on one processor: side by side they take the time of the longest.
 heading('Lint and types')
 await Promise.all([
-  beside(bin('eslint'), ['.', '--max-warnings', '0']),
-  beside(process.execPath, ['scripts/types.mjs'])
-    .then(() => beside(bin('oxlint'), ['--type-aware']))
-    .then(() => beside(bin('prettier'), ['--check', '--log-level', 'warn', '.'])),
+  beside(bin('eslint'), ['.', '--max-warnings', '0'])
+    .then(() => beside(bin('prettier'), ['--check', '--log-level', 'warn', '.']))
+    .then(() => beside(bin('oxlint'), ['--type-aware'])),
+  beside(process.execPath, ['scripts/types.mjs']),
 ])
 
 heading('Unit tests')
