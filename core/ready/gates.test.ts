@@ -228,7 +228,7 @@ describe('the link', () => {
       profile: '',
     }
     const triedOn = (standIn: boolean, link = own) =>
-      trialsOfRuns([{ ...unit, standIn, linkId: own.id, link, did, enteredByHand: false }])
+      trialsOfRuns([{ of: { ...unit, linkId: own.id }, standIn, link, did, enteredByHand: false }])
     const asked = (tried: KeptTrial[]) => judgeDriven(taught, undefined, tried)
     const others = structuredClone(own)
     others.drive.operations.erase!.steps.reverse()

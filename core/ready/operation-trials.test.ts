@@ -10,6 +10,7 @@ import {
   trialText,
   type CarriedRun,
   type ScriptedLink,
+  type TrialOf,
 } from '.'
 
 /*
@@ -26,15 +27,29 @@ const changed = (change: (operations: Record<string, { steps: { text?: string }[
   return readFamily(document)
 }
 const all = ['identify', 'enter', 'backup', 'erase', 'write', 'verify', 'restart', 'prove']
-const run = (more: Partial<CarriedRun> = {}): CarriedRun => ({
+const run = ({
+  unit,
+  day,
+  by,
+  revision,
+  linkId,
+  ...more
+}: Partial<CarriedRun & TrialOf> = {}): CarriedRun => ({
   standIn: false,
-  unit: 'North gate',
-  serial: 'TG4-1',
-  day: '2026-11-20',
-  by: 'A. Lund',
-  revision: 1,
-  profile: 'f00d',
-  linkId: linkOf(taught).id,
+  of: {
+    unit: 'North gate',
+    serial: 'TG4-1',
+    day: '2026-11-20',
+    by: 'A. Lund',
+    revision: 1,
+    profile: 'f00d',
+    linkId: linkOf(taught).id,
+    ...(unit !== undefined && { unit }),
+    ...(day !== undefined && { day }),
+    ...(by !== undefined && { by }),
+    ...(revision !== undefined && { revision }),
+    ...(linkId !== undefined && { linkId }),
+  },
   link: linkOf(taught),
   did: all,
   enteredByHand: false,

@@ -11,9 +11,9 @@ export interface ScriptedLink {
 export const scripted = (link: FamilyLink | undefined): ScriptedLink | null =>
   link?.drive?.speaks === 'script' ? { ...link, drive: link.drive } : null
 
-/** A run that came to its proof, as far as it tells of the steps it went by. */
-export interface CarriedRun {
-  standIn: boolean
+/** Which run it was: on what, when, by whom and by which profile. */
+export interface TrialOf {
+  linkId: string
   /** The unit's name and serial number, and the day as YYYY-MM-DD. */
   unit: string
   serial: string
@@ -23,7 +23,12 @@ export interface CarriedRun {
   /** The profile it went by: its revision and the digest of its canonical form (RFC 8785). */
   revision: number
   profile: string
-  linkId: string
+}
+
+/** A run that came to its proof, as far as it tells of the steps it went by. */
+export interface CarriedRun {
+  standIn: boolean
+  of: TrialOf
   /** The link as that profile had it; null where it was no script. */
   link: ScriptedLink | null
   /** Kinds of the steps of the run that were done. */
@@ -33,18 +38,11 @@ export interface CarriedRun {
 }
 
 /** One operation of a link as a run carried it out. */
-export interface KeptTrial {
-  linkId: string
+export interface KeptTrial extends TrialOf {
   operation: OperationName
   /** Of its steps, and of what they rest on. */
   digest: string
   on: 'stand-in' | 'unit'
-  unit: string
-  serial: string
-  day: string
-  by: string | null
-  revision: number
-  profile: string
 }
 
 /** Where an operation stands, as its steps are now. */
@@ -88,15 +86,21 @@ function carriedOut({ link, did, enteredByHand }: CarriedRun): OperationName[] {
 /** The trials that proved runs were, newest run first: of each operation with its steps the newest on each kind of unit. */
 export function trialsOfRuns(runs: readonly CarriedRun[]): KeptTrial[] {
   const kept = new Map<string, KeptTrial>()
+  // Most runs of a family go by the same link: each operation of it is summed once.
+  const digests = new Map<ScriptedLink, Map<OperationName, string | null>>()
+  const digestOf = (link: ScriptedLink, operation: OperationName) => {
+    const own = digests.get(link) ?? new Map<OperationName, string | null>()
+    digests.set(link, own)
+    if (!own.has(operation)) own.set(operation, operationDigest(link, operation))
+    return own.get(operation)!
+  }
   for (const run of runs) {
     for (const operation of carriedOut(run)) {
-      const digest = run.link && operationDigest(run.link, operation)
+      const digest = run.link && digestOf(run.link, operation)
       if (digest === null) continue
       const on = run.standIn ? 'stand-in' : 'unit'
-      const key = `${run.linkId} ${operation} ${digest} ${on}`
-      const { linkId, unit, serial, day, by, revision, profile } = run
-      if (!kept.has(key))
-        kept.set(key, { linkId, operation, digest, on, unit, serial, day, by, revision, profile })
+      const key = `${run.of.linkId} ${operation} ${digest} ${on}`
+      if (!kept.has(key)) kept.set(key, { ...run.of, operation, digest, on })
     }
   }
   return [...kept.values()]

@@ -29,7 +29,8 @@ export interface FamilyHistory {
 const read = new Map<string, Family>()
 const maxRead = 200
 
-function readKept(document: FamilyDocument): Family {
+/** A kept document as it is worked with: the same document gives the same object. */
+export function readKept(document: FamilyDocument): Family {
   const text = JSON.stringify(document)
   const before = read.get(text)
   if (before) return before

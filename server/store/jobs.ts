@@ -208,7 +208,7 @@ export async function openJob(db: Database, shelf: Shelf, id: string, once = onc
   const bench: BenchInputs = { ...said?.say, ...(laptop ? { laptop } : {}) }
   const link = drivenLink(family, linkOfJob(family, bench.wiring).id) ?? null
   const tried =
-    writing && link && !isPractice(unitId)
+    writing && link?.drive.speaks === 'script' && !isPractice(unitId)
       ? await once(`tried ${family.id}`, () => triedOf(db, family))
       : null
   const chosen = linkOfJob(family, bench.wiring)

@@ -1,9 +1,15 @@
-import { readFamily, type Family } from '@bench-wake/core/family'
+import type { Family, FamilyDocument } from '@bench-wake/core/family'
 import { canonicalJson, sha256Hex } from '@bench-wake/core/kernel'
-import { scripted, trialsOfRuns, type CarriedRun, type KeptTrial } from '@bench-wake/core/ready'
+import {
+  scripted,
+  trialsOfRuns,
+  type CarriedRun,
+  type KeptTrial,
+  type ScriptedLink,
+} from '@bench-wake/core/ready'
 import type { RunState } from '@bench-wake/core/run'
 import type { Database } from '../db/open'
-import { getFamilyDocument, whereMissing } from './families'
+import { getFamilyDocument, readKept, whereMissing } from './families'
 import { headsOfFamily } from './run-summaries'
 import { runsAt } from './runs'
 
@@ -19,15 +25,12 @@ export async function triedOf(db: Database, family: Pick<Family, 'id'>): Promise
   const proved = (await runsAt(db, newest)).filter(
     ({ state: { outcome, facts } }) => outcome === 'proved' && facts.task === undefined && facts.link,
   )
-  const profiles = new Map<number, { digest: string; links: Family['links'] } | null>()
+  const profiles = new Map<number, Profile | null>()
   for (const { state } of proved) {
     const { revision } = state.facts.family
     if (profiles.has(revision)) continue
-    const document = (await getFamilyDocument(db, family.id, revision).catch(whereMissing)) ?? null
-    profiles.set(
-      revision,
-      document && { digest: sha256Hex(canonicalJson(document)), links: readFamily(document).links },
-    )
+    const document = await getFamilyDocument(db, family.id, revision).catch(whereMissing)
+    profiles.set(revision, document ? profileOf(document) : null)
   }
   return trialsOfRuns(
     proved.flatMap(({ state }) => {
@@ -37,20 +40,42 @@ export async function triedOf(db: Database, family: Pick<Family, 'id'>): Promise
   )
 }
 
+/** What runs by a revision of a profile share: its digest over the canonical form (RFC 8785), and its scripted links. */
+interface Profile {
+  digest: string
+  links: Map<string, ScriptedLink>
+}
+/** By the family as it was read, which is kept: a revision never changes. */
+const known = new WeakMap<Family, Profile>()
+function profileOf(document: FamilyDocument): Profile {
+  const family = readKept(document)
+  const before = known.get(family)
+  if (before) return before
+  const links = family.links.flatMap((each) => scripted(each) ?? [])
+  const profile = {
+    digest: sha256Hex(canonicalJson(document)),
+    links: new Map(links.map((link) => [link.id, link])),
+  }
+  known.set(family, profile)
+  return profile
+}
+
 function carriedRun(
   { facts, steps, questions, startedAt }: RunState,
-  { digest, links }: { digest: string; links: Family['links'] },
+  { digest, links }: Profile,
 ): CarriedRun {
   return {
     standIn: facts.port.standIn,
-    unit: facts.unit.name,
-    serial: facts.unit.serial,
-    day: new Date(startedAt).toISOString().slice(0, 10),
-    by: facts.releases[0]?.name ?? null,
-    revision: facts.family.revision,
-    profile: digest,
-    linkId: facts.link!.id,
-    link: scripted(links.find(({ id }) => id === facts.link!.id)),
+    of: {
+      unit: facts.unit.name,
+      serial: facts.unit.serial,
+      day: new Date(startedAt).toISOString().slice(0, 10),
+      by: facts.releases[0]?.name ?? null,
+      revision: facts.family.revision,
+      profile: digest,
+      linkId: facts.link!.id,
+    },
+    link: links.get(facts.link!.id) ?? null,
     did: steps.flatMap(({ kind, state }) => (state === 'done' ? [kind] : [])),
     enteredByHand: questions.some(({ step }) => steps[step]?.kind === 'enter'),
   }

@@ -147,7 +147,7 @@ export async function carryOut(
 export const exchangesOf = (steps: readonly MemoryStep[] | undefined): number =>
   (steps ?? []).filter((step) => 'register' in step).length
 
-/** Something is wrong with the memory behind the debug port. @param offset where. */
+/** Something is wrong with the unit’s memory. @param offset where. */
 export function debugTrouble(thing: string, says: string, remedy: string, offset?: number): Problem {
   return new Problem({
     kind: 'debug-flash',
