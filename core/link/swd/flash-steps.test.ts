@@ -46,7 +46,7 @@ interface Part {
  * erases the page, 0x01 programs the buffer into it, 0x0E erases all. Status 0x400E_0A08: bit 0 ready, bit 1 a command refused
  * (wrong top byte, a page that is not erased, locked), written back it is cleared. Lock 0x400E_0A0C: 1 locked; it opens by 0x0.
  */
-function commandPart(clock: Clock, { stuck = false } = {}): Part {
+function commandPart(clock: Clock, { stuck = false, overwrites = false } = {}): Part {
   const bytes = patterned(0x4000)
   const acts: string[] = []
   const buffer = new Uint8Array(512).fill(0xff)
@@ -62,7 +62,7 @@ function commandPart(clock: Clock, { stuck = false } = {}): Part {
     const name = value & 255
     const blank = () => bytes.subarray(page, page + 512).every((byte) => byte === 0xff)
     const good = value >>> 24 === 0x5a && !locked && clock.now() >= readyAt && page < bytes.length
-    if (!good || (name === 1 && !blank())) return void (refused = true)
+    if (!good || (name === 1 && !overwrites && !blank())) return void (refused = true)
     acts.push(`${{ 1: 'program', 7: 'erase', 14: 'erase all' }[name]} ${page}`)
     if (name === 1) bytes.set(buffer, page)
     else if (name === 7) bytes.fill(0xff, page, page + 512)
@@ -261,6 +261,29 @@ describe('steps on a controller', () => {
     await loader.eraseAll!('erase the whole unit')
     expect(bytes.every((byte) => byte === 0xff)).toBe(true)
     expect((await joined(modePart, modeSteps)).loader.eraseAll).toBeUndefined()
+  })
+  it('shut it again where it did not open, too', async () => {
+    const { loader, memory } = await joined(commandPart, {
+      ...commandSteps,
+      unlock: [
+        { do: 'set', register: '0x400E0A0C', value: '0x0' },
+        { do: 'check', register: '0x400E0A08', mask: '0x1', says: 'it works already' },
+      ],
+    })
+    await expect(loader.erase({ address: 0x400000, length: 512 }, () => {})).rejects.toMatchObject({
+      facts: { says: expect.stringContaining('it works already') },
+    })
+    expect(memory.read(0x400e0a0c)).toBe(1)
+  })
+  // A part of an image may end and another begin in one page: what stands in it already is programmed with it.
+  it('fill a buffer with what its page holds already', async () => {
+    const { loader, bytes } = await joined((at) => commandPart(at, { overwrites: true }), commandSteps)
+    const image = patterned(100).map((byte) => byte ^ 0x5a)
+    await loader.erase({ address: 0x400000, length: 512 }, () => {})
+    await loader.write(0x400000, image, () => {}, never)
+    await loader.write(0x400080, image, () => {}, never)
+    expect(equalBytes(bytes.subarray(0, 100), image)).toBe(true)
+    expect(equalBytes(bytes.subarray(0x80, 0x80 + 100), image)).toBe(true)
   })
   it('need no unlocking where they are enough already', async () => {
     const { loader, acts, memory } = await joined(commandPart, {

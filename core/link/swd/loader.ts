@@ -68,8 +68,8 @@ export function debugLoader(
   /** One act on its own: opened before it, and shut after it whatever comes. */
   const act = async (steps: readonly MemoryStep[], place: ActPlace) => {
     const bench = () => ({ unit: unit(), clock, thing: usb.name, width })
-    await carryOut(flash.unlock ?? [], place, bench())
     try {
+      await carryOut(flash.unlock ?? [], place, bench())
       await carryOut(steps, place, bench())
     } finally {
       // A unit that is no longer joined shuts by itself at its next reset.
@@ -199,11 +199,18 @@ export function debugLoader(
       for (let done = 0; done < bytes.length;) {
         if (abandon.raised) throw writeAbandoned(usb.name, done, 'the unit holds a part of the image')
         const { start, piece, taken } = pieceAt(address + done, bytes.subarray(done), buffered)
+        const within = address + done - start
         let tried = 0
         await again(
           async () => {
             // What a cut left whole is not programmed twice: many a memory takes each word once.
             if (tried++ > 0 && equalBytes(await bytesAt(start, piece.length), piece)) return
+            // Beside this part of the page stays what stands there.
+            if (buffered && taken < piece.length) {
+              const page = await bytesAt(start, piece.length)
+              page.set(piece.subarray(within, within + taken), within)
+              piece.set(page)
+            }
             await act(flash.program, placeOf(start, piece))
           },
           () => retries++,
