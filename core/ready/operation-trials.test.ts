@@ -162,9 +162,11 @@ describe('the gate of a link that is a script', () => {
   it('holds a unit whose runs left a part of the writing out', () => {
     const part = run({ did: all.filter((kind) => kind !== 'verify') })
     expect(verdictOf(taught, [part]).verdict).toBe('hold')
-    expect(told(taught, [part]).says).toBe(
-      'No unit was ever written by some steps of this link: the checksum.',
-    )
+    const says = 'No unit was ever written by some steps of this link: the checksum.'
+    expect(told(taught, [part]).says).toBe(says)
+    // On a stand-in the same is told, and holds nothing.
+    const onStandIn = judgeDriven(taught, undefined, trialsOfRuns([part]), true)
+    expect(onStandIn.findings[1]).toMatchObject({ level: 'note', because: says })
   })
   it('holds what a stand-in alone was written by', () => {
     expect(verdictOf(taught, [run({ standIn: true })]).verdict).toBe('hold')

@@ -33,6 +33,11 @@ export function judgeScriptTried(
   const last = kept.find(({ linkId, on }) => linkId === link.id && on === 'unit')
   const lastWas = last && `${last.unit}, serial ${last.serial}, on ${last.day}`
 
+  const notSo =
+    changed.length > 0
+      ? `Steps of this link were changed since a unit was last written by them: ${calledText(changed)}.`
+      : `No unit was ever written by some steps of this link: ${calledText(lacking)}.`
+
   if (last && changed.length === 0 && lacking.length === 0) {
     const untried = named(['never', 'stand-in'], (name) => !apart.has(name))
     return {
@@ -47,9 +52,7 @@ export function judgeScriptTried(
       rule,
       level: 'note',
       says: 'This is a stand-in: it shows how the job goes, and not that a real unit talks so.',
-      because: last
-        ? `The steps of this link were changed since a unit was last written by them: ${calledText([...changed, ...lacking])}.`
-        : 'No unit was ever written by the steps of this link.',
+      because: last ? notSo : 'No unit was ever written by the steps of this link.',
       remedy: 'Before the first real unit these steps hold the run.',
     }
   }
@@ -57,10 +60,7 @@ export function judgeScriptTried(
     return {
       rule,
       level: 'hold',
-      says:
-        changed.length > 0
-          ? `Steps of this link were changed since a unit was last written by them: ${calledText(changed)}.`
-          : `No unit was ever written by some steps of this link: ${calledText(lacking)}.`,
+      says: notSo,
       because: `The last was ${lastWas}.`,
       remedy: `${cheaper}; ${spare}`,
     }
