@@ -7,7 +7,7 @@ const pace = measurePace()
 export default defineConfig({
   test: {
     include: ['{core,standins,demo,server,testing,web,scripts}/**/*.test.ts'],
-    setupFiles: ['server/hold-answers.setup.ts'],
+    setupFiles: ['server/hold-answers.setup.ts', 'testing/equal-bytes.setup.ts'],
     globalSetup: ['server/seeded-folder.test-support.ts'],
     // Tests share one module graph and no state; a third of them wait for another program rather than compute.
     isolate: false,

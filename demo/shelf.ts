@@ -15,7 +15,13 @@ export interface DemoFile {
 
 /** What a file of a handful is for the family's first unit. */
 export type Kind =
-  'right' | 'other-revision' | 'older' | 'test' | 'other-component' | 'look-alike' | 'renamed'
+  | 'right'
+  | 'other-revision'
+  | 'older'
+  | 'test'
+  | 'other-component'
+  | 'look-alike'
+  | 'renamed'
 
 export interface HandfulFile extends DemoFile {
   kind: Kind

@@ -33,7 +33,9 @@ const oldFile = { name: 'OLD.BIN', bytes: asciiBytes('left from last year') }
 
 /** Where a unit is with its card: at its page, after its search, or at its question of that number. */
 type Stage =
-  { at: 'page' } | { at: 'found'; found: CardSearch } | { at: 'asks'; asks: number; found: CardSearch }
+  | { at: 'page' }
+  | { at: 'found'; found: CardSearch }
+  | { at: 'asks'; asks: number; found: CardSearch }
 
 /** @param form its family has a medium whose update is described. */
 export function cardUnit(form: UnitForm & { medium: Medium }): CardUnit {

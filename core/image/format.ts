@@ -38,7 +38,9 @@ export interface BundleEntry {
   path: string
   bytes: Uint8Array
   what:
-    { kind: 'image'; image: ReadImage } | { kind: 'notes'; text: string } | { kind: 'other'; because: string }
+    | { kind: 'image'; image: ReadImage }
+    | { kind: 'notes'; text: string }
+    | { kind: 'other'; because: string }
 }
 
 /** What helps to read a file that does not say everything itself. */

@@ -42,10 +42,12 @@ export function asciiText(bytes: Uint8Array): string {
   return text
 }
 
+const lowerPairs = Array.from({ length: 256 }, (_, byte) => byte.toString(16).padStart(2, '0'))
+
 /** `5a1f`, two lower-case digits a byte. */
 export function hexOf(bytes: Uint8Array): string {
   let text = ''
-  for (const byte of bytes) text += byte.toString(16).padStart(2, '0')
+  for (let at = 0; at < bytes.length; at++) text += lowerPairs[bytes[at]!]!
   return text
 }
 

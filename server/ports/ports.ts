@@ -90,6 +90,15 @@ export class Ports {
   }
 
   async list(heldBy: (portId: string) => string | undefined): Promise<PortEntry[]> {
+    const [serial, usb] = [await this.serialEntries(), await this.usbEntries()]
+    // What is real comes first.
+    return [...serial, ...usb, ...this.lentEntries(), ...this.standInEntries()].map((entry) =>
+      withHolder(this.withMeter(entry), heldBy),
+    )
+  }
+
+  /** Those whose cable is joined. */
+  private standInEntries(): PortEntry[] {
     const simulated = [...this.standIns.values()].map((unit): PortEntry => ({
       id: standInPort(unit.id),
       name: `Stand-in, ${unit.name}`,
@@ -99,12 +108,16 @@ export class Ports {
       hasMeter: unit.hasMeter,
       present: true,
     }))
+    return simulated.filter(({ id }) => this.cable(id).joined)
+  }
+
+  private async serialEntries(): Promise<PortEntry[]> {
     const system = await SerialPort.list().catch(() => [])
     const own = this.named.filter((path) => !system.some((each) => each.path === path))
     const listed = [...system, ...own.map((path) => ({ ...notListed, path }))]
     const programs =
       listed.length > 0 ? await portHolders(listed.map(({ path }) => path)) : new Map<string, string>()
-    const real = listed.map((each): PortEntry => {
+    return listed.map((each): PortEntry => {
       const usb = {
         ...(each.vendorId ? { vendorId: each.vendorId } : {}),
         ...(each.productId ? { productId: each.productId } : {}),
@@ -122,7 +135,10 @@ export class Ports {
         ...(Object.keys(usb).length ? { usb } : {}),
       }
     })
-    const devices = (await listUsbDevices()).map((each): PortEntry => ({
+  }
+
+  private async usbEntries(): Promise<PortEntry[]> {
+    return (await listUsbDevices()).map((each): PortEntry => ({
       id: usbPrefix + each.id,
       name: each.name,
       kind: 'usb',
@@ -131,7 +147,10 @@ export class Ports {
       present: true,
       usb: each.usb,
     }))
-    const lent = (this.lent?.list() ?? []).map((each): PortEntry => ({
+  }
+
+  private lentEntries(): PortEntry[] {
+    return (this.lent?.list() ?? []).map((each): PortEntry => ({
       id: lentPrefix + each.id,
       name: `Lent, ${each.name}`,
       kind: 'lent',
@@ -140,10 +159,13 @@ export class Ports {
       present: true,
       ...(each.usb ? { usb: each.usb } : {}),
     }))
-    // What is real comes first.
-    return [...real, ...devices, ...lent, ...simulated.filter(({ id }) => this.cable(id).joined)].map(
-      (entry) => withHolder(this.withMeter(entry), heldBy),
-    )
+  }
+
+  /** Entries of the kind that an id names: the system is asked for its ports only where one of them is meant. */
+  private async entriesLike(id: string): Promise<PortEntry[]> {
+    if (id.startsWith(serialPrefix)) return this.serialEntries()
+    if (id.startsWith(usbPrefix)) return this.usbEntries()
+    return id.startsWith(lentPrefix) ? this.lentEntries() : this.standInEntries()
   }
 
   /**
@@ -152,10 +174,10 @@ export class Ports {
    *   whatever else stands there.
    */
   async find(id: string, heldBy: (portId: string) => string | undefined): Promise<PortEntry> {
-    const listed = (await this.list(heldBy)).find((entry) => entry.id === id)
+    const listed = (await this.entriesLike(id)).find((entry) => entry.id === id)
     if (listed) {
       this.found.add(id)
-      return listed
+      return withHolder(this.withMeter(listed), heldBy)
     }
     const pulled = this.standIn(id)
     if (pulled) {

@@ -10,7 +10,9 @@ export interface Asked {
   form: unknown
 }
 export type Answered =
-  { id: number; answer: unknown } | { id: number; problem: ProblemFacts } | { id: number; defect: string }
+  | { id: number; answer: unknown }
+  | { id: number; problem: ProblemFacts }
+  | { id: number; defect: string }
 
 const { databaseUrl } = workerData as { databaseUrl: string }
 const { db } = await connectDatabase(databaseUrl)

@@ -55,7 +55,8 @@ export async function serveUds(transport: Transport, clock: Clock, unit: UdsUnit
   let seed: Uint8Array | undefined
   let wrongKeys = 0
   let transferring:
-    { kind: 'down' | 'up'; address: number; end: number; at: number; block: number } | undefined
+    | { kind: 'down' | 'up'; address: number; end: number; at: number; block: number }
+    | undefined
   let lastBlock: Uint8Array | undefined
 
   /** One message after the other: what it sends by itself waits until an answer is out. */

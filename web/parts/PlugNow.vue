@@ -52,7 +52,8 @@ const waiting = computed(() => before.value !== null)
       <NButton quaternary @click="stop">Cancel</NButton>
     </template>
     <p v-if="found">
-      The new one is <b>{{ found.name }}</b><span v-if="found.usb?.vendorId" class="mono">
+      The new one is <b>{{ found.name }}</b
+      ><span v-if="found.usb?.vendorId" class="mono">
         USB {{ found.usb.vendorId }}:{{ found.usb.productId }}</span
       >.
     </p>

@@ -9,9 +9,7 @@ defineProps<{ problem: ProblemDocument }>()
   <div class="problem" role="alert">
     <VerdictMark verdict="stop" quiet :size="18" />
     <div>
-      <p class="title">
-        <template v-if="problem.thing">{{ problem.thing }}: </template>{{ problem.title }}.
-      </p>
+      <p class="title"><template v-if="problem.thing">{{ problem.thing }}: </template>{{ problem.title }}.</p>
       <p v-if="problem.place || problem.expected || problem.found" class="small soft">
         <template v-if="problem.place?.line !== undefined">Line {{ problem.place.line }}. </template>
         <template v-if="problem.place?.at">At {{ problem.place.at }}. </template>

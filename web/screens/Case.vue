@@ -112,9 +112,8 @@ const reopen = () =>
         <div>
           <h1>{{ agreement.title }}</h1>
           <p class="soft">
-            <RouterLink :to="{ name: 'unit', params: { id: view.unit.id } }">{{
-              view.unit.name
-            }}</RouterLink>. {{ agreement.goal }} With {{ inSentence(agreement.calibrator) }} since
+            <RouterLink :to="{ name: 'unit', params: { id: view.unit.id } }">{{ view.unit.name }}</RouterLink
+            >. {{ agreement.goal }} With {{ inSentence(agreement.calibrator) }} since
             {{ dayText(view.state.openedAt) }}.
           </p>
         </div>
@@ -179,9 +178,8 @@ const reopen = () =>
               <dd>
                 <RouterLink v-if="image" :to="{ name: 'image', params: { id: image.id } }" class="mono">{{
                   image.name
-                }}</RouterLink><template v-if="image?.identity?.version"
-                  >, version {{ image.identity.version }}</template
-                >
+                }}</RouterLink
+                ><template v-if="image?.identity?.version">, version {{ image.identity.version }}</template>
               </dd>
             </div>
             <div>

@@ -100,9 +100,7 @@ async function take(file: File) {
         }}
       </template>
       <template #links="{ row }">{{ row.links.join(', ') }}</template>
-      <template #units="{ row }">
-        {{ row.units }}<small>revision {{ row.family.revision }}</small>
-      </template>
+      <template #units="{ row }"> {{ row.units }}<small>revision {{ row.family.revision }}</small> </template>
     </ListTable>
     <p v-else-if="!problem" class="soft" role="status">Loading…</p>
   </div>

@@ -260,7 +260,8 @@ onBeforeRouteLeave((to) => {
                 <VerdictMark verdict="hold" quiet />
                 <RouterLink :to="{ name: 'family', params: { id: claim.family.id } }">{{
                   claim.family.name
-                }}</RouterLink>,
+                }}</RouterLink
+                >,
                 <span class="mono">{{ claim.otherComponent }}</span>
               </li>
             </ul>

@@ -65,9 +65,7 @@ watch(q, useDebounceFn(load, 200))
     >
       <template #unit="{ row }">
         <RouterLink :to="{ name: 'record', params: { id: row.runId } }">{{ row.unitName }}</RouterLink>
-        <small
-          >{{ row.place }}, <span class="mono">{{ row.serial }}</span></small
-        >
+        <small>{{ row.place }}, <span class="mono">{{ row.serial }}</span></small>
       </template>
       <template #when="{ row }">
         {{ whenText(row.startedAt) }}<small>{{ durationText(row.tookMs) }}</small>

@@ -124,16 +124,12 @@ const words = (event: WakeEvent) =>
           <b>{{ row.from ?? 'not known' }} to {{ row.to ?? 'not known' }}</b
           >{{ inSentence(state.facts.component.name) }}
         </div>
-        <div>
-          <b>{{ clockText(row.tookMs) }}</b>from first to last event
-        </div>
+        <div><b>{{ clockText(row.tookMs) }}</b>from first to last event</div>
         <div v-if="writes(state.facts) && state.facts.image">
           <b>{{ groupedNumber(row.bytesAcknowledged) }}</b>of
           {{ groupedNumber(state.facts.image.bytes) }} bytes acknowledged
         </div>
-        <div>
-          <b>{{ row.retries }}</b>{{ row.retries === 1 ? 'retry' : 'retries' }}
-        </div>
+        <div><b>{{ row.retries }}</b>{{ row.retries === 1 ? 'retry' : 'retries' }}</div>
         <div>
           <b>{{ row.lowestVolts === null ? 'not known' : voltsText(row.lowestVolts) }}</b>lowest supply, floor
           {{ voltsText(state.facts.floorVolts) }}
@@ -171,9 +167,7 @@ const words = (event: WakeEvent) =>
             </div>
             <div>
               <dt>Unit</dt>
-              <dd>
-                {{ state.facts.unit.name }}, <span class="mono">{{ state.facts.unit.serial }}</span>
-              </dd>
+              <dd>{{ state.facts.unit.name }}, <span class="mono">{{ state.facts.unit.serial }}</span></dd>
             </div>
             <div v-if="row.task !== 'write'">
               <dt>What for</dt>
@@ -185,9 +179,7 @@ const words = (event: WakeEvent) =>
             </div>
             <div v-if="state.facts.chip">
               <dt>Chip</dt>
-              <dd>
-                {{ state.facts.chip.label }}, <span class="mono">{{ state.facts.chip.mark }}</span>
-              </dd>
+              <dd>{{ state.facts.chip.label }}, <span class="mono">{{ state.facts.chip.mark }}</span></dd>
             </div>
             <template v-if="state.facts.image">
               <div>

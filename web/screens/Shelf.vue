@@ -198,10 +198,8 @@ const minds = (image: ShelfImage) => image.findings.filter(({ level }) => level 
       />
       <p v-for="request in added.settled" :key="request.id">
         <VerdictMark verdict="go" quiet /> It was awaited for
-        <RouterLink :to="{ name: 'unit', params: { id: request.unitId } }">{{
-          request.unitName
-        }}</RouterLink>: “{{ request.asked }}”. The request is settled; open it again there if this is
-        something else.
+        <RouterLink :to="{ name: 'unit', params: { id: request.unitId } }">{{ request.unitName }}</RouterLink
+        >: “{{ request.asked }}”. The request is settled; open it again there if this is something else.
       </p>
       <div v-if="added.images.some(({ placed }) => placed === 'not-known')" class="place">
         <label

@@ -240,9 +240,7 @@ const shownProfile = computed(() => JSON.stringify(document.value.links[0]!.driv
         <h3>{{ faults.length ? 'Still to say' : 'It is a whole profile' }}</h3>
         <ul v-if="faults.length">
           <li v-for="each in missing" :key="each.piece" class="small">
-            <NButton text @click="piece = each.piece"
-              ><b>{{ each.name }}</b></NButton
-            >
+            <NButton text @click="piece = each.piece"><b>{{ each.name }}</b></NButton>
             <span v-for="says in each.says" :key="says">{{ says }}</span>
           </li>
         </ul>

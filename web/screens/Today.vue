@@ -123,9 +123,7 @@ function hops({ fit, need, requests, left, stays, job }: JobView): string {
             <small>{{ view.unit.place }}, serial {{ view.unit.serial }}</small>
             <small v-if="view !== next && view.job.day !== next?.job.day">{{ dayText(view.job.day) }}</small>
           </td>
-          <td>
-            {{ versions(view) }}<small>{{ hops(view) }}</small>
-          </td>
+          <td>{{ versions(view) }}<small>{{ hops(view) }}</small></td>
           <td>
             <VerdictMark :verdict="view.headline.verdict" quiet />
             {{ verdictWords[view.headline.verdict] }}: {{ view.headline.says }}

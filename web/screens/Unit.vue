@@ -153,9 +153,7 @@ const kept = async () => {
             {{ unit.place }}
           </p>
           <h1>{{ unit.name }}</h1>
-          <p>
-            serial <span class="mono">{{ unit.serial }}</span>
-          </p>
+          <p>serial <span class="mono">{{ unit.serial }}</span></p>
         </div>
         <NButton v-if="!jobOpen" type="primary" size="large" @click="jobOpen = true">Start a job</NButton>
       </div>

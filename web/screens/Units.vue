@@ -86,9 +86,7 @@ const add = () =>
         <RouterLink :to="{ name: 'unit', params: { id: row.id } }">{{ row.name }}</RouterLink>
         <small>{{ row.place }} · {{ familyName.get(row.familyId) ?? row.familyId }}</small>
       </template>
-      <template #serial="{ row }"
-        ><span class="mono">{{ row.serial }}</span></template
-      >
+      <template #serial="{ row }"><span class="mono">{{ row.serial }}</span></template>
       <template #hardware="{ row }"
         ><span :class="{ soft: !row.facts.hardware }">{{ row.facts.hardware ?? 'not known' }}</span></template
       >

@@ -3,7 +3,8 @@ import { isProblem, sha256Hex, type ProblemFacts } from '@bench-wake/core/kernel
 
 /** Files of a card as its image has them, or why it cannot be read. */
 export type CardImageAnswer =
-  { files: { name: string; bytes: number; sha256: string }[] } | { facts: ProblemFacts }
+  | { files: { name: string; bytes: number; sha256: string }[] }
+  | { facts: ProblemFacts }
 
 /** Reads an image of a card beside the page: some are large. */
 self.onmessage = async ({ data }: MessageEvent<File>) => {

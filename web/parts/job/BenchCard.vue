@@ -111,8 +111,8 @@ const checkImage = (image: File) =>
     <p class="small soft">
       <template v-if="!pickFolder">This browser does not write into a folder. </template>
       <a :href="`/api/jobs/${jobId}/card.zip`">Save them as an archive</a> to unpack onto it, or
-      <a :href="`/api/jobs/${jobId}/card.img`">as an image of the whole {{ card.medium }}</a
-      >, its files in order. Eject before you pull it, then check it here.
+      <a :href="`/api/jobs/${jobId}/card.img`">as an image of the whole {{ card.medium }}</a>, its files in
+      order. Eject before you pull it, then check it here.
     </p>
     <StandInCardPart
       v-if="card.files.length"

@@ -40,8 +40,7 @@ const shuts = (value: number, { bit, locksOutAt }: Fuse['bits'][number]) =>
         {{ row.fuse.name }}
         <span class="soft">
           <template v-if="row.read === undefined">not read yet</template>
-          <template v-else
-            >reads <span class="mono">{{ hexText(row.read) }}</span></template
+          <template v-else>reads <span class="mono">{{ hexText(row.read) }}</span></template
           ><template v-if="row.wanted !== undefined && row.wanted !== row.read"
             >, the job wants <span class="mono">{{ hexText(row.wanted) }}</span></template
           >
@@ -56,7 +55,8 @@ const shuts = (value: number, { bit, locksOutAt }: Fuse['bits'][number]) =>
             @update:value="flip(row, bit.bit, $event)"
           />
           <div>
-            <b>{{ bit.name }}</b><span class="soft"
+            <b>{{ bit.name }}</b
+            ><span class="soft"
               >, bit {{ bit.bit }} is {{ isOn(row.value, bit.bit) ? 1 : 0
               }}<template v-if="row.read !== undefined && changed(row, bit.bit)"
                 >, was {{ isOn(row.read, bit.bit) ? 1 : 0 }}</template

@@ -105,9 +105,8 @@ const addresses = computed(() => {
             :key="address"
             :class="{ there: units === 1, many: units > 1 }"
           >
-            <b class="mono">{{ address }}</b><small>{{
-              units === 0 ? 'silent' : units === 1 ? 'a unit' : 'noise: two'
-            }}</small>
+            <b class="mono">{{ address }}</b
+            ><small>{{ units === 0 ? 'silent' : units === 1 ? 'a unit' : 'noise: two' }}</small>
           </li>
         </ul>
         <p class="small soft">Scanned {{ agoText(say.scanned.at) }}. A count holds for half an hour.</p>

@@ -141,9 +141,7 @@ const measuredLead = (part: keyof typeof lead) => (value: number | undefined) =>
           }}{{ say.measured.charger ? ', charger on' : '' }}</small
         >
       </label>
-      <p v-else class="metered">
-        Meter: <b class="mono">{{ metered.toFixed(2) }} V</b>
-      </p>
+      <p v-else class="metered">Meter: <b class="mono">{{ metered.toFixed(2) }} V</b></p>
       <template v-if="setup">
         <label v-if="isChargeable(setup.source.chemistry)"
           >Charger on the battery

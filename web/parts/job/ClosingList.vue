@@ -65,9 +65,7 @@ const verdict = (said: PostUpdateTaskState['said']) =>
         <li v-if="item.task" :data-task="item.id" :data-closing="item.id">
           <VerdictMark :verdict="verdict(item.task.said)" />
           <div>
-            <p>
-              <span class="kind">{{ postUpdateKindWords[item.task.kind] }}</span> <b>{{ item.does }}</b>
-            </p>
+            <p><span class="kind">{{ postUpdateKindWords[item.task.kind] }}</span> <b>{{ item.does }}</b></p>
             <p v-if="item.caution" class="caution" role="note">{{ item.caution }}</p>
             <p v-if="item.expect" class="small soft">{{ item.expect }}</p>
             <p v-if="item.task.said" class="small">

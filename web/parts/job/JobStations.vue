@@ -19,9 +19,7 @@ defineEmits<{ open: [station: StationId] }>()
     <h1>
       <RouterLink :to="{ name: 'unit', params: { id: unit.id } }">{{ unit.name }}</RouterLink>
     </h1>
-    <p class="sub">
-      {{ unit.place }}, serial <span class="mono">{{ unit.serial }}</span>
-    </p>
+    <p class="sub">{{ unit.place }}, serial <span class="mono">{{ unit.serial }}</span></p>
     <ol>
       <li
         v-for="station in stations"

@@ -9,17 +9,12 @@ const { update } = defineProps<{ update: NonNullable<NonNullable<FamilyLink['med
 <template>
   <NTable v-columns :bordered="false" class="list">
     <caption class="soft">
-      {{
-        update.insert
-      }}
+      {{ update.insert }}
       <b v-if="update.caution">{{ update.caution }}</b>
       It has found its files when it shows
-      {{
-        update.searches
+      {{ update.searches
       }}. About
-      {{
-        update.minutes
-      }}
+      {{ update.minutes }}
       minutes.
     </caption>
     <thead>
@@ -30,9 +25,7 @@ const { update } = defineProps<{ update: NonNullable<NonNullable<FamilyLink['med
     </thead>
     <tbody>
       <tr v-for="each in update.prompts" :key="each.shows">
-        <td>
-          {{ each.shows }} <small v-if="each.caution">{{ each.caution }}</small>
-        </td>
+        <td>{{ each.shows }} <small v-if="each.caution">{{ each.caution }}</small></td>
         <td>{{ each.answer }}</td>
       </tr>
     </tbody>

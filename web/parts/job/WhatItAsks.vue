@@ -11,9 +11,7 @@ defineProps<{ asks: NonNullable<FamilyDocument['asks']> }>()
     <dl>
       <div v-for="each in asks" :key="each.asks">
         <dt class="mono">{{ each.asks }}</dt>
-        <dd>
-          {{ each.usually }}<small v-if="each.when" class="soft">{{ each.when }}</small>
-        </dd>
+        <dd>{{ each.usually }}<small v-if="each.when" class="soft">{{ each.when }}</small></dd>
       </div>
     </dl>
   </section>

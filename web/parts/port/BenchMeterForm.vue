@@ -102,9 +102,7 @@ const nameOf = (id: string) => bench.ports?.find((each) => each.id === id)?.name
     </p>
     <ProblemNote v-if="loading.problem.value" :problem="loading.problem.value" />
     <div v-if="kept && !open" class="row">
-      <p>
-        <b>{{ kept.name }}</b> at {{ nameOf(kept.port) }}, {{ kept.line.baudRate }} baud
-      </p>
+      <p><b>{{ kept.name }}</b> at {{ nameOf(kept.port) }}, {{ kept.line.baudRate }} baud</p>
       <NButton :loading="reading.busy.value" @click="read">Read now</NButton>
       <NButton quaternary @click="open = true">Change</NButton>
       <NButton quaternary :loading="keeping.busy.value" @click="remove">Remove</NButton>

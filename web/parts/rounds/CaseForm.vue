@@ -27,7 +27,7 @@ const look = useLook()
 const { busy, problem, ask } = useAsked()
 const asking = useAsked()
 
-const copy = <T,>(value: T): T => JSON.parse(JSON.stringify(value)) as T
+const copy = <T>(value: T): T => JSON.parse(JSON.stringify(value)) as T
 const form = reactive<CaseAgreementForm>(copy(view?.state.agreement ?? beginAgreement('electric')))
 const unit = ref<string | null>(unitId)
 const parts = ref(form.parts.join('\n'))

@@ -45,9 +45,7 @@ const edge = ({ name, unit: own }: { name: string; unit: string }) => (own ? `${
   <div class="map" tabindex="0" role="group" :aria-label="label">
     <table>
       <caption class="visually-hidden">
-        {{
-          label
-        }}
+        {{ label }}
       </caption>
       <tbody>
         <tr v-for="row in rows" :key="row">

@@ -107,18 +107,14 @@ const byOptions = [
         @keyup="mark"
         >{{ heard }}</pre>
       <div v-if="marked" class="row" role="status">
-        <span
-          ><b class="mono">{{ marked.value }}</b> is</span
-        >
+        <span><b class="mono">{{ marked.value }}</b> is</span>
         <NButton v-for="kind in kinds" :key="kind.value" size="small" @click="say(kind.value)">{{
           kind.label
         }}</NButton>
       </div>
       <ul v-if="offered.length" class="offered">
         <li v-for="each in offered" :key="each.field">
-          <span
-            >{{ each.label }}: <b class="mono">{{ each.value }}</b></span
-          >
+          <span>{{ each.label }}: <b class="mono">{{ each.value }}</b></span>
           <span class="mono small soft">{{ each.template }}</span>
           <NButton size="small" @click="use(each)">Yes, use it</NButton>
         </li>
