@@ -1,6 +1,14 @@
 import type { DriveOf, FamilyLink } from '@bench-wake/core/family'
 import type { Clock } from '@bench-wake/core/kernel'
-import { bytesShown, isoTp, type Edge, type Port, type Transport } from '@bench-wake/core/link'
+import {
+  bytesShown,
+  controllersOf,
+  isoTp,
+  type CanPort,
+  type Edge,
+  type Port,
+  type Transport,
+} from '@bench-wake/core/link'
 import { canBus, type DisturbFrame } from './can-bus'
 import { serveSlcan } from './protocols/can-adapter'
 import { serveOlder } from './protocols/older-services-unit'
@@ -28,16 +36,23 @@ const quietBusFault = 'C10000'
 export function controllerUnit(form: ControllerForm): StandIn {
   const { family, state, link } = form
   const { drive } = link
-  const component = family.components[0]!
+  /** What a controller holds: by its name, or whatever no other does. */
+  const heldBy = (component?: string): string => {
+    const others = drive.speaks === 'uds' ? (drive.controllers ?? []) : []
+    return component ?? family.components.find(({ id }) => !others.some((each) => each.component === id))!.id
+  }
   /** Begins anew on the line that is joined, if there is one. */
   let restart = () => {}
 
   /** What a hand at the pedal makes it read; set while it is logged. */
   let live: LiveData | null = null
 
-  const servicesOf = (memory: UnitMemory, clock: Clock): UdsUnit => {
-    const flash = memory.flash(component.id)
+  const servicesOf = (memory: UnitMemory, clock: Clock, drive: Drive, component?: string): UdsUnit => {
+    const held = heldBy(component)
+    const flash = memory.flash(held)
     const codes = () => {
+      // The fault that a quiet bus leaves behind is the first one's.
+      if (component !== undefined) return []
       const said = state.lines?.['faults'] ?? 'none'
       return said === 'none' ? [] : said.split(', ').map((text) => parseInt(text, 16))
     }
@@ -54,6 +69,7 @@ export function controllerUnit(form: ControllerForm): StandIn {
       },
       write: () => false,
       key: drive.key ?? [],
+      ...(drive.securityLevel === undefined ? {} : { level: drive.securityLevel }),
       routines: {
         erase: drive.eraseRoutine,
         check: drive.checkRoutine,
@@ -72,7 +88,7 @@ export function controllerUnit(form: ControllerForm): StandIn {
             ...(drive.periodic.fastMs && { fast: drive.periodic.fastMs }),
           },
         }),
-      memory: { covers: (address, length) => memory.covers(component.id, address, length) },
+      memory: { covers: (address, length) => memory.covers(held, address, length) },
       async erase(address, length) {
         state.inBootloader = true
         state.lines = { ...state.lines, faults: quietBusFault }
@@ -99,13 +115,23 @@ export function controllerUnit(form: ControllerForm): StandIn {
     const bus = canBus(clock, () => rate, form.disturbFrame)
     const line = serialLine({ name: form.name, clock, unit: link.line! })
     const adapter = bus.join('adapter')
-    let unit: ReturnType<typeof bus.join> | undefined
+    let joined: ReturnType<typeof bus.join>[] = []
     const { host } = line
-    form.power?.whenLost(() => unit?.leave())
+    const leave = () => {
+      for (const node of joined) node.leave()
+      joined = []
+    }
+    form.power?.whenLost(leave)
     const begin = () => {
-      unit?.leave()
-      unit = bus.join('controller')
-      const { answerId, requestId, functionalId, extended, padding, addresses } = uds
+      leave()
+      joined = controllersOf(uds).map(({ component, drive: own }) => {
+        const node = bus.join(component ?? 'controller')
+        serve(node, own, component)
+        return node
+      })
+    }
+    const serve = (unit: CanPort, own: DriveOf<'uds'>, component?: string) => {
+      const { answerId, requestId, functionalId, extended, padding, addresses } = own
       const transport = isoTp(unit, clock, {
         sendId: answerId,
         receiveId: requestId,
@@ -120,15 +146,14 @@ export function controllerUnit(form: ControllerForm): StandIn {
           },
         }),
       })
-      const own = uds.periodic?.answerId
-      const node = unit
-      const services = servicesOf(memory, clock)
-      if (own !== undefined)
-        services.sendFrame = (data) => node.send({ id: own, ...(extended ? { extended } : {}), data })
+      const sent = own.periodic?.answerId
+      const services = servicesOf(memory, clock, own, component)
+      if (sent !== undefined)
+        services.sendFrame = (data) => unit.send({ id: sent, ...(extended ? { extended } : {}), data })
       void serveUds(transport, clock, services).catch(() => {})
     }
     restart = () => {
-      if (unit) begin()
+      if (joined.length > 0) begin()
     }
     return {
       ...host,
@@ -139,14 +164,14 @@ export function controllerUnit(form: ControllerForm): StandIn {
         await host.open(settings)
         void serveSlcan(line.unit, adapter, (chosen) => {
           rate = chosen
-          unit?.leave()
+          leave()
           // At another rate than its own the controller hears nothing and acknowledges nothing.
           if (chosen !== uds.bitsPerSecond) return
           begin()
         }).catch(() => {})
       },
       async close() {
-        unit?.leave()
+        leave()
         adapter.leave()
         line.interruptUnit()
         await host.close()
@@ -196,7 +221,7 @@ export function controllerUnit(form: ControllerForm): StandIn {
             },
           })
           const serve = kwp.services === '14230' ? serveOlder : serveUds
-          void serve(transport, clock, servicesOf(memory, clock)).catch(() => {})
+          void serve(transport, clock, servicesOf(memory, clock, kwp)).catch(() => {})
         }
         begin()
         restart = () => {

@@ -209,6 +209,10 @@ function checkReferences(family: Family, fault: Fault): void {
       `links.${index}.drive.alternates`,
       link.drive?.speaks === 'dfu' ? link.drive.alternates : undefined,
     ]),
+    ...family.links.map((link, index): [string, { component?: string }[] | undefined] => [
+      `links.${index}.drive.controllers`,
+      link.drive?.speaks === 'uds' ? link.drive.controllers : undefined,
+    ]),
   ]
   for (const [place, list] of named) {
     list?.forEach(({ component }, index) => {
@@ -234,11 +238,21 @@ function checkReferences(family: Family, fault: Fault): void {
   family.links.forEach((link, index) => {
     const { drive } = link
     if (drive?.speaks === 'script') return
-    drive?.page.forEach(({ field }, at) => {
-      if (!family.snapshot.some((rule) => rule.field === field && rule.reads)) {
-        fault(`links.${index}.drive.page.${at}.field`, `The snapshot has no line "${field}" with its form`)
-      }
-    })
+    const checkPage = (page: readonly { field: string }[] | undefined, place: string) =>
+      page?.forEach(({ field }, at) => {
+        if (!family.snapshot.some((rule) => rule.field === field && rule.reads))
+          fault(`${place}.page.${at}.field`, `The snapshot has no line "${field}" with its form`)
+      })
+    checkPage(drive?.page, `links.${index}.drive`)
+    if (drive?.speaks === 'uds' && drive.controllers) {
+      const { controllers } = drive
+      controllers.forEach(({ page }, at) => checkPage(page, `links.${index}.drive.controllers.${at}`))
+      if (ids.every((id) => controllers.some(({ component }) => component === id)))
+        fault(
+          `links.${index}.drive.controllers`,
+          'One component is held by the controller of the link itself: leave it out here',
+        )
+    }
     if (drive?.speaks !== 'modbus') return
     drive.files?.forEach(({ component }, at) => {
       if (!ids.includes(component)) {

@@ -21,11 +21,31 @@ START, SIZE = 0x010000, 0x4000
 # As the lorry's variant: a byte of address before each frame, and an adapter that stamps what it hears.
 ADDRESSED = len(sys.argv) > 2 and sys.argv[2] == "addressed"
 OWN, TESTER, EVERYBODY = 0x10, 0xF1, 0xFE
+# As a pair: a second controller on the same bus, whose memory lies in a file beside the first one's.
+PAIR = len(sys.argv) > 2 and sys.argv[2] == "pair"
 line = Line(115200)
-flash = bytearray(b"\xff" * SIZE)
-with open(sys.argv[1], "rb") as file:
-    first = file.read()
-    flash[: len(first)] = first
+
+
+class State:
+    session, open, printed, erased, seed, at, end, block, busy = 1, False, False, False, None, 0, 0, 0, 0
+
+
+class Board:
+    def __init__(self, request, answer, file):
+        self.request, self.answer, self.file = request, answer, file
+        self.state, self.flash = State(), bytearray(b"\xff" * SIZE)
+        self.builder = ISOTPMessageBuilder(use_ext_address=ADDRESSED)
+        with open(file, "rb") as kept:
+            first = kept.read()
+            self.flash[: len(first)] = first
+
+
+boards = {REQUEST: Board(REQUEST, ANSWER, sys.argv[1])}
+if PAIR:
+    boards[0x18DA11F1] = Board(0x18DA11F1, 0x18DAF111, sys.argv[1] + ".second")
+# The one that was spoken to last: it answers.
+board = boards[REQUEST]
+state, flash = board.state, board.flash
 
 
 class Tester:
@@ -51,7 +71,7 @@ class Tester:
 
     def send(self, data):
         stamp = b"%04X" % (int(time.monotonic() * 1000) % 60000) if ADDRESSED else b""
-        line.write(b"T%08X%d%s%s\r" % (ANSWER, len(data), data.hex().upper().encode(), stamp))
+        line.write(b"T%08X%d%s%s\r" % (board.answer, len(data), data.hex().upper().encode(), stamp))
 
 
 # What it sends by itself: when each is due, by its low byte; it counts what it sends.
@@ -74,44 +94,39 @@ def send_due():
 
 
 tester = Tester()
-builder = ISOTPMessageBuilder(use_ext_address=ADDRESSED)
 head = bytes([TESTER]) if ADDRESSED else b""
 
 
 def hear():
     """The next whole message and whether it was to all; leave is given for every first frame."""
+    global board, state, flash
     while True:
         identifier, data = tester.frame()
         said = data[1:] if ADDRESSED else data
         if identifier == ALL and (not ADDRESSED or data[0] == EVERYBODY):
             return bytes(said[1 : 1 + said[0]]), True
-        if identifier != REQUEST or (ADDRESSED and data[0] != OWN):
+        if identifier not in boards or (ADDRESSED and data[0] != OWN):
             continue
+        board = boards[identifier]
+        state, flash = board.state, board.flash
         if said[0] >> 4 == 3:
             return None, False
         if said[0] >> 4 == 1:
             tester.send(head + b"\x30\x00\x00")
-        builder.feed(CAN(identifier=REQUEST, flags="extended", data=data))
-        if len(builder) > 0:
-            return bytes(builder.pop().data), False
+        board.builder.feed(CAN(identifier=board.request, flags="extended", data=data))
+        if len(board.builder) > 0:
+            return bytes(board.builder.pop().data), False
 
 
 def say(answer):
     addresses = {"rx_ext_address": TESTER} if ADDRESSED else {}
-    frames = ISOTP(bytes(answer), tx_id=ANSWER, rx_id=ANSWER, **addresses).fragment()
+    frames = ISOTP(bytes(answer), tx_id=board.answer, rx_id=board.answer, **addresses).fragment()
     tester.send(bytes(frames[0].data))
     if len(frames) > 1:
         while hear()[0] is not None:
             pass
         for frame in frames[1:]:
             tester.send(bytes(frame.data))
-
-
-class State:
-    session, open, printed, erased, seed, at, end, block, busy = 1, False, False, False, None, 0, 0, 0, 0
-
-
-state = State()
 
 
 def no(service, code):
@@ -243,7 +258,7 @@ while True:
         if state.at != state.end:
             no(0x37, 0x24)
         else:
-            with open(sys.argv[1], "wb") as file:
+            with open(board.file, "wb") as file:
                 file.write(flash)
             say(UDS() / UDS_RTEPR())
     elif UDS_ER in request:

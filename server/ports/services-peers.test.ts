@@ -1,7 +1,9 @@
+import { componentOf, drivenLink, readFamily, type Family, type Region } from '@bench-wake/core/family'
 import { crc32, realClock } from '@bench-wake/core/kernel'
 import {
   isEqual,
   isoTp,
+  openLink,
   periodicData,
   slcanPort,
   udsClient,
@@ -12,6 +14,7 @@ import {
   type SerialSettings,
   type UdsSettings,
 } from '@bench-wake/core/link'
+import { twoControllersDocument } from '@bench-wake/testing/two-controllers'
 import { spawn } from 'node:child_process'
 import { readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
@@ -198,5 +201,86 @@ describe('a controller of scapy with a byte of address before each frame', () =>
     } finally {
       await joined.port.close()
     }
+  })
+})
+
+describe('a pair of scapy’s controllers on one bus, by a profile', () => {
+  /** One profile for both: the second is as the first, at identifiers of its own. */
+  function pairFamily(): Family {
+    const document = twoControllersDocument()
+    const [{ drive }] = document.links
+    for (const component of document.components) {
+      component.memory.regions = component.memory.regions.filter(({ use }: Region) => use === 'application')
+      Object.assign(component.memory.regions[0], { address: '0x010000', length: '0x4000', sectorBytes: 2048 })
+    }
+    const key = [
+      { do: 'xor', by: '0xA5A5A5A5' },
+      { do: 'add', by: '0x1' },
+    ]
+    document.links[0].line = line
+    document.links[0].drive = {
+      ...drive,
+      requestId: '0x18DA10F1',
+      answerId: '0x18DAF110',
+      extended: true,
+      functionalId: '0x18DB33F1',
+      answerMs: 5000,
+      key,
+      eraseRoutine: '0xFF00',
+      checkRoutine: '0x0202',
+      widths: { address: 3, length: 2 },
+      fingerprint: { identifier: '0xF15A', bytes: '26 11 27 01' },
+      page: [{ field: 'version.drive', identifier: '0xF189', as: 'ascii' }],
+      controllers: [
+        {
+          component: 'charger',
+          requestId: '0x18DA11F1',
+          answerId: '0x18DAF111',
+          page: [{ field: 'version.charger', identifier: '0xF189', as: 'ascii' }],
+        },
+      ],
+    }
+    delete document.links[0].drive.periodic
+    return readFamily(document)
+  }
+
+  it('says one page, and both are written one after the other, each into its own memory', async () => {
+    writeFileSync(`${memory}.second`, imageOf('2.0'))
+    const joined = await plugged(memory, 'pair')
+    await joined.bus.leave()
+    await joined.port.close()
+    const family = pairFamily()
+    const link = drivenLink(family)!
+    const channel = { kind: 'serial', port: joined.port } as const
+    const driver = openLink(channel, clock, family, link, componentOf(family, 'drive'))
+    await driver.open()
+    try {
+      expect((await driver.page()).lines).toEqual(['Program: 1.0', 'Charger: 2.0'])
+      for (const [id, next] of [
+        ['drive', '1.3'],
+        ['charger', '2.3'],
+      ] as const) {
+        const loader = driver.loaderOf!(componentOf(family, id))
+        const image = imageOf(next)
+        await loader.attach()
+        await loader.erase!({ address: start, length: 2048 }, silent)
+        await loader.write(start, image, silent, never)
+        expect(isEqual(await loader.verify(start, image))).toBe(true)
+        await loader.startApplication()
+      }
+      expect((await driver.page()).lines).toEqual(['Program: 1.3', 'Charger: 2.3'])
+    } finally {
+      await driver.close()
+    }
+    expect(
+      readFileSync(memory)
+        .subarray(0, 1777)
+        .equals(Buffer.from(imageOf('1.3'))),
+    ).toBe(true)
+    expect(
+      readFileSync(`${memory}.second`)
+        .subarray(0, 1777)
+        .equals(Buffer.from(imageOf('2.3'))),
+    ).toBe(true)
   })
 })

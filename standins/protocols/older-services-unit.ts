@@ -66,15 +66,17 @@ export async function serveOlder(transport: Transport, clock: Clock, unit: UdsUn
     [olderService.identification]: (rest) => data(olderService.identification, rest, 1),
     async [service.security](rest) {
       if (inSession === 0x81) return no(service.security, 0x22)
-      if (rest[0] === 1) {
+      const asked = unit.level ?? 1
+      if (rest[0] === asked) {
         seed = open ? new Uint8Array(2) : Uint8Array.of(0x5a, Math.floor(clock.now()) & 255 || 1)
-        return say(0x67, 1, seed)
+        return say(0x67, asked, seed)
       }
+      if (rest[0] !== asked + 1) return no(service.security, 0x12)
       const due: Uint8Array | null = seed ? keyOfSeed(seed, unit.key) : null
       seed = undefined
       if (!due || !due.every((byte, at) => rest[1 + at] === byte)) return no(service.security, 0x35)
       open = true
-      await say(0x67, 2)
+      await say(0x67, asked + 1)
     },
     async [olderService.faultsByStatus](rest) {
       if (rest.length !== 3) return no(olderService.faultsByStatus, 0x12)

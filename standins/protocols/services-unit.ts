@@ -10,6 +10,8 @@ export interface UdsUnit {
   write(identifier: number, value: Uint8Array): boolean
   /** How it wants its seed answered. */
   readonly key: readonly KeyStep[]
+  /** Level that a seed is asked for at, its key one above; 1 where nothing is said. */
+  readonly level?: number
   /** Routines of this controller. */
   readonly routines: { erase: number; check: number; well?: readonly number[] }
   /** Session that is written in, and those that lead to it; 3 and 2 where nothing is said. */
@@ -164,14 +166,15 @@ export async function serveUds(transport: Transport, clock: Clock, unit: UdsUnit
     },
     async [service.security](rest) {
       const level = rest[0]!
+      const asked = unit.level ?? 1
       if (inSession === session.standard) return no(service.security, 0x7f)
-      if (level === 1) {
+      if (level === asked) {
         if (wrongKeys >= 3) return no(service.security, 0x37)
         const now = Math.floor(clock.now())
         seed = open ? new Uint8Array(4) : Uint8Array.of(0x5a, (now >> 8) & 255, now & 255, 0x11 + wrongKeys)
         return say(service.security + 0x40, level, seed)
       }
-      if (level !== 2) return no(service.security, 0x12)
+      if (level !== asked + 1) return no(service.security, 0x12)
       if (!seed) return no(service.security, 0x24)
       const due = keyOfSeed(seed, unit.key)
       seed = undefined

@@ -13,6 +13,12 @@ export const TraceSpeech = v.object({
   /** Identifiers that messages go by on a bus; frames are shown one by one without them. */
   requestId: v.exactOptional(v.number()),
   answerId: v.exactOptional(v.number()),
+  /** Each frame on such a bus begins with a byte of address. */
+  addressed: v.exactOptional(v.boolean()),
+  /** Further controllers on it, by their identifiers. */
+  others: v.exactOptional(
+    v.pipe(v.array(v.object({ requestId: v.number(), answerId: v.number() })), v.maxLength(32)),
+  ),
 })
 export type TraceSpeech = v.InferOutput<typeof TraceSpeech>
 

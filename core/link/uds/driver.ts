@@ -1,20 +1,49 @@
-import type { DriveOf, Family, FamilyLink } from '../../family'
+import type { Component, DriveOf, Family, FamilyLink } from '../../family'
 import type { Clock } from '../../kernel'
-import { slcanPort } from '../can'
+import { slcanPort, type CanPort } from '../can'
 import type { LinkDriver } from '../drive/link-driver'
 import { isoTp } from '../isotp'
 import type { Port } from '../port'
+import { controllersOf, severalControllers } from './controllers'
 import { servicesDriver } from './services-driver'
 
-/** A controller on the vehicle bus, behind a CAN adapter on a serial line. */
+/** A unit on the vehicle bus, with one controller or several, behind a CAN adapter on a serial line. */
 export function canDriver(
   port: Port,
   clock: Clock,
   family: Family,
   link: FamilyLink,
   drive: DriveOf<'uds'>,
+  component: Component,
 ): LinkDriver {
   const bus = slcanPort(port, clock)
+  const carrier: Pick<LinkDriver, 'open' | 'close'> = {
+    async open() {
+      await port.open(link.line!)
+      await bus.join(drive.bitsPerSecond)
+    },
+    async close() {
+      // What cannot be said any more because the cable is off is not needed any more either.
+      await bus.leave().catch(() => {})
+      await port.close()
+    },
+  }
+  return severalControllers(
+    controllersOf(drive).map(({ drive: own, ...held }) => ({
+      ...held,
+      driver: controllerDriver(bus, clock, family, own, carrier),
+    })),
+    component,
+  )
+}
+
+function controllerDriver(
+  bus: CanPort,
+  clock: Clock,
+  family: Family,
+  drive: DriveOf<'uds'>,
+  carrier: Pick<LinkDriver, 'open' | 'close'>,
+): LinkDriver {
   const { requestId, answerId, extended, padding, functionalId, addresses } = drive
   const wide = {
     ...(extended === undefined ? {} : { extended }),
@@ -48,17 +77,6 @@ export function canDriver(
       if (frame.id === ownId && !!frame.extended === !!extended) return frame.data
       if (clock.now() >= until) return null
     }
-  }
-  const carrier: Pick<LinkDriver, 'open' | 'close'> = {
-    async open() {
-      await port.open(link.line!)
-      await bus.join(drive.bitsPerSecond)
-    },
-    async close() {
-      // What cannot be said any more because the cable is off is not needed any more either.
-      await bus.leave().catch(() => {})
-      await port.close()
-    },
   }
   return servicesDriver(
     transport,

@@ -1,5 +1,6 @@
 export * from './words'
 export * from './client'
+export { controllersOf } from './controllers'
 export * from './periodic'
 export * from './security-key'
 export * from './loader'

@@ -1,5 +1,6 @@
 import { groupedNumber } from '../../kernel'
 import type { LinkProtocol } from '../drive/protocol'
+import { controllersOf } from './controllers'
 import { canDriver } from './driver'
 import { canRows } from './trace-rows'
 import { uploadTime } from './upload-time'
@@ -7,10 +8,13 @@ import { uploadTime } from './upload-time'
 /** Bytes of one transfer message: a length of 0x402. */
 const transferBytes = 0x402
 
+const pairOf = ({ requestId, answerId }: { requestId: number; answerId: number }) => ({ requestId, answerId })
+
 /** Diagnostic services on the vehicle bus, behind a CAN adapter on a serial line. */
 export const udsProtocol: LinkProtocol<'uds'> = {
   over: 'serial',
-  open: (port, { clock, family, link }) => canDriver(port, clock, family, link, link.drive),
+  open: (port, { clock, family, link, component }) =>
+    canDriver(port, clock, family, link, link.drive, component),
   says: ({ drive }) =>
     `Diagnostic services on the vehicle bus at ${groupedNumber(drive.bitsPerSecond / 1000)} kbit/s`,
   can: { verify: () => 'checksum', keepsFaults: true },
@@ -22,15 +26,16 @@ export const udsProtocol: LinkProtocol<'uds'> = {
         adapter: line!,
         addressed: drive.addresses !== undefined,
       }).likelyMs,
-    pageMs: ({ drive }) => drive.page.length * 15,
+    pageMs: ({ drive }) => controllersOf(drive).reduce((lines, own) => lines + own.drive.page.length, 0) * 15,
   },
   trace: {
     name: 'services on the vehicle bus',
-    head: ({ drive: { requestId, answerId, addresses } }) => ({
+    head: ({ drive: { requestId, answerId, addresses, controllers } }) => ({
       speaks: 'uds',
       requestId,
       answerId,
       ...(addresses && { addressed: true }),
+      ...(controllers && { others: controllers.map((each) => pairOf(each)) }),
     }),
     rows: canRows,
   },

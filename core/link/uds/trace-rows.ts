@@ -61,12 +61,16 @@ export function canRows({
   requestId,
   answerId,
   addressed = false,
+  others = [],
 }: {
   requestId?: number
   answerId?: number
   /** Each frame begins with a byte of address. */
   addressed?: boolean
+  /** Further controllers on the bus. */
+  others?: readonly { requestId: number; answerId: number }[]
 }): TraceReader {
+  const spoken = new Set([requestId, answerId, ...others.flatMap((each) => [each.requestId, each.answerId])])
   const text = { out: '', in: '' }
   const building = {
     out: { length: 0, parts: [] as Uint8Array[] },
@@ -92,7 +96,7 @@ export function canRows({
       }
       return setting ? [marker(at, direction, `${setting} (${line})`, raw)] : []
     }
-    const tp = frame.id === requestId || frame.id === answerId ? decodeTp(frame.data, addressed) : null
+    const tp = spoken.has(frame.id) ? decodeTp(frame.data, addressed) : null
     const id = hexNumber(frame.id, 1)
     if (!tp) return [marker(at, direction, `${id}: ${frame.data.length} bytes`, frame.data)]
     const open = building[direction]

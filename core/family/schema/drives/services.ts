@@ -42,16 +42,17 @@ const period = v.pipe(
 const byte = v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(255))
 const width = (says: string) => v.exactOptional(v.pipe(v.picklist([1, 2, 3, 4]), v.description(says)))
 
-const Diagnostics = {
-  page: pageOf({
-    identifier: v.exactOptional(hexadecimal('Data identifier (service 22)')),
-    local: v.exactOptional(oneByte('Data identifier of one byte (service 21), of the older services')),
-    identification: v.exactOptional(
-      oneByte('What it says of its identity (service 1A), of the older services'),
-    ),
-    faults: v.exactOptional(v.pipe(v.literal(true), v.description('The fault codes (service 19)'))),
-    as: shownAs,
-  }),
+const page = pageOf({
+  identifier: v.exactOptional(hexadecimal('Data identifier (service 22)')),
+  local: v.exactOptional(oneByte('Data identifier of one byte (service 21), of the older services')),
+  identification: v.exactOptional(
+    oneByte('What it says of its identity (service 1A), of the older services'),
+  ),
+  faults: v.exactOptional(v.pipe(v.literal(true), v.description('The fault codes (service 19)'))),
+  as: shownAs,
+})
+/** How a controller is brought to take a program. */
+const Services = {
   securityLevel: v.exactOptional(
     whole('Level of security access (service 27); absent where the unit asks for none', 1),
   ),
@@ -117,6 +118,32 @@ const Diagnostics = {
   eraseRoutine: hexadecimal('Routine that erases (service 31)'),
   checkRoutine: hexadecimal('Routine that gives the CRC-32 over a range'),
 }
+const Diagnostics = { page, ...Services }
+
+const addresses = v.exactOptional(
+  v.pipe(
+    v.strictObject({
+      target: oneByte('The controller’s address'),
+      source: oneByte('The tester’s address'),
+      functional: v.exactOptional(oneByte('Address that all controllers hear')),
+    }),
+    v.description('First byte of each frame (extended or mixed addressing); none where nothing is said'),
+  ),
+)
+/** A further controller of a unit that has several on one bus. */
+const Controller = v.strictObject({
+  component: text('Component that it holds'),
+  requestId: hexadecimal('Identifier of its requests'),
+  answerId: hexadecimal('Identifier of its answers'),
+  addresses,
+  page,
+  services: v.exactOptional(
+    v.pipe(
+      v.strictObject(Services),
+      v.description('How it is brought to take a program; as the first one where nothing is said'),
+    ),
+  ),
+})
 
 const UdsDrive = v.strictObject({
   speaks: v.literal('uds'),
@@ -132,14 +159,15 @@ const UdsDrive = v.strictObject({
       ),
     ),
   ),
-  addresses: v.exactOptional(
+  addresses,
+  controllers: v.exactOptional(
     v.pipe(
-      v.strictObject({
-        target: oneByte('The controller’s address'),
-        source: oneByte('The tester’s address'),
-        functional: v.exactOptional(oneByte('Address that all controllers hear')),
-      }),
-      v.description('First byte of each frame (extended or mixed addressing); none where nothing is said'),
+      v.array(Controller),
+      v.minLength(1),
+      v.maxLength(32),
+      v.description(
+        'Further controllers of the unit, each with its component; what no entry names is held by the one above',
+      ),
     ),
   ),
   periodic: v.exactOptional(
@@ -252,6 +280,31 @@ function checkKey(
     fault(`${place}.keyTyped`, 'Without `securityLevel` the unit asks for no key')
 }
 
+/** Two controllers that answer to one identifier, hold one component, or say one line, cannot be told apart. */
+function checkControllers(drive: v.InferOutput<typeof UdsDrive>, place: string, fault: Fault): void {
+  const { controllers = [] } = drive
+  const heard = (each: Pick<typeof drive, 'requestId' | 'answerId' | 'addresses'>) =>
+    [each.requestId, each.answerId, each.addresses?.target ?? ''].join()
+  const reached = [drive, ...controllers].map(heard)
+  const lines = new Set(drive.page.map(({ field }) => field))
+  controllers.forEach((each, index) => {
+    const at = `${place}.controllers.${index}`
+    if (reached.indexOf(reached[index + 1]!) <= index)
+      fault(`${at}.requestId`, 'Another controller is reached in the same way')
+    if (controllers.findIndex(({ component }) => component === each.component) < index)
+      fault(`${at}.component`, `Another controller holds "${each.component}"`)
+    each.page.forEach(({ field, local, identification }, line) => {
+      if (lines.has(field)) fault(`${at}.page.${line}.field`, `Another controller says "${field}"`)
+      lines.add(field)
+      if (local !== undefined || identification !== undefined)
+        fault(`${at}.page.${line}`, 'Only the older services have this')
+    })
+    if (!each.services) return
+    checkKey(each.services, `${at}.services`, fault)
+    checkSessions(each.services.sessions, `${at}.services`, fault)
+  })
+}
+
 /** Diagnostic services on the vehicle bus, behind a CAN adapter on a serial line. */
 export const uds = {
   schema: UdsDrive,
@@ -261,6 +314,7 @@ export const uds = {
   check(drive, place, fault) {
     checkKey(drive, place, fault)
     checkSessions(drive.sessions, place, fault)
+    checkControllers(drive, place, fault)
   },
 } satisfies DriveForm<typeof UdsDrive>
 /** The same services on the single wire. */
