@@ -116,6 +116,8 @@ export function controllerUnit(form: ControllerForm): StandIn {
     const line = serialLine({ name: form.name, clock, unit: link.line! })
     const adapter = bus.join('adapter')
     let joined: ReturnType<typeof bus.join>[] = []
+    /** It has been on this bus: with its power back it joins again. */
+    let begun = false
     const { host } = line
     const leave = () => {
       for (const node of joined) node.leave()
@@ -124,6 +126,7 @@ export function controllerUnit(form: ControllerForm): StandIn {
     form.power?.whenLost(leave)
     const begin = () => {
       leave()
+      begun = true
       joined = controllersOf(uds).map(({ component, drive: own }) => {
         const node = bus.join(component ?? 'controller')
         serve(node, own, component)
@@ -153,7 +156,7 @@ export function controllerUnit(form: ControllerForm): StandIn {
       void serveUds(transport, clock, services).catch(() => {})
     }
     restart = () => {
-      if (joined.length > 0) begin()
+      if (begun) begin()
     }
     return {
       ...host,
