@@ -103,3 +103,16 @@ test('a sum is drawn, and put into a job', async ({ page, program }) => {
   expect(bench.charger.amps).toBeGreaterThan(0)
   expect(bench.sums[0].says).toMatch(/^Smallest charger/)
 })
+
+test('among many ports one is found by its name, its cable with it', async ({ page, shared }) => {
+  await page.goto(`${shared.address}/ports`)
+  const rows = page.locator('[data-port]')
+  await expect(rows.nth(12)).toBeVisible()
+  await page.getByRole('textbox', { name: 'Find a port' }).fill('fog 07')
+  await expect(rows).toHaveCount(1)
+  await expect(rows).toContainText('Fog signal 07')
+  await expect(page.getByRole('checkbox', { name: /Fog signal 07/ })).toBeVisible()
+  await expect(page.getByRole('checkbox', { name: /Handheld/ })).toHaveCount(0)
+  await page.getByRole('textbox', { name: 'Find a port' }).fill('nothing like it')
+  await expect(page.getByText('No port is called that.')).toBeVisible()
+})

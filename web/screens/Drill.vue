@@ -157,6 +157,11 @@ const dueText = (at: number) => (at <= Date.now() ? 'due now' : `due ${dayText(a
   padding: 16px 0;
   margin-bottom: 16px;
 }
+@media (max-width: 700px) {
+  .next {
+    grid-template-columns: 1fr;
+  }
+}
 .next h2 {
   font-size: 24px;
 }

@@ -29,10 +29,11 @@ const load = () =>
   loading.ask(async () => {
     await Promise.all([bench.loadFamilies(), bench.loadImages()])
     if (!family.value) {
-      const most = bench.families?.find(({ id }) =>
-        bench.images?.some((each) => each.identity?.familyId === id),
-      )
-      family.value = most?.id ?? ''
+      // Where most images lie there is most to choose wrongly.
+      const imagesOf = ({ id }: { id: string }) =>
+        bench.images?.filter((each) => each.identity?.familyId === id).length ?? 0
+      const [most] = [...(bench.families ?? [])].sort((a, b) => imagesOf(b) - imagesOf(a))
+      family.value = most && imagesOf(most) > 0 ? most.id : ''
     }
     const answer = await got<MatrixAnswer>(
       api.fit.matrix.$get({

@@ -159,11 +159,15 @@ watch(
   () => focusNext(),
   { flush: 'post' },
 )
+/** What a job is about is read first: only what comes up later moves the page to itself. */
+let opened = false
 async function focusNext() {
   await nextTick()
   const active = document.activeElement
-  if (!active || active === document.body || active.closest('.deck') === null)
-    (primary() ?? firstField())?.focus()
+  if (active && active !== document.body && active.closest('.deck') !== null) return
+  const next = primary() ?? firstField()
+  next?.focus({ preventScroll: !opened })
+  if (next) opened = true
 }
 useEventListener('keydown', (event) => {
   if (event.defaultPrevented || (event.key !== 'Enter' && event.key !== ' ')) return

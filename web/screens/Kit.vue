@@ -99,6 +99,9 @@ h2 {
   padding-top: 12px;
 }
 @media (max-width: 700px) {
+  .head > div {
+    flex: auto;
+  }
   section {
     grid-template-columns: 1fr;
     gap: 0;

@@ -2,7 +2,7 @@
 import type { Adapter } from '@bench-wake/core/ready'
 import type { StandInCable } from '@bench-wake/server'
 import { useIntervalFn } from '@vueuse/core'
-import { onMounted, ref } from 'vue'
+import { computed, onMounted, ref } from 'vue'
 import PickOne from '../parts/PickOne.vue'
 import PlugNow from '../parts/PlugNow.vue'
 import AdapterSays from '../parts/port/AdapterSays.vue'
@@ -12,13 +12,28 @@ import { useAsked } from '../parts/useAsked'
 import { api, got } from '../stores/api'
 import { useBench } from '../stores/bench'
 import { useLend } from '../stores/lend'
-import { NButton, NCheckbox, NTable } from 'naive-ui'
+import { NButton, NCheckbox, NInput, NTable } from 'naive-ui'
 
 /** The ports of this computer and the stand-ins, as they come and go (PRACTICE C3 to C5). */
 const bench = useBench()
 type ClipSeat = NonNullable<StandInCable['clip']>
 const cables = ref<StandInCable[]>([])
 const adapters = ref<Adapter[]>([])
+/** A bench with many units has as many stand-ins: they are looked for by name. */
+const wanted = ref('')
+const isWanted = (...texts: (string | undefined)[]) =>
+  wanted.value
+    .toLowerCase()
+    .split(/\s+/)
+    .every((word) => texts.some((text) => text?.toLowerCase().includes(word)))
+const ports = computed(
+  () =>
+    bench.ports?.filter(({ name, usb, program }) =>
+      isWanted(name, usb?.vendorId, usb?.productId, usb?.maker, usb?.serialNumber, program),
+    ) ?? [],
+)
+const ownCables = computed(() => cables.value.filter(({ name }) => isWanted(name)))
+const many = 12
 const loading = useAsked()
 const plugging = useAsked()
 const lending = useAsked()
@@ -90,7 +105,18 @@ const adapterOf = (usb: { vendorId?: string; productId?: string } | undefined) =
     <ProblemNote v-if="loading.problem.value" :problem="loading.problem.value" />
     <ProblemNote v-if="plugging.problem.value" :problem="plugging.problem.value" />
     <p v-if="!bench.ports && !loading.problem.value" class="soft" role="status">Listing the ports…</p>
-    <NTable v-else-if="bench.ports?.length" v-columns :bordered="false" class="list">
+    <NInput
+      v-if="bench.ports && bench.ports.length > many"
+      v-model:value="wanted"
+      class="find"
+      clearable
+      placeholder="Find a port: a name, a unit, a USB number"
+      :input-props="{ 'aria-label': 'Find a port' }"
+    />
+    <p v-if="wanted && bench.ports?.length && !ports.length" class="soft" role="status">
+      No port is called that.
+    </p>
+    <NTable v-if="ports.length" v-columns :bordered="false" class="list">
       <thead>
         <tr>
           <th>Port</th>
@@ -100,7 +126,7 @@ const adapterOf = (usb: { vendorId?: string; productId?: string } | undefined) =
         </tr>
       </thead>
       <tbody>
-        <tr v-for="port in bench.ports" :key="port.id" :data-port="port.id">
+        <tr v-for="port in ports" :key="port.id" :data-port="port.id">
           <td>
             <b :class="{ mono: port.kind === 'serial' }">{{ port.name }}</b>
             <small>{{
@@ -141,7 +167,7 @@ const adapterOf = (usb: { vendorId?: string; productId?: string } | undefined) =
         </tr>
       </tbody>
     </NTable>
-    <p v-else-if="bench.ports" class="soft">No port is there. Plug the adapter in.</p>
+    <p v-if="bench.ports && !bench.ports.length" class="soft">No port is there. Plug the adapter in.</p>
 
     <BenchMeterForm />
 
@@ -169,14 +195,14 @@ const adapterOf = (usb: { vendorId?: string; productId?: string } | undefined) =
       </ul>
     </section>
 
-    <section v-if="cables.length" class="cables">
+    <section v-if="ownCables.length" class="cables">
       <h2>Cables of the stand-ins</h2>
       <p class="small soft">
         Pull one, as a hand would, to see what the program makes of it; light a lamp at a battery, and see the
         supply sag; seat a clip badly, and see it refused.
       </p>
       <ul>
-        <li v-for="cable in cables" :key="cable.id">
+        <li v-for="cable in ownCables" :key="cable.id">
           <NCheckbox :checked="cable.joined" @update:checked="plug(cable.id, $event)">{{
             cable.name
           }}</NCheckbox>
@@ -205,6 +231,10 @@ const adapterOf = (usb: { vendorId?: string; productId?: string } | undefined) =
 </template>
 
 <style scoped>
+.find {
+  max-width: 420px;
+  margin-bottom: 8px;
+}
 .cables {
   margin-top: 30px;
 }

@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import {
-  clockText,
   durationText,
   groupedNumber,
   heaviestFirst,
@@ -124,7 +123,7 @@ const words = (event: WakeEvent) =>
           <b>{{ row.from ?? 'not known' }} to {{ row.to ?? 'not known' }}</b
           >{{ inSentence(state.facts.component.name) }}
         </div>
-        <div><b>{{ clockText(row.tookMs) }}</b>from first to last event</div>
+        <div><b>{{ durationText(row.tookMs) }}</b>from first to last event</div>
         <div v-if="writes(state.facts) && state.facts.image">
           <b>{{ groupedNumber(row.bytesAcknowledged) }}</b>of
           {{ groupedNumber(state.facts.image.bytes) }} bytes acknowledged

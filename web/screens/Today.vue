@@ -113,7 +113,7 @@ function hops({ fit, need, requests, left, stays, job }: JobView): string {
           <th style="width: 28%">Unit</th>
           <th style="width: 22%">From and to</th>
           <th style="width: 34%">Blocked by</th>
-          <th>Hands-on, unattended</th>
+          <th>Time</th>
         </tr>
       </thead>
       <tbody>
@@ -136,7 +136,8 @@ function hops({ fit, need, requests, left, stays, job }: JobView): string {
             />
           </td>
           <td v-if="view.plan.length">
-            {{ durationText(view.whole.personMs) }}, {{ durationText(view.whole.aloneMs) }}
+            {{ durationText(view.whole.personMs) }} hands-on
+            <small>{{ durationText(view.whole.aloneMs) }} unattended</small>
           </td>
           <td v-else class="soft">not known</td>
         </tr>
