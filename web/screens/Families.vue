@@ -28,10 +28,10 @@ const rows = computed(() =>
 )
 const columns: ListColumn<(typeof rows.value)[number]>[] = [
   { key: 'family', title: 'Family', width: '34%', sort: ({ family }) => family.name },
-  { key: 'hardware', title: 'Hardware identified by' },
+  { key: 'hardware', title: 'Hardware identified by', width: '18%' },
   { key: 'components', title: 'Components', sort: ({ components }) => components.length },
   { key: 'links', title: 'Links' },
-  { key: 'units', title: 'Units', sort: ({ units }) => units },
+  { key: 'units', title: 'Units', width: '10%', sort: ({ units }) => units },
 ]
 /** A whole profile to write into, for whoever knows the format: the least one, with every field that has to be filled. */
 async function writeWhole() {

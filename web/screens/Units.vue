@@ -126,10 +126,4 @@ label {
   font-size: 13px;
   color: var(--soft);
 }
-.acts {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  gap: 10px 14px;
-}
 </style>

@@ -143,11 +143,6 @@ li .soft {
   gap: 6px;
   max-width: 420px;
 }
-.acts {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 12px;
-}
 .way {
   color: var(--stop);
 }

@@ -76,11 +76,6 @@ const hand = computed({
   display: grid;
   gap: 10px;
 }
-.acts {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 12px;
-}
 .hand {
   width: 320px;
   max-width: 100%;

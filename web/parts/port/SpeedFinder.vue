@@ -77,7 +77,7 @@ const printed = (text: string) =>
         v-if="sends"
         v-model:value="command"
         class="mono command"
-        placeholder="Before it, a command if any"
+        placeholder="Command before it"
         :input-props="{ 'aria-label': 'Command before it, if any', maxlength: 40, spellcheck: false }"
       />
       <NButton :disabled="!port" :loading="asking.busy.value" @click="find">Find the speed</NButton>

@@ -222,10 +222,6 @@ fieldset :deep(.n-radio) {
   gap: 8px;
   align-items: center;
 }
-.acts {
-  display: flex;
-  gap: 10px;
-}
 @media (max-width: 700px) {
   .symptom {
     grid-template-columns: minmax(0, 1fr);

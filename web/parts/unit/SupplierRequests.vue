@@ -182,8 +182,6 @@ li > svg {
   margin: 8px 0;
 }
 .acts {
-  display: flex;
-  gap: 8px;
   margin-top: 6px;
 }
 </style>
