@@ -229,6 +229,76 @@ describe('a damaged volume', () => {
     )
     expect(refusal((view) => view.setUint16(entry(1) + 26, clusters + 2, true))).toMatch(/leads to cluster/)
   })
+  it('ends at the lowest mark of an end, too', () => {
+    expect(refusal((view) => view.setUint16(table + 2 * 10, 0xfff8, true))).toMatch(/ends after/)
+    expect(refusal((view) => view.setUint16(table + 2 * 10, 0xfff7, true))).toMatch(/leads to cluster 65527/)
+  })
+  it('of FAT16 has clusters of sixteen bits: what others keep before them is no part of it', () => {
+    expect(refusal((view) => view.setUint16(entry(1) + 20, 0x1234, true))).toEqual(
+      files.map(({ name }) => name),
+    )
+  })
+  /** A card with this behind its table of partitions, and its first sector bent. */
+  const behind = (bend: (first: DataView) => void, own = volume) => {
+    const card = new Uint8Array(8 * 512 + own.length)
+    card.set(own, 8 * 512)
+    const first = new DataView(card.buffer)
+    first.setUint32(0x1be + 8, 8, true)
+    card.set([0x55, 0xaa], 510)
+    bend(first)
+    return card
+  }
+  // Code of a loader stands where a volume has its figures: one alone of them makes no volume.
+  it.each<[string, number, number, number]>([
+    ['512', 512, 0, 0],
+    ['512 and sectors a cluster', 512, 4, 0],
+    ['512 and tables', 512, 0, 2],
+    ['all but 512', 0x33c0, 4, 2],
+  ])('is looked for behind a first sector that shows %s', (_, size, perCluster, copies) => {
+    const card = behind((first) => {
+      first.setUint16(11, size, true)
+      first.setUint8(13, perCluster)
+      first.setUint8(16, copies)
+    })
+    expect(readFatRoot(card).map(({ name }) => name)).toEqual(files.map(({ name }) => name))
+  })
+  it.each<[string, (bytes: Uint8Array) => void, number]>([
+    ['sectors of another size', (bytes) => bytes.set([0, 4], 11), 11],
+    ['no sectors a cluster', (bytes) => (bytes[13] = 0), 13],
+  ])('behind a table is said to have %s at its own place', (_, bend, at) => {
+    const bent = volume.slice()
+    bend(bent)
+    let place: unknown
+    try {
+      readFatRoot(behind(() => {}, bent))
+    } catch (error) {
+      if (isProblem(error, 'card-unreadable')) place = error.facts.place
+    }
+    expect(place).toEqual({ offset: 8 * 512 + at })
+  })
+  it('whose boot sector is all there is, is a sector without a volume', () => {
+    const sector = new Uint8Array(512)
+    sector.set([0x55, 0xaa], 510)
+    expect(() => readFatRoot(sector)).toThrow(/sectors of 512/)
+    // Behind a table the last sector is still on the card.
+    const last = new Uint8Array(1024)
+    last.set([0x55, 0xaa], 510)
+    const view = new DataView(last.buffer)
+    view.setUint32(0x1be + 8, 1, true)
+    view.setUint16(512 + 11, 512, true)
+    expect(() => readFatRoot(last)).toThrow(/without its figures/)
+  })
+  it('of two sectors a cluster has half as many of them, read and written', () => {
+    const bytes = 40 * 1024 * 1024
+    const wide = writeFatVolume([{ name: 'A.BIN', bytes: noise(3000, 4) }], bytes)
+    const view = new DataView(wide.buffer)
+    expect(wide[13]).toBe(2)
+    const clusters = Math.floor((bytes / 512 - 1 - 2 * view.getUint16(22, true) - 32) / 2)
+    view.setUint16(rootOf(wide) + 32 + 26, clusters + 2, true)
+    expect(() => readFatRoot(wide)).toThrow(/leads to cluster/)
+    const large = { name: 'B.BIN', bytes: new Uint8Array(bytes) }
+    expect(() => writeFatVolume([large], bytes)).toThrow(/do not fit/)
+  })
   it('behind a table of partitions that leads out of the card says so', () => {
     const card = new Uint8Array(2048)
     card.set([0x55, 0xaa], 510)

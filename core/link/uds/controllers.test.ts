@@ -14,7 +14,8 @@ import {
   type LinkDriver,
   type TraceRow,
 } from '..'
-import { controllersOf } from './controllers'
+import type { Person } from '../person'
+import { controllersOf, severalControllers } from './controllers'
 
 const turn = () => new Promise<void>((done) => setImmediate(done))
 const never = { raised: false }
@@ -129,7 +130,71 @@ describe('a unit of several controllers on one bus', () => {
   })
 })
 
+describe('several drivers as one', () => {
+  const fake = (more: Partial<LinkDriver>): LinkDriver => ({
+    ...bench('drive').driver,
+    page: async () => ({ lines: ['A: 1'], inBootloader: false }),
+    ...more,
+  })
+  const kept = (codes: string) => ({ read: async () => codes, clear: async () => {} })
+  const component = componentOf(twoControllers(), 'drive')
+  const both = (first: LinkDriver, second: LinkDriver) =>
+    severalControllers([{ driver: first }, { component: 'charger', driver: second }], component)
+
+  it('name the codes of both, and "none" only where neither has one', async () => {
+    const read = (a: string, b: string) =>
+      both(fake({ faults: kept(a) }), fake({ faults: kept(b) })).faults!.read()
+    expect(await read('C10000', '0123AB')).toBe('C10000, 0123AB')
+    expect(await read('none', '0123AB')).toBe('0123AB')
+    expect(await read('none', 'none')).toBe('none')
+  })
+  it('pass on whatever is no silence', async () => {
+    const broken = fake({ page: () => Promise.reject(new Error('broken')) })
+    await expect(both(fake({}), broken).page()).rejects.toThrow('broken')
+  })
+  it('one alone is itself', () => {
+    const own = fake({})
+    expect(severalControllers([{ driver: own }], component)).toBe(own)
+  })
+  it('whichever asks for a typed key, the same person is asked', async () => {
+    const document = twoControllersDocument()
+    const { services } = document.links[0].drive.controllers[0]
+    delete services.key
+    services.keyTyped = true
+    const { driver, family } = bench('charger', readFamily(document))
+    const asked: string[] = []
+    driver.withPerson!({
+      // A practice unit takes the seed itself for the key.
+      async type({ says }: { says: string }) {
+        asked.push(says)
+        return /Its seed is ([0-9A-F ]+)\./.exec(says)![1]!.replaceAll(' ', '')
+      },
+    } satisfies Pick<Person, 'type'> as unknown as Person)
+    await driver.open()
+    await driver.loaderOf!(componentOf(family, 'charger')).attach()
+    expect(asked).toHaveLength(1)
+    expect(asked[0]).toContain('level 3')
+    await driver.close()
+  })
+})
+
 describe('a further controller in a profile', () => {
+  it('is on the same bus: what that wants of every frame is wanted of its frames', () => {
+    const document = twoControllersDocument()
+    Object.assign(document.links[0].drive, { extended: true, padding: 0, functionalId: '0x7DF' })
+    const of = (each: any) => {
+      const { drive } = drivenLink(readFamily(each))!
+      return drive.speaks === 'uds' ? controllersOf(drive)[1]!.drive : null
+    }
+    expect(of(document)).toMatchObject({
+      extended: true,
+      padding: 0,
+      functionalId: 0x7df,
+      bitsPerSecond: 500_000,
+    })
+    const plain = of(twoControllersDocument())!
+    expect(['extended', 'padding', 'functionalId'].filter((name) => name in plain)).toEqual([])
+  })
   it('has the services of the first where it says none of its own, and never its page or what that sends', () => {
     const document = twoControllersDocument()
     delete document.links[0].drive.controllers[0].services
