@@ -7,7 +7,7 @@ export default defineConfig({
   timeout: 150_000,
   expect: { timeout: 20_000 },
   // Many of them wait on a paced stand-in, and leave a processor idle meanwhile.
-  workers: 3,
+  workers: 4,
   // The machines are shared and noisy: what fails twice is wrong, what fails once is named in the report.
   retries: 1,
   globalSetup: './e2e/seed.ts',

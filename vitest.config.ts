@@ -11,7 +11,7 @@ export default defineConfig({
     globalSetup: ['server/seeded-folder.test-support.ts'],
     // Tests share one module graph and no state; a third of them wait for another program rather than compute.
     isolate: false,
-    maxWorkers: 3,
+    maxWorkers: 4,
     testTimeout: 60_000 * pace,
     hookTimeout: 120_000 * pace,
   },
