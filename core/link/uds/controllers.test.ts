@@ -88,6 +88,22 @@ describe('a unit of several controllers on one bus', () => {
     }
     await driver.close()
   })
+  it('starts every controller again that was held in its boot, and no other', async () => {
+    for (const used of [['drive', 'charger'], ['charger'], ['drive']]) {
+      const { driver, family, sent } = bench('drive')
+      await driver.open()
+      for (const id of used) {
+        const loader = driver.loaderOf!(componentOf(family, id))
+        await loader.erase!({ address: 0x10000, length: 0x1000 }, () => {})
+      }
+      sent.length = 0
+      await driver.loaderOf!(componentOf(family, used.at(-1)!)).startApplication()
+      expect(sent.join('').match(/t7E[02]8021101/g)).toEqual(
+        used.map((id) => (id === 'drive' ? 't7E08021101' : 't7E28021101')),
+      )
+      await driver.close()
+    }
+  })
   it('shows the messages of both in words', async () => {
     const { driver, rows } = bench('drive')
     await driver.open()

@@ -58,9 +58,33 @@ export function severalControllers(
     }
     return { lines, inBootloader }
   }
+  /** Those that were brought into the session that is written in: each has to start its own program again. */
+  const stopped = new Set<Loader>()
   const loaderOf = ({ id }: Component): Loader => {
-    const { driver } = all.find((each) => each.component === id) ?? all[0]!
-    return { ...driver.loader, identify: async () => (await page()).lines }
+    const { loader } = (all.find((each) => each.component === id) ?? all[0]!).driver
+    const { erase } = loader
+    return {
+      ...loader,
+      identify: async () => (await page()).lines,
+      attach() {
+        stopped.add(loader)
+        return loader.attach()
+      },
+      ...(erase && {
+        erase(range, report) {
+          stopped.add(loader)
+          return erase(range, report)
+        },
+      }),
+      write(address, bytes, report, abandon) {
+        stopped.add(loader)
+        return loader.write(address, bytes, report, abandon)
+      },
+      async startApplication() {
+        for (const each of stopped.size > 0 ? stopped : [loader]) await each.startApplication()
+        stopped.clear()
+      },
+    }
   }
   return {
     ...own,
