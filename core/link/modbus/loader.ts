@@ -187,9 +187,10 @@ export function modbusLoader(
   const settle = async (what: string, everyMs = 100, onPoll: () => Promise<void> | void = () => {}) => {
     const until = clock.now() + busyMs
     for (;;) {
+      const asked = clock.now()
       const now = await state()
       if (now === states.loader) return
-      if (now !== states.atWork || clock.now() > until) {
+      if (now !== states.atWork || asked > until) {
         throw new Problem({
           kind: 'modbus-loader',
           thing: port.name,

@@ -1,9 +1,9 @@
 import { dapAdapterDevice, flashChip, flashTable, usbDevice, type FlashChipForm } from '@bench-wake/standins'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { bytesOfHex, virtualClock } from '../../kernel'
+import { bytesOfHex, virtualClock, type Clock } from '../../kernel'
 import { caught, noise, writeUnderFaults } from '../faulted.test-support'
-import { openSpiPort } from '../spi'
+import { openSpiPort, type SpiPort } from '../spi'
 import { dapAdapter } from '../swd'
 import { flashLoader, planErase, readFlashTable, usualEraseMs, type EraseType, type FlashSettings } from '.'
 
@@ -199,6 +199,7 @@ async function bench(
   form: Partial<FlashChipForm> = {},
   settings: Partial<FlashSettings> = {},
   version: 1 | 2 = 2,
+  over: (port: SpiPort, clock: Clock) => SpiPort = (port) => port,
 ) {
   const clock = virtualClock(turn)
   const bytes = form.bytes ?? noise(size, 99)
@@ -219,7 +220,7 @@ async function bench(
   const told: string[] = []
   const loader = flashLoader(
     'clip',
-    async () => openSpiPort(await dapAdapter(usb), { hertz: 1_000_000 }),
+    async () => over(await openSpiPort(await dapAdapter(usb), { hertz: 1_000_000 }), clock),
     clock,
     { ...sheet, ...settings },
     async (says) => void told.push(says),
@@ -406,6 +407,30 @@ describe('a chip is not written', () => {
   it('where its write-protect leg keeps its protection', async () => {
     const { facts } = await act({ status: 0x9c, statusHeld: true }, {}, { address: 0, length: 4096 })
     expect(facts).toMatchObject({ kind: 'flash-protected', found: 'status 0x9C' })
+  })
+  it('and not because the computer stood still while the chip was rightly busy', async () => {
+    let late = 0
+    // A chip that takes a little longer than its table says is usual.
+    const slow = { programMs: 4, erases: erases.map((each) => ({ ...each, ms: each.ms + 9 })) }
+    const { loader, bytes } = await bench(slow, {}, 2, (port, clock) => ({
+      ...port,
+      // What the chip said in time comes a minute later, once for the erase and once for a page.
+      async exchange(acts) {
+        const seen = await port.exchange(acts)
+        const last = seen.at(-1)?.at(-1) ?? 0
+        if (late < 2 && acts.length === 1 && seen[0]?.length === 4 && last & 1) {
+          late++
+          await clock.sleep(60_000)
+        }
+        return seen
+      },
+    }))
+    await loader.attach()
+    const image = noise(0x300)
+    await loader.erase({ address: 0, length: image.length }, quiet)
+    await loader.write(0, image, quiet, calm)
+    expect(late).toBe(2)
+    expect(bytes.subarray(0, image.length)).toEqual(image)
   })
   it('where it stays busy for ever', async () => {
     const { loader } = await bench({ busyForEver: true })
