@@ -14,6 +14,8 @@ test('the demo job from today to the logbook, by keyboard alone', async ({ page,
 
   await expect(page.getByRole('heading', { name: 'Read what the unit says of itself.' })).toBeVisible()
   await expect(page.getByRole('button', { name: 'Read the unit' })).toBeFocused()
+  // What it is about is read first: the page stays at its top, though the button lies further down.
+  expect(await page.evaluate(() => window.scrollY)).toBe(0)
   await page.keyboard.press('Enter')
 
   await expect(page.getByRole('heading', { name: /Ready: Main processor 2\.41 to 2\.48/ })).toBeVisible()
