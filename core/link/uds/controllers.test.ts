@@ -104,6 +104,13 @@ describe('a unit of several controllers on one bus', () => {
       await driver.close()
     }
   })
+  it('starts the one in hand where a leg before it left them in their boot', async () => {
+    const { driver, family, sent } = bench('drive')
+    await driver.open()
+    await driver.loaderOf!(componentOf(family, 'charger')).startApplication()
+    expect(sent.join('').match(/t7E[02]8021101/g)).toEqual(['t7E28021101'])
+    await driver.close()
+  })
   it('shows the messages of both in words', async () => {
     const { driver, rows } = bench('drive')
     await driver.open()
