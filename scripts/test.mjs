@@ -9,8 +9,11 @@ needPackages()
 needPeers()
 
 // Each event of a record waits for the disk; where memory has room for what tests leave, they wait for none.
-if (!process.env.TMPDIR && hasRoom('/dev/shm')) process.env.TMPDIR = '/dev/shm'
-const folder = mkdtempSync(join(tmpdir(), 'bench-wake-test-'))
+const scratch = !process.env.TMPDIR && hasRoom('/dev/shm') ? '/dev/shm' : tmpdir()
+const folder = mkdtempSync(join(scratch, 'bench-wake-test-'))
+// All that tests leave lies in it, and goes with it, however they end.
+process.env.TMPDIR = folder
+process.on('exit', () => rmSync(folder, { recursive: true, force: true }))
 const total = { passed: 0, failed: 0 }
 const count = (passed, failed) => {
   total.passed += passed
@@ -103,7 +106,6 @@ if (built) {
   else count(0, 1)
 }
 
-rmSync(folder, { recursive: true, force: true })
 /** Every test of the interface, however deep its suite lies. */
 function specsOf(suites) {
   return suites.flatMap(({ specs = [], suites: inner = [] }) => [...specs, ...specsOf(inner)])
