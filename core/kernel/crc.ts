@@ -1,12 +1,11 @@
 /*
- * Cyclic redundancy checks by table, one byte a step; the one that whole images are judged by takes eight at once. Parameters and check values ("123456789") are those
- * of the CRC RevEng catalogue of parametrised CRC algorithms.
+ * Cyclic redundancy checks by table, one byte a step; the one that whole images are judged by takes eight at once.
+ * Parameters and check values ("123456789") are those of the CRC RevEng catalogue of parametrised CRC algorithms.
  */
 
 const xmodemTable = buildForward16(0x1021)
 const modbusTable = buildReflected16(0xa001)
 const iso32Tables = sliced(buildReflected32(0xedb88320))
-const [iso32Table] = iso32Tables
 
 /**
  * CRC-16/XMODEM: polynomial 0x1021, start 0, not reflected, no final XOR. Check value 0x31C3.
@@ -51,7 +50,7 @@ export function crc32(bytes: Uint8Array, start = 0): number {
       t0[bytes[at + 7]!]!
   }
   for (; at < bytes.length; at++) {
-    crc = (crc >>> 8) ^ iso32Table[(crc ^ bytes[at]!) & 0xff]!
+    crc = (crc >>> 8) ^ t0[(crc ^ bytes[at]!) & 0xff]!
   }
   return ~crc >>> 0
 }

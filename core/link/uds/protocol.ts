@@ -8,8 +8,6 @@ import { uploadTime } from './upload-time'
 /** Bytes of one transfer message: a length of 0x402. */
 const transferBytes = 0x402
 
-const pairOf = ({ requestId, answerId }: { requestId: number; answerId: number }) => ({ requestId, answerId })
-
 /** Diagnostic services on the vehicle bus, behind a CAN adapter on a serial line. */
 export const udsProtocol: LinkProtocol<'uds'> = {
   over: 'serial',
@@ -35,7 +33,9 @@ export const udsProtocol: LinkProtocol<'uds'> = {
       requestId,
       answerId,
       ...(addresses && { addressed: true }),
-      ...(controllers && { others: controllers.map((each) => pairOf(each)) }),
+      ...(controllers && {
+        others: controllers.map((each) => ({ requestId: each.requestId, answerId: each.answerId })),
+      }),
     }),
     rows: canRows,
   },
