@@ -255,7 +255,31 @@ describe('a further controller in a profile', () => {
       'at the first one’s identifier',
       (c) => ((c.requestId = '0x7E0'), (c.answerId = '0x7E8')),
       'controllers.0.requestId',
-      /reached in the same way/,
+      /one of its identifiers/,
+    ],
+    [
+      'that answers as the first one does',
+      (c) => (c.answerId = '0x7E8'),
+      'controllers.0.requestId',
+      /one of its/,
+    ],
+    [
+      'that is asked as the first one answers',
+      (c) => (c.requestId = '0x7E8'),
+      'controllers.0.requestId',
+      /one of its/,
+    ],
+    [
+      'that answers as the first one is asked',
+      (c) => (c.answerId = '0x7E0'),
+      'controllers.0.requestId',
+      /one of its/,
+    ],
+    [
+      'with an address beside one without',
+      (c) => (c.addresses = { target: '0x11', source: '0xF1' }),
+      'controllers.0.addresses',
+      /or none has/,
     ],
     [
       'twice for one component',

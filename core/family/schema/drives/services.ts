@@ -283,14 +283,29 @@ function checkKey(
 /** Two controllers that answer to one identifier, hold one component, or say one line, cannot be told apart. */
 function checkControllers(drive: v.InferOutput<typeof UdsDrive>, place: string, fault: Fault): void {
   const { controllers = [] } = drive
-  const heard = (each: Pick<typeof drive, 'requestId' | 'answerId' | 'addresses'>) =>
-    [each.requestId, each.answerId, each.addresses?.target ?? ''].join()
-  const reached = [drive, ...controllers].map(heard)
+  type Reached = Pick<typeof drive, 'requestId' | 'answerId' | 'addresses'>
+  const all: Reached[] = [drive, ...controllers]
+  /** No two share an identifier, unless a byte of address tells them apart; what one asks by, none answers by. */
+  const isTaken = (own: Reached, index: number) =>
+    all
+      .slice(0, index)
+      .some(
+        (each) =>
+          own.requestId === each.answerId ||
+          own.answerId === each.requestId ||
+          ((own.requestId === each.requestId || own.answerId === each.answerId) &&
+            own.addresses?.target === each.addresses?.target),
+      )
   const lines = new Set(drive.page.map(({ field }) => field))
   controllers.forEach((each, index) => {
     const at = `${place}.controllers.${index}`
-    if (reached.indexOf(reached[index + 1]!) <= index)
-      fault(`${at}.requestId`, 'Another controller is reached in the same way')
+    if (isTaken(each, index + 1))
+      fault(
+        `${at}.requestId`,
+        'Another controller has one of its identifiers, and no address tells them apart',
+      )
+    if (!each.addresses !== !drive.addresses)
+      fault(`${at}.addresses`, 'All controllers of a link have a byte of address, or none has')
     if (controllers.findIndex(({ component }) => component === each.component) < index)
       fault(`${at}.component`, `Another controller holds "${each.component}"`)
     each.page.forEach(({ field, local, identification }, line) => {
