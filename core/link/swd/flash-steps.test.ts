@@ -10,7 +10,8 @@ import * as v from 'valibot'
 import { describe, expect, it } from 'vitest'
 import { driveForms, type DriveOf } from '../../family'
 import { equalBytes, virtualClock, type Clock } from '../../kernel'
-import { debugLoader, stepsOfController } from '.'
+import { debugLoader, stepsOfController, type DebugPort } from '.'
+import { carryOut } from './flash-steps'
 
 /*
  * Flash controllers of other shapes, each written from a page of a manual made up for it and sharing no code with core or with
@@ -493,4 +494,23 @@ describe('the stand-in of such steps', () => {
     expect(bytes.subarray(0, 512).every((byte) => byte === 0xff)).toBe(true)
     expect(memory.read(0x400e0a08)! & 1).toBe(0)
   })
+})
+
+it('a computer that stood still does not make a memory one that stays busy; one that still is busy afterwards is', async () => {
+  const until = { do: 'until', register: 0x10, mask: 1, is: 1, withinMs: 50 } as const
+  const place = { page: 0, pageNumber: 0, at: 0 }
+  const waited = (ready: (look: number) => boolean) => {
+    const clock = virtualClock(turn)
+    let looks = 0
+    const unit = {
+      // The first answer was right when it was given, and is read a minute later.
+      async read() {
+        if (++looks === 1) await clock.sleep(60_000)
+        return ready(looks) ? 1 : 0
+      },
+    } as unknown as DebugPort
+    return carryOut([until], place, { unit, clock, thing: 'pads', width: 4 })
+  }
+  await expect(waited((look) => look === 2)).resolves.toBeUndefined()
+  await expect(waited(() => false)).rejects.toMatchObject({ facts: { kind: 'debug-flash' } })
 })
