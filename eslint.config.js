@@ -100,6 +100,24 @@ export default tseslint.config(
     rules: { 'vue/multi-word-component-names': 'off', 'vue/require-default-prop': 'off' },
   },
   {
+    // Figures and dates are written as the person chose, in one place.
+    files: ['web/**/*.vue', 'web/**/*.ts'],
+    ignores: ['web/parts/written.ts', 'web/parts/written.test.ts'],
+    rules: {
+      'no-restricted-syntax': [
+        'error',
+        {
+          selector: 'MemberExpression[property.name=/^toLocale(String|DateString|TimeString)$/]',
+          message: 'Take a text of parts/written.ts.',
+        },
+        {
+          selector: "MemberExpression[object.name='Intl'][property.name=/Format$/]",
+          message: 'Take a text of parts/written.ts.',
+        },
+      ],
+    },
+  },
+  {
     // A control of the kit brings its states with it: names, keys, focus, both themes. Written by hand each has its own faults.
     files: ['web/**/*.vue'],
     rules: {

@@ -69,6 +69,10 @@ test('an adapter says what it is and what it can do', async ({ page, shared: pro
   const logger = page.locator('[data-port="stand-in:tide-2"]')
   await logger.getByRole('button', { name: /can do/ }).click()
   await expect(logger).toContainText('no debug adapter that this program knows')
+  // The ports are read again every two seconds: what was answered stays in its row.
+  for (let more = 2; more > 0; more--) await page.waitForResponse(/\/api\/ports$/)
+  await expect(row).toContainText('Can: chip on a clip, six-line port')
+  await expect(logger).toContainText('no debug adapter that this program knows')
 })
 
 test('a board is written over six lines: a fuse that would lock out is held, another one is set', async ({

@@ -132,6 +132,7 @@ const places = [
   ['/trace', '/kit/:today', '/jobs/job-fog-07/card', '/jobs/job-davit-1/plan'],
   ['/jobs/job-fog-07', '/jobs/job-davit-1'],
   ['/logbook', '/logbook/:run', '/rounds/case-launch-3'],
+  ['/who', '/data', '/drill', '/families/teach', '/rounds', '/jobs/job-fog-07/entry'],
 ]
 for (const some of places) {
   test(`${some[0]!} and ${some.length - 1} more pass the accessibility rules by day and night`, async ({
@@ -214,4 +215,52 @@ test('the page is light to load and fits a phone', async ({ browser, program }) 
     expect(overflow, path).toBeLessThanOrEqual(0)
   }
   await context.close()
+})
+
+test('several images are taken off together and put back; one that a job rests on stays, and says why', async ({
+  page,
+  program,
+}) => {
+  await page.goto(`${program.address}/shelf`)
+  const spare = (name: string, last: string) => ({
+    name,
+    mimeType: 'text/plain',
+    buffer: Buffer.from(`:020000004299${last}\n:00000001FF\n`),
+  })
+  await page.getByLabel('Image file').setInputFiles([spare('spare-1.hex', '23')])
+  const row = (name: string) => page.locator(`tr[data-image="${name}"]`)
+  await expect(row('spare-1.hex')).toBeVisible()
+  const inUse = page.locator('tr[data-image="rel/img1.hex"]')
+  for (const each of [row('spare-1.hex'), inUse]) await each.getByRole('checkbox').click()
+  const bar = page.getByRole('status').filter({ hasText: 'chosen' })
+  await expect(bar).toContainText('2 chosen')
+  await page.getByRole('button', { name: 'Take off the shelf' }).click()
+  // The one nothing rests on is gone and can be put back; the other one stays chosen, with its reason beside it.
+  await expect(page.getByRole('alert')).toContainText('rests on this image')
+  await expect(row('spare-1.hex')).toHaveCount(0)
+  await expect(inUse).toBeVisible()
+  await expect(bar).toContainText('1 chosen')
+  await page.getByRole('button', { name: 'Undo' }).click()
+  await expect(row('spare-1.hex')).toBeVisible()
+})
+
+test('jobs are moved to another day together, by name, and back', async ({ page, program }) => {
+  await page.goto(program.address)
+  const dayOf = async (id: string) => (await program.get(`/jobs/${id}`)).job.day as string
+  const before = await dayOf('job-fog-07')
+  for (const unit of ['Fog signal 07', 'Launch 2, starboard motor'])
+    await page.getByRole('checkbox', { name: `Choose ${unit}` }).click()
+  const go = page.getByRole('button', { name: 'Move to that day' })
+  await expect(go).toBeDisabled()
+  await page.getByRole('status').getByRole('textbox').first().fill('2027-03-02')
+  await page.keyboard.press('Enter')
+  await expect(go).toBeDisabled()
+  await page.getByLabel('Who moves them').fill('A. Lund')
+  await go.click()
+  await expect(page.getByText('2 jobs are moved.')).toBeVisible()
+  expect([await dayOf('job-fog-07'), await dayOf('job-launch-2')]).toEqual(['2027-03-02', '2027-03-02'])
+  await page.getByRole('button', { name: 'Undo' }).click()
+  await expect(page.getByText('2 jobs are moved.')).toHaveCount(0)
+  expect(await dayOf('job-fog-07')).toBe(before)
+  expect(await dayOf('job-launch-2')).not.toBe('2027-03-02')
 })

@@ -85,6 +85,9 @@ export async function releaseHolds(page: Page) {
   await expect(heading).not.toContainText('Judging')
   for (let left = 4; left > 0 && !(await heading.textContent())!.includes('Ready'); left--) {
     const release = page.getByRole('button', { name: /Release this hold/ }).first()
+    // The heading may stand before the list below it does.
+    const either = heading.filter({ hasText: 'Ready' }).or(release).first()
+    await either.waitFor({ timeout: 5000 }).catch(() => {})
     if (!(await release.isVisible().catch(() => false))) break
     // What is judged anew draws its buttons anew: one that went while it was aimed at is looked for again.
     const pressed = await release.click({ timeout: 2000 }).then(

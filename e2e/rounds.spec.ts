@@ -165,7 +165,9 @@ test('a log is looked at: channels with a cursor, a map, points, and another rou
   // What each round wrote stands on the unit's own time line.
   const logPage = page.url()
   await page.goto(`${program.address}/units/launch-3`)
-  await expect(page.getByRole('img', { name: /4\.1, then 4\.1\.1, then 4\.1\.2/ })).toBeVisible()
+  const timeLine = page.getByRole('img', { name: /4\.1, then 4\.1\.1, then 4\.1\.2/ })
+  await expect(timeLine).toBeVisible()
+  await timeLine.scrollIntoViewIfNeeded()
   await expect(page.locator('.apexcharts-rangebar-area').first()).toBeVisible()
   const line = [`${program.address}/units/launch-3`, `${program.address}/rounds`]
   for (const path of [logPage, `${program.address}${casePath}`, ...line]) {

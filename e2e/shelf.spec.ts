@@ -123,7 +123,7 @@ test('a plain binary that nobody knows: what can be seen in it, and its address 
 
 // Must hold: a 64 MiB image is read, identified and compared in a worker; no task of the page over 50 ms.
 test('a 64 MiB image leaves the page responsive', async ({ page, program }) => {
-  test.setTimeout(180_000)
+  test.setTimeout(300_000)
   const family = demoFamily('fog-signal')
   const [small] = placed(family, {
     component: 'main',
@@ -157,7 +157,7 @@ test('a 64 MiB image leaves the page responsive', async ({ page, program }) => {
   await page.evaluate(() => ((window as unknown as { long: number[] }).long.length = 0))
   await page.getByLabel('Image file').setInputFiles(file)
   const row = page.locator('tr.fresh')
-  await expect(row).toContainText('2.60', { timeout: 60_000 })
+  await expect(row).toContainText('2.60', { timeout: 120_000 })
   await row.getByRole('link').click()
   await expect(page.locator('.hex')).toContainText('0x08008000', { timeout: 60_000 })
   await expect(page.getByRole('group', { name: /Bytes, row 1 of 4194304/ })).toBeVisible()

@@ -158,7 +158,7 @@ test('a job is moved to another day and withdrawn with a reason, before anything
   await dialog.getByRole('textbox').first().fill('2027-03-01')
   await dialog.getByRole('textbox', { name: 'Your name' }).fill('M. Tarn')
   await byKeys(dialog.getByRole('button', { name: 'Move to another day' }))
-  await expect(page.getByText('For 1 Mar 2027')).toBeVisible()
+  await expect(page.getByText('For 2027-03-01')).toBeVisible()
   await byKeys(page.getByRole('button', { name: 'Withdraw it' }))
   await page.getByRole('textbox', { name: 'Reason' }).fill('The logger was sold.')
   await byKeys(page.getByRole('button', { name: 'Withdraw this job' }))

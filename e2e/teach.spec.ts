@@ -79,7 +79,7 @@ test('a whole profile is written in the editor, tried on its unit, kept, and its
   // First a slip of the pen: the trial says at which step, and what the unit said to it.
   await fill(`${steps}.page.steps`, JSON.stringify(operations['page']!.steps).replace('ver\\r', 'vers\\r'))
   const box = page.locator('.json', { has: page.locator(`[id="field-${steps}.page.steps"]`) })
-  const trial = box.locator('xpath=following-sibling::*[contains(@class,"try")][1]')
+  const trial = box.locator('xpath=following-sibling::*[@data-try][1]')
   await trial.getByRole('button', { name: 'Try it on a unit' }).click()
   await expect(trial.locator('.port')).not.toContainText(noPort)
   await trial.getByRole('button', { name: 'Try it', exact: true }).click()

@@ -36,6 +36,7 @@ async function shoot(
 ) {
   const view = await page(light, size)
   await view.goto(program.address + path)
+  await view.getByRole('heading', { level: 1 }).waitFor()
   await view.waitForTimeout(800)
   await view.screenshot({ path: `${folder}${name}.png` })
   await view.context().close()

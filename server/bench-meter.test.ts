@@ -171,6 +171,8 @@ describe('a port that is given the job of the meter', () => {
       .map(({ body }: any) => body)
       .filter(({ type }: any) => type === 'supply')
       .map(({ volts: each }: any) => each)
+      // A machine that stands still for a moment makes a meter look silent.
+      .filter((each: number | null) => each !== null)
     expect(volts.length).toBeGreaterThan(2)
     // Each reading is lower than the one before, as the battery of the peer sags.
     expect(volts).toEqual([...volts].sort((a, b) => b - a))

@@ -1,4 +1,4 @@
-import { request, type IncomingHttpHeaders } from 'node:http'
+import { Agent, request, type IncomingHttpHeaders } from 'node:http'
 import { networkInterfaces } from 'node:os'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { ownNames } from './door'
@@ -131,6 +131,21 @@ describe('the names of a program', () => {
 })
 
 describe('the program’s own page, and a tool at this computer', () => {
+  // RFC 9112, clause 9.3: a client may ask again on a connection that is kept; the head says for how long.
+  it('keep their connection over a minute in which the computer stands still', async () => {
+    const agent = new Agent({ keepAlive: true })
+    const { hostname, port } = new URL(server.address)
+    const kept = await new Promise<string>((resolve, reject) => {
+      const asking = request({ hostname, port, path: '/api/health', agent }, (answer) => {
+        answer.resume()
+        resolve(String(answer.headers['keep-alive']))
+      })
+      asking.on('error', reject)
+      asking.end()
+    })
+    agent.destroy()
+    expect(Number(/timeout=(\d+)/.exec(kept)?.[1])).toBeGreaterThan(60)
+  })
   it('are let in', async () => {
     const { port } = new URL(server.address)
     for (const host of [`127.0.0.1:${port}`, `localhost:${port}`, `[::1]:${port}`, 'LOCALHOST']) {

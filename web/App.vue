@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import { darkTheme, NConfigProvider } from 'naive-ui'
-import { computed } from 'vue'
-import { onMounted } from 'vue'
+import { computed, onMounted } from 'vue'
 import Band from './parts/Band.vue'
 import SignIn from './parts/SignIn.vue'
+import { useTurns } from './parts/useTurns'
 import { useAccess } from './stores/access'
 import { useLook } from './stores/look'
 import { naiveTheme } from './theme/naive'
@@ -13,6 +13,8 @@ const look = useLook()
 const access = useAccess()
 // A program that does not answer is told by each screen in its own place.
 onMounted(() => access.load().catch(() => {}))
+/** The band, then the screen. */
+const drawn = useTurns(() => 2)
 const theme = computed(() => (look.light === 'night' ? darkTheme : null))
 </script>
 
@@ -25,10 +27,10 @@ const theme = computed(() => (look.light === 'night' ? darkTheme : null))
     inline-theme-disabled
   >
     <a class="skip" href="#main">To the content</a>
-    <Band v-if="!access.shut" class="band" />
+    <Band v-if="drawn && !access.shut" class="band" />
     <main id="main" tabindex="-1">
       <SignIn v-if="access.shut" />
-      <RouterView v-else :key="String($route.params['id'] ?? $route.name)" />
+      <RouterView v-else-if="drawn > 1" :key="String($route.params['id'] ?? $route.name)" />
     </main>
   </NConfigProvider>
 </template>

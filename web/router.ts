@@ -1,8 +1,27 @@
+import { api, got } from './stores/api'
 import { createRouter, createWebHistory } from 'vue-router'
+
+/** A screen that is come back to fills while it is drawn: it is scrolled once it is as long as it was, ms at most. */
+const fillsWithinMs = 3000
+const come = (top: number) =>
+  new Promise<void>((resolve) => {
+    const until = performance.now() + fillsWithinMs
+    const look = () =>
+      document.documentElement.scrollHeight >= top + innerHeight || performance.now() > until
+        ? resolve()
+        : setTimeout(look, 30)
+    // Not at once: to ask how long it is makes the browser lay it out in the midst of being drawn.
+    setTimeout(look, 30)
+  })
 
 export const router = createRouter({
   history: createWebHistory(),
-  scrollBehavior: (_to, _from, saved) => saved ?? { top: 0 },
+  scrollBehavior: async (to, _from, saved) => {
+    if (!saved) return { top: 0 }
+    await come(saved.top)
+    // Who has gone on meanwhile is left alone.
+    return router.currentRoute.value.fullPath === to.fullPath && saved
+  },
   routes: [
     { path: '/', name: 'today', component: () => import('./screens/Today.vue'), meta: { title: 'Today' } },
     {
@@ -187,4 +206,9 @@ export const router = createRouter({
 
 router.afterEach((to) => {
   document.title = `${String(to.meta['title'])} · Bench Wake`
+})
+// The file of a screen could not be read: the program is gone, or a newer one has other files.
+router.onError(async (error, to) => {
+  if (!/module/i.test(String(error))) throw error
+  if (await got(api.health.$get()).catch(() => null)) location.assign(to.fullPath)
 })

@@ -1,3 +1,4 @@
+import { fixedText } from '../kernel'
 import {
   actsInOrder,
   readyLine,
@@ -256,7 +257,7 @@ function fail(state: EntryState, endedAt: number, failure: EntryFailure): EntryS
 export function offText({ offMs }: EntryFailure): string | null {
   if (offMs === undefined) return null
   const off = Math.abs(offMs)
-  const amount = off < 1000 ? `${Math.round(off)} ms` : `${(off / 1000).toFixed(1)} s`
+  const amount = off < 1000 ? `${Math.round(off)} ms` : `${fixedText(off / 1000, 1)} s`
   return `${amount} too ${offMs < 0 ? 'early' : 'late'}`
 }
 

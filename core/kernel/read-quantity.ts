@@ -208,6 +208,21 @@ export function awgSquareMillimetres(gauge: number): number {
   return (Math.PI / 4) * diameter ** 2
 }
 
+/** `14 AWG`; `2/0 AWG` of −1. */
+export const gaugeName = (gauge: number) => `${gauge < 1 ? `${1 - gauge}/0` : gauge} AWG`
+/**
+ * `14 AWG` of 2.08 mm², `between 10 and 11 AWG` of 4.3: a lead thinner than its gauge must not be read out of it.
+ * Null above 4/0, where gauges end.
+ */
+export function awgText(squareMillimetres: number): string | null {
+  const gauge = 36 - (39 * Math.log(Math.sqrt((4 / Math.PI) * squareMillimetres) / 0.127)) / Math.log(92)
+  if (gauge < -3.02) return null
+  const near = Math.round(gauge)
+  // Figures are given with two decimals: 14 AWG is 2.0809, written 2.08.
+  if (Math.abs(gauge - near) < 0.02) return gaugeName(near)
+  return `between ${gaugeName(Math.floor(gauge)).replace(' AWG', '')} and ${gaugeName(Math.ceil(gauge))}`
+}
+
 /** Between which figures a quantity must lie, in its base unit. */
 export interface QuantityLimits {
   /** Field, for the refusal. */

@@ -1,4 +1,4 @@
-import { Problem } from '../kernel'
+import { fixedText, Problem } from '../kernel'
 import type { StepContext } from './step-context'
 import { voltsAtLastByte } from './supply-trend'
 
@@ -37,7 +37,7 @@ export async function holdForSupply(
     const low = volts < floor ? volts : due !== null && due < floor ? due : null
     if (low === null) return
     const at = volts < floor ? 'reads' : 'is on its way to'
-    const says = `The supply ${at} ${low.toFixed(2)} V; the floor is ${floor.toFixed(2)} V.`
+    const says = `The supply ${at} ${fixedText(low, 2)} V; the floor is ${fixedText(floor, 2)} V.`
     const answer = await ask({
       id: 'supply-low',
       says: `${says} Nothing of this step is done yet. Put a charger on it, or take loads off, then measure again.`,
@@ -50,8 +50,8 @@ export async function holdForSupply(
     throw new Problem({
       kind: 'supply-low',
       says: says.replace(/\.$/, '').replace(/^The/, 'the'),
-      expected: `at least ${floor.toFixed(2)} V`,
-      found: `${low.toFixed(2)} V`,
+      expected: `at least ${fixedText(floor, 2)} V`,
+      found: `${fixedText(low, 2)} V`,
       remedy: 'Leave the unit powered, bring the supply up, then go on with this run.',
     })
   }
@@ -67,9 +67,9 @@ async function measureByHand(
   const { floorVolts: floor, ceilingVolts: ceiling } = family.power
   const answer = await ask({
     id: 'supply-by-hand',
-    says: `Nothing measures the supply. Measure it now ${family.power.measure?.at ?? 'at the unit’s terminals'}: it has to read ${floor.toFixed(2)} V or more, and not above ${ceiling.toFixed(2)} V.`,
+    says: `Nothing measures the supply. Measure it now ${family.power.measure?.at ?? 'at the unit’s terminals'}: it has to read ${fixedText(floor, 2)} V or more, and not above ${fixedText(ceiling, 2)} V.`,
     answers: [
-      { id: 'holds', says: `It reads ${floor.toFixed(2)} V or more` },
+      { id: 'holds', says: `It reads ${fixedText(floor, 2)} V or more` },
       { id: 'stop', says: 'It does not: stop here' },
     ],
   })
@@ -77,7 +77,7 @@ async function measureByHand(
   throw new Problem({
     kind: 'supply-low',
     says: 'the supply does not read what the unit needs',
-    expected: `from ${floor.toFixed(2)} to ${ceiling.toFixed(2)} V`,
+    expected: `from ${fixedText(floor, 2)} to ${fixedText(ceiling, 2)} V`,
     remedy: 'Leave the unit powered, bring the supply up, then go on with this run.',
   })
 }

@@ -96,7 +96,19 @@ export const screens: Bench = {
         wanted: 'at most 300',
         holds: script / 1024 <= 300,
       })
-      figures.push(task('the program', Math.max(0, ...(await taken(page, 'longTasks')))))
+      const starts: number[] = []
+      for (let time = 0; time < times; time++) {
+        // Each as one who opens it anew: nothing of it is in the browser yet.
+        const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
+        const fresh = await context.newPage()
+        await watchTasks(fresh)
+        await fresh.goto(program.address)
+        await drawn(fresh)
+        starts.push(Math.max(0, ...(await taken(fresh, 'longTasks'))))
+        await context.close()
+      }
+      figures.push(task('the program', middle(starts)))
+      await taken(page, 'longTasks')
       for (const [name, path] of await screensOf(program)) {
         const longest: number[] = []
         for (let time = 0; time < times; time++) {

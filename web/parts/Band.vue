@@ -3,8 +3,9 @@ import { clockText } from '@bench-wake/core/kernel'
 import { stripOf } from '@bench-wake/core/record'
 import { IconDeviceDesktop, IconMoon, IconSun, IconUser, IconVolume, IconVolumeOff } from '@tabler/icons-vue'
 import { useEventListener } from '@vueuse/core'
-import { computed, defineAsyncComponent, ref } from 'vue'
+import { computed, defineAsyncComponent, ref, watch } from 'vue'
 import { useAccess } from '../stores/access'
+import { answers } from '../stores/api'
 import { useLive } from '../stores/live'
 import { useLook } from '../stores/look'
 import LaptopNote from './LaptopNote.vue'
@@ -12,11 +13,19 @@ import VerdictMark from './VerdictMark.vue'
 import WakeStrip from './WakeStrip.vue'
 
 const CommandBox = defineAsyncComponent(() => import('./CommandBox.vue'))
+const KeysNote = defineAsyncComponent(() => import('./KeysNote.vue'))
 
 const look = useLook()
 const live = useLive()
 const access = useAccess()
 const finding = ref(false)
+const keysShown = ref(false)
+/** It answers again a moment ago. */
+const back = ref(false)
+watch(answers, (now) => {
+  back.value = now
+  if (now) setTimeout(() => (back.value = false), 6000)
+})
 
 const places = [
   { name: 'today', says: 'Today', under: ['today', 'job', 'entry', 'card', 'kit'] },
@@ -30,6 +39,8 @@ const nextLight = computed(() => lights[(lights.indexOf(look.wanted) + 1) % ligh
 const isMac = /Mac|iP(hone|ad)/.test(navigator.platform)
 
 useEventListener('keydown', (event) => {
+  const typing = (event.target as HTMLElement | null)?.closest('input, textarea, [contenteditable]')
+  if (event.key === '?' && !typing && !event.defaultPrevented && !finding.value) keysShown.value = true
   if (event.key.toLowerCase() !== 'k' || !(event.ctrlKey || event.metaKey)) return
   event.preventDefault()
   finding.value = true
@@ -37,18 +48,22 @@ useEventListener('keydown', (event) => {
 </script>
 
 <template>
-  <header class="band" :class="{ many: live.running.length > 1 }">
-    <RouterLink class="mark" to="/">
+  <header
+    class="band flex px-6 gap-y-0 gap-x-5 flex-wrap items-center min-h-12 line-b narrow:pt-1 narrow:pb-0 narrow:px-4 narrow:gap-y-1 narrow:gap-x-4 narrow:flex-wrap"
+    :class="{ many: live.running.length > 1 }"
+  >
+    <RouterLink class="mark flex gap-2.25 items-center font-700 no-underline min-h-11 narrow:mr-auto" to="/">
       <svg width="26" height="18" viewBox="0 0 26 18" aria-hidden="true">
         <path d="M1 9h7M8 9 25 1M8 9l17 8" fill="none" stroke="var(--brass)" stroke-width="2" />
         <path d="M13 9h12" stroke="var(--ink)" stroke-width="2" />
       </svg>
       <span class="name">Bench Wake</span>
     </RouterLink>
-    <nav class="places" aria-label="Places">
+    <nav class="places flex gap-5.5 narrow:w-full narrow:justify-between" aria-label="Places">
       <RouterLink
         v-for="place in places"
         :key="place.name"
+        class="pt-3 pb-2.5 px-0 soft no-underline"
         :to="{ name: place.name }"
         :class="{ here: place.under.includes(String($route.name)) }"
         :aria-current="place.under.includes(String($route.name)) ? 'page' : undefined"
@@ -56,12 +71,16 @@ useEventListener('keydown', (event) => {
         {{ place.says }}
       </RouterLink>
     </nav>
-    <div class="now" role="status" aria-live="off">
+    <div
+      class="now flex ml-auto gap-4.5 items-center small soft min-w-0 narrow:m-0 narrow:w-full narrow:overflow-x-auto"
+      role="status"
+      aria-live="off"
+    >
       <span v-if="live.running.length === 0">nothing running</span>
       <RouterLink
         v-for="{ id, state, leftMs } in live.running"
         :key="id"
-        class="run"
+        class="flex gap-3 items-center no-underline whitespace-nowrap min-h-11"
         :to="{ name: 'job', params: { id: state.facts.job.id } }"
       >
         <WakeStrip
@@ -71,16 +90,17 @@ useEventListener('keydown', (event) => {
           :label="`Run on ${state.facts.unit.name}`"
         />
         <span>
-          <VerdictMark v-if="state.supplyWarning" verdict="hold" class="falls" /><b>{{
-            state.facts.unit.name
-          }}</b>
+          <VerdictMark v-if="state.supplyWarning" verdict="hold" class="mr-1.5" /><b
+            class="text-ink font-600"
+            >{{ state.facts.unit.name }}</b
+          >
           {{ state.prompt ? 'asks you' : state.open === null ? 'starting' : state.steps[state.open]!.kind
           }}<template v-if="!state.prompt">, {{ clockText(leftMs) }} left</template>
         </span>
       </RouterLink>
     </div>
     <RouterLink
-      class="tool who"
+      class="tool grid my-0 -mx-2.5 place-items-center w-11 h-11 soft bg-transparent bare-border cursor-pointer"
       :to="{ name: 'who' }"
       :aria-label="look.name ? `${look.name} works here: change` : 'Who works here?'"
       :title="look.name || 'Who works here?'"
@@ -88,7 +108,7 @@ useEventListener('keydown', (event) => {
       <IconUser :size="20" />
     </RouterLink>
     <button
-      class="tool"
+      class="tool grid my-0 -mx-2.5 place-items-center w-11 h-11 soft bg-transparent bare-border cursor-pointer"
       type="button"
       :aria-label="look.sound ? 'Sound is on: mute' : 'Sound is off: switch on'"
       :title="look.sound ? 'Mute' : 'Sound on'"
@@ -97,7 +117,7 @@ useEventListener('keydown', (event) => {
       <IconVolume v-if="look.sound" :size="20" /><IconVolumeOff v-else :size="20" />
     </button>
     <button
-      class="tool"
+      class="tool grid my-0 -mx-2.5 place-items-center w-11 h-11 soft bg-transparent bare-border cursor-pointer"
       type="button"
       :aria-label="`Light: ${look.wanted}. Change to ${nextLight}`"
       :title="`Light: ${look.wanted}`"
@@ -108,107 +128,45 @@ useEventListener('keydown', (event) => {
         :size="20"
       /><IconDeviceDesktop v-else :size="20" />
     </button>
-    <button class="find" type="button" @click="finding = true">
-      <span>Search<span class="more"> or run a command</span></span
-      ><kbd>{{ isMac ? '⌘ K' : 'Ctrl K' }}</kbd>
+    <button
+      class="flex py-0 px-2.5 gap-6 justify-between items-center font-inherit small soft bg-transparent line-a-edge rounded min-h-9 cursor-pointer"
+      type="button"
+      @click="finding = true"
+    >
+      <span>Search<span class="narrow:hidden"> or run a command</span></span
+      ><kbd class="font-inherit narrow:hidden">{{ isMac ? '⌘ K' : 'Ctrl K' }}</kbd>
     </button>
-    <p v-if="access.state?.encrypted === false" class="row">
+    <p v-if="access.state?.encrypted === false" class="row py-2 w-full line-t small">
       <VerdictMark verdict="hold" quiet /> Others in this network can reach this program, and nothing is
       encrypted: whoever is in it can read along.
     </p>
-    <p v-if="live.damaged > 0" class="row">
+    <p v-if="!answers" class="row py-2 w-full line-t" role="alert">
+      <VerdictMark verdict="hold" quiet /> <b>Bench Wake does not answer.</b> What you typed stays here. It is
+      asked again every second; a write that is under way goes on without this page.
+    </p>
+    <p v-else-if="back" class="row py-2 w-full line-t" role="status">
+      Bench Wake answers again. What was pressed meanwhile was not done: press it again.
+    </p>
+    <p v-if="live.damaged > 0" class="row py-2 w-full line-t small">
       <VerdictMark verdict="hold" quiet /> {{ live.damaged }} row(s) of the data could not be read.
       <RouterLink :to="{ name: 'data' }">See which</RouterLink>
     </p>
     <LaptopNote v-if="live.running.length > 0" />
-    <CommandBox v-if="finding" @close="finding = false" />
+    <CommandBox v-if="finding" @close="finding = false" @keys="keysShown = true" />
+    <KeysNote v-if="keysShown" @close="keysShown = false" />
   </header>
 </template>
 
 <style scoped>
-.band {
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  gap: 0 20px;
-  min-height: 48px;
-  padding: 0 24px;
-  border-bottom: 1px solid var(--hair);
-}
-.mark {
-  display: flex;
-  align-items: center;
-  gap: 9px;
-  font-weight: 700;
-  text-decoration: none;
-  min-height: 44px;
-}
-.places {
-  display: flex;
-  gap: 22px;
-}
 .places a {
-  color: var(--soft);
-  text-decoration: none;
-  padding: 12px 0 10px;
   border-bottom: 3px solid transparent;
 }
 .places a.here {
   color: var(--ink);
   border-color: var(--brass);
 }
-.now {
-  margin-left: auto;
-  display: flex;
-  align-items: center;
-  gap: 18px;
-  font-size: 13px;
-  color: var(--soft);
-  min-width: 0;
-}
-.run {
-  display: flex;
-  align-items: center;
-  gap: 12px;
-  text-decoration: none;
-  white-space: nowrap;
-  min-height: 44px;
-}
-.run b {
-  color: var(--ink);
-  font-weight: 600;
-}
-.tool {
-  display: grid;
-  place-items: center;
-  width: 44px;
-  height: 44px;
-  margin: 0 -10px;
-  color: var(--soft);
-  background: none;
-  border: 0;
-  cursor: pointer;
-}
 .tool:hover {
   color: var(--ink);
-}
-.find {
-  display: flex;
-  justify-content: space-between;
-  align-items: center;
-  gap: 24px;
-  font: inherit;
-  font-size: 13px;
-  color: var(--soft);
-  background: none;
-  border: 1px solid var(--edge);
-  border-radius: 3px;
-  padding: 0 10px;
-  min-height: 36px;
-  cursor: pointer;
-}
-kbd {
-  font: inherit;
 }
 /* Several runs have a row of their own below the places. */
 .band.many .now {
@@ -224,39 +182,13 @@ kbd {
 }
 .row {
   order: 10;
-  width: 100%;
-  border-top: 1px solid var(--hair);
-  padding: 8px 0;
-  font-size: 13px;
-}
-.falls {
-  margin-right: 6px;
 }
 @media (max-width: 900px) {
-  .find .more {
-    display: none;
-  }
-  .band {
-    flex-wrap: wrap;
-    gap: 4px 16px;
-    padding: 4px 16px 0;
-  }
   .now {
     order: 9;
-    width: 100%;
-    margin: 0;
-    overflow-x: auto;
   }
   .places {
     order: 5;
-    width: 100%;
-    justify-content: space-between;
-  }
-  .mark {
-    margin-right: auto;
-  }
-  .find kbd {
-    display: none;
   }
 }
 </style>

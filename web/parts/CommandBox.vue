@@ -1,15 +1,20 @@
 <script setup lang="ts">
+import { sums } from '@bench-wake/core/ready'
 import { NInput, NModal } from 'naive-ui'
 import { computed, nextTick, onMounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { useBench } from '../stores/bench'
 import { useLook } from '../stores/look'
+import { rowWords } from './outcome'
+import { whenText } from './written'
 
-/** Finds units, images, jobs and actions by what is typed. */
-const emit = defineEmits<{ close: [] }>()
+/** Finds everything by what is typed; before anything is, what was used last stands first. */
+const emit = defineEmits<{ close: []; keys: [] }>()
 
 interface Entry {
   kind: string
+  /** Where its words do not say which it is. */
+  id?: string
   says: string
   more: string
   act: () => void
@@ -29,10 +34,18 @@ onMounted(() => {
   void bench.loadUnits()
   void bench.loadImages()
   void bench.loadFamilies()
+  void bench.loadRuns()
 })
 
 /** `2026-11-24`, so many days ahead. */
 const dayAhead = (days: number) => new Date(Date.now() + days * 86_400_000).toISOString().slice(0, 10)
+
+const keyOf = ({ kind, id, says }: Entry) => `${kind} ${id ?? says}`
+const places = computed(() => {
+  const at = new Map<string, number>()
+  for (const { place } of bench.units ?? []) if (place) at.set(place, (at.get(place) ?? 0) + 1)
+  return [...at]
+})
 
 const go = (name: string, id?: string) => () => void router.push(id ? { name, params: { id } } : { name })
 
@@ -66,6 +79,12 @@ const all = computed<Entry[]>(() => [
   { kind: 'Go', says: 'Rounds', more: 'calibrating with someone far away', act: go('rounds') },
   { kind: 'Go', says: 'Family profiles', more: 'what each kind of equipment is', act: go('families') },
   { kind: 'Go', says: 'Calculators', more: 'run time, lead, generator, baud, termination', act: go('sums') },
+  {
+    kind: 'Go',
+    says: 'Dates and units',
+    more: '°C or °F, mm² or AWG, how dates are written',
+    act: go('who'),
+  },
   { kind: 'Go', says: 'Workshop rules', more: 'when to update, in what steps', act: go('workshop-rules') },
   {
     kind: 'Go',
@@ -82,12 +101,37 @@ const all = computed<Entry[]>(() => [
     more: 'the kit of the day, for print',
     act: () => void router.push({ name: 'kit', params: { day: dayAhead(ahead) } }),
   })),
+  ...places.value.map(([place, count]) => ({
+    kind: 'Place',
+    says: place,
+    more: count === 1 ? 'one unit' : `${count} units`,
+    act: () => void router.push({ name: 'units', query: { find: place } }),
+  })),
+  ...sums.map(({ id, name }) => ({
+    kind: 'Calculator',
+    says: name,
+    more: '',
+    act: () => void router.push({ name: 'sums', query: { sum: id } }),
+  })),
   ...(bench.families ?? []).map((family) => ({
     kind: 'Family',
     says: family.name,
     more: `profile, revision ${family.revision}`,
     act: go('family', family.id),
   })),
+  {
+    kind: 'Do',
+    says: 'Teach a new kind of equipment',
+    more: 'from its manual',
+    act: () => void router.push({ name: 'teach' }),
+  },
+  {
+    kind: 'Do',
+    says: 'Add a unit',
+    more: '',
+    act: () => void router.push({ name: 'units', query: { add: '' } }),
+  },
+  { kind: 'Do', says: 'Show the keys of this screen', more: '?', act: () => emit('keys') },
   { kind: 'Do', says: 'Day light', more: 'strong contrast for sun', act: () => (look.wanted = 'day') },
   { kind: 'Do', says: 'Night light', more: 'for dark rooms', act: () => (look.wanted = 'night') },
   { kind: 'Do', says: 'Light as the system', more: '', act: () => (look.wanted = 'system') },
@@ -103,19 +147,33 @@ const all = computed<Entry[]>(() => [
     more: `${place} · ${day} · ${reason}`,
     act: go('job', id),
   })),
+  ...(bench.runs ?? []).map((run) => ({
+    kind: 'Record',
+    id: run.runId,
+    says: run.unitName,
+    more: `${whenText(run.startedAt)} · ${[run.imageName, rowWords(run)].filter(Boolean).join(' · ')}`,
+    act: go('record', run.runId),
+  })),
 ])
 
 const found = computed(() => {
   const words = typed.value.toLowerCase().split(/\s+/).filter(Boolean)
+  const last = (entry: Entry) => {
+    const place = look.used.indexOf(keyOf(entry))
+    return place === -1 ? look.used.length : place
+  }
   return all.value
     .filter(({ kind, says, more }) =>
       words.every((word) => `${kind} ${says} ${more}`.toLowerCase().includes(word)),
     )
+    .toSorted((a, b) => last(a) - last(b))
     .slice(0, 9)
 })
 
 function choose(entry: Entry | undefined) {
   if (!entry) return
+  const key = keyOf(entry)
+  look.used = [key, ...look.used.filter((each) => each !== key)].slice(0, 20)
   emit('close')
   entry.act()
 }
@@ -126,7 +184,12 @@ function move(by: number) {
 
 <template>
   <NModal :show="true" :auto-focus="false" @update:show="emit('close')">
-    <div class="box" role="dialog" aria-label="Search or run a command" aria-modal="true">
+    <div
+      class="box line-a-edge rounded bg-paper text-ink"
+      role="dialog"
+      aria-label="Search or run a command"
+      aria-modal="true"
+    >
       <NInput
         ref="field"
         v-model:value="typed"
@@ -146,22 +209,23 @@ function move(by: number) {
         @keydown.up.prevent="move(-1)"
         @keydown.enter.prevent="choose(found[at])"
       />
-      <ul id="found" role="listbox" aria-label="Found">
+      <ul id="found" class="m-0 py-1.5 px-0 list-none" role="listbox" aria-label="Found">
         <li
           v-for="(entry, index) in found"
           :id="`found-${index}`"
           :key="`${index} ${entry.kind} ${entry.says}`"
+          class="grid py-2.5 px-4.5 gap-3 grid-cols-[80px_auto_1fr] items-baseline min-h-11 cursor-pointer"
           role="option"
           :aria-selected="index === at"
           :class="{ at: index === at }"
           @mousemove="at = index"
           @click="choose(entry)"
         >
-          <span class="kind">{{ entry.kind }}</span><b>{{ entry.says }}</b
-          ><span class="more">{{ entry.more }}</span>
+          <span class="kind small soft">{{ entry.kind }}</span><b>{{ entry.says }}</b
+          ><span class="small soft overflow-hidden text-ellipsis whitespace-nowrap">{{ entry.more }}</span>
         </li>
       </ul>
-      <p v-if="found.length === 0" class="none">No match.</p>
+      <p v-if="found.length === 0" class="none py-3.5 px-4.5 soft">No match.</p>
     </div>
   </NModal>
 </template>
@@ -170,41 +234,8 @@ function move(by: number) {
 .box {
   width: min(640px, calc(100vw - 32px));
   margin: 12vh auto auto;
-  padding: 0;
-  border: 1px solid var(--edge);
-  border-radius: 3px;
-  background: var(--paper);
-  color: var(--ink);
-}
-ul {
-  list-style: none;
-  margin: 0;
-  padding: 6px 0;
-}
-li {
-  display: grid;
-  grid-template-columns: 80px auto 1fr;
-  gap: 12px;
-  align-items: baseline;
-  min-height: 44px;
-  padding: 10px 18px;
-  cursor: pointer;
 }
 li.at {
   background: var(--water);
-}
-.kind,
-.more {
-  font-size: 13px;
-  color: var(--soft);
-}
-.more {
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
-.none {
-  padding: 14px 18px;
-  color: var(--soft);
 }
 </style>

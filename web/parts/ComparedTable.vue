@@ -20,10 +20,12 @@ const words = { must: 'had to change', 'must-not': 'must not change', may: 'may 
     </thead>
     <tbody>
       <tr v-for="row in rows" :key="row.field">
-        <td>{{ row.label }}</td>
-        <td class="mono">{{ row.before ?? 'not read' }}</td>
-        <td class="mono" :class="{ changed: row.before !== row.after }">{{ row.after ?? 'not said' }}</td>
-        <td class="rule">
+        <td class="py-1.75">{{ row.label }}</td>
+        <td class="mono py-1.75">{{ row.before ?? 'not read' }}</td>
+        <td class="mono py-1.75" :class="{ changed: row.before !== row.after }">
+          {{ row.after ?? 'not said' }}
+        </td>
+        <td class="py-1.75 whitespace-nowrap">
           <VerdictMark :verdict="row.ok === null ? 'unknown' : row.ok ? 'go' : 'stop'" />
           {{ words[row.change] }}
         </td>
@@ -33,13 +35,6 @@ const words = { must: 'had to change', 'must-not': 'must not change', may: 'may 
 </template>
 
 <style scoped>
-.compared td {
-  padding-top: 7px;
-  padding-bottom: 7px;
-}
-.rule {
-  white-space: nowrap;
-}
 .changed {
   font-weight: 650;
 }

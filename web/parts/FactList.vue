@@ -4,30 +4,14 @@ defineProps<{ facts: readonly { label: string; value: string; mono?: boolean; so
 </script>
 
 <template>
-  <dl class="facts">
-    <div v-for="(fact, index) in facts" :key="index">
-      <dt>{{ fact.label }}</dt>
-      <dd :class="{ mono: fact.mono, soft: fact.soft }">{{ fact.value }}</dd>
+  <dl class="facts m-0">
+    <div
+      v-for="(fact, index) in facts"
+      :key="index"
+      class="grid py-1.5 gap-4 grid-cols-[minmax(110px,170px)_1fr] line-b"
+    >
+      <dt class="soft">{{ fact.label }}</dt>
+      <dd class="m-0 wrap-anywhere" :class="{ mono: fact.mono, soft: fact.soft }">{{ fact.value }}</dd>
     </div>
   </dl>
 </template>
-
-<style scoped>
-.facts {
-  margin: 0;
-}
-.facts div {
-  display: grid;
-  grid-template-columns: minmax(110px, 170px) 1fr;
-  gap: 16px;
-  padding: 6px 0;
-  border-bottom: 1px solid var(--hair);
-}
-dt {
-  color: var(--soft);
-}
-dd {
-  margin: 0;
-  overflow-wrap: anywhere;
-}
-</style>

@@ -30,7 +30,7 @@ function take({ file }: { file: UploadFileInfo }): false {
 
 <template>
   <NUpload
-    class="file-pick"
+    class="w-auto"
     :show-file-list="false"
     :multiple="multiple"
     :disabled="disabled"
@@ -41,9 +41,3 @@ function take({ file }: { file: UploadFileInfo }): false {
     <slot />
   </NUpload>
 </template>
-
-<style scoped>
-.file-pick {
-  width: auto;
-}
-</style>

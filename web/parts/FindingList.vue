@@ -4,6 +4,7 @@ import { waivable } from '@bench-wake/core/ready'
 import { computed } from 'vue'
 import VerdictMark from './VerdictMark.vue'
 import { verdictWords } from './words'
+import { written } from './written'
 
 const {
   findings,
@@ -22,22 +23,23 @@ const releaseOf = (rule: string) => releases.find((release) => release.rule === 
 </script>
 
 <template>
-  <ul class="findings">
+  <ul class="plain">
     <li
       v-for="finding in sorted"
       :key="finding.rule + finding.says"
+      class="grid py-2.25 gap-3 grid-cols-[14px_1fr]"
       :data-level="finding.level"
       :data-rule="finding.rule"
     >
-      <VerdictMark :verdict="finding.level" quiet />
+      <VerdictMark class="mt-1.25" :verdict="finding.level" quiet />
       <div>
-        <p class="says">
+        <p class="says text-body">
           <b v-if="finding.level !== 'go'" class="word">{{ verdictWords[finding.level] }}: </b
-          >{{ finding.says }}
+          >{{ written(finding.says) }}
         </p>
-        <p class="because">{{ finding.because }}</p>
-        <p v-if="finding.remedy && finding.level !== 'go'" class="remedy">{{ finding.remedy }}</p>
-        <p v-if="releaseOf(finding.rule)" class="because">
+        <p class="small soft">{{ written(finding.because) }}</p>
+        <p v-if="finding.remedy && finding.level !== 'go'" class="mt-0.75">{{ written(finding.remedy) }}</p>
+        <p v-if="releaseOf(finding.rule)" class="small soft">
           Released by {{ releaseOf(finding.rule)!.name }}: {{ releaseOf(finding.rule)!.reason }}
         </p>
         <button
@@ -54,23 +56,6 @@ const releaseOf = (rule: string) => releases.find((release) => release.rule === 
 </template>
 
 <style scoped>
-.findings {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-}
-li {
-  display: grid;
-  grid-template-columns: 14px 1fr;
-  gap: 12px;
-  padding: 9px 0;
-}
-li > svg {
-  margin-top: 5px;
-}
-.says {
-  font-size: 15px;
-}
 li:not([data-level='go']) .says {
   font-size: 18px;
   line-height: 1.35;
@@ -83,12 +68,5 @@ li:not([data-level='go']) .says {
 }
 [data-level='note'] .word {
   color: var(--note);
-}
-.because {
-  font-size: 13px;
-  color: var(--soft);
-}
-.remedy {
-  margin-top: 3px;
 }
 </style>

@@ -66,12 +66,17 @@ const isNew = computed(() => steps.value?.every(({ done }) => !done) ?? false)
       Bench Wake writes firmware into units that somebody depends on, and does not let you begin what cannot
       end well. Four steps to the first job:
     </p>
-    <ol>
-      <li v-for="step in steps" :key="step.does" :aria-current="step === next ? 'step' : undefined">
+    <ol class="p-0 list-none max-w-205">
+      <li
+        v-for="step in steps"
+        :key="step.does"
+        class="grid py-3.5 gap-y-1 gap-x-3.5 grid-cols-[auto_1fr_auto] items-start line-t phone:grid-cols-[auto_1fr]"
+        :aria-current="step === next ? 'step' : undefined"
+      >
         <VerdictMark :verdict="step.done ? 'go' : step === next ? 'open' : 'unknown'" quiet />
         <div>
           <strong>{{ step.does }}</strong><span v-if="step.done" class="visually-hidden">, done</span>
-          <p class="soft">{{ step.says }}</p>
+          <p class="soft mt-0.5">{{ step.says }}</p>
         </div>
         <NButton
           v-if="!step.done"
@@ -91,26 +96,7 @@ const isNew = computed(() => steps.value?.every(({ done }) => !done) ?? false)
 </template>
 
 <style scoped>
-ol {
-  list-style: none;
-  padding: 0;
-  max-width: 820px;
-}
-li {
-  display: grid;
-  grid-template-columns: auto 1fr auto;
-  gap: 4px 14px;
-  align-items: start;
-  padding: 14px 0;
-  border-top: 1px solid var(--hair);
-}
-li p {
-  margin: 2px 0 0;
-}
 @media (max-width: 700px) {
-  li {
-    grid-template-columns: auto 1fr;
-  }
   li > :last-child:not(div) {
     grid-column: 2;
     justify-self: start;

@@ -25,15 +25,15 @@ async function tick(item: KitEntry, packed: boolean) {
 </script>
 
 <template>
-  <ul class="kit">
-    <li v-for="item in items" :key="item.id" :data-item="item.id">
+  <ul class="plain kit gap-x-8.5 columns-2 phone:columns-1">
+    <li v-for="item in items" :key="item.id" class="break-inside-avoid" :data-item="item.id">
       <NCheckbox
-        class="item"
+        class="py-1.25 px-0 items-center min-h-11"
         :checked="ticked.get(item.id) ?? item.packed"
         @update:checked="tick(item, $event)"
       >
-        <b>{{ item.name }}</b>
-        <small class="soft">{{
+        <b class="font-600">{{ item.name }}</b>
+        <small class="soft block small">{{
           [item.essential ? '' : 'good to have', item.why, wants ? item.for.join(', ') : '']
             .filter(Boolean)
             .join(' · ')
@@ -44,33 +44,6 @@ async function tick(item: KitEntry, packed: boolean) {
 </template>
 
 <style scoped>
-.kit {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-  columns: 2;
-  column-gap: 34px;
-}
-li {
-  break-inside: avoid;
-}
-.item {
-  align-items: center;
-  min-height: 44px;
-  padding: 5px 0;
-}
-b {
-  font-weight: 600;
-}
-small {
-  display: block;
-  font-size: 13px;
-}
-@media (max-width: 700px) {
-  .kit {
-    columns: 1;
-  }
-}
 @media print {
   .kit {
     columns: 1;

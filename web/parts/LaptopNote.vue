@@ -7,6 +7,7 @@ import { useLive } from '../stores/live'
 import ProblemNote from './ProblemNote.vue'
 import { useAsked } from './useAsked'
 import VerdictMark from './VerdictMark.vue'
+import { written } from './written'
 
 /** A warning in the band while runs are under way that the laptop does not last for (PRACTICE D3). */
 const live = useLive()
@@ -32,10 +33,14 @@ const warns = computed(() => {
 </script>
 
 <template>
-  <div v-if="warns" class="laptop" role="alert">
+  <div
+    v-if="warns"
+    class="laptop flex gap-2 w-full line-t flex-wrap items-center text-ink small"
+    role="alert"
+  >
     <VerdictMark :verdict="warns.verdict" />
-    <span>{{ warns.findings[0]!.says }}</span>
-    <button type="button" class="textlike" @click="onMains">It is on mains now</button>
+    <span>{{ written(warns.findings[0]!.says) }}</span>
+    <button type="button" class="textlike min-h-11" @click="onMains">It is on mains now</button>
     <ProblemNote v-if="problem" :problem="problem" />
   </div>
 </template>
@@ -44,16 +49,5 @@ const warns = computed(() => {
 /* A row across the band, below the runs that it is about. */
 .laptop {
   order: 10;
-  width: 100%;
-  border-top: 1px solid var(--hair);
-  display: flex;
-  flex-wrap: wrap;
-  align-items: center;
-  gap: 8px;
-  color: var(--ink);
-  font-size: 13px;
-}
-button {
-  min-height: 44px;
 }
 </style>

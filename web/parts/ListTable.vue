@@ -1,21 +1,40 @@
 <script lang="ts">
 /** Looks at lists, by what they are of. */
 const looks = new Map<string, object>()
-const collator = new Intl.Collator(undefined, { numeric: true })
+/** Made when it is first asked for: making it takes a browser some milliseconds. */
+let collator: Intl.Collator | undefined
+const compare = (a: string, b: string) =>
+  (collator ??= new Intl.Collator(undefined, { numeric: true })).compare(a, b)
 </script>
 
 <script setup lang="ts" generic="Row extends object">
-import { NDataTable, NInput, type DataTableColumn, type DataTableSortState } from 'naive-ui'
+import {
+  NButton,
+  NCheckbox,
+  NDataTable,
+  NInput,
+  type DataTableColumn,
+  type DataTableSortState,
+} from 'naive-ui'
 import { computed, h, onScopeDispose, reactive, ref, watch, type HTMLAttributes, type VNodeChild } from 'vue'
 import type { ListColumn } from './list-column'
+import { useTurns } from './useTurns'
 
-/** A list of the kit: sorted by its heads, in pages where it is long, on a phone each figure with its column's name. */
+/**
+ * A list of the kit: sorted by its heads, in groups where it has some, in pages where it is long; several rows can be
+ * chosen for what is done with them together. On a phone each figure has its column's name.
+ */
 const {
   rows,
   columns,
   keyOf,
   label,
   searched = false,
+  groupOf,
+  chosenName,
+  rowProps,
+  leads = true,
+  find,
 } = defineProps<{
   rows: readonly Row[]
   columns: readonly ListColumn<Row>[]
@@ -24,16 +43,35 @@ const {
   label: string
   /** It is searched by a field of its screen's own. */
   searched?: boolean
+  /** Heading that a row stands below; headings come in the order of their first rows, however it is sorted. */
+  groupOf?: (row: Row) => string
+  /** Rows can be chosen; what one is called, for who does not see it. */
+  chosenName?: (row: Row) => string
+  /** Attributes of a row. */
+  rowProps?: (row: Row) => Pick<HTMLAttributes, 'class'> & Record<`data-${string}`, string>
+  /** A row leads where its first link does. */
+  leads?: boolean
+  /** What it is filtered by when it is opened. */
+  find?: string | undefined
 }>()
-/** A slot for each column, by its key. */
-const slots = defineSlots<Record<string, (of: { row: Row }) => VNodeChild>>()
+/** Keys of the rows that are chosen. */
+const chosen = defineModel<string[]>('chosen', { default: () => [] })
+/** A slot for each column, by its key; `heading` of a group; `chosen`: what is done with the rows that are chosen. */
+const slots = defineSlots<
+  Record<string, (of: { row: Row }) => VNodeChild> & {
+    heading?: (of: { title: string; rows: readonly Row[] }) => VNodeChild
+    chosen?: (of: { rows: readonly Row[] }) => VNodeChild
+  }
+>()
+/** A row, or the heading of a group with the rows of it that are on the page. */
+type Line = { row: Row } | { title: string; rows: readonly Row[] }
 
 /** Rows of a page: each costs a browser some milliseconds. */
 const pageRows = 50
 /** A list that is longer than a look has a field to filter it by. */
 const filteredFrom = 15
 /** Rows that are drawn at a time: a key pressed meanwhile is answered between two of them. */
-const batchRows = 12
+const batchRows = 4
 const orderWords = { ascend: ', lowest first', descend: ', highest first' }
 
 /** What was looked for, and how it was sorted, is there again when a person comes back. */
@@ -44,6 +82,7 @@ interface Look {
 }
 const look = reactive<Look>((looks.get(label) as Look | undefined) ?? { filter: '', page: 1, sorted: null })
 looks.set(label, look)
+if (find !== undefined) Object.assign(look, { filter: find, page: 1 })
 
 const found = computed(() => {
   const words = look.filter.trim().toLowerCase().split(/\s+/)
@@ -56,7 +95,17 @@ const found = computed(() => {
     return words.every((word) => text.includes(word))
   })
 })
+/** Where each group stands, by the first row of it. */
+const ranks = computed(() => {
+  const names = groupOf ? [...new Set(rows.map(groupOf))] : []
+  return new Map(names.map((name, at) => [name, at]))
+})
 const ordered = computed<readonly Row[]>(() => {
+  const all = sortedRows()
+  const rank = (row: Row) => ranks.value.get(groupOf?.(row) ?? '') ?? 0
+  return groupOf ? all.toSorted((a, b) => rank(a) - rank(b)) : all
+})
+function sortedRows(): readonly Row[] {
   const { sorted } = look
   const by = columns.find(({ key }) => key === sorted?.by)?.sort
   if (!sorted || !by) return found.value
@@ -66,25 +115,67 @@ const ordered = computed<readonly Row[]>(() => {
     .sort(({ value: a }, { value: b }) => {
       // What is not known comes last, whichever way.
       if (a === null || b === null) return a === b ? 0 : a === null ? 1 : -1
-      return (
-        way *
-        (typeof a === 'number' && typeof b === 'number' ? a - b : collator.compare(String(a), String(b)))
-      )
+      return way * (typeof a === 'number' && typeof b === 'number' ? a - b : compare(String(a), String(b)))
     })
     .map(({ row }) => row)
-})
+}
 const page = computed(() => Math.min(look.page, Math.max(1, Math.ceil(ordered.value.length / pageRows))))
 const onPage = computed(() => ordered.value.slice((page.value - 1) * pageRows, page.value * pageRows))
+const lines = computed<Line[]>(() => {
+  if (!groupOf) return onPage.value.map((row) => ({ row }))
+  const titles = [...new Set(onPage.value.map(groupOf))]
+  return titles.flatMap((title) => {
+    const within = onPage.value.filter((row) => groupOf(row) === title)
+    return [{ title, rows: within }, ...within.map((row) => ({ row }))]
+  })
+})
+const keyOfLine = (line: Line) => ('row' in line ? keyOf(line.row) : `heading ${line.title}`)
+/** What was chosen and is still there. */
+const chosenRows = computed(() => rows.filter((row) => chosen.value.includes(keyOf(row))))
+const choose = (keys: readonly string[], on: boolean) => {
+  chosen.value = [...chosen.value.filter((key) => !keys.includes(key)), ...(on ? keys : [])]
+}
+/** The column of ticks: the head ticks what was found, all pages of it. */
+const ticks = computed<DataTableColumn<Line>>(() => {
+  const keys = ordered.value.map(keyOf)
+  const count = keys.filter((key) => chosen.value.includes(key)).length
+  return {
+    key: 'chosen',
+    width: 34,
+    title: () =>
+      h(NCheckbox, {
+        checked: count > 0 && count === keys.length,
+        indeterminate: count > 0 && count < keys.length,
+        'aria-label': `Choose all: ${label}`,
+        onUpdateChecked: (on: boolean) => choose(keys, on),
+      }),
+    render: (line: Line) =>
+      !('row' in line)
+        ? (slots.heading?.(line) ?? h('b', line.title))
+        : h(NCheckbox, {
+            checked: chosen.value.includes(keyOf(line.row)),
+            'aria-label': `Choose ${chosenName?.(line.row)}`,
+            onUpdateChecked: (on: boolean) => choose([keyOf(line.row)], on),
+          }),
+    colSpan: (line: Line) => ('row' in line ? 1 : columns.length + 1),
+    cellProps: (line: Line) => ('row' in line ? { class: 'tick' } : {}),
+  }
+})
 /** How many of the page are drawn so far. */
-const drawn = ref(batchRows)
+const drawn = ref(0)
 let timer: ReturnType<typeof setTimeout> | undefined
 watch(
-  onPage,
-  ({ length }) => {
+  lines,
+  (now, before = []) => {
     clearTimeout(timer)
-    drawn.value = Math.min(drawn.value, batchRows)
+    // What stands there already costs nothing and stays: an answer or a field in a row outlives a reading anew. The
+    // first rows come after the head.
+    const there = new Set(before.slice(0, drawn.value).map(keyOfLine))
+    let fresh = 0
+    const end = now.findIndex((line) => !there.has(keyOfLine(line)) && ++fresh > batchRows)
+    drawn.value = there.size === 0 ? 0 : end === -1 ? now.length : end
     const more = () => {
-      if (drawn.value >= length) return
+      if (drawn.value >= now.length) return
       drawn.value += batchRows
       timer = setTimeout(more)
     }
@@ -93,8 +184,11 @@ watch(
   { immediate: true },
 )
 onScopeDispose(() => clearTimeout(timer))
-const shown = computed<DataTableColumn<Row>[]>(() =>
-  columns.map(({ key, title, width, sort }, index) => {
+/** The screen comes first, then the table on it. */
+const stands = useTurns(() => 1)
+const shown = computed<DataTableColumn<Line>[]>(() => [
+  ...(chosenName ? [ticks.value] : []),
+  ...columns.map(({ key, title, width, sort }, index) => {
     const order = look.sorted?.by === key ? look.sorted.order : null
     return {
       key,
@@ -106,13 +200,21 @@ const shown = computed<DataTableColumn<Row>[]>(() =>
               order && h('span', { class: 'visually-hidden' }, orderWords[order]),
             ])
           : title,
+      // Drawn wider or narrower at its head's edge.
+      resizable: index < columns.length - 1,
+      minWidth: 60,
       ...(width === undefined ? {} : { width }),
       ...(sort ? { sorter: true, sortOrder: order ?? (false as const) } : {}),
-      render: (row: Row) => slots[key]?.({ row }),
-      cellProps: () => (index === 0 ? {} : { 'data-col': title }) as HTMLAttributes,
+      render: (line: Line) =>
+        'row' in line ? slots[key]?.({ row: line.row }) : (slots.heading?.(line) ?? h('b', line.title)),
+      ...(index === 0 && !chosenName
+        ? { colSpan: (line: Line) => ('row' in line ? 1 : columns.length) }
+        : {}),
+      cellProps: (line: Line) =>
+        ('row' in line ? (index === 0 ? { 'data-first': '' } : { 'data-col': title }) : {}) as HTMLAttributes,
     }
   }),
-)
+])
 function sortBy(state: DataTableSortState | null): void {
   look.sorted = state?.order ? { by: String(state.columnKey), order: state.order } : null
   look.page = 1
@@ -124,7 +226,10 @@ const filter = (text: string) => {
 </script>
 
 <template>
-  <div v-if="rows.length >= filteredFrom && !searched" class="filter">
+  <div
+    v-if="rows.length >= filteredFrom && !searched"
+    class="flex mb-2.5 gap-3 items-center max-w-85 whitespace-nowrap"
+  >
     <NInput
       :value="look.filter"
       clearable
@@ -136,13 +241,20 @@ const filter = (text: string) => {
       look.filter.trim() ? `${found.length} of ${rows.length}` : `${rows.length}`
     }}</span>
   </div>
+  <div v-if="chosenRows.length" class="acts mb-2 py-1.5 px-3.5 bg-sheet bar-brass" role="status">
+    <b>{{ chosenRows.length }} chosen</b>
+    <slot name="chosen" :rows="chosenRows" />
+    <NButton quaternary @click="chosen = []">None</NButton>
+  </div>
   <NDataTable
+    v-if="stands"
     class="list"
     remote
     :columns="shown"
-    :data="onPage.slice(0, drawn)"
-    :row-key="keyOf"
-    :row-class-name="() => 'leads'"
+    :data="lines.slice(0, drawn)"
+    :row-key="keyOfLine"
+    :row-class-name="(line: Line) => ('row' in line ? (leads ? 'leads' : '') : 'heading')"
+    :row-props="(line: Line) => ('row' in line ? (rowProps?.(line.row) ?? {}) : {})"
     :bordered="false"
     :single-line="true"
     :pagination="
@@ -158,17 +270,6 @@ const filter = (text: string) => {
     :aria-label="label"
     @update:sorter="sortBy"
   >
-    <template #empty>No match</template>
+    <template #empty>{{ lines.length ? '' : 'No match' }}</template>
   </NDataTable>
 </template>
-
-<style scoped>
-.filter {
-  display: flex;
-  align-items: center;
-  gap: 12px;
-  max-width: 340px;
-  margin-bottom: 10px;
-  white-space: nowrap;
-}
-</style>

@@ -33,7 +33,7 @@ const wide = (length: number) => Math.max(2, (length / (span.value.to - span.val
     width="100%"
     height="64"
     role="img"
-    class="memory"
+    class="block max-w-150"
     :aria-label="
       segments.map((each) => `${bytesText(each.length)} from ${addressText(each.address)}`).join('; ')
     "
@@ -70,10 +70,3 @@ const wide = (length: number) => Math.max(2, (length / (span.value.to - span.val
     </text>
   </svg>
 </template>
-
-<style scoped>
-.memory {
-  display: block;
-  max-width: 600px;
-}
-</style>

@@ -5,50 +5,25 @@ const open = defineModel<string>({ required: true })
 </script>
 
 <template>
-  <nav :aria-label="label">
+  <nav class="grid content-start slim:fill-150" :aria-label="label">
     <button
       v-for="part in parts"
       :key="part.id"
+      class="py-1 pl-3 pr-0 font-inherit text-inherit text-left bg-transparent min-h-11 cursor-pointer bare-border bar-transparent"
       type="button"
       :class="{ at: part.id === open }"
       :aria-current="part.id === open ? 'true' : undefined"
       @click="open = part.id"
     >
       {{ part.says }}
-      <span v-if="part.wrong" class="wrong">{{ part.wrong }}</span>
+      <span v-if="part.wrong" class="block small font-600 text-stop">{{ part.wrong }}</span>
     </button>
   </nav>
 </template>
 
 <style scoped>
-nav {
-  display: grid;
-  align-content: start;
-}
-button {
-  font: inherit;
-  color: inherit;
-  text-align: left;
-  background: none;
-  border: 0;
-  border-left: 3px solid transparent;
-  min-height: 44px;
-  padding: 4px 0 4px 12px;
-  cursor: pointer;
-}
 button.at {
   border-color: var(--brass);
   font-weight: 650;
-}
-.wrong {
-  display: block;
-  font-size: 13px;
-  font-weight: 600;
-  color: var(--stop);
-}
-@media (max-width: 1000px) {
-  nav {
-    grid-template-columns: repeat(auto-fill, minmax(150px, 1fr));
-  }
 }
 </style>

@@ -28,7 +28,7 @@ watch([shown, () => label], () => nextTick(name))
 </script>
 
 <template>
-  <div ref="box" class="pick">
+  <div ref="box" class="pick w-full min-w-0">
     <NSelect
       v-model:value="value"
       v-model:show="shown"
@@ -41,10 +41,3 @@ watch([shown, () => label], () => nextTick(name))
     />
   </div>
 </template>
-
-<style scoped>
-.pick {
-  width: 100%;
-  min-width: 0;
-}
-</style>

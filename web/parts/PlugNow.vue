@@ -44,15 +44,15 @@ const waiting = computed(() => before.value !== null)
 </script>
 
 <template>
-  <div class="plug" role="status">
+  <div class="flex gap-y-1.5 gap-x-3.5 flex-wrap items-center max-w-115" role="status">
     <NButton v-if="!waiting" quaternary @click="start">Which port is mine?</NButton>
     <template v-else>
-      <b>Plug it in now.</b>
+      <b class="text-lead">Plug it in now.</b>
       <span class="soft">Waiting for a new port, {{ Math.ceil(left / 1000) }} s.</span>
       <NButton quaternary @click="stop">Cancel</NButton>
     </template>
     <p v-if="found">
-      The new one is <b>{{ found.name }}</b
+      The new one is <b class="text-lead">{{ found.name }}</b
       ><span v-if="found.usb?.vendorId" class="mono">
         USB {{ found.usb.vendorId }}:{{ found.usb.productId }}</span
       >.
@@ -63,16 +63,3 @@ const waiting = computed(() => before.value !== null)
     </p>
   </div>
 </template>
-
-<style scoped>
-.plug {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px 14px;
-  align-items: center;
-  max-width: 460px;
-}
-.plug b {
-  font-size: 18px;
-}
-</style>

@@ -36,7 +36,7 @@ const enter = () =>
 </script>
 
 <template>
-  <div class="page narrow">
+  <div class="page narrow grid gap-3.5 max-w-140">
     <h1>{{ code === null ? 'Who works here?' : 'Join this device' }}</h1>
     <p class="soft">
       {{
@@ -45,7 +45,7 @@ const enter = () =>
           : 'It shows what the first device shows, and coaches you beside the unit. Your name goes under every word you give.'
       }}
     </p>
-    <p v-if="access.state?.encrypted === false" class="plain">
+    <p v-if="access.state?.encrypted === false" class="py-1.5 px-3.5 bar-hold">
       Nothing is encrypted: whoever is in this network can read along, the password too.
     </p>
     <ProblemNote v-if="problem" :problem="problem" />
@@ -77,17 +77,8 @@ const enter = () =>
 </template>
 
 <style scoped>
-.narrow {
-  max-width: 560px;
-  display: grid;
-  gap: 14px;
-}
 .narrow form {
   display: grid;
   gap: 14px;
-}
-.plain {
-  border-left: 3px solid var(--hold);
-  padding: 6px 14px;
 }
 </style>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { SumPicture } from '@bench-wake/core/ready'
 import { computed } from 'vue'
+import { fixed } from './written'
 
 /** What a calculator's answer looks like: amounts, a scale, a course, a frame of bits, or a bus. */
 const { picture, label } = defineProps<{ picture: SumPicture; label: string }>()
@@ -75,7 +76,7 @@ const curve = computed(() => {
     ends: [picture.points[0], picture.points[picture.points.length - 1]].map((point, index) => ({
       x: at(point!.x),
       y: up(point!.y),
-      says: point!.y.toFixed(2),
+      says: fixed(point!.y, 2),
       last: index === 1,
     })),
     last: x1,
@@ -98,13 +99,14 @@ const bits = computed(() => {
   }
 })
 const digits = (value: number) =>
-  Math.abs(value) >= 100 ? value.toFixed(0) : value.toFixed(2).replace(/\.?0+$/, '')
+  Math.abs(value) >= 100 ? fixed(value, 0) : fixed(value, 2).replace(/[.,]?0+$/, '')
 </script>
 
 <template>
-  <figure class="picture">
+  <figure class="mt-0 mb-4 mx-0 max-w-175">
     <svg
       v-if="bars && picture.kind === 'bars'"
+      class="block w-full"
       :viewBox="`0 0 ${width} ${bars.height}`"
       role="img"
       :aria-label="label"
@@ -135,13 +137,14 @@ const digits = (value: number) =>
     </svg>
     <svg
       v-else-if="scale && picture.kind === 'scale'"
+      class="block w-full"
       :viewBox="`0 0 ${width} 96`"
       role="img"
       :aria-label="label"
     >
       <rect
         v-if="scale.window"
-        class="window"
+        class="window fill-water"
         :x="scale.window.x"
         y="36"
         :width="scale.window.width"
@@ -157,7 +160,7 @@ const digits = (value: number) =>
       >
         {{ scale.window.to }} {{ picture.unit }}
       </text>
-      <path class="axis" :d="`M20 48H${width - 20}`" />
+      <path class="stroke-edge fill-none" :d="`M20 48H${width - 20}`" />
       <g v-for="mark in scale.marks" :key="mark.label">
         <path :class="mark.limit ? 'limit' : 'mark'" :d="`M${mark.x} 30V66`" />
         <text :x="mark.x" :y="mark.up ? 22 : 82" text-anchor="middle">
@@ -167,16 +170,17 @@ const digits = (value: number) =>
     </svg>
     <svg
       v-else-if="curve && picture.kind === 'curve'"
+      class="block w-full"
       :viewBox="`0 0 ${width} 178`"
       role="img"
       :aria-label="label"
     >
-      <path class="axis" d="M60 10V152H600" />
+      <path class="stroke-edge fill-none" d="M60 10V152H600" />
       <path class="limit" :d="`M60 ${curve.limitY}H600`" />
       <text class="limit-text" x="64" :y="curve.limitY + 14">
         {{ picture.limit.label }} {{ digits(picture.limit.value) }} {{ picture.yUnit }}
       </text>
-      <path class="course" :d="curve.path" />
+      <path class="course stroke-hull fill-none" :d="curve.path" />
       <text
         v-for="end in curve.ends"
         :key="end.x"
@@ -189,9 +193,9 @@ const digits = (value: number) =>
       <text class="fine" x="60" y="172">0</text>
       <text class="fine" x="600" y="172" text-anchor="end">{{ digits(curve.last) }} {{ picture.xUnit }}</text>
     </svg>
-    <svg v-else-if="bits" :viewBox="`0 0 ${width} 84`" role="img" :aria-label="label">
+    <svg v-else-if="bits" class="block w-full" :viewBox="`0 0 ${width} 84`" role="img" :aria-label="label">
       <g v-for="cell in bits.cells" :key="cell.x">
-        <rect class="cell" :x="cell.x" y="12" :width="cell.width" height="34" />
+        <rect class="fill-sheet stroke-edge" :x="cell.x" y="12" :width="cell.width" height="34" />
         <text class="fine" :x="cell.x + cell.width / 2" y="64" text-anchor="middle">{{ cell.name }}</text>
       </g>
       <path
@@ -202,8 +206,14 @@ const digits = (value: number) =>
       />
       <text class="fine" x="20" y="80">bits as they are sent; the strokes are where the other end looks</text>
     </svg>
-    <svg v-else-if="picture.kind === 'bus'" :viewBox="`0 0 ${width} 100`" role="img" :aria-label="label">
-      <path class="axis" d="M60 36H560M60 64H560" />
+    <svg
+      v-else-if="picture.kind === 'bus'"
+      class="block w-full"
+      :viewBox="`0 0 ${width} 100`"
+      role="img"
+      :aria-label="label"
+    >
+      <path class="stroke-edge fill-none" d="M60 36H560M60 64H560" />
       <template v-if="picture.terminators !== null">
         <g
           v-for="at in picture.terminators"
@@ -218,7 +228,7 @@ const digits = (value: number) =>
           :key="`m${at}`"
           :transform="`translate(${at === 1 && picture.terminators === 0 ? 60 : 560} 0)`"
         >
-          <rect class="missing" x="-8" y="38" width="16" height="24" />
+          <rect class="missing fill-none stroke-hold stroke-width-2" x="-8" y="38" width="16" height="24" />
           <text class="fine" x="0" y="84" text-anchor="middle">missing</text>
         </g>
       </template>
@@ -228,14 +238,6 @@ const digits = (value: number) =>
 </template>
 
 <style scoped>
-.picture {
-  margin: 0 0 16px;
-  max-width: 700px;
-}
-svg {
-  width: 100%;
-  display: block;
-}
 text {
   font-size: 13px;
   fill: var(--ink);
@@ -278,21 +280,8 @@ text {
   stroke: var(--ink);
   stroke-width: 3;
 }
-.axis {
-  stroke: var(--edge);
-  fill: none;
-}
-.window {
-  fill: var(--water);
-}
 .course {
-  stroke: var(--hull);
   stroke-width: 2.5;
-  fill: none;
-}
-.cell {
-  fill: var(--sheet);
-  stroke: var(--edge);
 }
 .sample {
   stroke: var(--go);
@@ -303,9 +292,6 @@ text {
   stroke-width: 3.5;
 }
 .missing {
-  fill: none;
-  stroke: var(--hold);
-  stroke-width: 2;
   stroke-dasharray: 4 3;
 }
 </style>

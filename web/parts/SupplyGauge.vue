@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
+import { fixed } from './written'
 
 /** A level that matters, drawn as a hull mark: limit line, present level, predicted level at the last byte. */
 const {
@@ -32,9 +33,9 @@ const y = (value: number) => {
 /** Texts stand at least 17 apart, so that near levels can still be read. */
 const texts = computed(() => {
   const rows = [
-    { key: 'now', says: `${now.toFixed(2)} ${live ? 'now' : word}`, at: y(now) },
-    ...(atEnd === null ? [] : [{ key: 'end', says: `${atEnd.toFixed(2)} at the last byte`, at: y(atEnd) }]),
-    { key: 'floor', says: `${floor.toFixed(2)} floor`, at: y(floor) },
+    { key: 'now', says: `${fixed(now, 2)} ${live ? 'now' : word}`, at: y(now) },
+    ...(atEnd === null ? [] : [{ key: 'end', says: `${fixed(atEnd, 2)} at the last byte`, at: y(atEnd) }]),
+    { key: 'floor', says: `${fixed(floor, 2)} floor`, at: y(floor) },
   ].sort((a, b) => a.at - b.at)
   for (let index = 1; index < rows.length; index++) {
     rows[index]!.at = Math.max(rows[index]!.at, rows[index - 1]!.at + 17)
@@ -46,12 +47,12 @@ const low = computed(() => now < floor || (atEnd !== null && atEnd < floor))
 
 <template>
   <svg
-    class="plimsoll"
+    class="plimsoll block max-w-full"
     width="220"
     :height="height"
     :viewBox="`0 0 220 ${height}`"
     role="img"
-    :aria-label="`${now.toFixed(2)} ${unit} ${live ? 'now' : word}, floor ${floor.toFixed(2)} ${unit}${atEnd === null ? '' : `, ${atEnd.toFixed(2)} ${unit} at the last byte`}`"
+    :aria-label="`${fixed(now, 2)} ${unit} ${live ? 'now' : word}, floor ${fixed(floor, 2)} ${unit}${atEnd === null ? '' : `, ${fixed(atEnd, 2)} ${unit} at the last byte`}`"
   >
     <path :d="`M40 4V${height - 4}`" stroke="var(--hair)" />
     <rect x="24" :y="y(now)" width="32" :height="height - 6 - y(now)" fill="var(--water)" />
@@ -77,10 +78,3 @@ const low = computed(() => now < floor || (atEnd !== null && atEnd < floor))
     </text>
   </svg>
 </template>
-
-<style scoped>
-.plimsoll {
-  display: block;
-  max-width: 100%;
-}
-</style>

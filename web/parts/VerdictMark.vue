@@ -13,7 +13,7 @@ const words = { go: 'Go', note: 'Note', hold: 'Hold', stop: 'Stop', unknown: 'No
 
 <template>
   <svg
-    class="verdict"
+    class="verdict flex-none"
     :width="size"
     :height="size"
     viewBox="0 0 14 14"
@@ -44,7 +44,6 @@ const words = { go: 'Go', note: 'Note', hold: 'Hold', stop: 'Stop', unknown: 'No
 
 <style scoped>
 .verdict {
-  flex: none;
   vertical-align: -1px;
 }
 </style>

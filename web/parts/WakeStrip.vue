@@ -20,14 +20,5 @@ const drawn = computed(() => drawStrip(strip, width, height, label))
 <template>
   <!-- The text comes from drawStrip alone: numbers, and a label it has escaped. -->
   <!-- eslint-disable-next-line vue/no-v-html -->
-  <span class="strip" v-html="drawn" />
+  <span class="inline-block max-w-full overflow-hidden align-middle" v-html="drawn" />
 </template>
-
-<style scoped>
-.strip {
-  display: inline-block;
-  max-width: 100%;
-  overflow: hidden;
-  vertical-align: middle;
-}
-</style>

@@ -6,7 +6,8 @@ function nameCells(table: HTMLTableElement): void {
   for (const row of table.querySelectorAll('tbody tr')) {
     if (row.children.length !== names.length) continue
     for (const [column, cell] of [...row.children].entries())
-      if (column > 0 && names[column]) cell.setAttribute('data-col', names[column])
+      if (column > 0 && names[column] && !cell.hasAttribute('data-first'))
+        cell.setAttribute('data-col', names[column])
   }
 }
 

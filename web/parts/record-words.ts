@@ -1,7 +1,8 @@
 import { checkText } from '@bench-wake/core/link'
-import { groupedNumber, hexNumber, voltsText } from '@bench-wake/core/kernel'
+import { groupedNumber, hexNumber } from '@bench-wake/core/kernel'
 import { checkOf, taskText, type BodyOf, type WakeEvent } from '@bench-wake/core/run'
 import { postUpdateOutcomeWords } from './words'
+import { voltsText } from './written'
 
 const checkSays = (body: BodyOf<'verified' | 'held-against'>) => {
   const check = checkOf(body)

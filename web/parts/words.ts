@@ -11,41 +11,6 @@ export const verdictWords: Record<Verdict, string> = {
   unknown: 'Not known',
 }
 
-const two = (value: number) => String(value).padStart(2, '0')
-
-/** `14:32`, this computer's time. */
-export function timeText(at: number): string {
-  const time = new Date(at)
-  return `${two(time.getHours())}:${two(time.getMinutes())}`
-}
-
-/** `14:32:07.412`. */
-export function exactTimeText(at: number): string {
-  const time = new Date(at)
-  return `${timeText(at)}:${two(time.getSeconds())}.${String(time.getMilliseconds()).padStart(3, '0')}`
-}
-
-/** `24 Nov 2026`. */
-export function dayText(at: number | string): string {
-  return new Date(at).toLocaleDateString('en-GB', { day: 'numeric', month: 'short', year: 'numeric' })
-}
-
-/** `today`, `tomorrow`, else `24 Nov 2026`, of a day `2026-11-24`. */
-export function nearDayText(day: string): string {
-  const ahead = (days: number) => new Date(Date.now() + days * 86_400_000).toISOString().slice(0, 10)
-  return day === ahead(0) ? 'today' : day === ahead(1) ? 'tomorrow' : dayText(day)
-}
-
-/** `24 Nov 2026, 14:32`. */
-export function whenText(at: number): string {
-  return `${dayText(at)}, ${timeText(at)}`
-}
-
-/** `14:32` today, `19 Nov 2026` before. */
-export function agoText(at: number): string {
-  return new Date(at).toDateString() === new Date().toDateString() ? timeText(at) : dayText(at)
-}
-
 export const sourceWords: Record<Snapshot['source'], string> = {
   link: 'read over the link',
   menu: 'from its menu',

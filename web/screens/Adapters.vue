@@ -3,7 +3,9 @@ import { pinRoles } from '@bench-wake/core/family'
 import { isProblem, readQuantity } from '@bench-wake/core/kernel'
 import { adapterKinds, type Adapter } from '@bench-wake/core/ready'
 import { NButton, NCheckbox, NInput, NTable } from 'naive-ui'
-import { computed, onMounted, reactive, ref } from 'vue'
+import { computed, onMounted, reactive, ref, shallowRef } from 'vue'
+import ListTable from '../parts/ListTable.vue'
+import type { ListColumn } from '../parts/list-column'
 import PickOne from '../parts/PickOne.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
@@ -11,7 +13,7 @@ import VerdictMark from '../parts/VerdictMark.vue'
 import { api, got } from '../stores/api'
 
 /** Cables and adapters of the workshop, with their pins and what is known of them (PRACTICE C1, C2). */
-const adapters = ref<Adapter[] | null>(null)
+const adapters = shallowRef<Adapter[] | null>(null)
 const loading = useAsked()
 const saving = useAsked()
 const load = () => loading.ask(async () => (adapters.value = await got<Adapter[]>(api.adapters.$get())))
@@ -29,6 +31,33 @@ const roleOptions = same(pinRoles)
 const formOptions = named(forms)
 const standingOptions = named(standings)
 const timesOptions = same(['4', '8', '16', '32'])
+
+const aboutIt = ({ serial: number, form: inside, ownPart, usb }: Adapter) =>
+  [
+    number && `no. ${number}`,
+    forms[inside],
+    ownPart && 'maker’s own part',
+    usb && `USB ${usb.vendorId}:${usb.productId}`,
+  ]
+    .filter(Boolean)
+    .join(', ')
+const ranks = { good: 0, untried: 1, bad: 2 }
+const columns: ListColumn<Adapter>[] = [
+  { key: 'name', title: 'Cable or adapter', sort: ({ name }) => name, text: aboutIt },
+  { key: 'kind', title: 'Speaks', sort: ({ kind }) => kind },
+  {
+    key: 'pins',
+    title: 'Pins',
+    text: ({ pins, jack: plug }) => `${pins.map(({ id }) => id).join(' ')} ${plug ?? ''}`,
+  },
+  {
+    key: 'standing',
+    title: 'Condition',
+    sort: ({ standing }) => ranks[standing],
+    text: ({ standing, standingWhy }) => `${standings[standing]} ${standingWhy ?? ''}`,
+  },
+  { key: 'acts', title: '' },
+]
 
 const blank = (): Adapter => ({
   id: '',
@@ -145,10 +174,10 @@ const restore = () =>
       <button class="textlike" type="button" @click="restore">Undo</button>
     </p>
 
-    <form v-if="form" class="edit" @submit.prevent="keep">
+    <form v-if="form" class="pt-4 line-t" @submit.prevent="keep">
       <h2>{{ isNew ? 'New cable or adapter' : form.name }}</h2>
-      <div class="fields">
-        <label v-if="isNew"
+      <div class="grid my-3 gap-3.5 fill-220">
+        <label v-if="isNew" class="field content-start"
           >Name
           <NInput
             v-model:value="form.name"
@@ -159,11 +188,11 @@ const restore = () =>
             >One is called so already; give this one another name.</small
           ></label
         >
-        <div class="field">
+        <div class="field content-start">
           <span>Speaks</span>
           <PickOne v-model:value="form.kind" label="Speaks" :options="kindOptions" />
         </div>
-        <label
+        <label class="field content-start"
           >Clock of its converter
           <NInput
             v-model:value="clock"
@@ -173,15 +202,15 @@ const restore = () =>
           />
           <small v-if="clockFault" class="fault">{{ clockFault }}</small></label
         >
-        <div v-if="clock.trim()" class="field">
+        <div v-if="clock.trim()" class="field content-start">
           <span>Times it looks at each bit</span>
           <PickOne v-model:value="oversampling" label="Times it looks at each bit" :options="timesOptions" />
         </div>
-        <div class="field">
+        <div class="field content-start">
           <span>Inside</span>
           <PickOne v-model:value="form.form" label="Inside" :options="formOptions" />
         </div>
-        <label
+        <label class="field content-start"
           >Levels of its switch, V
           <NInput
             v-model:value="levels"
@@ -189,14 +218,14 @@ const restore = () =>
             class="mono"
             :input-props="{ 'aria-label': 'Levels of its switch' }"
         /></label>
-        <label
+        <label class="field content-start"
           >Pinout of its plug
           <NInput
             v-model:value="jack"
             placeholder="none: loose wires"
             :input-props="{ 'aria-label': 'Pinout of its plug' }"
         /></label>
-        <label
+        <label class="field content-start"
           >Serial number
           <NInput
             v-model:value="serial"
@@ -204,11 +233,11 @@ const restore = () =>
             placeholder="As on its label"
             :input-props="{ 'aria-label': 'Serial number' }"
         /></label>
-        <div class="field">
+        <div class="field content-start">
           <span>Condition</span>
           <PickOne v-model:value="form.standing" label="Condition" :options="standingOptions" />
         </div>
-        <label
+        <label class="field content-start"
           >Why
           <NInput v-model:value="why" placeholder="What made it so" :input-props="{ 'aria-label': 'Why' }"
         /></label>
@@ -218,32 +247,32 @@ const restore = () =>
       <NTable :bordered="false" class="pins">
         <thead>
           <tr>
-            <th>Pin</th>
-            <th>Name</th>
-            <th>What it is for</th>
-            <th></th>
+            <th class="text-left small font-400 soft">Pin</th>
+            <th class="text-left small font-400 soft">Name</th>
+            <th class="text-left small font-400 soft">What it is for</th>
+            <th class="text-left small font-400 soft"></th>
           </tr>
         </thead>
         <tbody>
           <tr v-for="(pin, index) in form.pins" :key="index">
-            <td>
+            <td class="py-1 pl-0 pr-3">
               <NInput
                 v-model:value="pin.id"
                 class="mono"
                 :input-props="{ 'aria-label': `Pin ${index + 1}` }"
               />
             </td>
-            <td>
+            <td class="py-1 pl-0 pr-3">
               <NInput v-model:value="pin.name" :input-props="{ 'aria-label': `Name of pin ${index + 1}` }" />
             </td>
-            <td>
+            <td class="py-1 pl-0 pr-3">
               <PickOne
                 v-model:value="pin.role"
                 :label="`What pin ${index + 1} is for`"
                 :options="roleOptions"
               />
             </td>
-            <td>
+            <td class="py-1 pl-0 pr-3">
               <NButton quaternary :disabled="form.pins.length === 1" @click="form.pins.splice(index, 1)"
                 >Remove</NButton
               >
@@ -251,7 +280,7 @@ const restore = () =>
           </tr>
         </tbody>
       </NTable>
-      <div class="acts">
+      <div class="acts my-3.5 gap-3 whitespace-nowrap">
         <NButton @click="form.pins.push({ id: String(form.pins.length + 1), name: '', role: 'none' })"
           >Add a pin</NButton
         >
@@ -273,94 +302,46 @@ const restore = () =>
     <p v-else-if="adapters?.length === 0" class="soft">
       No cable or adapter yet. Add the one that is on the bench.
     </p>
-    <NTable v-else-if="adapters && !form" v-columns :bordered="false" class="list">
-      <thead>
-        <tr>
-          <th>Cable or adapter</th>
-          <th>Speaks</th>
-          <th>Pins</th>
-          <th>Condition</th>
-          <th></th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="adapter in adapters" :key="adapter.id" :data-adapter="adapter.id">
-          <td>
-            <b>{{ adapter.name }}</b>
-            <small>{{
-              [
-                adapter.serial && `no. ${adapter.serial}`,
-                forms[adapter.form],
-                adapter.ownPart && 'maker’s own part',
-                adapter.usb && `USB ${adapter.usb.vendorId}:${adapter.usb.productId}`,
-              ]
-                .filter(Boolean)
-                .join(', ')
-            }}</small>
-          </td>
-          <td>
-            {{ adapter.kind }}
-            <small>{{ adapter.levels.map((level) => `${level} V`).join(' or ') }}</small>
-          </td>
-          <td class="mono small">
-            {{ adapter.pins.map(({ id }) => id).join(' ')
-            }}<small v-if="adapter.jack">plug {{ adapter.jack }}</small>
-          </td>
-          <td>
-            <VerdictMark :verdict="marks[adapter.standing]" quiet /> {{ standings[adapter.standing] }}
-            <small>{{ adapter.standingWhy }}</small>
-          </td>
-          <td class="acts">
-            <NButton quaternary @click="edit(adapter)">Change</NButton>
-            <NButton quaternary @click="mark(adapter, adapter.standing === 'bad' ? 'good' : 'bad')">{{
-              adapter.standing === 'bad' ? 'Mark good' : 'Mark bad'
-            }}</NButton>
-            <NButton quaternary @click="remove(adapter)">Remove</NButton>
-          </td>
-        </tr>
-      </tbody>
-    </NTable>
+    <ListTable
+      v-else-if="adapters && !form"
+      :rows="adapters"
+      :columns="columns"
+      :key-of="({ id }) => id"
+      :row-props="({ id }) => ({ 'data-adapter': id })"
+      :leads="false"
+      label="Cables and adapters"
+    >
+      <template #name="{ row: adapter }">
+        <b>{{ adapter.name }}</b>
+        <small>{{ aboutIt(adapter) }}</small>
+      </template>
+      <template #kind="{ row: adapter }">
+        {{ adapter.kind }}
+        <small>{{ adapter.levels.map((level) => `${level} V`).join(' or ') }}</small>
+      </template>
+      <template #pins="{ row: adapter }">
+        <span class="mono small">{{ adapter.pins.map(({ id }) => id).join(' ') }}</span>
+        <small v-if="adapter.jack">plug {{ adapter.jack }}</small>
+      </template>
+      <template #standing="{ row: adapter }">
+        <VerdictMark :verdict="marks[adapter.standing]" quiet /> {{ standings[adapter.standing] }}
+        <small>{{ adapter.standingWhy }}</small>
+      </template>
+      <template #acts="{ row: adapter }">
+        <div class="acts whitespace-nowrap">
+          <NButton quaternary @click="edit(adapter)">Change</NButton>
+          <NButton quaternary @click="mark(adapter, adapter.standing === 'bad' ? 'good' : 'bad')">{{
+            adapter.standing === 'bad' ? 'Mark good' : 'Mark bad'
+          }}</NButton>
+          <NButton quaternary @click="remove(adapter)">Remove</NButton>
+        </div>
+      </template>
+    </ListTable>
   </div>
 </template>
 
 <style scoped>
-.edit {
-  border-top: 1px solid var(--hair);
-  padding-top: 16px;
-}
-.fields {
-  display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(220px, 1fr));
-  gap: 14px;
-  margin: 12px 0;
-}
-.field,
-label {
-  display: grid;
-  gap: 4px;
-  align-content: start;
-  font-size: 13px;
-  color: var(--soft);
-}
 .pins .pick {
   min-width: 190px;
-}
-.pins td {
-  padding: 4px 12px 4px 0;
-}
-.pins th {
-  text-align: left;
-  font-size: 13px;
-  font-weight: 400;
-  color: var(--soft);
-}
-.acts {
-  white-space: nowrap;
-}
-form .acts {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 12px;
-  margin: 14px 0;
 }
 </style>

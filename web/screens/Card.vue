@@ -42,7 +42,7 @@ const print = () => window.print()
             {{ family.name }}, serial {{ view.unit.serial }}, {{ view.unit.place }}. {{ link.name }}.
           </p>
         </div>
-        <div class="no-print acts">
+        <div class="no-print acts gap-4">
           <NButton size="large" type="primary" @click="print">Print the card</NButton>
           <RouterLink :to="{ name: 'job', params: { id } }">Back to the job</RouterLink>
         </div>
@@ -50,7 +50,7 @@ const print = () => window.print()
       <p v-if="!adapter || !link.wiring || !say" class="soft">
         Nothing is drawn yet: choose the adapter in the job.
       </p>
-      <div v-else class="card">
+      <div v-else class="grid pt-4 gap-10 grid-cols-[auto_minmax(260px,1fr)] line-t slim:grid-cols-1">
         <WiringPicture
           :adapter="adapter"
           :wiring="link.wiring"
@@ -73,7 +73,7 @@ const print = () => window.print()
               </tr>
             </tbody>
           </NTable>
-          <ul>
+          <ul class="pl-4.5">
             <li v-if="say.level">Level switch on {{ say.level }} V.</li>
             <li>
               {{
@@ -87,7 +87,7 @@ const print = () => window.print()
             <li v-if="link.wiring.says">{{ link.wiring.says }}</li>
             <li v-for="line in link.wiring.order ?? []" :key="line">{{ line }}</li>
           </ul>
-          <p v-if="family.power.caution" class="caution"><b>Caution.</b> {{ family.power.caution }}</p>
+          <p v-if="family.power.caution" class="caution my-2.5"><b>Caution.</b> {{ family.power.caution }}</p>
           <template v-if="family.isolation?.switch">
             <p class="small">
               {{ family.isolation.switch.says }} {{ leversText(family.isolation.switch.stands) }}.
@@ -105,31 +105,3 @@ const print = () => window.print()
     </template>
   </div>
 </template>
-
-<style scoped>
-.card {
-  display: grid;
-  grid-template-columns: auto minmax(260px, 1fr);
-  gap: 40px;
-  border-top: 1px solid var(--hair);
-  padding-top: 16px;
-}
-.acts {
-  display: flex;
-  gap: 16px;
-  align-items: center;
-}
-.caution {
-  border-left: 3px solid var(--hold);
-  padding-left: 12px;
-  margin: 10px 0;
-}
-ul {
-  padding-left: 18px;
-}
-@media (max-width: 1000px) {
-  .card {
-    grid-template-columns: minmax(0, 1fr);
-  }
-}
-</style>

@@ -2,7 +2,7 @@
 import { inSentence } from '@bench-wake/core/kernel'
 import type { CaseAnswer, RoundChanges, RoundMap, ShelfImage } from '@bench-wake/server'
 import { NButton, NInput, NSkeleton } from 'naive-ui'
-import { computed, onMounted, ref, watch } from 'vue'
+import { computed, onMounted, ref, shallowRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import FindingList from '../parts/FindingList.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
@@ -15,18 +15,18 @@ import RoundStrip from '../parts/rounds/RoundStrip.vue'
 import TableChange from '../parts/rounds/TableChange.vue'
 import { figureText, outcomeWords, waitedText } from '../parts/rounds/words'
 import { useAsked } from '../parts/useAsked'
-import { dayText, whenText } from '../parts/words'
 import { api, got } from '../stores/api'
 import { useLook } from '../stores/look'
+import { dayText, whenText, written } from '../parts/written'
 
 /** One case: where the rounds are going, what is next, and everything of the round one looks at. */
 const id = String(useRoute().params['id'])
 const router = useRouter()
 const look = useLook()
-const view = ref<CaseAnswer | null>(null)
-const image = ref<ShelfImage | null>(null)
-const changes = ref<RoundChanges | null>(null)
-const map = ref<RoundMap | null>(null)
+const view = shallowRef<CaseAnswer | null>(null)
+const image = shallowRef<ShelfImage | null>(null)
+const changes = shallowRef<RoundChanges | null>(null)
+const map = shallowRef<RoundMap | null>(null)
 const chosen = ref<number | null>(null)
 const loading = useAsked()
 const looking = useAsked()
@@ -129,13 +129,14 @@ const reopen = () =>
         @saved="saved"
       />
       <template v-else>
-        <div v-if="view.state.closed" class="closed">
-          <p class="large">Closed: {{ outcomeWords[view.state.closed.outcome] }}.</p>
+        <div v-if="view.state.closed" class="pt-2 pb-3 px-4 bar-go">
+          <p class="text-large">Closed: {{ outcomeWords[view.state.closed.outcome] }}.</p>
           <p class="soft">
-            {{ view.state.closed.says }} {{ view.state.closed.by }}, {{ whenText(view.state.closed.at) }}.
+            {{ written(view.state.closed.says) }} {{ view.state.closed.by }},
+            {{ whenText(view.state.closed.at) }}.
           </p>
           <ProblemNote v-if="reopening.problem.value" :problem="reopening.problem.value" />
-          <form class="tell" @submit.prevent="reopen">
+          <form class="flex mt-4.5 gap-2.5 max-w-160" @submit.prevent="reopen">
             <NInput
               v-model:value="reopenWhy"
               placeholder="Why it is opened again"
@@ -155,7 +156,7 @@ const reopen = () =>
         />
         <FindingList v-if="view.convergence.length > 0" :findings="view.convergence" />
 
-        <section v-if="strip.length > 0" aria-label="The rounds so far" class="part">
+        <section v-if="strip.length > 0" aria-label="The rounds so far" class="mt-5.5 pt-4 line-t">
           <h2>Rounds</h2>
           <p v-if="agreement.aim" class="small soft">
             Column: error of {{ agreement.aim.channel.toLowerCase() }} over the map; dashed: good enough,
@@ -169,13 +170,13 @@ const reopen = () =>
           />
         </section>
 
-        <section v-if="round" :aria-label="`Round ${round.number}`" class="part">
+        <section v-if="round" :aria-label="`Round ${round.number}`" class="mt-5.5 pt-4 line-t">
           <h2>Round {{ round.number }}</h2>
-          <p v-if="round.remarks" class="remarks">“{{ round.remarks }}”</p>
-          <dl class="facts">
+          <p v-if="round.remarks" class="mt-1.5 mb-2.5 text-lead">“{{ round.remarks }}”</p>
+          <dl class="facts mt-0 mb-2.5 mx-0">
             <div>
-              <dt>Image</dt>
-              <dd>
+              <dt class="soft">Image</dt>
+              <dd class="m-0">
                 <RouterLink v-if="image" :to="{ name: 'image', params: { id: image.id } }" class="mono">{{
                   image.name
                 }}</RouterLink
@@ -183,28 +184,28 @@ const reopen = () =>
               </dd>
             </div>
             <div>
-              <dt>Came</dt>
-              <dd>{{ whenText(round.receivedAt) }}</dd>
+              <dt class="soft">Came</dt>
+              <dd class="m-0">{{ whenText(round.receivedAt) }}</dd>
             </div>
             <div v-if="round.jobId">
-              <dt>Write</dt>
-              <dd>
+              <dt class="soft">Write</dt>
+              <dd class="m-0">
                 <RouterLink :to="{ name: 'job', params: { id: round.jobId } }">{{
                   round.written ? 'written and proved' : 'job is open'
                 }}</RouterLink>
               </dd>
             </div>
             <div v-if="round.sent">
-              <dt>Sent</dt>
-              <dd>
+              <dt class="soft">Sent</dt>
+              <dd class="m-0">
                 {{ whenText(round.sent.at) }},
                 <a :href="`/api/cases/${view.id}/packages/${round.sent.sha256}`">package</a
                 >{{ round.waitedMs > 0 ? `, ${waitedText(round.waitedMs)} to the answer` : '' }}
               </dd>
             </div>
             <div v-if="error">
-              <dt>Error</dt>
-              <dd>
+              <dt class="soft">Error</dt>
+              <dd class="m-0">
                 {{ figureText(error.rms) }} {{ agreement.aim?.unit }}, worst cell
                 {{ figureText(error.worst) }}; spreads by {{ figureText(error.spread) }} within a cell;
                 {{ error.reached }} of {{ error.cells }} cells reached
@@ -221,7 +222,7 @@ const reopen = () =>
           <RoundLogs :view="view" :round="round" @changed="loading.ask(load)" />
 
           <template v-if="map">
-            <h3 class="sub">Error by speed and load</h3>
+            <h3 class="mt-5 mb-2 text-body text-ink">Error by speed and load</h3>
             <FigureMap
               :x="map.x"
               :y="map.y"
@@ -234,7 +235,7 @@ const reopen = () =>
           </template>
 
           <template v-if="changes">
-            <h3 class="sub">What its image changes</h3>
+            <h3 class="mt-5 mb-2 text-body text-ink">What its image changes</h3>
             <FindingList :findings="changes.findings" />
             <TableChange v-for="table in changes.tables" :key="table.id" :table="table" />
           </template>
@@ -250,7 +251,7 @@ const reopen = () =>
           />
           <form
             v-if="!view.state.closed && chosen === strip.length"
-            class="tell"
+            class="flex mt-4.5 gap-2.5 max-w-160"
             @submit.prevent="tellChange"
           >
             <NInput
@@ -269,45 +270,9 @@ const reopen = () =>
 </template>
 
 <style scoped>
-.part {
-  border-top: 1px solid var(--hair);
-  margin-top: 22px;
-  padding-top: 16px;
-}
-.large {
-  font-size: 24px;
-}
-.closed {
-  border-left: 3px solid var(--go);
-  padding: 8px 16px 12px;
-}
-.remarks {
-  font-size: 18px;
-  margin: 6px 0 10px;
-}
-.facts {
-  margin: 0 0 10px;
-}
 .facts div {
   display: grid;
   grid-template-columns: 110px 1fr;
   padding: 3px 0;
-}
-.facts dt {
-  color: var(--soft);
-}
-.facts dd {
-  margin: 0;
-}
-.sub {
-  margin: 20px 0 8px;
-  font-size: 15px;
-  color: var(--ink);
-}
-.tell {
-  display: flex;
-  gap: 10px;
-  margin-top: 18px;
-  max-width: 640px;
 }
 </style>

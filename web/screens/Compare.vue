@@ -3,7 +3,7 @@ import { addressText, bytesText, groupedNumber } from '@bench-wake/core/kernel'
 import type { ShelfImage } from '@bench-wake/server'
 import { NButton, NTable } from 'naive-ui'
 import { useVirtualizer } from '@tanstack/vue-virtual'
-import { computed, onMounted, ref } from 'vue'
+import { computed, onMounted, ref, shallowRef } from 'vue'
 import { useRoute } from 'vue-router'
 import HexView from '../parts/shelf/HexView.vue'
 import LabelFinder from '../parts/shelf/LabelFinder.vue'
@@ -16,8 +16,8 @@ const route = useRoute()
 const ids = [String(route.params['id']), String(route.params['other'])] as const
 const desk = useImageDesk()
 const loading = useAsked()
-const images = ref<ShelfImage[]>([])
-const opened = ref<Opened[]>([])
+const images = shallowRef<ShelfImage[]>([])
+const opened = shallowRef<Opened[]>([])
 const compared = ref<Awaited<ReturnType<typeof compareNow>> | null>(null)
 const tops = ref([0, 0])
 const chosen = ref(0)
@@ -117,7 +117,7 @@ const identityRows = computed(() => {
                 : `${groupedNumber(compared.changedBytes)} bytes differ.`
           }}
         </h1>
-        <p v-if="compared && !compared.same" class="sum">
+        <p v-if="compared && !compared.same" class="text-lead max-w-[70ch]">
           {{ bytesText(compared.equalBytes) }} equal<template v-if="compared.onlyFirstBytes"
             >, {{ bytesText(compared.onlyFirstBytes) }} only in the first</template
           ><template v-if="compared.onlySecondBytes"
@@ -143,16 +143,16 @@ const identityRows = computed(() => {
         </thead>
         <tbody>
           <tr v-for="row in identityRows" :key="row.label" :class="{ differs: row.one !== row.two }">
-            <td>{{ row.label }}</td>
-            <td class="mono">{{ row.one }}</td>
-            <td class="mono">{{ row.two }}</td>
+            <td class="py-1.5">{{ row.label }}</td>
+            <td class="mono py-1.5">{{ row.one }}</td>
+            <td class="mono py-1.5">{{ row.two }}</td>
           </tr>
         </tbody>
       </NTable>
-      <div v-if="!compared.same" class="below">
+      <div v-if="!compared.same" class="grid mt-6 gap-7 grid-cols-[300px_minmax(0,1fr)] slim:grid-cols-1">
         <section>
           <h2>Where</h2>
-          <div class="acts">
+          <div class="acts my-2 gap-2">
             <NButton :disabled="chosen === 0" @click="choose(chosen - 1)">Previous</NButton>
             <NButton :disabled="chosen >= differences.length - 1" @click="choose(chosen + 1)">Next</NButton>
             <span class="small soft"
@@ -160,25 +160,31 @@ const identityRows = computed(() => {
               }}{{ compared.more ? `, and ${groupedNumber(compared.more)} more` : '' }}</span
             >
           </div>
-          <div ref="list" class="stretches" tabindex="0" role="group" aria-label="Stretches that differ">
+          <div
+            ref="list"
+            class="h-120 overflow-auto line-a slim:h-55"
+            tabindex="0"
+            role="group"
+            aria-label="Stretches that differ"
+          >
             <div :style="{ height: `${rows.getTotalSize()}px`, position: 'relative' }">
               <button
                 v-for="row in rows.getVirtualItems()"
                 :key="row.index"
                 type="button"
-                class="stretch"
+                class="stretch grid py-0 px-2.5 gap-3 absolute h-11 grid-cols-[96px_auto_1fr] items-center font-inherit small text-inherit text-left bg-transparent cursor-pointer bare-border line-b"
                 :class="{ at: row.index === chosen }"
                 :style="{ transform: `translateY(${row.start}px)` }"
                 @click="choose(row.index)"
               >
                 <span class="mono">{{ addressText(differences[row.index]!.address) }}</span>
                 {{ groupedNumber(differences[row.index]!.length) }}
-                <small>{{ kinds[differences[row.index]!.kind] }}</small>
+                <small class="soft text-right">{{ kinds[differences[row.index]!.kind] }}</small>
               </button>
             </div>
           </div>
         </section>
-        <section class="sides">
+        <section class="grid gap-3.5 min-w-0">
           <div v-for="(image, side) in images" :key="image.id">
             <h3 class="mono">{{ image.name }}</h3>
             <HexView
@@ -198,70 +204,13 @@ const identityRows = computed(() => {
 </template>
 
 <style scoped>
-.sum {
-  font-size: 18px;
-  max-width: 70ch;
-}
-.identity td {
-  padding-top: 6px;
-  padding-bottom: 6px;
-}
 .differs td {
   font-weight: 650;
 }
-.below {
-  display: grid;
-  grid-template-columns: 300px minmax(0, 1fr);
-  gap: 28px;
-  margin-top: 24px;
-}
-.acts {
-  display: flex;
-  gap: 8px;
-  align-items: center;
-  margin: 8px 0;
-}
-.stretches {
-  height: 480px;
-  overflow: auto;
-  border: 1px solid var(--hair);
-}
 .stretch {
-  position: absolute;
   inset: 0 0 auto;
-  height: 44px;
-  display: grid;
-  grid-template-columns: 96px auto 1fr;
-  gap: 12px;
-  align-items: center;
-  font: inherit;
-  font-size: 13px;
-  color: inherit;
-  text-align: left;
-  background: none;
-  border: 0;
-  border-bottom: 1px solid var(--hair);
-  padding: 0 10px;
-  cursor: pointer;
 }
 .stretch.at {
   background: var(--water);
-}
-.stretch small {
-  color: var(--soft);
-  text-align: right;
-}
-.sides {
-  display: grid;
-  gap: 14px;
-  min-width: 0;
-}
-@media (max-width: 1000px) {
-  .below {
-    grid-template-columns: minmax(0, 1fr);
-  }
-  .stretches {
-    height: 220px;
-  }
 }
 </style>

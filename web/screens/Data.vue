@@ -1,15 +1,14 @@
 <script setup lang="ts">
-import { sizeText } from '@bench-wake/core/kernel'
 import type { DataState } from '@bench-wake/server'
 import { NButton, NInput, NPopconfirm, NTable } from 'naive-ui'
-import { onMounted, reactive, ref } from 'vue'
+import { onMounted, reactive, ref, shallowRef } from 'vue'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
-import { whenText } from '../parts/words'
 import { api, got } from '../stores/api'
 import VerdictMark from '../parts/VerdictMark.vue'
+import { sizeText, whenText } from '../parts/written'
 
-const state = ref<DataState | null>(null)
+const state = shallowRef<DataState | null>(null)
 const { busy, problem, ask } = useAsked()
 const done = ref('')
 const restarting = ref(false)
@@ -88,17 +87,21 @@ const drop = (id: number) =>
     <p v-else-if="done" role="status">{{ done }}</p>
     <p v-if="!state && !problem" class="soft" role="status">Looking at the data…</p>
 
-    <section v-if="state?.damage.length">
+    <section v-if="state?.damage.length" class="grid py-4.5 gap-3 line-t">
       <h2><VerdictMark verdict="hold" quiet /> What could not be read</h2>
       <p class="soft">
         It was set aside, so that it takes nothing else with it. Mend it and put it back, or bring it in anew.
       </p>
-      <div v-for="row in state.damage" :key="row.id ?? row.key" class="row">
+      <div
+        v-for="row in state.damage"
+        :key="row.id ?? row.key"
+        class="grid gap-y-2 gap-x-5 grid-cols-[1fr_auto] items-start"
+      >
         <div>
           <b>{{ row.table }}, {{ row.key }}</b>
           <p class="small soft">{{ row.why }}</p>
         </div>
-        <div v-if="row.id !== undefined" class="acts">
+        <div v-if="row.id !== undefined" class="acts gap-2">
           <NButton v-if="!texts[row.id]" @click="ask(() => open(row.id!))">Look at it</NButton>
           <NButton tag="a" :href="`/api/data/damage/${row.id}`" download>Save it</NButton>
           <NPopconfirm @positive-click="drop(row.id)">
@@ -106,11 +109,15 @@ const drop = (id: number) =>
             It is gone for good then. Save it first.
           </NPopconfirm>
         </div>
-        <p v-else class="small soft">
+        <p v-else class="small soft grid gap-2.5 col-span-full justify-items-start">
           It stays in its place, because a record is never taken apart; the run shows where it broke.
         </p>
-        <form v-if="row.id !== undefined && texts[row.id]" @submit.prevent="putBack(row.id)">
-          <label v-for="(_, column) in texts[row.id]" :key="column">
+        <form
+          v-if="row.id !== undefined && texts[row.id]"
+          class="grid gap-2.5 col-span-full justify-items-start"
+          @submit.prevent="putBack(row.id)"
+        >
+          <label v-for="(_, column) in texts[row.id]" :key="column" class="w-full">
             {{ column }}
             <NInput
               :value="texts[row.id]![column] ?? ''"
@@ -125,7 +132,7 @@ const drop = (id: number) =>
       </div>
     </section>
 
-    <section v-if="state?.database">
+    <section v-if="state?.database" class="grid py-4.5 gap-3 line-t">
       <h2>Backups</h2>
       <p class="soft">
         One a day by itself, and one before every update; each is looked through before it counts. On a
@@ -159,33 +166,3 @@ const drop = (id: number) =>
     </section>
   </div>
 </template>
-
-<style scoped>
-section {
-  border-top: 1px solid var(--hair);
-  padding: 18px 0;
-  display: grid;
-  gap: 12px;
-}
-.row {
-  display: grid;
-  grid-template-columns: 1fr auto;
-  gap: 8px 20px;
-  align-items: start;
-}
-.row form,
-.row > p {
-  grid-column: 1 / -1;
-  display: grid;
-  gap: 10px;
-  justify-items: start;
-}
-.row label {
-  width: 100%;
-}
-.acts {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 8px;
-}
-</style>

@@ -1,22 +1,23 @@
 <script setup lang="ts">
 import { exercisesOf, passMark, standingsOf, type Practice } from '@bench-wake/core/entry'
 import { NButton, NInput, NSelect, NTable } from 'naive-ui'
-import { computed, onMounted, ref } from 'vue'
+import { computed, onMounted, ref, shallowRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { familyOf } from '../parts/family-of'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
-import { dayText } from '../parts/words'
 import { api, got } from '../stores/api'
 import { useBench } from '../stores/bench'
 import { useLook } from '../stores/look'
+import { useTurns } from '../parts/useTurns'
+import { dayText } from '../parts/written'
 
 /** Practice on units that cannot die (PRACTICE L2). Nothing here touches a port. */
 const bench = useBench()
 const look = useLook()
 const route = useRoute()
 const router = useRouter()
-const practices = ref<Practice[] | null>(null)
+const practices = shallowRef<Practice[] | null>(null)
 const name = ref(look.name)
 const { problem, ask } = useAsked()
 onMounted(() =>
@@ -34,6 +35,7 @@ const kinds = computed(() => families.value.map(({ id, name }) => ({ value: id, 
 const standings = computed(() =>
   standingsOf(exercisesOf(of.value ? [of.value] : families.value), own.value, Date.now()),
 )
+const drawn = useTurns(() => standings.value.length, 4)
 const next = computed(() => standings.value[0])
 const helpWords = { full: 'with all help', window: 'with the window only', none: 'by heart' }
 const open = (id: string) => {
@@ -54,15 +56,15 @@ const dueText = (at: number) => (at <= Date.now() ? 'due now' : `due ${dayText(a
           moves, then time.
         </p>
       </div>
-      <div class="choices">
-        <label
+      <div class="flex gap-3 flex-wrap">
+        <label class="field w-60"
           >Who practises
           <NInput
             v-model:value="name"
             placeholder="Your name"
             :input-props="{ 'aria-label': 'Who practises' }"
         /></label>
-        <label
+        <label class="field w-60"
           >Equipment
           <NSelect
             :value="of?.id ?? null"
@@ -78,10 +80,13 @@ const dueText = (at: number) => (at <= Date.now() ? 'due now' : `due ${dayText(a
     <ProblemNote v-if="problem" :problem="problem" />
     <p v-else-if="!practices" class="soft" role="status">Loading…</p>
     <template v-else>
-      <section v-if="next" class="next">
+      <section
+        v-if="next"
+        class="grid mb-4 py-4 gap-5 grid-cols-[1fr_auto] items-end line-t line-b phone:grid-cols-[1fr]"
+      >
         <div>
           <p class="small soft">Next, {{ helpWords[next.help] }}</p>
-          <h2>{{ next.exercise.name }}</h2>
+          <h2 class="text-large">{{ next.exercise.name }}</h2>
           <p class="soft">{{ passed }} of {{ standings.length }} passed.</p>
         </div>
         <NButton type="primary" size="large" :disabled="!name.trim()" @click="open(next.exercise.id)"
@@ -107,7 +112,11 @@ const dueText = (at: number) => (at <= Date.now() ? 'due now' : `due ${dayText(a
           </tr>
         </thead>
         <tbody>
-          <tr v-for="each in standings" :key="each.exercise.id" :data-exercise="each.exercise.id">
+          <tr
+            v-for="each in standings.slice(0, drawn)"
+            :key="each.exercise.id"
+            :data-exercise="each.exercise.id"
+          >
             <td>
               {{ each.exercise.name }}
               <small>{{
@@ -125,50 +134,13 @@ const dueText = (at: number) => (at <= Date.now() ? 'due now' : `due ${dayText(a
           </tr>
         </tbody>
       </NTable>
-      <p v-if="passed" class="certificate">
-        <RouterLink :to="{ name: 'certificate', query: { of: name.trim() } }"
+      <p v-if="passed">
+        <RouterLink
+          class="inline-block mt-2.5 min-h-11 leading-11"
+          :to="{ name: 'certificate', query: { of: name.trim() } }"
           >Certificate of practice, for print</RouterLink
         >
       </p>
     </template>
   </div>
 </template>
-
-<style scoped>
-.choices {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 12px;
-}
-.choices label {
-  display: grid;
-  gap: 4px;
-  font-size: 13px;
-  color: var(--soft);
-  width: 240px;
-}
-.next {
-  display: grid;
-  grid-template-columns: 1fr auto;
-  gap: 20px;
-  align-items: end;
-  border-top: 1px solid var(--hair);
-  border-bottom: 1px solid var(--hair);
-  padding: 16px 0;
-  margin-bottom: 16px;
-}
-@media (max-width: 700px) {
-  .next {
-    grid-template-columns: 1fr;
-  }
-}
-.next h2 {
-  font-size: 24px;
-}
-.certificate a {
-  display: inline-block;
-  min-height: 44px;
-  line-height: 44px;
-  margin-top: 10px;
-}
-</style>

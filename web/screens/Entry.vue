@@ -192,10 +192,10 @@ const seen = computed(() => {
           <h1>Into the bootloader: {{ view.unit.name }}</h1>
           <p class="soft">{{ family.name }}, {{ view.unit.place }}. {{ way?.name }}.</p>
         </div>
-        <div class="picks">
+        <div class="flex gap-4 items-center">
           <PickOne
             v-if="ways.length > 1"
-            class="way"
+            class="w-65"
             :value="way?.id ?? null"
             label="Which way"
             :options="ways.map(({ id: value, name: label }) => ({ value, label }))"
@@ -205,7 +205,7 @@ const seen = computed(() => {
           <RouterLink :to="{ name: 'job', params: { id } }">Back to the job</RouterLink>
         </div>
       </div>
-      <p v-if="family.stages.enter.caution ?? family.power.caution" class="caution">
+      <p v-if="family.stages.enter.caution ?? family.power.caution" class="caution mb-5 max-w-[80ch]">
         <b>Caution.</b> {{ family.stages.enter.caution ?? family.power.caution }}
       </p>
       <section v-if="view.driven && port && shut[0]" aria-label="The link is shut">
@@ -236,7 +236,9 @@ const seen = computed(() => {
         @begun="begun"
       >
         <template #in>
-          <p class="lead">Go on at once: the bootloader waits, and some leave it again after a while.</p>
+          <p class="lead text-lead">
+            Go on at once: the bootloader waits, and some leave it again after a while.
+          </p>
           <p class="soft">
             It has no version in there. Write it, or switch it off and on: then it starts as before.
           </p>
@@ -246,23 +248,3 @@ const seen = computed(() => {
     </template>
   </div>
 </template>
-
-<style scoped>
-.picks .way {
-  width: 260px;
-}
-.picks {
-  display: flex;
-  gap: 16px;
-  align-items: center;
-}
-.caution {
-  border-left: 3px solid var(--hold);
-  padding-left: 12px;
-  margin-bottom: 20px;
-  max-width: 80ch;
-}
-.lead {
-  font-size: 18px;
-}
-</style>

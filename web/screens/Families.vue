@@ -70,7 +70,7 @@ async function take(file: File) {
       </div>
     </div>
     <ProblemNote v-if="problem" :problem="problem" />
-    <p v-if="refused" role="alert" class="refused">{{ refused }} Nothing was kept.</p>
+    <p v-if="refused" role="alert" class="mb-3 text-stop font-600">{{ refused }} Nothing was kept.</p>
     <ListTable
       v-if="bench.families"
       :rows="rows"
@@ -105,11 +105,3 @@ async function take(file: File) {
     <p v-else-if="!problem" class="soft" role="status">Loading…</p>
   </div>
 </template>
-
-<style scoped>
-.refused {
-  color: var(--stop);
-  font-weight: 600;
-  margin-bottom: 12px;
-}
-</style>

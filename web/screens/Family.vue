@@ -33,10 +33,10 @@ import PickOne from '../parts/PickOne.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
 import VerdictMark from '../parts/VerdictMark.vue'
-import { dayText } from '../parts/words'
 import { api, got } from '../stores/api'
 import { useBench } from '../stores/bench'
 import { useDraft } from '../stores/draft'
+import { dayText } from '../parts/written'
 
 const route = useRoute()
 const router = useRouter()
@@ -45,7 +45,7 @@ const drafts = useDraft()
 const loading = useAsked()
 const keeping = useAsked()
 const isNew = route.params['id'] === 'new'
-const history = ref<FamilyHistory | null>(null)
+const history = shallowRef<FamilyHistory | null>(null)
 const document = shallowRef<unknown>(null)
 /** What is kept now, or what the draft began as. */
 const kept = shallowRef<unknown>(null)
@@ -197,7 +197,7 @@ onBeforeRouteLeave((to) => {
             Left out of the copy: {{ leftOut.join(', ') }}. They are about other units; write your own.
           </p>
         </div>
-        <div class="acts">
+        <div class="acts gap-2">
           <NButton :disabled="before.length === 0" @click="undo">Undo</NButton>
           <NButton @click="save">Export JSON</NButton>
           <FilePick label="Profile file" accept="application/json,.json" @picked="take">
@@ -214,11 +214,11 @@ onBeforeRouteLeave((to) => {
           >
         </div>
       </div>
-      <p v-if="unread" role="alert" class="unread">{{ unread }}</p>
+      <p v-if="unread" role="alert" class="mb-3 text-stop font-600">{{ unread }}</p>
       <ProblemNote v-if="keeping.problem.value" :problem="keeping.problem.value" />
-      <div class="three">
+      <div class="grid pt-4 gap-8 grid-cols-[170px_minmax(0,1fr)_250px] line-t slim:gap-4.5 slim:grid-cols-1">
         <PartNav v-model="part" :parts="listed" label="Parts of the profile" />
-        <section class="fields" :aria-label="open.says">
+        <section class="max-w-190" :aria-label="open.says">
           <h2>{{ open.says }}</h2>
           <ReleaseList
             v-if="part === 'releases'"
@@ -235,53 +235,58 @@ onBeforeRouteLeave((to) => {
             :bare="open.keys.length === 1 && valueIsThere(key)"
           />
         </section>
-        <aside>
-          <h3>{{ faults.length ? `${faults.length} to fix` : 'Valid' }}</h3>
+        <aside class="pl-5 slim:p-0 line-l slim:border-0">
+          <h3 class="mt-4 mb-1.5">{{ faults.length ? `${faults.length} to fix` : 'Valid' }}</h3>
           <p v-if="faults.length === 0"><VerdictMark verdict="go" quiet /> All fields are valid.</p>
-          <ul v-else>
-            <li v-for="(each, index) in faults.slice(0, 12)" :key="index">
-              <button type="button" class="bare" @click="showFault(each.at)">
-                <span class="mono">{{ each.at }}</span> {{ each.says }}
+          <ul v-else class="plain">
+            <li v-for="(each, index) in faults.slice(0, 12)" :key="index" class="py-1 wrap-anywhere">
+              <button
+                type="button"
+                class="bare py-1 px-0 font-inherit text-stop text-left bg-transparent bare-border min-h-11 cursor-pointer wrap-anywhere"
+                @click="showFault(each.at)"
+              >
+                <span class="mono small">{{ each.at }}</span> {{ each.says }}
               </button>
             </li>
           </ul>
           <template v-if="claims.length">
-            <h3>Claims images of another profile</h3>
+            <h3 class="mt-4 mb-1.5">Claims images of another profile</h3>
             <p class="small">
               The same mark stands at the same place, and no device identifier tells them apart: an image of
               the one may be taken for the other. Give it a mark of its own, or read the device identifier
               from the block.
             </p>
-            <ul>
+            <ul class="plain">
               <li
                 v-for="claim in claims"
                 :key="`${claim.component} ${claim.family.id} ${claim.otherComponent}`"
+                class="py-1 wrap-anywhere"
               >
                 <VerdictMark verdict="hold" quiet />
                 <RouterLink :to="{ name: 'family', params: { id: claim.family.id } }">{{
                   claim.family.name
                 }}</RouterLink
                 >,
-                <span class="mono">{{ claim.otherComponent }}</span>
+                <span class="mono small">{{ claim.otherComponent }}</span>
               </li>
             </ul>
           </template>
           <template v-if="!isNew">
-            <h3>Changed here</h3>
+            <h3 class="mt-4 mb-1.5">Changed here</h3>
             <p v-if="changes.length === 0" class="soft">Nothing yet.</p>
-            <ul v-else>
-              <li v-for="change in changes.slice(0, 14)" :key="change.at">
-                <span class="mono">{{ change.at }}</span>
-                <small>{{ shown(change.before) }} → {{ shown(change.after) }}</small>
+            <ul v-else class="plain">
+              <li v-for="change in changes.slice(0, 14)" :key="change.at" class="py-1 wrap-anywhere">
+                <span class="mono small">{{ change.at }}</span>
+                <small class="block small soft">{{ shown(change.before) }} → {{ shown(change.after) }}</small>
               </li>
             </ul>
           </template>
           <template v-if="history">
-            <h3>History</h3>
-            <ul>
-              <li v-for="revision in history.revisions" :key="revision.revision">
+            <h3 class="mt-4 mb-1.5">History</h3>
+            <ul class="plain">
+              <li v-for="revision in history.revisions" :key="revision.revision" class="py-1 wrap-anywhere">
                 Revision {{ revision.revision }}, {{ dayText(revision.addedAt) }}
-                <small>{{
+                <small class="block small soft">{{
                   revision.runs === 0
                     ? 'no run was made by it'
                     : `${revision.runs} ${revision.runs === 1 ? 'run was' : 'runs were'} made by it; it stays as it is`
@@ -302,18 +307,18 @@ onBeforeRouteLeave((to) => {
                 ]"
               />
             </div>
-            <ul v-if="other" class="compared">
-              <li v-if="compared.length === 0" class="soft">No difference.</li>
-              <li v-for="change in compared" :key="change.at">
-                <span class="mono">{{ change.at }}</span>
-                <small>{{ shown(change.before) }} → {{ shown(change.after) }}</small>
+            <ul v-if="other" class="plain compared">
+              <li v-if="compared.length === 0" class="soft py-1 wrap-anywhere">No difference.</li>
+              <li v-for="change in compared" :key="change.at" class="py-1 wrap-anywhere">
+                <span class="mono small">{{ change.at }}</span>
+                <small class="block small soft">{{ shown(change.before) }} → {{ shown(change.after) }}</small>
               </li>
             </ul>
           </template>
         </aside>
       </div>
     </template>
-    <p v-else-if="!loading.problem.value && isNew" class="lead">
+    <p v-else-if="!loading.problem.value && isNew" class="lead text-lead">
       Open the profile of equipment that is alike and start a new family from it, or import a profile as JSON.
       <RouterLink :to="{ name: 'families' }">To the profiles</RouterLink>
     </p>
@@ -322,76 +327,7 @@ onBeforeRouteLeave((to) => {
 </template>
 
 <style scoped>
-.acts {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 8px;
-  align-items: center;
-}
-.three {
-  display: grid;
-  grid-template-columns: 170px minmax(0, 1fr) 250px;
-  gap: 32px;
-  border-top: 1px solid var(--hair);
-  padding-top: 16px;
-}
-.fields {
-  max-width: 760px;
-}
-aside {
-  border-left: 1px solid var(--hair);
-  padding-left: 20px;
-}
-aside h3 {
-  margin: 16px 0 6px;
-}
 aside h3:first-child {
   margin-top: 0;
-}
-aside ul {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-}
-aside li {
-  padding: 4px 0;
-  overflow-wrap: anywhere;
-}
-aside small {
-  display: block;
-  font-size: 13px;
-  color: var(--soft);
-}
-aside .mono {
-  font-size: 13px;
-}
-.bare {
-  font: inherit;
-  color: var(--stop);
-  text-align: left;
-  background: none;
-  border: 0;
-  padding: 4px 0;
-  min-height: 44px;
-  cursor: pointer;
-  overflow-wrap: anywhere;
-}
-.unread {
-  color: var(--stop);
-  font-weight: 600;
-  margin-bottom: 12px;
-}
-.lead {
-  font-size: 18px;
-}
-@media (max-width: 1000px) {
-  .three {
-    grid-template-columns: minmax(0, 1fr);
-    gap: 18px;
-  }
-  aside {
-    border: 0;
-    padding: 0;
-  }
 }
 </style>

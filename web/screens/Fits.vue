@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { MatrixAnswer } from '@bench-wake/server'
 import { useVirtualizer } from '@tanstack/vue-virtual'
-import { computed, nextTick, onMounted, ref, watch } from 'vue'
+import { computed, nextTick, onMounted, ref, shallowRef, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import PickOne from '../parts/PickOne.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
@@ -10,6 +10,7 @@ import VerdictMark from '../parts/VerdictMark.vue'
 import { verdictWords } from '../parts/words'
 import { api, got } from '../stores/api'
 import { useBench } from '../stores/bench'
+import { written } from '../parts/written'
 
 const bench = useBench()
 const loading = useAsked()
@@ -20,7 +21,7 @@ const againstOptions = [
   { value: 'units', label: 'units, as last read' },
 ]
 const equipment = computed(() => (bench.families ?? []).map(({ id, name }) => ({ value: id, label: name })))
-const matrix = ref<MatrixAnswer | null>(null)
+const matrix = shallowRef<MatrixAnswer | null>(null)
 const cells = ref<Uint16Array>(new Uint16Array())
 const at = ref({ row: 0, column: 0 })
 const box = ref<HTMLElement | null>(null)
@@ -98,12 +99,12 @@ async function key(event: KeyboardEvent) {
         <p class="small soft"><RouterLink :to="{ name: 'shelf' }">Shelf</RouterLink> · what goes where</p>
         <h1>Which image fits which {{ against === 'revisions' ? 'hardware' : 'unit' }}</h1>
       </div>
-      <div class="choose">
-        <div class="field">
+      <div class="flex gap-3.5 phone:flex-col phone:w-full">
+        <div class="field min-w-50">
           <span>Equipment</span>
           <PickOne v-model:value="family" label="Equipment" :options="equipment" filterable />
         </div>
-        <div class="field">
+        <div class="field min-w-50">
           <span>Against</span>
           <PickOne v-model:value="against" label="Against" :options="againstOptions" />
         </div>
@@ -111,34 +112,42 @@ async function key(event: KeyboardEvent) {
     </div>
     <ProblemNote v-if="loading.problem.value" :problem="loading.problem.value" />
     <p v-else-if="!matrix" class="soft" role="status">Judging…</p>
-    <p v-else-if="matrix.rows.length === 0" class="lead">
+    <p v-else-if="matrix.rows.length === 0" class="lead text-lead">
       No image of this equipment is on the shelf.
       <RouterLink :to="{ name: 'shelf' }">Drop one there.</RouterLink>
     </p>
-    <p v-else-if="matrix.columns.length === 0" class="lead">
+    <p v-else-if="matrix.columns.length === 0" class="lead text-lead">
       No unit of this equipment is known. <RouterLink :to="{ name: 'units' }">Add it.</RouterLink>
     </p>
     <template v-else>
-      <p class="here" role="status" aria-live="polite">
+      <p
+        class="here grid mb-2.5 gap-3 grid-cols-[18px_1fr] items-start min-h-14 text-lead"
+        role="status"
+        aria-live="polite"
+      >
         <template v-if="here">
-          <VerdictMark :verdict="here.reason.level" quiet :size="18" />
+          <VerdictMark class="mt-1.25" :verdict="here.reason.level" quiet :size="18" />
           <span
-            ><b>{{ verdictWords[here.reason.level] }}.</b> {{ here.reason.says }}
-            <small class="soft">{{ here.row.name }} on {{ here.column.label }}</small></span
+            ><b>{{ verdictWords[here.reason.level] }}.</b> {{ written(here.reason.says) }}
+            <small class="soft block small">{{ here.row.name }} on {{ here.column.label }}</small></span
           >
         </template>
       </p>
       <div
         ref="box"
-        class="box"
+        class="max-h-140 overflow-auto line-a"
         role="grid"
         :aria-rowcount="matrix.rows.length"
         aria-label="Fits"
         @keydown="key"
       >
-        <div class="line top" role="row" :style="{ gridTemplateColumns: template }">
-          <span role="columnheader">Image</span>
-          <span v-for="column in matrix.columns" :key="column.id" role="columnheader">{{
+        <div
+          class="line top grid sticky bg-paper line-b-edge small soft top-0"
+          role="row"
+          :style="{ gridTemplateColumns: template }"
+        >
+          <span class="py-2.5 px-3" role="columnheader">Image</span>
+          <span v-for="column in matrix.columns" :key="column.id" class="py-2.5 px-3" role="columnheader">{{
             column.label
           }}</span>
         </div>
@@ -146,22 +155,32 @@ async function key(event: KeyboardEvent) {
           <div
             v-for="row in rows.getVirtualItems()"
             :key="matrix.rows[row.index]!.id"
-            class="line body"
+            class="line body grid absolute h-13 line-b"
             role="row"
             :aria-rowindex="row.index + 1"
             :style="{ gridTemplateColumns: template, transform: `translateY(${row.start}px)` }"
           >
-            <span role="rowheader">
-              <RouterLink :to="{ name: 'image', params: { id: matrix.rows[row.index]!.id } }" tabindex="-1"
+            <span class="py-1 px-3 min-w-0" role="rowheader">
+              <RouterLink
+                class="no-underline"
+                :to="{ name: 'image', params: { id: matrix.rows[row.index]!.id } }"
+                tabindex="-1"
                 >{{ matrix.rows[row.index]!.version ?? 'no version'
                 }}<template v-if="matrix.rows[row.index]!.release === 'test'">, test</template></RouterLink
               >
-              <small class="mono">{{ matrix.rows[row.index]!.name }}</small>
+              <small class="mono block small soft overflow-hidden text-ellipsis whitespace-nowrap">{{
+                matrix.rows[row.index]!.name
+              }}</small>
             </span>
-            <span v-for="(column, index) in matrix.columns" :key="column.id" role="gridcell">
+            <span
+              v-for="(column, index) in matrix.columns"
+              :key="column.id"
+              class="py-1 px-3 min-w-0"
+              role="gridcell"
+            >
               <button
                 type="button"
-                class="cell"
+                class="cell flex p-0 gap-2 items-center w-full min-h-11 font-inherit text-inherit bg-transparent bare-border cursor-pointer"
                 :class="{ at: at.row === row.index && at.column === index }"
                 :data-at="(at.row === row.index && at.column === index) || undefined"
                 :data-level="reasonAt(row.index, index)?.level"
@@ -183,98 +202,16 @@ async function key(event: KeyboardEvent) {
 </template>
 
 <style scoped>
-.choose {
-  display: flex;
-  gap: 14px;
-}
-.choose .field {
-  display: grid;
-  gap: 4px;
-  font-size: 13px;
-  color: var(--soft);
-  min-width: 200px;
-}
-.here {
-  display: grid;
-  grid-template-columns: 18px 1fr;
-  gap: 12px;
-  align-items: start;
-  min-height: 56px;
-  font-size: 18px;
-  margin-bottom: 10px;
-}
-.here svg {
-  margin-top: 5px;
-}
-.here small {
-  display: block;
-  font-size: 13px;
-}
-.box {
-  max-height: 560px;
-  overflow: auto;
-  border: 1px solid var(--hair);
-}
 .line {
-  display: grid;
   min-width: max-content;
 }
 .top {
-  position: sticky;
-  top: 0;
   z-index: 1;
-  background: var(--paper);
-  border-bottom: 1px solid var(--edge);
-  font-size: 13px;
-  color: var(--soft);
-}
-.top span {
-  padding: 10px 12px;
 }
 .body {
-  position: absolute;
   inset: 0 0 auto;
-  height: 52px;
-  border-bottom: 1px solid var(--hair);
-}
-.body > span {
-  padding: 4px 12px;
-  min-width: 0;
-}
-.body a {
-  text-decoration: none;
-}
-.body small {
-  display: block;
-  font-size: 13px;
-  color: var(--soft);
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
-.cell {
-  display: flex;
-  gap: 8px;
-  align-items: center;
-  width: 100%;
-  min-height: 44px;
-  font: inherit;
-  color: inherit;
-  background: none;
-  border: 0;
-  padding: 0;
-  cursor: pointer;
 }
 .cell.at {
   box-shadow: inset 0 -3px 0 var(--brass);
-}
-.lead {
-  font-size: 18px;
-}
-@media (max-width: 700px) {
-  .choose {
-    flex-direction: column;
-    width: 100%;
-  }
 }
 </style>

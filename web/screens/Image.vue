@@ -107,13 +107,13 @@ const against = (other: string | null) => {
             <span class="mono">{{ image.names.join(', ') }}</span>
           </p>
           <h1>{{ title }}</h1>
-          <p class="verdict">
+          <p class="text-lead">
             <VerdictMark :verdict="verdictOf(image.findings)" quiet :size="16" />
             {{ verdictWords[verdictOf(image.findings)] }},
             {{ bytesText(image.bytes) }}
           </p>
         </div>
-        <label class="against"
+        <label class="field w-70"
           >Compare with
           <PickOne
             :value="null"
@@ -125,12 +125,14 @@ const against = (other: string | null) => {
           />
         </label>
       </div>
-      <div class="two">
+      <div
+        class="grid pt-4.5 gap-10 grid-cols-[minmax(0,1.1fr)_minmax(0,1fr)] line-t narrow:gap-5 narrow:grid-cols-1"
+      >
         <section>
           <h2>What it is</h2>
           <WhatIsIt :image="image" @changed="loadImage" />
           <FactList :facts="imageFacts(image, family)" />
-          <p class="acts">
+          <p class="acts gap-y-1 gap-x-4.5 leading-11">
             Export
             <a
               v-for="[format, name] in exports"
@@ -147,23 +149,31 @@ const against = (other: string | null) => {
           <h2>Watch out for</h2>
           <FindingList :findings="image.findings" />
           <template v-if="close.length">
-            <h3>Close to</h3>
-            <ul class="close">
-              <li v-for="other in close" :key="other.id">
+            <h3 class="mt-4 mb-1.5">Close to</h3>
+            <ul class="plain">
+              <li
+                v-for="other in close"
+                :key="other.id"
+                class="grid py-1.5 gap-3 grid-cols-[minmax(0,1.4fr)_90px_auto] items-center wrap-anywhere"
+              >
                 <RouterLink :to="{ name: 'compare', params: { id, other: other.id } }">{{
                   other.name
                 }}</RouterLink>
-                <span class="share" aria-hidden="true"
-                  ><i :style="{ width: `${other.share * 100}%` }"
+                <span class="h-2 line-a-edge" aria-hidden="true"
+                  ><i class="block h-full bg-hull" :style="{ width: `${other.share * 100}%` }"
                 /></span>
                 {{ Math.round(other.share * 100) }} % of its blocks
               </li>
             </ul>
           </template>
           <template v-if="archive">
-            <h3>With it in {{ archive.name }}</h3>
-            <ul class="close">
-              <li v-for="entry in archive.entries" :key="entry.path">
+            <h3 class="mt-4 mb-1.5">With it in {{ archive.name }}</h3>
+            <ul class="plain">
+              <li
+                v-for="entry in archive.entries"
+                :key="entry.path"
+                class="grid py-1.5 gap-3 grid-cols-[minmax(0,1.4fr)_90px_auto] items-center wrap-anywhere"
+              >
                 <RouterLink
                   v-if="entry.imageId && entry.imageId !== id"
                   :to="{ name: 'image', params: { id: entry.imageId } }"
@@ -176,7 +186,7 @@ const against = (other: string | null) => {
               </li>
             </ul>
             <template v-for="each in archive.media" :key="each.familyId">
-              <h3>As a package for the {{ each.medium.name }}</h3>
+              <h3 class="mt-4 mb-1.5">As a package for the {{ each.medium.name }}</h3>
               <FindingList v-if="isPackage(each)" :findings="each.findings" />
               <p v-else class="soft">
                 It is none. The unit looks on the {{ each.medium.name }} for
@@ -186,14 +196,14 @@ const against = (other: string | null) => {
           </template>
         </section>
       </div>
-      <section v-if="image.notes.length" class="notes">
+      <section v-if="image.notes.length" class="mt-4.5 pt-3.5 line-t">
         <h2>Release notes</h2>
         <details v-for="(note, index) in image.notes" :key="note.path" :open="index === 0">
-          <summary>{{ note.path }}</summary>
-          <pre>{{ note.text }}</pre>
+          <summary class="fold">{{ note.path }}</summary>
+          <pre class="m-0 whitespace-pre-wrap max-w-[76ch]">{{ note.text }}</pre>
         </details>
       </section>
-      <p v-else class="soft notes">
+      <p v-else class="soft mt-4.5 pt-3.5 line-t">
         No release notes came with it. Say so in the record, and what the supplier told you.
       </p>
 
@@ -204,74 +214,7 @@ const against = (other: string | null) => {
 </template>
 
 <style scoped>
-.verdict {
-  font-size: 18px;
-}
-.against {
-  display: grid;
-  gap: 4px;
-  font-size: 13px;
-  color: var(--soft);
-  width: 280px;
-}
-.two {
-  display: grid;
-  grid-template-columns: minmax(0, 1.1fr) minmax(0, 1fr);
-  gap: 40px;
-  border-top: 1px solid var(--hair);
-  padding-top: 18px;
-}
-h3 {
-  margin: 16px 0 6px;
-}
-.acts {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 4px 18px;
-  line-height: 44px;
-}
-.close {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-}
-.close li {
-  display: grid;
-  grid-template-columns: minmax(0, 1.4fr) 90px auto;
-  gap: 12px;
-  align-items: center;
-  padding: 6px 0;
-  overflow-wrap: anywhere;
-}
-.share {
-  height: 8px;
-  border: 1px solid var(--edge);
-}
-.share i {
-  display: block;
-  height: 100%;
-  background: var(--hull);
-}
-.notes {
-  border-top: 1px solid var(--hair);
-  margin-top: 18px;
-  padding-top: 14px;
-}
-summary {
-  min-height: 44px;
-  line-height: 44px;
-  cursor: pointer;
-}
 pre {
-  margin: 0;
   font: 400 15px/1.5 var(--text);
-  white-space: pre-wrap;
-  max-width: 76ch;
-}
-@media (max-width: 900px) {
-  .two {
-    grid-template-columns: minmax(0, 1fr);
-    gap: 20px;
-  }
 }
 </style>

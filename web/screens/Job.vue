@@ -4,7 +4,7 @@ import { meaningOf, openable } from '@bench-wake/core/job'
 import type { RunState, StationId } from '@bench-wake/core/run'
 import type { JobView } from '@bench-wake/server'
 import { useDebounceFn, useEventListener, useWakeLock } from '@vueuse/core'
-import { computed, nextTick, onMounted, reactive, ref, watch } from 'vue'
+import { computed, nextTick, onMounted, reactive, ref, shallowRef, watch } from 'vue'
 import { NButton } from 'naive-ui'
 import { useRoute } from 'vue-router'
 import BenchStation from '../parts/job/BenchStation.vue'
@@ -32,8 +32,8 @@ const bench = useBench()
 const live = useLive()
 const loading = useAsked()
 const starting = useAsked()
-const view = ref<JobView | null>(null)
-const gates = ref<Gate[] | null>(null)
+const view = shallowRef<JobView | null>(null)
+const gates = shallowRef<Gate[] | null>(null)
 const chosen = reactive({
   port: null as string | null,
   speed: 1,
@@ -136,12 +136,12 @@ const primary = () => document.querySelector<HTMLElement>('.deck [data-primary]:
 /** Where the next thing cannot be done yet, its first field. */
 const firstField = () =>
   // Who says it comes before what is said.
-  [...document.querySelectorAll<HTMLInputElement>('.deck form.close input[name=name]')].find(
+  [...document.querySelectorAll<HTMLInputElement>('.deck form[data-close] input[name=name]')].find(
     ({ value }) => !value,
   ) ??
   document.querySelector<HTMLElement>('.deck [data-closing] [data-next]:not(:disabled)') ??
   document.querySelector<HTMLElement>(
-    '.deck .part[data-first] .inside :is(input:not(:disabled, :checked), [role=combobox], [role=checkbox][tabindex="0"]:not([aria-checked=true]))',
+    '.deck .part[data-first] [data-inside] :is(input:not(:disabled, :checked), [role=combobox], [role=checkbox][tabindex="0"]:not([aria-checked=true]))',
   ) ??
   [...document.querySelectorAll<HTMLInputElement>('.deck form input')].find(
     ({ name, value, checked, type, disabled }) =>
@@ -203,20 +203,26 @@ const ended = computed(() => run.value !== null && ['failed', 'cut', 'abandoned'
 </script>
 
 <template>
-  <div v-if="view" class="job">
+  <div
+    v-if="view"
+    class="grid grid-cols-[296px_minmax(0,1fr)_268px] min-h-full mid:grid-cols-[240px_minmax(0,1fr)] phone:grid-cols-1 phone:grid-rows-[auto_auto_1fr]"
+  >
     <JobStations
       :stations="stations"
       :unit="view.unit"
       :free="free"
       :again="again"
-      class="stations"
+      class="line-r phone:border-r-0 phone:line-b"
       @open="again = $event === stands ? null : $event"
     >
       <JobDeeds :view="view" :running="run?.outcome === 'running'" @done="loading.ask(load)" />
     </JobStations>
-    <section class="deck" :aria-label="`Station ${open}`">
+    <section
+      class="deck flex pt-8.5 pb-6 px-11 flex-col min-w-0 mid:pt-7 mid:px-7 phone:py-5 phone:px-4"
+      :aria-label="`Station ${open}`"
+    >
       <RoundsNow :job-id="view.job.id" />
-      <p v-if="again && again !== stands" class="back-to" role="status">
+      <p v-if="again && again !== stands" class="mb-4.5 py-2 px-3.5 bar-brass bg-sheet" role="status">
         {{ again === 'close' ? '' : 'Opened again.' }} {{ meaning }}
         <NButton size="small" @click="again = null">Back to where the job stands</NButton>
       </p>
@@ -281,8 +287,8 @@ const ended = computed(() => run.value !== null && ['failed', 'cut', 'abandoned'
           @station="again = $event"
         />
       </LiveStation>
-      <ProblemNote v-if="starting.problem.value" :problem="starting.problem.value" class="trouble" />
-      <ProblemNote v-if="loading.problem.value" :problem="loading.problem.value" class="trouble" />
+      <ProblemNote v-if="starting.problem.value" :problem="starting.problem.value" class="mt-4.5" />
+      <ProblemNote v-if="loading.problem.value" :problem="loading.problem.value" class="mt-4.5" />
     </section>
     <RunSidebar
       :view="view"
@@ -290,7 +296,7 @@ const ended = computed(() => run.value !== null && ['failed', 'cut', 'abandoned'
       :gates="gates"
       :family="family"
       :port-id="chosen.port"
-      class="watch"
+      class="line-l mid:col-span-full mid:border-l-0 mid:line-t"
     />
   </div>
   <div v-else class="page">
@@ -298,61 +304,6 @@ const ended = computed(() => run.value !== null && ['failed', 'cut', 'abandoned'
     <p v-else class="soft" role="status">Loading…</p>
   </div>
 </template>
-
-<style scoped>
-.job {
-  display: grid;
-  grid-template-columns: 296px minmax(0, 1fr) 268px;
-  min-height: 100%;
-}
-.stations {
-  border-right: 1px solid var(--hair);
-}
-.deck {
-  padding: 34px 44px 24px;
-  display: flex;
-  flex-direction: column;
-  min-width: 0;
-}
-.watch {
-  border-left: 1px solid var(--hair);
-}
-.back-to {
-  border-left: 3px solid var(--brass);
-  background: var(--sheet);
-  padding: 8px 14px;
-  margin: 0 0 18px;
-}
-.trouble {
-  margin-top: 18px;
-}
-@media (max-width: 1080px) {
-  .job {
-    grid-template-columns: 240px minmax(0, 1fr);
-  }
-  .watch {
-    grid-column: 1 / -1;
-    border-left: 0;
-    border-top: 1px solid var(--hair);
-  }
-  .deck {
-    padding: 28px 28px 24px;
-  }
-}
-@media (max-width: 700px) {
-  .job {
-    grid-template-columns: minmax(0, 1fr);
-    grid-template-rows: auto auto 1fr;
-  }
-  .stations {
-    border-right: 0;
-    border-bottom: 1px solid var(--hair);
-  }
-  .deck {
-    padding: 20px 16px;
-  }
-}
-</style>
 
 <style>
 /* Shared by the stations of a job. */

@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import type { KitEntry } from '@bench-wake/core/ready'
 import { NButton } from 'naive-ui'
-import { computed, onMounted, ref } from 'vue'
+import { computed, onMounted, shallowRef } from 'vue'
 import { useRoute } from 'vue-router'
 import KitTable from '../parts/KitTable.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
 import { api, got } from '../stores/api'
+import { weekdayText } from '../parts/written'
 
 /** What to take along on a day, for all its jobs, each thing once (PRACTICE C1). */
 interface DayKit {
@@ -15,7 +16,7 @@ interface DayKit {
   items: KitEntry[]
 }
 const day = String(useRoute().params['day'])
-const list = ref<DayKit | null>(null)
+const list = shallowRef<DayKit | null>(null)
 const { problem, ask, askInTurn } = useAsked()
 onMounted(() => ask(async () => (list.value = await got<DayKit>(api.kit[':day'].$get({ param: { day } })))))
 async function pack(item: KitEntry, packed: boolean): Promise<boolean> {
@@ -45,18 +46,14 @@ const missing = computed(
   () => list.value?.items.filter(({ essential, packed }) => essential && !packed).length ?? 0,
 )
 const packed = computed(() => list.value?.items.filter((item) => item.packed).length ?? 0)
-const dayName = new Date(`${day}T12:00:00`).toLocaleDateString('en-GB', {
-  weekday: 'long',
-  day: 'numeric',
-  month: 'long',
-})
+const dayName = weekdayText(day)
 const print = () => window.print()
 </script>
 
 <template>
   <div class="page">
     <div class="head">
-      <div>
+      <div class="flex-1 phone:flex-auto">
         <h1>To take along, {{ dayName }}</h1>
         <p v-if="list" class="soft">
           <template v-if="list.jobs.length">
@@ -77,34 +74,14 @@ const print = () => window.print()
     </div>
     <ProblemNote v-if="problem" :problem="problem" />
     <p v-else-if="!list" class="soft" role="status">Loading…</p>
-    <section v-for="group in grouped" :key="group.kind" :aria-label="group.name">
-      <h2>{{ group.name }}</h2>
+    <section
+      v-for="group in grouped"
+      :key="group.kind"
+      class="grid pt-3 pb-2.5 gap-5 line-t grid-cols-[180px_minmax(0,1fr)] phone:gap-0 phone:grid-cols-[1fr]"
+      :aria-label="group.name"
+    >
+      <h2 class="pt-3">{{ group.name }}</h2>
       <KitTable :items="group.items" wants :pack="pack" />
     </section>
   </div>
 </template>
-
-<style scoped>
-.head > div {
-  flex: 1;
-}
-section {
-  border-top: 1px solid var(--hair);
-  padding: 12px 0 10px;
-  display: grid;
-  grid-template-columns: 180px minmax(0, 1fr);
-  gap: 20px;
-}
-h2 {
-  padding-top: 12px;
-}
-@media (max-width: 700px) {
-  .head > div {
-    flex: auto;
-  }
-  section {
-    grid-template-columns: 1fr;
-    gap: 0;
-  }
-}
-</style>

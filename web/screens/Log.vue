@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { durationText, groupedNumber, sizeText, type Finding } from '@bench-wake/core/kernel'
+import { groupedNumber, type Finding } from '@bench-wake/core/kernel'
 import { joinRanges, type LogSummary } from '@bench-wake/core/rounds'
 import type { CaseAnswer } from '@bench-wake/server'
 import { NButton, NProgress, NRadioButton, NRadioGroup } from 'naive-ui'
@@ -14,6 +14,7 @@ import { figureText, secondText } from '../parts/rounds/words'
 import { useAsked } from '../parts/useAsked'
 import { api, got } from '../stores/api'
 import { useLogDesk, type LogMap } from '../workers/log-desk'
+import { durationText, fixed, sizeText } from '../parts/written'
 
 const ScatterPlot = defineAsyncComponent(() => import('../parts/rounds/ScatterPlot.vue'))
 
@@ -21,7 +22,7 @@ const ScatterPlot = defineAsyncComponent(() => import('../parts/rounds/ScatterPl
 const route = useRoute()
 const id = String(route.params['id'])
 const logId = String(route.params['log'])
-const view = ref<CaseAnswer | null>(null)
+const view = shallowRef<CaseAnswer | null>(null)
 const opened = shallowRef<(LogSummary & { findings: Finding[] }) | null>(null)
 const share = ref(0)
 const desk = useLogDesk((done) => (share.value = done))
@@ -82,7 +83,7 @@ watch(beside, (other) =>
     besideSays.value =
       offset === null
         ? 'Both begin at their start: no condition was reached in both.'
-        : `Moved by ${offset.toFixed(1)} s, to where both held ${where.channel}.`
+        : `Moved by ${fixed(offset, 1)} s, to where both held ${where.channel}.`
     ready.value = other
   }),
 )
@@ -168,7 +169,7 @@ const savePicture = () =>
           {{ sizeText(log.bytes) }}.
         </p>
       </div>
-      <div class="acts">
+      <div class="acts gap-2.5">
         <NButton v-if="opened" :loading="drawing.busy.value" @click="savePicture">Save picture</NButton>
         <NButton tag="a" :href="urlOf(logId)" download>Save log</NButton>
       </div>
@@ -181,10 +182,10 @@ const savePicture = () =>
     </div>
     <template v-if="opened && log">
       <FindingList :findings="log.findings" />
-      <section aria-label="Channels over time" class="part">
-        <div class="row">
+      <section aria-label="Channels over time" class="mt-5.5 pt-4 line-t">
+        <div class="flex mb-2.5 gap-3.5 flex-wrap justify-between items-center">
           <h2>Channels over time</h2>
-          <div v-if="others.length > 0" class="pick">
+          <div v-if="others.length > 0" class="pick grid gap-1">
             <span class="small soft">Beside it</span>
             <PickOne
               v-model:value="beside"
@@ -203,19 +204,21 @@ const savePicture = () =>
           :channels="lanes"
           :seconds="opened.seconds"
         />
-        <dl v-if="read" class="reading" aria-live="off">
+        <dl v-if="read" class="reading flex mt-2.5 mb-0 mx-0 gap-y-1.5 gap-x-6.5 flex-wrap" aria-live="off">
           <div>
-            <dt>At</dt>
-            <dd>{{ secondText(read.second) }}</dd>
+            <dt class="small soft">At</dt>
+            <dd class="m-0 mono text-lead min-w-[8ch]">{{ secondText(read.second) }}</dd>
           </div>
           <div v-for="channel in channels" :key="channel.name">
-            <dt>{{ channel.name }}</dt>
-            <dd>{{ figureText(read.figures[channel.name] ?? null) || 'none' }} {{ channel.unit }}</dd>
+            <dt class="small soft">{{ channel.name }}</dt>
+            <dd class="m-0 mono text-lead min-w-[8ch]">
+              {{ figureText(read.figures[channel.name] ?? null) || 'none' }} {{ channel.unit }}
+            </dd>
           </div>
         </dl>
       </section>
-      <section aria-label="Map" class="part">
-        <div class="row">
+      <section aria-label="Map" class="mt-5.5 pt-4 line-t">
+        <div class="flex mb-2.5 gap-3.5 flex-wrap justify-between items-center">
           <h2>Map</h2>
           <NRadioGroup v-model:value="lens" name="lens">
             <NRadioButton v-if="agreement?.aim" value="error">Error to the aim</NRadioButton>
@@ -223,16 +226,16 @@ const savePicture = () =>
             <NRadioButton value="points">Points</NRadioButton>
           </NRadioGroup>
         </div>
-        <div v-if="lens !== 'error'" class="choices">
-          <div v-if="lens === 'channel'">
+        <div v-if="lens !== 'error'" class="choices flex mb-3 gap-3.5 flex-wrap">
+          <div v-if="lens === 'channel'" class="grid gap-1">
             <span class="small soft">Channel</span
             ><PickOne v-model:value="picked" label="Channel" :options="names" filterable />
           </div>
-          <div>
+          <div class="grid gap-1">
             <span class="small soft">Along</span
             ><PickOne v-model:value="along.x" label="Along" :options="names" filterable />
           </div>
-          <div>
+          <div class="grid gap-1">
             <span class="small soft">Up</span
             ><PickOne v-model:value="along.y" label="Up" :options="names" filterable />
           </div>
@@ -263,49 +266,8 @@ const savePicture = () =>
 </template>
 
 <style scoped>
-.part {
-  border-top: 1px solid var(--hair);
-  margin-top: 22px;
-  padding-top: 16px;
-}
-.row {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 14px;
-  justify-content: space-between;
-  align-items: center;
-  margin-bottom: 10px;
-}
-.acts {
-  display: flex;
-  gap: 10px;
-}
 .pick,
 .choices > div {
-  display: grid;
-  gap: 4px;
   min-width: min(280px, 100%);
-}
-.choices {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 14px;
-  margin-bottom: 12px;
-}
-.reading {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px 26px;
-  margin: 10px 0 0;
-}
-.reading dt {
-  font-size: 13px;
-  color: var(--soft);
-}
-.reading dd {
-  margin: 0;
-  font-family: var(--mono);
-  font-size: 18px;
-  min-width: 8ch;
 }
 </style>

@@ -1,12 +1,11 @@
 <script setup lang="ts">
-import { durationText } from '@bench-wake/core/kernel'
 import { checkText } from '@bench-wake/core/link'
 import type { LogbookRow } from '@bench-wake/core/record'
 import { taskText } from '@bench-wake/core/run'
 import type { Refusal } from '@bench-wake/server'
 import { useDebounceFn } from '@vueuse/core'
 import { NInput } from 'naive-ui'
-import { onMounted, ref, watch } from 'vue'
+import { onMounted, ref, shallowRef, watch } from 'vue'
 import ListTable from '../parts/ListTable.vue'
 import type { ListColumn } from '../parts/list-column'
 import ProblemNote from '../parts/ProblemNote.vue'
@@ -14,8 +13,8 @@ import { useAsked } from '../parts/useAsked'
 import VerdictMark from '../parts/VerdictMark.vue'
 import WakeStrip from '../parts/WakeStrip.vue'
 import { rowVerdict, rowWords } from '../parts/outcome'
-import { whenText } from '../parts/words'
 import { api, got } from '../stores/api'
+import { durationText, whenText } from '../parts/written'
 
 const columns: ListColumn<LogbookRow>[] = [
   { key: 'unit', title: 'Unit', width: '27%', sort: ({ unitName }) => unitName },
@@ -24,7 +23,7 @@ const columns: ListColumn<LogbookRow>[] = [
   { key: 'wake', title: 'Wake', width: 250 },
   { key: 'came', title: 'What came of it', width: '24%', sort: (row) => rowWords(row) },
 ]
-const rows = ref<LogbookRow[] | null>(null)
+const rows = shallowRef<LogbookRow[] | null>(null)
 /** What was refused lately, and why. */
 const refused = ref<Refusal[]>([])
 const q = ref('')
@@ -43,15 +42,19 @@ watch(q, useDebounceFn(load, 200))
   <div class="page">
     <div class="head">
       <h1>Logbook</h1>
-      <div class="tools">
+      <div class="tools flex gap-5 items-center flex-wrap">
         <NInput
           v-model:value="q"
           placeholder="Unit, place, serial, image, what went wrong"
           clearable
           :input-props="{ 'aria-label': 'Search the logbook' }"
         />
-        <a :href="`/api/logbook/export?format=csv&q=${encodeURIComponent(q)}`" download>As CSV</a>
-        <a :href="`/api/logbook/export?format=json&q=${encodeURIComponent(q)}`" download>As JSON</a>
+        <a class="leading-11" :href="`/api/logbook/export?format=csv&q=${encodeURIComponent(q)}`" download
+          >As CSV</a
+        >
+        <a class="leading-11" :href="`/api/logbook/export?format=json&q=${encodeURIComponent(q)}`" download
+          >As JSON</a
+        >
       </div>
     </div>
     <ProblemNote v-if="problem" :problem="problem" />
@@ -92,13 +95,17 @@ watch(q, useDebounceFn(load, 200))
         <small v-if="row.standIn">on a stand-in</small>
       </template>
     </ListTable>
-    <p v-else-if="rows && q" class="lead">No run has “{{ q }}” in it.</p>
-    <p v-else-if="rows" class="lead">No run yet. The first one writes itself here.</p>
+    <p v-else-if="rows && q" class="lead text-lead">No run has “{{ q }}” in it.</p>
+    <p v-else-if="rows" class="lead text-lead">No run yet. The first one writes itself here.</p>
     <p v-else-if="!problem" class="soft" role="status">Loading…</p>
-    <details v-if="refused.length" class="refused">
-      <summary>Refused lately: {{ refused.length }}</summary>
-      <ul>
-        <li v-for="each in refused" :key="each.id">
+    <details v-if="refused.length" class="mt-5.5">
+      <summary class="fold">Refused lately: {{ refused.length }}</summary>
+      <ul class="plain">
+        <li
+          v-for="each in refused"
+          :key="each.id"
+          class="grid py-1.5 gap-2 grid-cols-[18px_minmax(0,1fr)_auto] line-t"
+        >
           <VerdictMark verdict="stop" quiet />
           <span
             >{{ whenText(each.at) }}: {{ each.thing ? `${each.thing}: ` : '' }}{{ each.says
@@ -112,40 +119,8 @@ watch(q, useDebounceFn(load, 200))
 </template>
 
 <style scoped>
-.refused {
-  margin-top: 22px;
-}
-.refused summary {
-  min-height: 44px;
-  line-height: 44px;
-  cursor: pointer;
-}
-.refused ul {
-  list-style: none;
-  padding: 0;
-  margin: 0;
-}
-.refused li {
-  display: grid;
-  grid-template-columns: 18px minmax(0, 1fr) auto;
-  gap: 8px;
-  padding: 6px 0;
-  border-top: 1px solid var(--hair);
-}
-.tools {
-  display: flex;
-  gap: 20px;
-  align-items: center;
-  flex-wrap: wrap;
-}
 .tools > :first-child {
   width: 340px;
   max-width: 100%;
-}
-.tools a {
-  line-height: 44px;
-}
-.lead {
-  font-size: 18px;
 }
 </style>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { clockText, durationText } from '@bench-wake/core/kernel'
+import { clockText } from '@bench-wake/core/kernel'
 import { linkOfJob, takeDownOf } from '@bench-wake/core/ready'
 import type { PlanTime } from '@bench-wake/core/run'
 import type { PlannedWrite } from '@bench-wake/server'
@@ -13,6 +13,7 @@ import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
 import { postUpdateKindWords } from '../parts/words'
 import { api, got } from '../stores/api'
+import { durationText } from '../parts/written'
 
 /** The whole plan on one sheet: every step with its time, signs and cautions, what comes after the proof, and what comes back. */
 const id = String(useRoute().params['id'])
@@ -68,7 +69,7 @@ const print = () => window.print()
           <h1>Plan: {{ view.unit.name }}</h1>
           <p class="soft">{{ family.name }}, serial {{ view.unit.serial }}, {{ view.unit.place }}.</p>
         </div>
-        <div class="no-print acts">
+        <div class="no-print acts gap-4.5">
           <NButton size="large" type="primary" @click="print">Print the plan</NButton>
           <RouterLink :to="{ name: 'job', params: { id } }">Back to the job</RouterLink>
         </div>
@@ -83,18 +84,28 @@ const print = () => window.print()
           }}, {{ durationText(whole.time.totalMs) }} in all, between {{ durationText(whole.time.minMs) }} and
           {{ durationText(whole.time.maxMs) }}: {{ durationText(whole.time.personMs) }} of your hands.
         </p>
-        <ol v-if="whole.writes.length > 1" class="overview" aria-label="Every write in order">
-          <li v-for="(write, index) in whole.writes" :key="index">
+        <ol
+          v-if="whole.writes.length > 1"
+          class="my-2.5 mx-0 p-0 list-none"
+          aria-label="Every write in order"
+        >
+          <li
+            v-for="(write, index) in whole.writes"
+            :key="index"
+            class="grid py-1 gap-y-1.5 gap-x-3 items-center line-t grid-cols-[minmax(120px,1fr)_150px_minmax(90px,1.2fr)_120px_60px] phone:grid-cols-[1fr_auto]"
+          >
             <span>{{ titleOf(write) }}</span>
             <span class="mono"
               >{{ write.hops[0]!.from ?? 'not known' }} → {{ write.hops[0]!.to ?? 'no version' }}</span
             >
             <span class="mono soft small">{{ write.hops[0]!.imageName }}</span>
-            <span class="bar" aria-hidden="true"><i :style="{ width: share(write.time.totalMs) }" /></span>
-            <span class="time">{{ clockText(write.time.totalMs) }}</span>
+            <span class="h-2 phone:hidden" aria-hidden="true"
+              ><i class="block h-full bg-hull" :style="{ width: share(write.time.totalMs) }"
+            /></span>
+            <span class="text-right">{{ clockText(write.time.totalMs) }}</span>
           </li>
         </ol>
-        <section v-for="(write, index) in whole.writes" :key="index" class="write">
+        <section v-for="(write, index) in whole.writes" :key="index" class="break-inside-avoid">
           <h2>
             {{ index + 1 }}. {{ titleOf(write) }}, {{ write.hops[0]!.from ?? 'not known' }} to
             {{ write.hops[0]!.to ?? 'no version' }}
@@ -104,7 +115,7 @@ const print = () => window.print()
             each version itself.
           </p>
           <template v-for="hop in write.hops" :key="hop.imageId">
-            <p v-if="hop.noWayBack" class="caution">No way back from here. {{ hop.noWayBack }}</p>
+            <p v-if="hop.noWayBack" class="caution block pl-2">No way back from here. {{ hop.noWayBack }}</p>
           </template>
           <p v-if="like(index) !== null" class="soft">Step by step as in {{ like(index)! + 1 }}.</p>
           <PlanList v-else :steps="write.steps" :time="write.time" />
@@ -112,8 +123,9 @@ const print = () => window.print()
         <section v-if="family.powerOrder?.on.length">
           <h2>Power, in order</h2>
           <ol>
-            <li v-for="item in family.powerOrder.on" :key="item.id">
-              {{ item.does }} <span v-if="item.caution" class="caution">{{ item.caution }}</span>
+            <li v-for="item in family.powerOrder.on" :key="item.id" class="mb-1.5">
+              {{ item.does }}
+              <span v-if="item.caution" class="caution block pl-2">{{ item.caution }}</span>
             </li>
           </ol>
           <p class="soft">
@@ -128,8 +140,9 @@ const print = () => window.print()
         <section v-else-if="view.byHand && family.chipReplacement">
           <h2>The chip, step by step</h2>
           <ol>
-            <li v-for="item in family.chipReplacement" :key="item.id">
-              {{ item.does }} <span v-if="item.caution" class="caution">{{ item.caution }}</span>
+            <li v-for="item in family.chipReplacement" :key="item.id" class="mb-1.5">
+              {{ item.does }}
+              <span v-if="item.caution" class="caution block pl-2">{{ item.caution }}</span>
             </li>
           </ol>
         </section>
@@ -146,10 +159,10 @@ const print = () => window.print()
             </thead>
             <tbody>
               <tr v-for="stage in stages" :key="stage.kind">
-                <td>{{ stage.says }}</td>
-                <td>{{ stage.see.join(' ') }}</td>
-                <td>{{ stage.normal?.join(' ') }}</td>
-                <td>
+                <td class="align-top">{{ stage.says }}</td>
+                <td class="align-top">{{ stage.see.join(' ') }}</td>
+                <td class="align-top">{{ stage.normal?.join(' ') }}</td>
+                <td class="align-top">
                   {{ ['erase', 'write'].includes(stage.kind) ? 'No hand on plug, lid, key or supply.' : '' }}
                   {{ stage.caution }}
                 </td>
@@ -160,17 +173,17 @@ const print = () => window.print()
         <section v-if="family.postUpdateTasks?.length">
           <h2>After verification</h2>
           <ol>
-            <li v-for="item in family.postUpdateTasks" :key="item.id">
+            <li v-for="item in family.postUpdateTasks" :key="item.id" class="mb-1.5">
               <span class="soft">{{ postUpdateKindWords[item.kind] }}.</span> {{ item.does }}
               {{ item.expect }}
-              <span v-if="item.caution" class="caution">{{ item.caution }}</span>
+              <span v-if="item.caution" class="caution block pl-2">{{ item.caution }}</span>
             </li>
           </ol>
         </section>
         <section v-if="back.length">
           <h2>Back in order</h2>
           <ol>
-            <li v-for="item in back" :key="item.id">☐ {{ item.does }}</li>
+            <li v-for="item in back" :key="item.id" class="mb-1.5">☐ {{ item.does }}</li>
           </ol>
         </section>
       </template>
@@ -181,57 +194,5 @@ const print = () => window.print()
 <style scoped>
 section {
   margin-top: 22px;
-}
-.write {
-  break-inside: avoid;
-}
-.overview {
-  list-style: none;
-  padding: 0;
-  margin: 10px 0;
-}
-.overview li {
-  display: grid;
-  grid-template-columns: minmax(120px, 1fr) 150px minmax(90px, 1.2fr) 120px 60px;
-  gap: 6px 12px;
-  align-items: center;
-  border-top: 1px solid var(--hair);
-  padding: 4px 0;
-  margin: 0;
-}
-.overview .bar {
-  height: 8px;
-}
-.overview .bar i {
-  display: block;
-  height: 100%;
-  background: var(--hull);
-}
-.time {
-  text-align: right;
-}
-.acts {
-  display: flex;
-  gap: 18px;
-  align-items: center;
-}
-@media (max-width: 700px) {
-  .overview li {
-    grid-template-columns: 1fr auto;
-  }
-  .overview .bar {
-    display: none;
-  }
-}
-li {
-  margin-bottom: 6px;
-}
-.caution {
-  display: block;
-  border-left: 3px solid var(--hold);
-  padding-left: 8px;
-}
-td {
-  vertical-align: top;
 }
 </style>

@@ -1,8 +1,10 @@
 <script setup lang="ts">
 import type { Adapter } from '@bench-wake/core/ready'
 import type { StandInCable } from '@bench-wake/server'
-import { useIntervalFn } from '@vueuse/core'
-import { computed, onMounted, ref } from 'vue'
+import { useIntervalFn, useSessionStorage } from '@vueuse/core'
+import { computed, onMounted, shallowRef } from 'vue'
+import ListTable from '../parts/ListTable.vue'
+import type { ListColumn } from '../parts/list-column'
 import PickOne from '../parts/PickOne.vue'
 import PlugNow from '../parts/PlugNow.vue'
 import AdapterSays from '../parts/port/AdapterSays.vue'
@@ -12,15 +14,15 @@ import { useAsked } from '../parts/useAsked'
 import { api, got } from '../stores/api'
 import { useBench } from '../stores/bench'
 import { useLend } from '../stores/lend'
-import { NButton, NCheckbox, NInput, NTable } from 'naive-ui'
+import { NButton, NCheckbox, NInput } from 'naive-ui'
 
 /** The ports of this computer and the stand-ins, as they come and go (PRACTICE C3 to C5). */
 const bench = useBench()
 type ClipSeat = NonNullable<StandInCable['clip']>
-const cables = ref<StandInCable[]>([])
-const adapters = ref<Adapter[]>([])
+const cables = shallowRef<StandInCable[]>([])
+const adapters = shallowRef<Adapter[]>([])
 /** A bench with many units has as many stand-ins: they are looked for by name. */
-const wanted = ref('')
+const wanted = useSessionStorage('ports-wanted', '')
 const isWanted = (...texts: (string | undefined)[]) =>
   wanted.value
     .toLowerCase()
@@ -32,6 +34,21 @@ const ports = computed(
       isWanted(name, usb?.vendorId, usb?.productId, usb?.maker, usb?.serialNumber, program),
     ) ?? [],
 )
+type Port = NonNullable<typeof bench.ports>[number]
+const whose: Record<Port['kind'], string> = {
+  serial: 'Of this computer',
+  usb: 'Of this computer',
+  lent: 'Lent by the open page of another computer',
+  'stand-in': 'Stand-ins: simulated, nothing real is written',
+}
+const holder = ({ heldBy, program }: Port) =>
+  heldBy === 'listening' ? 'a trace that listens' : heldBy ? 'a run' : (program ?? 'not in use')
+const columns: ListColumn<Port>[] = [
+  { key: 'port', title: 'Port', width: '34%', sort: ({ name }) => name },
+  { key: 'converter', title: 'Converter', sort: ({ usb }) => usb?.vendorId ?? null },
+  { key: 'held', title: 'Held by', sort: holder },
+  { key: 'trace', title: 'What goes over it', sort: ({ channel }) => channel },
+]
 const ownCables = computed(() => cables.value.filter(({ name }) => isWanted(name)))
 const many = 12
 const loading = useAsked()
@@ -108,7 +125,7 @@ const adapterOf = (usb: { vendorId?: string; productId?: string } | undefined) =
     <NInput
       v-if="bench.ports && bench.ports.length > many"
       v-model:value="wanted"
-      class="find"
+      class="mb-2 max-w-105"
       clearable
       placeholder="Find a port: a name, a unit, a USB number"
       :input-props="{ 'aria-label': 'Find a port' }"
@@ -116,68 +133,48 @@ const adapterOf = (usb: { vendorId?: string; productId?: string } | undefined) =
     <p v-if="wanted && bench.ports?.length && !ports.length" class="soft" role="status">
       No port is called that.
     </p>
-    <NTable v-if="ports.length" v-columns :bordered="false" class="list">
-      <thead>
-        <tr>
-          <th>Port</th>
-          <th>Converter</th>
-          <th>Held by</th>
-          <th>What goes over it</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="port in ports" :key="port.id" :data-port="port.id">
-          <td>
-            <b :class="{ mono: port.kind === 'serial' }">{{ port.name }}</b>
-            <small>{{
-              {
-                'stand-in': 'simulated; nothing real is written',
-                lent: 'of another computer, by its open page',
-                serial: 'of this computer',
-                usb: 'of this computer',
-              }[port.kind]
-            }}</small>
-          </td>
-          <td>
-            <span v-if="port.isMeter" class="tag">meter of this bench</span>
-            <template v-if="port.usb?.vendorId">
-              USB <span class="mono">{{ port.usb.vendorId }}:{{ port.usb.productId }}</span>
-              <small>{{
-                [adapterOf(port.usb)?.name, port.usb.maker, port.usb.serialNumber].filter(Boolean).join(', ')
-              }}</small>
-            </template>
-            <template v-else-if="!port.isMeter">{{
-              port.kind === 'stand-in' ? 'none' : 'not told'
-            }}</template>
-          </td>
-          <td>
-            {{
-              port.heldBy === 'listening'
-                ? 'a trace that listens'
-                : port.heldBy
-                  ? 'a run'
-                  : (port.program ?? 'not in use')
-            }}
-          </td>
-          <td>
-            <RouterLink :to="{ name: 'trace', query: { port: port.id } }">Trace</RouterLink>
-            <small>{{ port.channel === 'usb' ? 'USB device' : 'serial line' }}</small>
-            <AdapterSays v-if="port.channel === 'usb' && !port.heldBy" :port="port.id" :name="port.name" />
-          </td>
-        </tr>
-      </tbody>
-    </NTable>
+    <ListTable
+      v-if="ports.length"
+      :rows="ports"
+      :columns="columns"
+      :key-of="({ id }) => id"
+      :group-of="({ kind }) => whose[kind]"
+      :row-props="({ id }) => ({ 'data-port': id })"
+      :leads="false"
+      label="Ports"
+      searched
+    >
+      <template #port="{ row: port }"
+        ><b :class="{ mono: port.kind === 'serial' }">{{ port.name }}</b></template
+      >
+      <template #converter="{ row: port }">
+        <span v-if="port.isMeter">meter of this bench</span>
+        <template v-if="port.usb?.vendorId">
+          USB <span class="mono">{{ port.usb.vendorId }}:{{ port.usb.productId }}</span>
+          <small>{{
+            [adapterOf(port.usb)?.name, port.usb.maker, port.usb.serialNumber].filter(Boolean).join(', ')
+          }}</small>
+        </template>
+        <template v-else-if="!port.isMeter">{{ port.kind === 'stand-in' ? 'none' : 'not told' }}</template>
+      </template>
+      <template #held="{ row: port }">{{ holder(port) }}</template>
+      <template #trace="{ row: port }">
+        <RouterLink :to="{ name: 'trace', query: { port: port.id } }">Trace</RouterLink>
+        <small>{{ port.channel === 'usb' ? 'USB device' : 'serial line' }}</small>
+        <AdapterSays v-if="port.channel === 'usb' && !port.heldBy" :port="port.id" :name="port.name" />
+      </template>
+    </ListTable>
     <p v-if="bench.ports && !bench.ports.length" class="soft">No port is there. Plug the adapter in.</p>
 
     <BenchMeterForm />
 
-    <section v-if="lend.canSerial || lend.canUsb" class="cables">
+    <section v-if="lend.canSerial || lend.canUsb" class="mt-7.5">
       <h2>Lend a port of the computer you sit at</h2>
       <p class="small soft">
         For when the program runs on another computer. It lasts as long as this page is open; closing it is
         pulling the plug.
       </p>
-      <div class="lend">
+      <div class="flex mt-1.5 mb-3 gap-3 flex-wrap">
         <NButton v-if="lend.canSerial" :loading="lending.busy.value" @click="lendNow(lend.lendSerial)"
           >Lend a serial port</NButton
         >
@@ -187,22 +184,30 @@ const adapterOf = (usb: { vendorId?: string; productId?: string } | undefined) =
       </div>
       <ProblemNote v-if="lending.problem.value" :problem="lending.problem.value" />
       <p v-if="lend.lost" role="alert">{{ lend.lost }}</p>
-      <ul v-if="lend.lent.size">
-        <li v-for="each in lend.lent.values()" :key="each.id">
+      <ul v-if="lend.lent.size" class="mt-1.5 mb-4 mx-0 p-0 list-none columns-2 phone:columns-1">
+        <li
+          v-for="each in lend.lent.values()"
+          :key="each.id"
+          class="flex gap-y-0 gap-x-4.5 flex-wrap items-center min-h-11"
+        >
           {{ each.name }}
           <NButton size="small" @click="lend.takeBack(each.id)">Stop lending</NButton>
         </li>
       </ul>
     </section>
 
-    <section v-if="ownCables.length" class="cables">
+    <section v-if="ownCables.length" class="mt-7.5">
       <h2>Cables of the stand-ins</h2>
       <p class="small soft">
         Pull one, as a hand would, to see what the program makes of it; light a lamp at a battery, and see the
         supply sag; seat a clip badly, and see it refused.
       </p>
-      <ul>
-        <li v-for="cable in ownCables" :key="cable.id">
+      <ul class="mt-1.5 mb-4 mx-0 p-0 list-none columns-2 phone:columns-1">
+        <li
+          v-for="cable in ownCables"
+          :key="cable.id"
+          class="flex gap-y-0 gap-x-4.5 flex-wrap items-center min-h-11"
+        >
           <NCheckbox :checked="cable.joined" @update:checked="plug(cable.id, $event)">{{
             cable.name
           }}</NCheckbox>
@@ -214,7 +219,7 @@ const adapterOf = (usb: { vendorId?: string; productId?: string } | undefined) =
           >
           <PickOne
             v-if="cable.clip !== undefined"
-            class="clip"
+            class="w-55"
             :value="cable.clip"
             :label="`How the clip sits: ${cable.name}`"
             :options="seats"
@@ -229,39 +234,3 @@ const adapterOf = (usb: { vendorId?: string; productId?: string } | undefined) =
     </p>
   </div>
 </template>
-
-<style scoped>
-.find {
-  max-width: 420px;
-  margin-bottom: 8px;
-}
-.cables {
-  margin-top: 30px;
-}
-.lend {
-  display: flex;
-  gap: 12px;
-  margin: 6px 0 12px;
-}
-.clip {
-  width: 220px;
-}
-.cables li {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 0 18px;
-  align-items: center;
-  min-height: 44px;
-}
-.cables ul {
-  list-style: none;
-  margin: 6px 0 16px;
-  padding: 0;
-  columns: 2;
-}
-@media (max-width: 700px) {
-  .cables ul {
-    columns: 1;
-  }
-}
-</style>

@@ -14,7 +14,7 @@ import {
   type Practice,
 } from '@bench-wake/core/entry'
 import { NButton } from 'naive-ui'
-import { computed, onMounted, ref } from 'vue'
+import { computed, onMounted, ref, shallowRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { familyOf } from '../parts/family-of'
 import Coach from '../parts/entry/Coach.vue'
@@ -30,7 +30,7 @@ const id = String(useRoute().params['id'])
 const bench = useBench()
 const look = useLook()
 const router = useRouter()
-const practices = ref<Practice[] | null>(null)
+const practices = shallowRef<Practice[] | null>(null)
 const { problem, ask } = useAsked()
 const saving = useAsked()
 onMounted(() =>
@@ -180,11 +180,13 @@ const judgedWords = { right: 'Right', 'too-soon': 'Not yet', wrong: 'Leads nowhe
       </div>
 
       <section v-if="result" class="result" aria-label="Result">
-        <p class="big" :class="{ passed: result.passed }">{{ result.score }} <small>of 100</small></p>
+        <p class="big text-far font-650 text-hold" :class="{ passed: result.passed }">
+          {{ result.score }} <small class="text-lead font-400 soft">of 100</small>
+        </p>
         <h2>{{ result.passed ? 'Passed.' : 'Not yet.' }}</h2>
         <p v-for="line in result.says" :key="line">{{ line }}</p>
-        <p v-for="line in lastTold" :key="line" class="mono told">{{ line }}</p>
-        <div class="acts">
+        <p v-for="line in lastTold" :key="line" class="mono told pl-2 small soft wrap-anywhere">{{ line }}</p>
+        <div class="acts mt-4.5 gap-3">
           <NButton type="primary" size="large" data-primary autofocus @click="begin">Once more</NButton>
           <NButton size="large" @click="router.push({ name: 'drill' })">To the list</NButton>
         </div>
@@ -200,19 +202,26 @@ const judgedWords = { right: 'Right', 'too-soon': 'Not yet', wrong: 'Leads nowhe
         drill
         @over="entered"
       />
-      <section v-else-if="fault" class="fault-drill" aria-label="Fault drill">
+      <section
+        v-else-if="fault"
+        class="grid gap-10 grid-cols-[minmax(0,1fr)_minmax(280px,420px)] narrow:grid-cols-1"
+        aria-label="Fault drill"
+      >
         <div>
-          <p class="situation">{{ fault.drill.situation }}</p>
+          <p class="mb-4 text-large leading-[1.3]">{{ fault.drill.situation }}</p>
           <p v-if="!stage && setting.busy.value" class="soft" role="status">Setting up the stand-in…</p>
           <ProblemNote
             v-if="setting.problem.value ?? playing.problem.value"
             :problem="(setting.problem.value ?? playing.problem.value)!"
           />
-          <p v-for="line in stage?.told ?? []" :key="line" class="mono told">{{ line }}</p>
+          <p v-for="line in stage?.told ?? []" :key="line" class="mono told pl-2 small soft wrap-anywhere">
+            {{ line }}
+          </p>
           <h2>What do you do {{ fault.done.length ? 'next' : 'first' }}?</h2>
-          <ul>
-            <li v-for="each in moves" :key="each.id">
+          <ul class="my-2.5 mx-0 p-0 list-none">
+            <li v-for="each in moves" :key="each.id" class="mb-2.5">
               <button
+                class="py-2 px-4 font-inherit text-lead text-inherit w-full text-left bg-sheet min-h-13.5 cursor-pointer frame-edge rounded"
                 type="button"
                 :disabled="fault.done.includes(each.id)"
                 :data-move="each.id"
@@ -223,15 +232,25 @@ const judgedWords = { right: 'Right', 'too-soon': 'Not yet', wrong: 'Leads nowhe
             </li>
           </ul>
         </div>
-        <ol class="log" aria-label="What you did" aria-live="polite">
-          <li v-for="(each, index) in fault.chosen" :key="index" :data-judged="each.judged">
+        <ol class="log my-2.5 mx-0 p-0 list-none" aria-label="What you did" aria-live="polite">
+          <li
+            v-for="(each, index) in fault.chosen"
+            :key="index"
+            class="py-2 line-b"
+            :data-judged="each.judged"
+          >
             <b>{{ judgedWords[each.judged] }}.</b> {{ moveOf(each.move)?.says }}
-            <small>{{
+            <small class="block small soft">{{
               each.judged === 'too-soon'
                 ? 'It is right, and something comes before it.'
                 : moveOf(each.move)?.then
             }}</small>
-            <small v-for="line in answers[index] ?? []" :key="line" class="mono told">{{ line }}</small>
+            <small
+              v-for="line in answers[index] ?? []"
+              :key="line"
+              class="mono told block pl-2 small soft wrap-anywhere"
+              >{{ line }}</small
+            >
           </li>
         </ol>
       </section>
@@ -245,65 +264,14 @@ const judgedWords = { right: 'Right', 'too-soon': 'Not yet', wrong: 'Leads nowhe
   padding-top: 16px;
   font-size: 18px;
 }
-.big {
-  font-size: 44px;
-  font-weight: 650;
-  color: var(--hold);
-}
 .big.passed {
   color: var(--go);
-}
-.big small {
-  font-size: 18px;
-  font-weight: 400;
-  color: var(--soft);
-}
-.acts {
-  display: flex;
-  gap: 12px;
-  margin-top: 18px;
-}
-.fault-drill {
-  display: grid;
-  grid-template-columns: minmax(0, 1fr) minmax(280px, 420px);
-  gap: 40px;
-}
-.situation {
-  font-size: 24px;
-  line-height: 1.3;
-  margin-bottom: 16px;
 }
 .told + h2 {
   margin-top: 16px;
 }
 .told {
-  font-size: 13px;
-  color: var(--soft);
   border-left: 2px solid var(--hair);
-  padding-left: 8px;
-  overflow-wrap: anywhere;
-}
-ul,
-.log {
-  list-style: none;
-  padding: 0;
-  margin: 10px 0;
-}
-ul li {
-  margin-bottom: 10px;
-}
-ul button {
-  font: inherit;
-  font-size: 18px;
-  color: inherit;
-  width: 100%;
-  text-align: left;
-  background: var(--sheet);
-  border: 1.5px solid var(--edge);
-  border-radius: 3px;
-  min-height: 54px;
-  padding: 8px 16px;
-  cursor: pointer;
 }
 ul button:hover:not(:disabled) {
   border-color: var(--brass);
@@ -312,15 +280,6 @@ ul button:disabled {
   color: var(--soft);
   border-style: dashed;
   cursor: default;
-}
-.log li {
-  padding: 8px 0;
-  border-bottom: 1px solid var(--hair);
-}
-.log small {
-  display: block;
-  font-size: 13px;
-  color: var(--soft);
 }
 [data-judged='unsafe'] b {
   color: var(--stop);
@@ -331,10 +290,5 @@ ul button:disabled {
 }
 [data-judged='right'] b {
   color: var(--go);
-}
-@media (max-width: 900px) {
-  .fault-drill {
-    grid-template-columns: minmax(0, 1fr);
-  }
 }
 </style>

@@ -1,18 +1,11 @@
 <script setup lang="ts">
-import {
-  durationText,
-  groupedNumber,
-  heaviestFirst,
-  voltsText,
-  inSentence,
-  type Verdict,
-} from '@bench-wake/core/kernel'
+import { groupedNumber, heaviestFirst, inSentence, type Verdict } from '@bench-wake/core/kernel'
 import { logbookRow, stripOf } from '@bench-wake/core/record'
 import { checkText } from '@bench-wake/core/link'
 import { cameToItsEnd, conditionOf, guidance, taskText, writes, type WakeEvent } from '@bench-wake/core/run'
 import type { KeptRun } from '@bench-wake/server'
 import { NButton } from 'naive-ui'
-import { computed, onMounted, ref } from 'vue'
+import { computed, onMounted, shallowRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import ComparedTable from '../parts/ComparedTable.vue'
 import FindingList from '../parts/FindingList.vue'
@@ -22,13 +15,13 @@ import { useAsked } from '../parts/useAsked'
 import { recordWords } from '../parts/record-words'
 import VerdictMark from '../parts/VerdictMark.vue'
 import WakeStrip from '../parts/WakeStrip.vue'
-import { exactTimeText, whenText } from '../parts/words'
 import { api, got } from '../stores/api'
+import { durationText, exactTimeText, voltsText, whenText, written } from '../parts/written'
 
 const id = String(useRoute().params['id'])
 const router = useRouter()
-const run = ref<KeptRun | null>(null)
-const wake = ref<WakeEvent[]>([])
+const run = shallowRef<KeptRun | null>(null)
+const wake = shallowRef<WakeEvent[]>([])
 const { problem, ask } = useAsked()
 
 onMounted(() =>
@@ -82,7 +75,7 @@ const words = (event: WakeEvent) =>
             <VerdictMark :verdict="rowVerdict(row)" :size="24" /> {{ state.facts.unit.name }}:
             {{ rowWords(row).toLowerCase() }}
           </h1>
-          <p v-if="row.trouble" class="lead">{{ row.trouble }}</p>
+          <p v-if="row.trouble" class="lead text-lead">{{ row.trouble }}</p>
         </div>
         <div class="acts no-print">
           <NButton @click="router.push({ name: 'job', params: { id: run.jobId } })">Open the job</NButton>
@@ -94,7 +87,11 @@ const words = (event: WakeEvent) =>
         :height="54"
         :label="`Wake of ${state.facts.unit.name}`"
       />
-      <ol v-if="state.pastLegs.length" class="legs" aria-label="Legs of this run">
+      <ol
+        v-if="state.pastLegs.length"
+        class="mt-1.5 mb-2.5 mx-0 pl-4.5 text-body"
+        aria-label="Legs of this run"
+      >
         <li v-for="past in state.pastLegs" :key="past.leg">
           <b>Leg {{ past.leg }}</b> {{ whenText(past.startedAt) }}. {{ past.trouble }}
           <template v-if="writes(state.facts) && state.facts.image"
@@ -108,58 +105,68 @@ const words = (event: WakeEvent) =>
           {{ rowWords(row).toLowerCase() }}.
         </li>
       </ol>
-      <ol class="phases">
+      <ol class="phases flex mt-2 mb-5.5 mx-0 p-0 gap-y-1 gap-x-5 flex-wrap list-none small soft">
         <li v-for="step in state.steps" :key="step.kind" :data-state="step.state">
           {{ step.kind }}
-          <b v-if="step.startedAt !== undefined">{{
+          <b v-if="step.startedAt !== undefined" class="text-ink font-650">{{
             durationText((step.endedAt ?? state.at) - step.startedAt)
           }}</b>
           <span v-else>not reached</span>
         </li>
       </ol>
 
-      <div class="figs">
-        <div>
-          <b>{{ row.from ?? 'not known' }} to {{ row.to ?? 'not known' }}</b
+      <div class="flex pb-5.5 gap-y-4 gap-x-11 flex-wrap line-b">
+        <div class="small soft">
+          <b class="block text-large font-650 text-ink"
+            >{{ row.from ?? 'not known' }} to {{ row.to ?? 'not known' }}</b
           >{{ inSentence(state.facts.component.name) }}
         </div>
-        <div><b>{{ durationText(row.tookMs) }}</b>from first to last event</div>
-        <div v-if="writes(state.facts) && state.facts.image">
-          <b>{{ groupedNumber(row.bytesAcknowledged) }}</b>of
+        <div class="small soft">
+          <b class="block text-large font-650 text-ink">{{ durationText(row.tookMs) }}</b>from first to last
+          event
+        </div>
+        <div v-if="writes(state.facts) && state.facts.image" class="small soft">
+          <b class="block text-large font-650 text-ink">{{ groupedNumber(row.bytesAcknowledged) }}</b>of
           {{ groupedNumber(state.facts.image.bytes) }} bytes acknowledged
         </div>
-        <div><b>{{ row.retries }}</b>{{ row.retries === 1 ? 'retry' : 'retries' }}</div>
-        <div>
-          <b>{{ row.lowestVolts === null ? 'not known' : voltsText(row.lowestVolts) }}</b>lowest supply, floor
+        <div class="small soft">
+          <b class="block text-large font-650 text-ink">{{ row.retries }}</b
+          >{{ row.retries === 1 ? 'retry' : 'retries' }}
+        </div>
+        <div class="small soft">
+          <b class="block text-large font-650 text-ink">{{
+            row.lowestVolts === null ? 'not known' : voltsText(row.lowestVolts)
+          }}</b
+          >lowest supply, floor
           {{ voltsText(state.facts.floorVolts) }}
         </div>
       </div>
 
-      <div class="two">
+      <div class="grid gap-12 grid-cols-[minmax(0,1fr)_minmax(0,1fr)] narrow:gap-0 narrow:grid-cols-1">
         <section>
           <template v-if="state.problem">
-            <h2>What went wrong</h2>
+            <h2 class="mt-6 mb-2">What went wrong</h2>
             <ProblemNote
               :problem="{ ...state.problem, type: '', status: 0, detail: '', title: state.problem.says }"
             />
           </template>
           <template v-if="!cameToItsEnd(state) && state.outcome !== 'running'">
-            <h2>What the unit is now</h2>
-            <p class="lead">{{ guidance[conditionOf(state)].says }}</p>
-            <p>{{ guidance[conditionOf(state)].next }}</p>
+            <h2 class="mt-6 mb-2">What the unit is now</h2>
+            <p class="lead text-lead">{{ written(guidance[conditionOf(state)].says) }}</p>
+            <p>{{ written(guidance[conditionOf(state)].next) }}</p>
           </template>
           <template v-if="state.compared.length">
-            <h2>Before and after</h2>
+            <h2 class="mt-6 mb-2">Before and after</h2>
             <ComparedTable :rows="state.compared" />
           </template>
           <template v-if="state.findings.length">
-            <h2>Judged</h2>
+            <h2 class="mt-6 mb-2">Judged</h2>
             <FindingList :findings="state.findings" :releases="state.facts.releases" />
           </template>
         </section>
         <section>
-          <h2>The record</h2>
-          <dl>
+          <h2 class="mt-6 mb-2">The record</h2>
+          <dl class="m-0">
             <div>
               <dt>Why</dt>
               <dd>{{ state.facts.job.reason }}</dd>
@@ -225,9 +232,10 @@ const words = (event: WakeEvent) =>
             <div v-if="atStart.length">
               <dt>Bench at its start</dt>
               <dd>
-                <ul class="at-start">
+                <ul class="plain">
                   <li v-for="gate in atStart" :key="gate.id">
-                    <VerdictMark :verdict="gate.verdict" quiet /> <b>{{ gate.name }}.</b> {{ gate.says }}
+                    <VerdictMark :verdict="gate.verdict" quiet /> <b>{{ gate.name }}.</b>
+                    {{ written(gate.says) }}
                   </li>
                 </ul>
               </dd>
@@ -255,10 +263,10 @@ const words = (event: WakeEvent) =>
               </dd>
             </div>
           </dl>
-          <h2>Events</h2>
-          <ol class="events mono" tabindex="0" aria-label="Events">
-            <li v-for="event in events" :key="event.seq">
-              <span>{{ exactTimeText(event.at) }}</span> {{ words(event) }}
+          <h2 class="mt-6 mb-2">Events</h2>
+          <ol class="plain mono small max-h-105 overflow-y-auto" tabindex="0" aria-label="Events">
+            <li v-for="event in events" :key="event.seq" class="py-0.5">
+              <span class="mr-2.5 soft">{{ exactTimeText(event.at) }}</span> {{ words(event) }}
             </li>
           </ol>
         </section>
@@ -269,63 +277,8 @@ const words = (event: WakeEvent) =>
 </template>
 
 <style scoped>
-.legs {
-  margin: 6px 0 10px;
-  padding-left: 18px;
-  font-size: 14px;
-}
-.at-start {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-}
-.lead {
-  font-size: 18px;
-}
-.phases {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 4px 20px;
-  list-style: none;
-  margin: 8px 0 22px;
-  padding: 0;
-  font-size: 13px;
-  color: var(--soft);
-}
-.phases b {
-  color: var(--ink);
-  font-weight: 650;
-}
 .phases [data-state='broken'] {
   color: var(--stop);
-}
-.figs {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 16px 44px;
-  border-bottom: 1px solid var(--hair);
-  padding-bottom: 22px;
-}
-.figs div {
-  font-size: 13px;
-  color: var(--soft);
-}
-.figs b {
-  display: block;
-  font-size: 24px;
-  font-weight: 650;
-  color: var(--ink);
-}
-.two {
-  display: grid;
-  grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
-  gap: 48px;
-}
-h2 {
-  margin: 24px 0 8px;
-}
-dl {
-  margin: 0;
 }
 dl div {
   display: grid;
@@ -340,26 +293,5 @@ dt {
 dd {
   margin: 0;
   overflow-wrap: anywhere;
-}
-.events {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-  font-size: 13px;
-  max-height: 420px;
-  overflow-y: auto;
-}
-.events li {
-  padding: 2px 0;
-}
-.events span {
-  color: var(--soft);
-  margin-right: 10px;
-}
-@media (max-width: 900px) {
-  .two {
-    grid-template-columns: minmax(0, 1fr);
-    gap: 0;
-  }
 }
 </style>

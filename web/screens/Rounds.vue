@@ -2,7 +2,7 @@
 import { inSentence } from '@bench-wake/core/kernel'
 import type { ListedCase } from '@bench-wake/server'
 import { NButton, NResult, NSkeleton } from 'naive-ui'
-import { computed, onMounted, ref } from 'vue'
+import { computed, onMounted, ref, shallowRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import ProblemNote from '../parts/ProblemNote.vue'
 import CaseForm from '../parts/rounds/CaseForm.vue'
@@ -10,11 +10,11 @@ import RoundStrip from '../parts/rounds/RoundStrip.vue'
 import { nextText, outcomeWords } from '../parts/rounds/words'
 import { useAsked } from '../parts/useAsked'
 import VerdictMark from '../parts/VerdictMark.vue'
-import { dayText } from '../parts/words'
 import { api, got } from '../stores/api'
+import { dayText, written } from '../parts/written'
 
 /** Calibration by rounds: image, log, answer, next image, with somebody far away. */
-const cases = ref<ListedCase[] | null>(null)
+const cases = shallowRef<ListedCase[] | null>(null)
 const loading = useAsked()
 const route = useRoute()
 const router = useRouter()
@@ -46,8 +46,8 @@ const opened = (id: string) => router.push({ name: 'case', params: { id } })
       description="Begin one when a calibrator has agreed to tune a unit with you."
     />
     <template v-if="cases && !beginning">
-      <article v-for="each in cases" :key="each.id" class="case" :data-case="each.id">
-        <div class="top">
+      <article v-for="each in cases" :key="each.id" class="pt-4 pb-2.5 line-t" :data-case="each.id">
+        <div class="flex mb-2 gap-4 flex-wrap justify-between items-start">
           <div>
             <h2>
               <RouterLink :to="{ name: 'case', params: { id: each.id } }">{{ each.title }}</RouterLink>
@@ -59,12 +59,12 @@ const opened = (id: string) => router.push({ name: 'case', params: { id } })
           <p v-if="each.closed">
             Closed {{ dayText(each.closed.at) }}: {{ outcomeWords[each.closed.outcome] }}.
           </p>
-          <p v-else class="next">
+          <p v-else class="text-lead">
             <b>{{ nextText(each.next, (kind) => each.kinds[kind] ?? kind) }}</b>
           </p>
         </div>
         <p v-for="finding in each.convergence" :key="finding.rule" :data-rule="finding.rule">
-          <VerdictMark :verdict="finding.level" quiet /> {{ finding.says }}
+          <VerdictMark :verdict="finding.level" quiet /> {{ written(finding.says) }}
         </p>
         <RoundStrip
           v-if="each.rounds.length > 0"
@@ -77,21 +77,3 @@ const opened = (id: string) => router.push({ name: 'case', params: { id } })
     </template>
   </div>
 </template>
-
-<style scoped>
-.case {
-  border-top: 1px solid var(--hair);
-  padding: 16px 0 10px;
-}
-.top {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 16px;
-  justify-content: space-between;
-  align-items: start;
-  margin-bottom: 8px;
-}
-.next {
-  font-size: 18px;
-}
-</style>

@@ -1,19 +1,22 @@
 <script setup lang="ts">
 import { bytesText, verdictOf } from '@bench-wake/core/kernel'
 import type { AddedAnswer, ProblemDocument, ShelfImage } from '@bench-wake/server'
-import { useEventListener } from '@vueuse/core'
-import { NButton, NInput, NProgress, NTable } from 'naive-ui'
+import { useEventListener, useSessionStorage } from '@vueuse/core'
+import { NButton, NInput, NProgress } from 'naive-ui'
 import { computed, onMounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import FilePick from '../parts/FilePick.vue'
+import ListTable from '../parts/ListTable.vue'
+import type { ListColumn } from '../parts/list-column'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
 import VerdictMark from '../parts/VerdictMark.vue'
 import WhereItFits from '../parts/shelf/WhereItFits.vue'
-import { dayText, verdictWords } from '../parts/words'
+import { verdictWords } from '../parts/words'
 import { api, got, problemOf } from '../stores/api'
 import { useBench } from '../stores/bench'
 import { sendImage } from '../stores/send-image'
+import { dayText, written } from '../parts/written'
 
 const bench = useBench()
 const router = useRouter()
@@ -25,19 +28,39 @@ const arrived = ref<AddedAnswer[]>([])
 const isAddress = computed(() => /^0x[0-9a-f]{1,8}$/i.test(address.value.trim()))
 const from = ref('')
 const address = ref('')
-const sought = ref('')
+/** What was looked for is there again when a person comes back. */
+const sought = useSessionStorage('shelf-sought', '')
 
 const off = ref<{ id: string; name: string; removedAt: number }[]>([])
 const loadOff = async () => {
   off.value = await got<typeof off.value>(api.images.removed.$get())
 }
 const query = useRoute().query
-/** The image that was taken off a moment ago. */
-const justOff = computed(() => off.value.find(({ id }) => id === query['off']))
+/** Images that were taken off a moment ago: by their own page, or chosen here. */
+const offNow = ref<string[]>(typeof query['off'] === 'string' ? [query['off']] : [])
+const justOff = computed(() => off.value.filter(({ id }) => offNow.value.includes(id)))
+const chosen = ref<string[]>([])
+const takingOff = useAsked()
+const staying = ref<ProblemDocument[]>([])
+/** One after the other: what is in use stays, and says why. */
+const takeOff = (images: readonly ShelfImage[]) =>
+  takingOff.ask(async () => {
+    offNow.value = []
+    staying.value = []
+    for (const { id } of images)
+      try {
+        await got(api.images[':id'].$delete({ param: { id } }))
+        offNow.value.push(id)
+        chosen.value = chosen.value.filter((key) => key !== id)
+      } catch (error) {
+        staying.value.push(problemOf(error))
+      }
+    await Promise.all([bench.loadImages(), loadOff()])
+  })
 const puttingBack = useAsked()
-const putBack = (id: string) =>
+const putBack = (...ids: string[]) =>
   puttingBack.ask(async () => {
-    await got(api.images[':id']['put-back'].$post({ param: { id } }))
+    for (const id of ids) await got(api.images[':id']['put-back'].$post({ param: { id } }))
     await Promise.all([bench.loadImages(), loadOff()])
   })
 
@@ -95,22 +118,19 @@ const textOf = (image: ShelfImage) =>
   ]
     .join(' ')
     .toLowerCase()
-const groups = computed(() => {
+const familyName = (image: ShelfImage) => familyOf(image)?.name ?? 'Not known'
+const found = computed(() => {
   const words = sought.value.toLowerCase().split(/\s+/).filter(Boolean)
-  const found = (bench.images ?? []).filter((image) => {
-    const text = textOf(image)
-    return words.every((word) => text.includes(word))
-  })
-  const byFamily = new Map<string, ShelfImage[]>()
-  for (const image of found) {
-    const name = familyOf(image)?.name ?? 'Not known'
-    byFamily.set(name, [...(byFamily.get(name) ?? []), image])
-  }
-  return [...byFamily]
-    .map(([name, images]) => ({ name, images: images.sort(order), id: familyOf(images[0]!)?.id }))
+  return (bench.images ?? [])
+    .filter((image) => {
+      const text = textOf(image)
+      return words.every((word) => text.includes(word))
+    })
     .sort(
       (a, b) =>
-        Number(a.name === 'Not known') - Number(b.name === 'Not known') || a.name.localeCompare(b.name),
+        Number(!familyOf(a)) - Number(!familyOf(b)) ||
+        familyName(a).localeCompare(familyName(b)) ||
+        order(a, b),
     )
 })
 /** By component in the family's order, the newest build first. */
@@ -129,6 +149,25 @@ const forWhom = ({ identity }: ShelfImage) =>
   ]
     .filter(Boolean)
     .join(', ')
+const weights = { go: 0, note: 1, hold: 2, stop: 3, unknown: 4 }
+const columns: ListColumn<ShelfImage>[] = [
+  { key: 'what', title: 'What it is', width: '30%', sort: (image) => componentName(image) ?? image.name },
+  { key: 'version', title: 'Version', width: '11%', sort: ({ identity }) => identity?.version ?? null },
+  {
+    key: 'hardware',
+    title: 'For hardware',
+    width: '20%',
+    sort: ({ identity }) =>
+      identity?.hardwareMajor === undefined ? null : `${identity.deviceIdentifier} ${identity.hardwareMajor}`,
+  },
+  {
+    key: 'built',
+    title: 'Built, size',
+    width: '14%',
+    sort: ({ identity }) => identity?.buildTime ?? null,
+  },
+  { key: 'watch', title: 'Watch out for', sort: ({ findings }) => weights[verdictOf(findings)] },
+]
 const minds = (image: ShelfImage) => image.findings.filter(({ level }) => level !== 'go')
 </script>
 
@@ -142,7 +181,7 @@ const minds = (image: ShelfImage) => image.findings.filter(({ level }) => level 
           <RouterLink :to="{ name: 'fits' }">Which fits which hardware</RouterLink>
         </p>
       </div>
-      <div class="take">
+      <div class="take flex gap-2.5 items-center phone:w-full phone:flex-wrap">
         <NInput
           v-model:value="from"
           placeholder="Where it comes from"
@@ -153,7 +192,7 @@ const minds = (image: ShelfImage) => image.findings.filter(({ level }) => level 
         </FilePick>
       </div>
     </div>
-    <p v-if="sending" role="status" class="soft sending">
+    <p v-if="sending" role="status" class="soft grid mb-3.5 gap-1.5 max-w-120">
       <template v-if="sending.share === null || sending.share === 1">Reading {{ sending.name }}…</template>
       <template v-else>Taking in {{ sending.name }}, {{ Math.round(sending.share * 100) }} %</template>
       <NProgress
@@ -164,17 +203,19 @@ const minds = (image: ShelfImage) => image.findings.filter(({ level }) => level 
         :aria-label="`Taking in ${sending.name}`"
       />
     </p>
-    <div v-for="problem in refused" :key="problem.detail" class="refused">
+    <div v-for="problem in refused" :key="problem.detail" class="mb-3.5">
       <ProblemNote :problem="problem" />
       <p class="small soft">Nothing of this file was kept.</p>
     </div>
-    <div v-for="added in arrived" :key="added.id" class="came" role="status">
+    <div v-for="added in arrived" :key="added.id" class="came mb-3.5" role="status">
       <p v-if="added.bundle">
         <b>{{ added.bundle.name }}</b> held {{ added.images.length }}
         {{ added.images.length === 1 ? 'image' : 'images' }} and
         {{ added.bundle.entries.filter(({ note }) => note !== undefined).length }} notes:
         <template v-for="image in added.images" :key="image.id">
-          <RouterLink :to="{ name: 'image', params: { id: image.id } }">{{ image.name }}</RouterLink>
+          <RouterLink class="font-650" :to="{ name: 'image', params: { id: image.id } }">{{
+            image.name
+          }}</RouterLink>
           is
           {{ familyOf(image) ? `${componentName(image)} of a ${familyOf(image)!.name}` : 'not known' }}.
         </template>
@@ -198,11 +239,16 @@ const minds = (image: ShelfImage) => image.findings.filter(({ level }) => level 
       />
       <p v-for="request in added.settled" :key="request.id">
         <VerdictMark verdict="go" quiet /> It was awaited for
-        <RouterLink :to="{ name: 'unit', params: { id: request.unitId } }">{{ request.unitName }}</RouterLink
+        <RouterLink class="font-650" :to="{ name: 'unit', params: { id: request.unitId } }">{{
+          request.unitName
+        }}</RouterLink
         >: “{{ request.asked }}”. The request is settled; open it again there if this is something else.
       </p>
-      <div v-if="added.images.some(({ placed }) => placed === 'not-known')" class="place">
-        <label
+      <div
+        v-if="added.images.some(({ placed }) => placed === 'not-known')"
+        class="place flex mt-2.5 gap-2.5 items-end phone:w-full phone:flex-wrap"
+      >
+        <label class="grid gap-1"
           >A plain binary carries no address. Say where its first byte lies and choose it again:
           <NInput v-model:value="address" class="mono" placeholder="0x08000000" />
         </label>
@@ -212,11 +258,16 @@ const minds = (image: ShelfImage) => image.findings.filter(({ level }) => level 
       </div>
     </div>
     <ProblemNote v-if="loading.problem.value" :problem="loading.problem.value" />
-    <p v-if="justOff" role="status" class="came">
-      <b>{{ justOff.name }}</b> is off the shelf.
-      <NButton @click="putBack(justOff.id)">Undo</NButton>
+    <ProblemNote v-for="problem in staying" :key="problem.detail" :problem="problem" />
+    <ProblemNote v-if="takingOff.problem.value" :problem="takingOff.problem.value" />
+    <p v-if="justOff.length" role="status" class="came mb-3.5">
+      <b>{{ justOff.length === 1 ? justOff[0]!.name : `${justOff.length} images` }}</b>
+      {{ justOff.length === 1 ? 'is' : 'are' }} off the shelf.
+      <NButton :loading="puttingBack.busy.value" @click="putBack(...justOff.map(({ id }) => id))"
+        >Undo</NButton
+      >
     </p>
-    <details v-if="off.length > (justOff ? 1 : 0)" class="off">
+    <details v-if="off.length > justOff.length" class="off">
       <summary>Taken off, and kept for thirty days</summary>
       <p v-for="gone in off" :key="gone.id">
         <span class="mono">{{ gone.name }}</span>, {{ dayText(gone.removedAt) }}
@@ -228,73 +279,70 @@ const minds = (image: ShelfImage) => image.findings.filter(({ level }) => level 
     <template v-if="bench.images?.length">
       <NInput
         v-model:value="sought"
-        class="seek"
+        class="mb-2 max-w-105"
         clearable
         placeholder="Find on the shelf: a name, a version, a serial"
         :input-props="{ 'aria-label': 'Find on the shelf' }"
       />
-      <NTable v-columns :bordered="false" class="list">
-        <thead>
-          <tr>
-            <th style="width: 30%">What it is</th>
-            <th style="width: 11%">Version</th>
-            <th style="width: 20%">For hardware</th>
-            <th style="width: 14%">Built, size</th>
-            <th>Watch out for</th>
-          </tr>
-        </thead>
-        <tbody v-for="group in groups" :key="group.name">
-          <tr class="group">
-            <th colspan="5" scope="rowgroup">
-              {{ group.name }}
-              <RouterLink v-if="group.id" :to="{ name: 'fits', query: { family: group.id } }"
-                >what fits</RouterLink
-              >
-            </th>
-          </tr>
-          <tr
-            v-for="image in group.images"
-            :key="image.id"
-            class="leads"
-            :class="{ fresh: fresh.has(image.id) }"
-            :data-image="image.name"
+      <ListTable
+        v-model:chosen="chosen"
+        :rows="found"
+        :columns="columns"
+        :key-of="({ id }) => id"
+        :group-of="familyName"
+        :chosen-name="({ name }) => name"
+        :row-props="(image) => ({ class: { fresh: fresh.has(image.id) }, 'data-image': image.name })"
+        label="Images on the shelf"
+        searched
+      >
+        <template #heading="{ title, rows }">
+          <b>{{ title }}</b>
+          <RouterLink
+            v-if="familyOf(rows[0]!)"
+            class="ml-3 font-400 small soft"
+            :to="{ name: 'fits', query: { family: familyOf(rows[0]!)!.id } }"
+            >what fits</RouterLink
           >
-            <td>
-              <RouterLink :to="{ name: 'image', params: { id: image.id } }">{{
-                componentName(image) ?? image.name
-              }}</RouterLink>
-              <small class="mono">{{ image.names.join(', ') }}</small>
-            </td>
-            <td>
-              <span class="mono">{{ image.identity?.version ?? 'not known' }}</span>
-              <small v-if="image.identity?.release && image.identity.release !== 'production'">{{
-                image.identity.release
-              }}</small>
-            </td>
-            <td>
-              {{ image.identity?.deviceIdentifier ?? 'not known' }}, hardware
-              {{ image.identity?.hardwareMajor ?? 'not known' }}
-              <small>{{ forWhom(image) }}</small>
-            </td>
-            <td>
-              {{ image.identity?.buildTime ? dayText(image.identity.buildTime) : 'not known' }}
-              <small>{{ bytesText(image.bytes) }}</small>
-            </td>
-            <td>
-              <VerdictMark :verdict="verdictOf(image.findings)" quiet />
-              {{ verdictWords[verdictOf(image.findings)] }}
-              <small v-for="finding in minds(image)" :key="finding.rule">{{ finding.says }}</small>
-            </td>
-          </tr>
-        </tbody>
-      </NTable>
-      <p v-if="groups.length === 0" class="lead">Nothing on the shelf is called that.</p>
+        </template>
+        <template #chosen="{ rows }">
+          <NButton :loading="takingOff.busy.value" @click="takeOff(rows)">Take off the shelf</NButton>
+        </template>
+        <template #what="{ row: image }">
+          <RouterLink :to="{ name: 'image', params: { id: image.id } }">{{
+            componentName(image) ?? image.name
+          }}</RouterLink>
+          <small class="mono">{{ image.names.join(', ') }}</small>
+        </template>
+        <template #version="{ row: image }">
+          <span class="mono">{{ image.identity?.version ?? 'not known' }}</span>
+          <small v-if="image.identity?.release && image.identity.release !== 'production'">{{
+            image.identity.release
+          }}</small>
+        </template>
+        <template #hardware="{ row: image }">
+          {{ image.identity?.deviceIdentifier ?? 'not known' }}, hardware
+          {{ image.identity?.hardwareMajor ?? 'not known' }}
+          <small>{{ forWhom(image) }}</small>
+        </template>
+        <template #built="{ row: image }">
+          {{ image.identity?.buildTime ? dayText(image.identity.buildTime) : 'not known' }}
+          <small>{{ bytesText(image.bytes) }}</small>
+        </template>
+        <template #watch="{ row: image }">
+          <VerdictMark :verdict="verdictOf(image.findings)" quiet />
+          {{ verdictWords[verdictOf(image.findings)] }}
+          <small v-for="finding in minds(image)" :key="finding.rule">{{ written(finding.says) }}</small>
+        </template>
+      </ListTable>
+      <p v-if="found.length === 0" class="lead text-lead">Nothing on the shelf is called that.</p>
     </template>
-    <p v-else-if="bench.images" class="lead">
+    <p v-else-if="bench.images" class="lead text-lead">
       The shelf is empty. Drop the first image here: what it is for is read from its bytes.
     </p>
     <p v-else-if="!loading.problem.value" class="soft" role="status">Looking over the shelf…</p>
-    <p v-if="over" class="drop" aria-hidden="true">Drop it: it is read at once</p>
+    <p v-if="over" class="drop text-center text-large font-650 pointer-events-none" aria-hidden="true">
+      Drop it: it is read at once
+    </p>
   </div>
 </template>
 
@@ -306,70 +354,17 @@ const minds = (image: ShelfImage) => image.findings.filter(({ level }) => level 
 .drop {
   position: fixed;
   inset: auto 0 30px;
-  text-align: center;
-  font-size: 24px;
-  font-weight: 650;
-  pointer-events: none;
-}
-.take {
-  display: flex;
-  gap: 10px;
-  align-items: center;
 }
 .take .n-input {
   width: 240px;
-}
-.sending {
-  display: grid;
-  gap: 6px;
-  margin-bottom: 14px;
-  max-width: 480px;
-}
-.refused,
-.came {
-  margin-bottom: 14px;
-}
-.came a {
-  font-weight: 650;
-}
-.place {
-  display: flex;
-  gap: 10px;
-  align-items: end;
-  margin-top: 10px;
-}
-.place label {
-  display: grid;
-  gap: 4px;
-}
-.seek {
-  max-width: 420px;
-  margin-bottom: 8px;
-}
-.group th {
-  padding-top: 22px;
-  color: var(--ink);
-  font-weight: 650;
-  font-size: 15px;
-}
-.group a {
-  margin-left: 12px;
-  font-weight: 400;
-  font-size: 13px;
-  color: var(--soft);
 }
 tr.fresh td:first-child {
   box-shadow:
     -10px 0 0 var(--paper),
     -13px 0 0 var(--brass);
 }
-.lead {
-  font-size: 18px;
-}
 @media (max-width: 700px) {
-  .take,
-  .take .n-input,
-  .place {
+  .take .n-input {
     width: 100%;
     flex-wrap: wrap;
   }

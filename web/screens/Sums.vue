@@ -19,6 +19,7 @@ import { useAsked } from '../parts/useAsked'
 import { api, got } from '../stores/api'
 import { useBench } from '../stores/bench'
 import PartNav from '../parts/PartNav.vue'
+import { asTyped, written } from '../parts/written'
 
 /** Every calculator, by the same functions that the gates use. */
 const parts = sums.map(({ id, name }) => ({ id, says: name }))
@@ -32,7 +33,9 @@ const typed = reactive<Record<string, Record<string, string>>>(
 )
 const worked = computed<{ answer: SumAnswer } | { field: string; says: string }>(() => {
   try {
-    return { answer: workSum(sum.value, typed[sum.value.id]!) }
+    const answers = typed[sum.value.id]!
+    const read = sum.value.fields.map(({ id, measure }) => [id, asTyped(answers[id] ?? '', measure)])
+    return { answer: workSum(sum.value, Object.fromEntries(read)) }
   } catch (error) {
     if (!isProblem(error)) throw error
     return { field: error.facts.place?.at ?? '', says: `${error.facts.says}; ${error.facts.expected ?? ''}` }
@@ -78,12 +81,12 @@ const choiceName = (id: string) => chemistryFacts[id as Chemistry]?.name ?? id
         </p>
       </div>
     </div>
-    <div class="two">
+    <div class="two grid pt-4 gap-10 grid-cols-[230px_minmax(0,1fr)] line-t">
       <PartNav v-model="chosen" :parts="parts" label="Calculators" />
       <section :aria-label="sum.name">
         <h2>{{ sum.name }}</h2>
-        <div class="fields">
-          <label v-for="field in sum.fields" :key="sum.id + field.id"
+        <div class="grid mt-3.5 mb-5 gap-4 fill-220">
+          <label v-for="field in sum.fields" :key="sum.id + field.id" class="field content-start"
             >{{ field.label }}
             <PickOne
               v-if="field.choices"
@@ -105,14 +108,14 @@ const choiceName = (id: string) => chemistryFacts[id as Chemistry]?.name ?? id
           </label>
         </div>
         <template v-if="'answer' in worked">
-          <dl class="figures">
+          <dl class="figures flex mt-0 mb-3.5 mx-0 gap-y-3.5 gap-x-11 flex-wrap items-end">
             <div
               v-for="(figure, index) in worked.answer.says"
               :key="figure.label"
               :class="{ first: index === 0 }"
             >
-              <dt>{{ figure.label }}</dt>
-              <dd>{{ figure.value }}</dd>
+              <dt class="small soft">{{ figure.label }}</dt>
+              <dd class="m-0 text-large font-650">{{ written(figure.value) }}</dd>
             </div>
           </dl>
           <SumPicture
@@ -121,8 +124,12 @@ const choiceName = (id: string) => chemistryFacts[id as Chemistry]?.name ?? id
           />
           <FindingList v-if="worked.answer.findings.length" :findings="worked.answer.findings" />
         </template>
-        <form v-if="'answer' in worked && open.length" class="put" @submit.prevent="put">
-          <div class="field">
+        <form
+          v-if="'answer' in worked && open.length"
+          class="flex mt-3 gap-3 flex-wrap items-end"
+          @submit.prevent="put"
+        >
+          <div class="field content-start">
             <span>Put this into the job of</span>
             <PickOne
               v-model:value="jobId"
@@ -138,65 +145,16 @@ const choiceName = (id: string) => chemistryFacts[id as Chemistry]?.name ?? id
           </p>
         </form>
         <ProblemNote v-if="problem" :problem="problem" />
-        <p class="small soft source">{{ sum.source }}</p>
+        <p class="small soft source mt-3.5 pt-2.5 line-t">{{ sum.source }}</p>
       </section>
     </div>
   </div>
 </template>
 
 <style scoped>
-.two {
-  display: grid;
-  grid-template-columns: 230px minmax(0, 1fr);
-  gap: 40px;
-  border-top: 1px solid var(--hair);
-  padding-top: 16px;
-}
-.fields {
-  display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(220px, 1fr));
-  gap: 16px;
-  margin: 14px 0 20px;
-}
-.field,
-label {
-  display: grid;
-  gap: 4px;
-  align-content: start;
-  font-size: 13px;
-  color: var(--soft);
-}
-.figures {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 14px 44px;
-  align-items: end;
-  margin: 0 0 14px;
-}
-dt {
-  font-size: 13px;
-  color: var(--soft);
-}
-dd {
-  margin: 0;
-  font-size: 24px;
-  font-weight: 650;
-}
 .first dd {
   font-size: 44px;
   line-height: 1.1;
-}
-.put {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 12px;
-  align-items: end;
-  margin-top: 12px;
-}
-.source {
-  border-top: 1px solid var(--hair);
-  padding-top: 10px;
-  margin-top: 14px;
 }
 @media (max-width: 800px) {
   .two {

@@ -3,7 +3,7 @@ import { costOf, pieceOfFault, pieces } from '@bench-wake/core/family'
 import { tryable, type SerialSettings, type Tryable } from '@bench-wake/core/link'
 import type { TrialAnswer } from '@bench-wake/server'
 import { NButton, NCheckbox, NPopconfirm } from 'naive-ui'
-import { computed, ref, watch } from 'vue'
+import { computed, ref, shallowRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import PortChoice from '../parts/PortChoice.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
@@ -16,12 +16,15 @@ import TeachPage from '../parts/teach/TeachPage.vue'
 import TeachPiece from '../parts/teach/TeachPiece.vue'
 import { useTeach } from '../parts/teach/useTeach'
 import { useAsked } from '../parts/useAsked'
+import { useTurns } from '../parts/useTurns'
 import { api, got } from '../stores/api'
 import { useBench } from '../stores/bench'
 import { useDraft } from '../stores/draft'
 
 /** Teaches a new kind of equipment: one question at a time, with the unit beside it, and the profile as it grows. */
 const teach = useTeach()
+/** What is known, then the question, then the profile so far. */
+const drawn = useTurns(() => 2)
 const terminal = useTerminal()
 const router = useRouter()
 const bench = useBench()
@@ -30,7 +33,7 @@ const { draft, piece, states, document, faults, before, resumed, operation } = t
 const port = ref<string | null>(null)
 const trying = useAsked()
 const keeping = useAsked()
-const trial = ref<TrialAnswer | null>(null)
+const trial = shallowRef<TrialAnswer | null>(null)
 /** The person has looked at the adapter; nothing of this kind is described yet that could judge it. */
 const looked = ref(false)
 watch(port, () => (looked.value = false))
@@ -156,7 +159,7 @@ const shownProfile = computed(() => JSON.stringify(document.value.links[0]!.driv
           known. What you do not know may stay out.
         </p>
       </div>
-      <div class="acts">
+      <div class="acts my-2.5 gap-2.5">
         <NButton :disabled="before.length === 0" @click="teach.undo">Undo</NButton>
         <NPopconfirm @positive-click="teach.startOver">
           <template #trigger><NButton quaternary>Start over</NButton></template>
@@ -174,25 +177,26 @@ const shownProfile = computed(() => JSON.stringify(document.value.links[0]!.driv
       </div>
     </div>
     <ProblemNote v-if="keeping.problem.value" :problem="keeping.problem.value" />
-    <div class="three">
+    <div class="grid pt-4 gap-8 grid-cols-[170px_minmax(0,1fr)_280px] line-t slim:gap-4.5 slim:grid-cols-1">
       <nav aria-label="What is known so far">
-        <ol>
+        <ol class="plain slim:grid slim:fill-110">
           <li v-for="each in pieces" :key="each.id">
             <button
+              class="py-1.5 px-3 font-inherit text-inherit bg-transparent min-h-11 w-full text-left cursor-pointer bare-border bar-hair"
               type="button"
               :class="[stateOf(each.id), { open: each.id === piece }]"
               :aria-current="each.id === piece ? 'step' : undefined"
               :data-piece="each.id"
               @click="piece = each.id"
             >
-              {{ each.name }} <small>{{ stateText[stateOf(each.id)] }}</small>
+              {{ each.name }} <small class="block small soft">{{ stateText[stateOf(each.id)] }}</small>
             </button>
           </li>
         </ol>
       </nav>
-      <section class="question" aria-live="polite">
-        <h2>{{ open.asks }}</h2>
-        <div v-if="piece === 'line'" class="port">
+      <section v-if="drawn" class="question" aria-live="polite">
+        <h2 class="mb-3 text-large">{{ open.asks }}</h2>
+        <div v-if="piece === 'line'" class="port grid mb-4 gap-2.5">
           <PortChoice v-model="port" unit-id="teaching" channel="serial" />
           <SpeedFinder :port="port" :begin="letGo" @found="found" />
         </div>
@@ -201,7 +205,7 @@ const shownProfile = computed(() => JSON.stringify(document.value.links[0]!.driv
         <NCheckbox v-if="canTry" v-model:checked="looked"
           >I have looked at the adapter: its levels and its wires are those of this unit</NCheckbox
         >
-        <div class="acts">
+        <div class="acts my-2.5 gap-2.5">
           <NButton
             v-if="canTry"
             type="primary"
@@ -223,7 +227,7 @@ const shownProfile = computed(() => JSON.stringify(document.value.links[0]!.driv
         </p>
         <ProblemNote v-if="trying.problem.value" :problem="trying.problem.value" />
         <TrialShown v-if="trial" :trial="trial" />
-        <div class="beside">
+        <div class="grid mt-4.5 pt-3.5 gap-2 line-t">
           <h3>The unit, as it speaks</h3>
           <PortChoice v-if="piece !== 'line'" v-model="port" unit-id="teaching" channel="serial" />
           <Terminal
@@ -236,62 +240,29 @@ const shownProfile = computed(() => JSON.stringify(document.value.links[0]!.driv
           <TeachFromFile :teach="teach" />
         </div>
       </section>
-      <aside>
-        <h3>{{ faults.length ? 'Still to say' : 'It is a whole profile' }}</h3>
-        <ul v-if="faults.length">
-          <li v-for="each in missing" :key="each.piece" class="small">
+      <aside v-if="drawn > 1" class="pl-5 min-w-0 slim:p-0 line-l slim:border-0">
+        <h3 class="mb-1.5">{{ faults.length ? 'Still to say' : 'It is a whole profile' }}</h3>
+        <ul v-if="faults.length" class="mt-0 mb-4 mx-0 p-0 list-none">
+          <li v-for="each in missing" :key="each.piece" class="small py-1 wrap-anywhere">
             <NButton text @click="piece = each.piece"><b>{{ each.name }}</b></NButton>
-            <span v-for="says in each.says" :key="says">{{ says }}</span>
+            <span v-for="says in each.says" :key="says" class="block">{{ says }}</span>
           </li>
         </ul>
         <p v-else class="small soft">
           Save it, add the unit, and practise a whole job on a stand-in that is made from it, before the unit
           itself is touched.
         </p>
-        <h3>The link so far</h3>
-        <pre class="mono json" tabindex="0">{{ shownProfile }}</pre>
+        <h3 class="mb-1.5">The link so far</h3>
+        <pre
+          class="mono json m-0 small max-h-105 overflow-auto whitespace-pre-wrap wrap-anywhere"
+          tabindex="0"
+          >{{ shownProfile }}</pre>
       </aside>
     </div>
   </div>
 </template>
 
 <style scoped>
-.acts {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 10px;
-  align-items: center;
-  margin: 10px 0;
-}
-.three {
-  display: grid;
-  grid-template-columns: 170px minmax(0, 1fr) 280px;
-  gap: 32px;
-  border-top: 1px solid var(--hair);
-  padding-top: 16px;
-}
-nav ol {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-}
-nav button {
-  font: inherit;
-  color: inherit;
-  background: none;
-  border: 0;
-  border-left: 3px solid var(--hair);
-  padding: 6px 12px;
-  min-height: 44px;
-  width: 100%;
-  text-align: left;
-  cursor: pointer;
-}
-nav small {
-  display: block;
-  font-size: 13px;
-  color: var(--soft);
-}
 nav .known {
   border-left-color: var(--hull);
 }
@@ -304,63 +275,5 @@ nav .not-known {
 nav .open {
   font-weight: 650;
   background: var(--sheet);
-}
-.question h2 {
-  font-size: 24px;
-  margin: 0 0 12px;
-}
-.port {
-  display: grid;
-  gap: 10px;
-  margin-bottom: 16px;
-}
-.beside {
-  display: grid;
-  gap: 8px;
-  border-top: 1px solid var(--hair);
-  margin-top: 18px;
-  padding-top: 14px;
-}
-aside {
-  border-left: 1px solid var(--hair);
-  padding-left: 20px;
-  min-width: 0;
-}
-aside h3 {
-  margin: 0 0 6px;
-}
-aside ul {
-  list-style: none;
-  margin: 0 0 16px;
-  padding: 0;
-}
-aside li span {
-  display: block;
-}
-aside li {
-  padding: 4px 0;
-  overflow-wrap: anywhere;
-}
-.json {
-  font-size: 13px;
-  max-height: 420px;
-  overflow: auto;
-  margin: 0;
-  white-space: pre-wrap;
-  overflow-wrap: anywhere;
-}
-@media (max-width: 1000px) {
-  .three {
-    grid-template-columns: minmax(0, 1fr);
-    gap: 18px;
-  }
-  nav ol {
-    display: grid;
-    grid-template-columns: repeat(auto-fill, minmax(110px, 1fr));
-  }
-  aside {
-    border: 0;
-    padding: 0;
-  }
 }
 </style>

@@ -13,6 +13,7 @@ import { useTrace } from '../parts/port/useTrace'
 import { useAsked } from '../parts/useAsked'
 import { api, got } from '../stores/api'
 import { useBench } from '../stores/bench'
+import { fixed } from '../parts/written'
 
 /** What goes over a port, row by row in the words of what is spoken; to be filtered, saved, and played again from a file. */
 const route = useRoute()
@@ -47,7 +48,7 @@ const shown = computed<TraceRow[]>(() => {
   )
 })
 const startedAt = computed(() => rows.value[0]?.at ?? 0)
-const seconds = (at: number) => ((at - startedAt.value) / 1000).toFixed(3)
+const seconds = (at: number) => fixed((at - startedAt.value) / 1000, 3)
 const virtual = useVirtualizer(
   computed(() => ({
     count: shown.value.length,
@@ -134,7 +135,7 @@ const baudOptions = bauds.map((value) => ({ value, label: `${value} baud` }))
           >
         </p>
       </div>
-      <div class="acts">
+      <div class="acts gap-3">
         <a
           v-if="source === 'port' && head"
           :href="`/api/ports/trace?port=${encodeURIComponent(port)}`"
@@ -148,10 +149,10 @@ const baudOptions = bauds.map((value) => ({ value, label: `${value} baud` }))
     </div>
     <ProblemNote v-if="asking.problem.value" :problem="asking.problem.value" />
 
-    <div class="tools">
+    <div class="tools flex mb-3 gap-3 flex-wrap items-center">
       <NInput
         v-model:value="filter"
-        class="filter"
+        class="w-55"
         clearable
         placeholder="Words or bytes"
         :input-props="{ 'aria-label': 'Filter' }"
@@ -167,7 +168,7 @@ const baudOptions = bauds.map((value) => ({ value, label: `${value} baud` }))
       <span class="soft small" role="status">{{ shown.length }} shown</span>
     </div>
 
-    <div v-if="entry?.channel === 'serial'" class="tools">
+    <div v-if="entry?.channel === 'serial'" class="tools flex mb-3 gap-3 flex-wrap items-center">
       <PickOne v-model:value="settings.baudRate" label="Baud" :options="baudOptions" :disabled="listening" />
       <PickOne
         v-model:value="settings.dataBits"
@@ -194,13 +195,19 @@ const baudOptions = bauds.map((value) => ({ value, label: `${value} baud` }))
       >
     </div>
 
-    <div ref="list" class="rows" tabindex="0" role="region" aria-label="Rows of the trace">
+    <div
+      ref="list"
+      class="rows mb-3 overflow-auto line-a"
+      tabindex="0"
+      role="region"
+      aria-label="Rows of the trace"
+    >
       <div :style="{ height: `${virtual.getTotalSize()}px`, position: 'relative' }">
         <button
           v-for="item in virtual.getVirtualItems()"
           :key="item.index"
           type="button"
-          class="row"
+          class="row grid py-0 px-3 gap-2.5 absolute h-7 items-center bare-border bg-transparent text-inherit font-inherit text-left whitespace-nowrap cursor-pointer left-0 right-0 grid-cols-[84px_34px_minmax(220px,1fr)_minmax(0,1.1fr)] text-body phone:grid-cols-[62px_minmax(0,1fr)]"
           :class="[
             shown[item.index]!.direction,
             { wrong: shown[item.index]!.wrong, chosen: chosen === item.index },
@@ -208,14 +215,18 @@ const baudOptions = bauds.map((value) => ({ value, label: `${value} baud` }))
           :style="{ transform: `translateY(${item.start}px)` }"
           @click="chosen = chosen === item.index ? null : item.index"
         >
-          <span class="mono time">{{ seconds(shown[item.index]!.at) }}</span>
-          <span class="way">{{ { out: 'out', in: 'in', none: '' }[shown[item.index]!.direction] }}</span>
-          <span class="says">{{ shown[item.index]!.says }}</span>
-          <span class="mono bytes">{{ spaced(shown[item.index]!.bytes) }}</span>
+          <span class="mono overflow-hidden text-ellipsis soft">{{ seconds(shown[item.index]!.at) }}</span>
+          <span class="way overflow-hidden text-ellipsis soft phone:hidden">{{
+            { out: 'out', in: 'in', none: '' }[shown[item.index]!.direction]
+          }}</span>
+          <span class="says overflow-hidden text-ellipsis">{{ shown[item.index]!.says }}</span>
+          <span class="mono overflow-hidden text-ellipsis soft phone:hidden">{{
+            spaced(shown[item.index]!.bytes)
+          }}</span>
         </button>
       </div>
     </div>
-    <p v-if="inHand" class="whole mono" aria-label="Bytes of the row">
+    <p v-if="inHand" class="mono wrap-anywhere small max-h-40 overflow-auto" aria-label="Bytes of the row">
       {{ spaced(inHand.bytes, 4096) || 'no bytes' }}
     </p>
     <p class="small"><RouterLink :to="{ name: 'ports' }">All ports</RouterLink></p>
@@ -223,55 +234,13 @@ const baudOptions = bauds.map((value) => ({ value, label: `${value} baud` }))
 </template>
 
 <style scoped>
-.acts,
-.tools {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 12px;
-  align-items: center;
-}
-.tools {
-  margin-bottom: 12px;
-}
 .tools .pick {
   width: 190px;
 }
-.filter {
-  width: 220px;
-}
 .rows {
   height: min(56vh, 620px);
-  overflow: auto;
-  border: 1px solid var(--hair);
-  margin-bottom: 12px;
 }
-.row {
-  position: absolute;
-  left: 0;
-  right: 0;
-  height: 28px;
-  display: grid;
-  grid-template-columns: 84px 34px minmax(220px, 1fr) minmax(0, 1.1fr);
-  gap: 10px;
-  align-items: center;
-  padding: 0 12px;
-  border: 0;
-  background: none;
-  color: inherit;
-  font: inherit;
-  font-size: 14px;
-  text-align: left;
-  white-space: nowrap;
-  cursor: pointer;
-}
-.row span {
-  overflow: hidden;
-  text-overflow: ellipsis;
-}
-.row.none .says,
-.time,
-.way,
-.bytes {
+.row.none .says {
   color: var(--soft);
 }
 .row.out .way {
@@ -289,20 +258,5 @@ const baudOptions = bauds.map((value) => ({ value, label: `${value} baud` }))
 .row:hover,
 .row.chosen {
   background: var(--water);
-}
-.whole {
-  overflow-wrap: anywhere;
-  font-size: 13px;
-  max-height: 160px;
-  overflow: auto;
-}
-@media (max-width: 700px) {
-  .row {
-    grid-template-columns: 62px minmax(0, 1fr);
-  }
-  .way,
-  .bytes {
-    display: none;
-  }
 }
 </style>

@@ -2,12 +2,12 @@
 import { drivesLink, type FamilyDocument } from '@bench-wake/core/family'
 import { usualWorkshopRules, type SupplierRequest } from '@bench-wake/core/fit'
 import { gatesBeforeLink, shutLink } from '@bench-wake/core/ready'
-import { durationText, groupedNumber, hexNumber } from '@bench-wake/core/kernel'
+import { groupedNumber, hexNumber } from '@bench-wake/core/kernel'
 import type { LogbookRow } from '@bench-wake/core/record'
 import type { FullUnit, ReadOut } from '@bench-wake/server'
 import { NButton, NCheckbox, NCheckboxGroup, NTable } from 'naive-ui'
 import { unitHistory } from '@bench-wake/core/unit'
-import { computed, defineAsyncComponent, onMounted, ref } from 'vue'
+import { computed, defineAsyncComponent, onMounted, ref, shallowRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { familyOf } from '../parts/family-of'
 import FactList from '../parts/FactList.vue'
@@ -23,16 +23,17 @@ import UseQuestions from '../parts/unit/UseQuestions.vue'
 import { useAsked } from '../parts/useAsked'
 import VerdictMark from '../parts/VerdictMark.vue'
 import WakeStrip from '../parts/WakeStrip.vue'
-import { sourceWords, whenText } from '../parts/words'
+import { sourceWords } from '../parts/words'
 import { api, got } from '../stores/api'
 import { useBench } from '../stores/bench'
+import { durationText, whenText, written } from '../parts/written'
 
 type ShownUnit = FullUnit & { runs: LogbookRow[]; requests: SupplierRequest[]; backups: ReadOut[] }
 
 const id = String(useRoute().params['id'])
 const bench = useBench()
 const UnitTimeline = defineAsyncComponent(() => import('../parts/unit/UnitTimeline.vue'))
-const unit = ref<ShownUnit | null>(null)
+const unit = shallowRef<ShownUnit | null>(null)
 const history = computed(() => {
   if (!unit.value) return null
   const writes = unit.value.runs
@@ -160,11 +161,11 @@ const kept = async () => {
       <RoundsNow :unit-id="unit.id" begin />
       <JobForm v-if="jobOpen" :unit="unit" :family="family" @leave="jobOpen = false" />
 
-      <div class="two">
+      <div class="grid pt-5.5 gap-12 grid-cols-[minmax(0,1fr)_minmax(0,1fr)] line-t narrow:grid-cols-1">
         <section>
           <h2>What is known of it</h2>
           <FactList :facts="facts" />
-          <div class="read">
+          <div class="flex my-4 gap-2.5 flex-wrap items-center">
             <PortChoice v-if="drives" v-model="port" :unit-id="unit.id" />
             <NButton
               v-if="drives"
@@ -176,12 +177,15 @@ const kept = async () => {
             <NButton @click="byHand = byHand === 'type' ? null : 'type'">Type its page</NButton>
             <NButton @click="byHand = byHand === 'paste' ? null : 'paste'">Paste its page</NButton>
           </div>
-          <fieldset v-if="port && inTheWay.length" class="looked">
+          <fieldset
+            v-if="port && inTheWay.length"
+            class="looked mt-0 mb-4 mx-0 py-1 pl-3.5 pr-0 bare-border bar-hold"
+          >
             <legend>Before the link is opened</legend>
             <NCheckboxGroup v-model:value="looked">
               <NCheckbox v-for="each in inTheWay" :key="each.rule" :value="each.rule">
-                {{ each.remedy ?? each.says }}
-                <small v-if="each.level === 'stop'" class="soft">{{ each.because }}</small>
+                {{ written(each.remedy ?? each.says) }}
+                <small v-if="each.level === 'stop'" class="soft block">{{ written(each.because) }}</small>
               </NCheckbox>
             </NCheckboxGroup>
           </fieldset>
@@ -217,10 +221,12 @@ const kept = async () => {
             >
           </p>
           <SnapshotTable v-if="newest" :snapshot="newest" />
-          <p v-else class="lead"><VerdictMark verdict="unknown" /> Nobody has read this unit yet.</p>
+          <p v-else class="lead my-2.5 text-lead">
+            <VerdictMark verdict="unknown" /> Nobody has read this unit yet.
+          </p>
           <a v-if="newest?.photo" :href="`/api/units/${unit.id}/photos/${newest.photo}`" target="_blank"
             ><img
-              class="photo"
+              class="block mt-2.5 max-w-65 max-h-50 line-a"
               :src="`/api/units/${unit.id}/photos/${newest.photo}`"
               :alt="`Photo of ${whenText(newest.at)}`"
           /></a>
@@ -229,45 +235,51 @@ const kept = async () => {
             {{ whenText(jump.to) }}. Pages are ordered by when they were recorded.
           </p>
           <details v-if="unit.refused.length">
-            <summary>Pages of other units, read here and refused: {{ unit.refused.length }}</summary>
+            <summary class="fold">
+              Pages of other units, read here and refused: {{ unit.refused.length }}
+            </summary>
             <div v-for="(page, index) in unit.refused" :key="`refused-${index}`">
               <p class="small soft">{{ whenText(page.at) }}: {{ page.refused }}</p>
               <SnapshotTable :snapshot="page" />
             </div>
           </details>
           <template v-if="unit.snapshots.length > 1">
-            <h2 class="older">Two pages compared</h2>
+            <h2 class="mt-6.5 mb-2">Two pages compared</h2>
             <PageCompare :snapshots="unit.snapshots" :family="family" />
-            <h2 class="older">Older pages</h2>
+            <h2 class="mt-6.5 mb-2">Older pages</h2>
             <details v-for="(snapshot, index) in unit.snapshots.slice(1)" :key="index">
-              <summary>{{ whenText(snapshot.at) }}, {{ sourceWords[snapshot.source] }}</summary>
+              <summary class="fold">{{ whenText(snapshot.at) }}, {{ sourceWords[snapshot.source] }}</summary>
               <SnapshotTable :snapshot="snapshot" />
               <img
                 v-if="snapshot.photo"
-                class="photo"
+                class="block mt-2.5 max-w-65 max-h-50 line-a"
                 :src="`/api/units/${unit.id}/photos/${snapshot.photo}`"
                 :alt="`Photo of ${whenText(snapshot.at)}`"
               />
             </details>
           </template>
           <template v-if="unit.backups.length">
-            <h2 class="older">Read out of it</h2>
-            <ul class="backups">
-              <li v-for="each in unit.backups" :key="each.at">
+            <h2 class="mt-6.5 mb-2">Read out of it</h2>
+            <ul class="mt-0 mb-3 mx-0 p-0 list-none">
+              <li
+                v-for="each in unit.backups"
+                :key="each.at"
+                class="flex py-2 gap-3 justify-between items-center line-t"
+              >
                 <div>
                   <RouterLink :to="{ name: 'image', params: { id: each.imageId } }">{{
                     each.name
                   }}</RouterLink>
-                  <small>{{
+                  <small class="block">{{
                     each.original ? 'What it came with.' : 'As it was found, after a write here.'
                   }}</small>
-                  <small class="soft"
+                  <small class="soft block"
                     >{{ groupedNumber(each.bytes) }} bytes from
                     <span class="mono">{{ hexNumber(each.address, 8) }}</span>, read
                     {{ each.reads > 1 ? `${each.reads} times and equal` : 'once' }},
                     {{ whenText(each.at) }}</small
                   >
-                  <small v-if="each.restore.says" class="soft">{{ each.restore.says }}</small>
+                  <small v-if="each.restore.says" class="soft block">{{ each.restore.says }}</small>
                 </div>
                 <NButton
                   v-if="each.restore.verdict !== 'stop' && each.restore.verdict !== 'unknown'"
@@ -280,10 +292,10 @@ const kept = async () => {
             <ProblemNote v-if="restoring.problem.value" :problem="restoring.problem.value" />
           </template>
           <template v-if="history && (history.parts.length > 0 || unit.runs.length > 0)">
-            <h2 class="older">Over the years</h2>
+            <h2 class="mt-6.5 mb-2">Over the years</h2>
             <UnitTimeline :history="history" :runs="unit.runs" />
           </template>
-          <h2 class="older">Its runs</h2>
+          <h2 class="mt-6.5 mb-2">Its runs</h2>
           <NTable v-if="unit.runs.length" v-columns :bordered="false" class="list">
             <tbody>
               <tr v-for="run in unit.runs" :key="run.runId" class="leads">
@@ -312,71 +324,8 @@ const kept = async () => {
 </template>
 
 <style scoped>
-.backups {
-  list-style: none;
-  padding: 0;
-  margin: 0 0 12px;
-}
-.backups li {
-  display: flex;
-  gap: 12px;
-  justify-content: space-between;
-  align-items: center;
-  padding: 8px 0;
-  border-top: 1px solid var(--hair);
-}
-.backups small {
-  display: block;
-}
-.two {
-  display: grid;
-  grid-template-columns: minmax(0, 1fr) minmax(0, 1fr);
-  gap: 48px;
-  border-top: 1px solid var(--hair);
-  padding-top: 22px;
-}
-.read {
-  display: flex;
-  gap: 10px;
-  flex-wrap: wrap;
-  align-items: center;
-  margin: 16px 0;
-}
-.looked {
-  border: 0;
-  border-left: 3px solid var(--hold);
-  margin: 0 0 16px;
-  padding: 4px 0 4px 14px;
-}
 .looked :deep(.n-checkbox) {
   display: flex;
   padding: 10px 0;
-}
-.looked small {
-  display: block;
-}
-.lead {
-  font-size: 18px;
-  margin: 10px 0;
-}
-.older {
-  margin: 26px 0 8px;
-}
-summary {
-  min-height: 44px;
-  line-height: 44px;
-  cursor: pointer;
-}
-.photo {
-  display: block;
-  max-width: 260px;
-  max-height: 200px;
-  border: 1px solid var(--hair);
-  margin-top: 10px;
-}
-@media (max-width: 900px) {
-  .two {
-    grid-template-columns: minmax(0, 1fr);
-  }
 }
 </style>

@@ -9,14 +9,17 @@ import type { ListColumn } from '../parts/list-column'
 import PickOne from '../parts/PickOne.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
-import { whenText } from '../parts/words'
 import { api, got } from '../stores/api'
 import { useBench } from '../stores/bench'
+import { whenText } from '../parts/written'
 
 const bench = useBench()
 const router = useRouter()
 const { busy, problem, ask } = useAsked()
-const adding = ref(useRoute().query['add'] !== undefined)
+const query = useRoute().query
+const adding = ref(query['add'] !== undefined)
+/** A link may ask for a place. */
+const find = typeof query['find'] === 'string' ? query['find'] : undefined
 const form = reactive({ name: '', place: '', serial: '', familyId: '' })
 
 onMounted(() =>
@@ -62,14 +65,16 @@ const add = () =>
       </div>
     </div>
     <ProblemNote v-if="problem" :problem="problem" />
-    <form v-if="adding" class="form" @submit.prevent="add">
+    <form v-if="adding" class="form grid mb-3 pb-5.5 gap-4 fit-220 items-end line-b" @submit.prevent="add">
       <div class="field">
         <span>What it is</span>
         <PickOne v-model:value="form.familyId" label="What it is" :options="familyOptions" filterable />
       </div>
-      <label>Name <NInput v-model:value="form.name" placeholder="Fog signal 12" /></label>
-      <label>Place <NInput v-model:value="form.place" placeholder="Where it stands" /></label>
-      <label>Serial <NInput v-model:value="form.serial" placeholder="As on the label" class="mono" /></label>
+      <label class="field">Name <NInput v-model:value="form.name" placeholder="Fog signal 12" /></label>
+      <label class="field">Place <NInput v-model:value="form.place" placeholder="Where it stands" /></label>
+      <label class="field"
+        >Serial <NInput v-model:value="form.serial" placeholder="As on the label" class="mono"
+      /></label>
       <div class="acts">
         <NButton type="primary" attr-type="submit" :loading="busy">Add it</NButton>
         <NButton @click="adding = false">Cancel</NButton>
@@ -80,6 +85,7 @@ const add = () =>
       :rows="bench.units"
       :columns="columns"
       :key-of="({ id }) => id"
+      :find="find"
       label="Units"
     >
       <template #name="{ row }">
@@ -108,22 +114,3 @@ const add = () =>
     <p v-else-if="!problem" class="soft" role="status">Loading…</p>
   </div>
 </template>
-
-<style scoped>
-.form {
-  display: grid;
-  grid-template-columns: repeat(auto-fit, minmax(220px, 1fr));
-  gap: 16px;
-  align-items: end;
-  border-bottom: 1px solid var(--hair);
-  padding-bottom: 22px;
-  margin-bottom: 12px;
-}
-.field,
-label {
-  display: grid;
-  gap: 4px;
-  font-size: 13px;
-  color: var(--soft);
-}
-</style>

@@ -3,18 +3,19 @@ import type { Session } from '@bench-wake/server'
 import { useIntervalFn, useNow } from '@vueuse/core'
 import { NButton, NFormItem, NInput, NPopconfirm, NSelect, NTable } from 'naive-ui'
 import { toString as drawQr } from 'qrcode'
-import { computed, ref, watch } from 'vue'
+import { computed, ref, shallowRef, watch } from 'vue'
 import ProblemNote from '../parts/ProblemNote.vue'
+import WritingForm from '../parts/WritingForm.vue'
 import { useAsked } from '../parts/useAsked'
-import { whenText } from '../parts/words'
 import { useAccess } from '../stores/access'
 import { api, got } from '../stores/api'
 import { useLook } from '../stores/look'
+import { whenText } from '../parts/written'
 
 const look = useLook()
 const access = useAccess()
 const { busy, problem, ask } = useAsked()
-const devices = ref<Session[] | null>(null)
+const devices = shallowRef<Session[] | null>(null)
 const load = async () => {
   devices.value = await got<Session[]>(api.access.devices.$get())
 }
@@ -98,7 +99,7 @@ const signOut = () =>
       <NButton v-if="session" size="large" :loading="busy" @click="signOut">Sign out</NButton>
     </div>
     <ProblemNote v-if="problem" :problem="problem" />
-    <NFormItem v-if="!session" label="Your name" class="name" :show-feedback="false">
+    <NFormItem v-if="!session" label="Your name" class="name max-w-90" :show-feedback="false">
       <NInput
         v-model:value="look.name"
         placeholder=""
@@ -106,14 +107,14 @@ const signOut = () =>
       />
     </NFormItem>
     <template v-else>
-      <section>
+      <section class="grid py-4.5 gap-3 line-t justify-items-start">
         <h2>A second device</h2>
         <p class="soft">
           A phone or a tablet beside the unit shows what this device shows. It scans a code, once, and is in.
         </p>
-        <div v-if="offered" class="offer">
+        <div v-if="offered" class="offer flex gap-7 flex-wrap">
           <!-- eslint-disable-next-line vue/no-v-html -- drawn here from a link of our own -->
-          <div class="code" role="img" aria-label="Code for the second device" v-html="drawing" />
+          <div class="code w-65" role="img" aria-label="Code for the second device" v-html="drawing" />
           <div>
             <NFormItem v-if="hosts.length > 1" label="It finds this program as" :show-feedback="false">
               <NSelect
@@ -122,15 +123,15 @@ const signOut = () =>
                 :input-props="{ 'aria-label': 'Address for the second device' }"
               />
             </NFormItem>
-            <p class="left">{{ secondsLeft }} s left</p>
+            <p class="text-large font-650">{{ secondsLeft }} s left</p>
             <p class="soft">Without a camera, open this there:</p>
-            <p class="mono link">{{ link }}</p>
+            <p class="mono link wrap-anywhere max-w-[52ch]">{{ link }}</p>
             <NButton @click="offered = null">Close</NButton>
           </div>
         </div>
         <NButton v-else type="primary" size="large" :loading="busy" @click="offer">Show a code</NButton>
       </section>
-      <section>
+      <section class="grid py-4.5 gap-3 line-t justify-items-start">
         <h2>Signed in</h2>
         <NTable v-if="devices" :bordered="false">
           <thead>
@@ -160,25 +161,11 @@ const signOut = () =>
         <p v-else class="soft" role="status">Looking who is signed in…</p>
       </section>
     </template>
+    <WritingForm />
   </div>
 </template>
 
 <style scoped>
-section {
-  border-top: 1px solid var(--hair);
-  padding: 18px 0;
-  display: grid;
-  gap: 12px;
-  justify-items: start;
-}
-.name {
-  max-width: 360px;
-}
-.offer {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 28px;
-}
 .offer > div:last-child {
   display: grid;
   gap: 8px;
@@ -187,15 +174,6 @@ section {
   min-width: 0;
 }
 .code {
-  width: 260px;
   background: #fff;
-}
-.left {
-  font-size: 24px;
-  font-weight: 650;
-}
-.link {
-  overflow-wrap: anywhere;
-  max-width: 52ch;
 }
 </style>

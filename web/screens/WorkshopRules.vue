@@ -2,15 +2,15 @@
 import type { WorkshopRules } from '@bench-wake/core/fit'
 import type { KeptPolicy } from '@bench-wake/server'
 import { NButton, NInput, NRadio, NRadioGroup } from 'naive-ui'
-import { computed, onMounted, reactive, ref } from 'vue'
+import { computed, onMounted, reactive, ref, shallowRef } from 'vue'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
-import { dayText } from '../parts/words'
 import { api, got } from '../stores/api'
 import { useLook } from '../stores/look'
+import { dayText } from '../parts/written'
 
 const look = useLook()
-const kept = ref<KeptPolicy | null>(null)
+const kept = shallowRef<KeptPolicy | null>(null)
 const form = reactive<Required<WorkshopRules>>({
   update: 'cure',
   hops: 'sequential',
@@ -101,18 +101,18 @@ const choices = [
     </div>
     <ProblemNote v-if="problem" :problem="problem" />
     <form v-if="kept" @submit.prevent="keep">
-      <fieldset v-for="choice in choices" :key="choice.key">
-        <legend>{{ choice.asks }}</legend>
+      <fieldset v-for="choice in choices" :key="choice.key" class="m-0 pt-4 pb-2 px-0 bare-border line-t">
+        <legend class="mb-1.5 p-0 w-full text-lead font-650">{{ choice.asks }}</legend>
         <NRadioGroup v-model:value="form[choice.key]" :name="choice.key">
           <NRadio v-for="[id, says, means] in choice.answers" :key="id" :value="id">
-            <b>{{ says }}</b><small class="soft">{{ means }}</small>
+            <b>{{ says }}</b><small class="soft block small">{{ means }}</small>
           </NRadio>
         </NRadioGroup>
       </fieldset>
       <p class="small soft">
         {{ kept.by ? `Set by ${kept.by}, ${dayText(kept.at!)}.` : 'As it comes; nobody has set it yet.' }}
       </p>
-      <div class="acts">
+      <div class="acts grid mt-4 gap-3 grid-cols-[minmax(0,240px)_auto] justify-start">
         <NInput v-model:value="name" placeholder="Your name" :input-props="{ 'aria-label': 'Your name' }" />
         <NButton
           type="primary"
@@ -129,19 +129,8 @@ const choices = [
 </template>
 
 <style scoped>
-fieldset {
-  border: 0;
-  border-top: 1px solid var(--hair);
-  padding: 16px 0 8px;
-  margin: 0;
-}
 legend {
   float: left;
-  width: 100%;
-  font-size: 18px;
-  font-weight: 650;
-  padding: 0;
-  margin-bottom: 6px;
 }
 .n-radio-group {
   display: grid;
@@ -150,16 +139,5 @@ legend {
 }
 .n-radio {
   min-height: 44px;
-}
-small {
-  display: block;
-  font-size: 13px;
-}
-.acts {
-  display: grid;
-  grid-template-columns: 240px auto;
-  justify-content: start;
-  gap: 12px;
-  margin-top: 16px;
 }
 </style>

@@ -1,9 +1,21 @@
 import type { Api, ProblemDocument } from '@bench-wake/server'
 import { isProblem, asSentence } from '@bench-wake/core/kernel'
 import { hc } from 'hono/client'
+import { ref } from 'vue'
 
 /** The server's paths, typed from its routes. */
-export const api = hc<Api>('/api')
+export const api = hc<Api>('/api', {
+  fetch: (input: RequestInfo | URL, init?: RequestInit) => {
+    if (init?.method !== undefined && init.method !== 'GET') changes++
+    return fetch(input, init)
+  },
+})
+
+/** Whether the program answered when it was asked last. */
+export const answers = ref(true)
+let changes = 0
+/** How often it was asked to change something. */
+export const changesAsked = () => changes
 
 /** What the server said was wrong, as it said it. */
 export class ServerProblem extends Error {
@@ -30,7 +42,9 @@ export async function got<T>(asking: Promise<Answer>): Promise<T> {
   let answer: Answer
   try {
     answer = await asking
+    answers.value = true
   } catch {
+    answers.value = false
     throw new ServerProblem(unreachable)
   }
   const content = answer.headers.get('content-type')?.includes('json') ? await answer.json() : null

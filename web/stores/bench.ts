@@ -1,18 +1,21 @@
 import type { FamilyDocument } from '@bench-wake/core/family'
+import type { LogbookRow } from '@bench-wake/core/record'
 import type { ClosedJob, JobView, KnownUnit, PortEntry, ShelfImage } from '@bench-wake/server'
 import { defineStore } from 'pinia'
-import { ref } from 'vue'
+import { shallowRef } from 'vue'
 import { api, got } from './api'
 
 /** What the server holds, as last asked. Nothing here is known that the server does not know. */
 export const useBench = defineStore('bench', () => {
   /** Those with something still to do. */
-  const jobs = ref<JobView[] | null>(null)
-  const closedJobs = ref<ClosedJob[] | null>(null)
-  const units = ref<KnownUnit[] | null>(null)
-  const images = ref<ShelfImage[] | null>(null)
-  const ports = ref<PortEntry[] | null>(null)
-  const families = ref<FamilyDocument[] | null>(null)
+  const jobs = shallowRef<JobView[] | null>(null)
+  const closedJobs = shallowRef<ClosedJob[] | null>(null)
+  const units = shallowRef<KnownUnit[] | null>(null)
+  const images = shallowRef<ShelfImage[] | null>(null)
+  const ports = shallowRef<PortEntry[] | null>(null)
+  /** Runs of the logbook, newest first. */
+  const runs = shallowRef<LogbookRow[] | null>(null)
+  const families = shallowRef<FamilyDocument[] | null>(null)
 
   return {
     jobs,
@@ -21,6 +24,10 @@ export const useBench = defineStore('bench', () => {
     images,
     ports,
     families,
+    runs,
+    async loadRuns() {
+      runs.value = await got<LogbookRow[]>(api.logbook.$get({ query: { q: '' } }))
+    },
     async loadJobs() {
       jobs.value = await got<JobView[]>(api.jobs.$get())
     },

@@ -1,8 +1,8 @@
 import { foldEvent, timeLeft, type RunState, type WakeEvent } from '@bench-wake/core/run'
 import { useIntervalFn } from '@vueuse/core'
 import { defineStore } from 'pinia'
-import { computed, reactive, ref } from 'vue'
-import { api, got } from './api'
+import { computed, markRaw, reactive, ref, watch } from 'vue'
+import { answers, api, got } from './api'
 import { cue } from './cue'
 
 /** How often the band asks whether a run was started elsewhere, ms. */
@@ -42,13 +42,17 @@ export const useLive = defineStore('live', () => {
     })
     const run = followed.get(id)!
     source.onopen = () => (run.joined = true)
-    source.onerror = () => (run.joined = false)
+    source.onerror = () => {
+      run.joined = false
+      void lookForRuns()
+    }
     source.addEventListener('wake', (message) => {
       const event = JSON.parse((message as MessageEvent<string>).data) as WakeEvent
       if (run.state && event.seq <= run.state.seq) return
       run.joined = true
-      run.state = foldEvent(run.state, event)
-      run.events.push(event)
+      const state = foldEvent(run.state, event)
+      run.state = state && markRaw(state)
+      run.events.push(markRaw(event))
       run.heardAt = Date.now()
       // Old events read again at the start are silent; only what happens now is heard.
       if (Date.now() - openedAt > 1500) cueFor(event)
@@ -74,13 +78,21 @@ export const useLive = defineStore('live', () => {
     return run.state.at + Math.max(0, tick.value - run.heardAt) * (run.state.facts.speed || 0)
   }
 
+  let looking = false
   async function lookForRuns(): Promise<void> {
+    if (looking) return
+    looking = true
     const running = await got<{ id: string }[]>(api.runs.$get()).catch(() => [])
     for (const { id } of running) follow(id)
-    damaged.value = (await got<{ damaged: number }>(api.health.$get()).catch(() => null))?.damaged ?? 0
+    damaged.value =
+      (await got<{ damaged: number }>(api.health.$get()).catch(() => null))?.damaged ?? damaged.value
+    looking = false
   }
   void lookForRuns()
   useIntervalFn(() => void lookForRuns(), lookEveryMs)
+  // One that does not answer is asked more often: it is said at once when it does.
+  const { pause, resume } = useIntervalFn(() => void lookForRuns(), 1000, { immediate: false })
+  watch(answers, (now) => (now ? pause() : resume()))
 
   const running = computed(() =>
     [...followed].flatMap(([id, { state }]) =>

@@ -8,6 +8,8 @@ export const useLook = defineStore('look', () => {
   const sound = useStorage('bench-wake.sound', true)
   /** Name that goes under releases and closings. */
   const name = useStorage('bench-wake.name', '')
+  /** What a person went to by the search box, newest first: kind and words of each. */
+  const used = useStorage<string[]>('bench-wake.used', [])
   const systemDark = useMediaQuery('(prefers-color-scheme: dark)')
   const light = computed(() =>
     wanted.value === 'system' ? (systemDark.value ? 'night' : 'day') : wanted.value,
@@ -15,5 +17,5 @@ export const useLook = defineStore('look', () => {
   watchEffect(() => {
     document.documentElement.dataset['light'] = light.value
   })
-  return { wanted, light, sound, name }
+  return { wanted, light, sound, name, used }
 })

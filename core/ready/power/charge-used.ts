@@ -1,4 +1,4 @@
-import { durationText, type Finding } from '../../kernel'
+import { durationText, fixedText, type Finding } from '../../kernel'
 import { ampereHours } from './ampere-hours'
 import { chemistryFacts, coldShare } from './chemistry'
 import { freshSupply } from './fresh-supply'
@@ -39,9 +39,9 @@ export function judgeChargeUsed(setup: SupplySetup, stretches: readonly Stretch[
     level,
     says:
       level === 'stop'
-        ? `The run wants ${takenAh.toFixed(1)} Ah; ${usableAh.toFixed(1)} Ah are in the battery.`
-        : `The run takes ${takenAh.toFixed(1)} Ah of the ${usableAh.toFixed(1)} Ah in the battery.`,
-    because: `${durationText(hours * 3_600_000)} at ${(takenAh / hours).toFixed(1)} A, ${source.celsius} °C, ${Math.round(first.charge * 100)} % charged.`,
+        ? `The run wants ${fixedText(takenAh, 1)} Ah; ${fixedText(usableAh, 1)} Ah are in the battery.`
+        : `The run takes ${fixedText(takenAh, 1)} Ah of the ${fixedText(usableAh, 1)} Ah in the battery.`,
+    because: `${durationText(hours * 3_600_000)} at ${fixedText(takenAh / hours, 1)} A, ${source.celsius} °C, ${Math.round(first.charge * 100)} % charged.`,
     ...(level === 'go' ? {} : { remedy: freshSupply(source.chemistry) }),
     numbers: { takenAh, usableAh },
   }

@@ -1,3 +1,4 @@
+import { fixedText } from '../../kernel'
 import type { Finding } from '../../kernel'
 import { chargeLimit } from './charging'
 import { chemistryFacts } from './chemistry'
@@ -44,7 +45,7 @@ export function judgeCharger(setup: SupplySetup, stretches: readonly Stretch[]):
       rule,
       level: 'stop',
       says: `A charger of ${charger.amps} A is more than this battery takes.`,
-      because: `${name} of ${source.capacityAh} Ah takes ${(limit.ampsPerAh * source.capacityAh).toFixed(1)} A; with what is drawn all the time, ${limit.amps.toFixed(1)} A.`,
+      because: `${name} of ${source.capacityAh} Ah takes ${fixedText(limit.ampsPerAh * source.capacityAh, 1)} A; with what is drawn all the time, ${fixedText(limit.amps, 1)} A.`,
       remedy: `Set the charger to ${Math.floor(limit.amps * 10) / 10} A or less, or take a smaller one.`,
       numbers,
     }
@@ -53,7 +54,7 @@ export function judgeCharger(setup: SupplySetup, stretches: readonly Stretch[]):
     rule,
     level: 'go',
     says: `The battery takes a charger of ${charger.amps} A.`,
-    because: `${name}: at most ${limit.amps.toFixed(1)} A here, from ${min} to ${max} °C.`,
+    because: `${name}: at most ${fixedText(limit.amps, 1)} A here, from ${min} to ${max} °C.`,
     numbers,
   }
 }

@@ -1,4 +1,4 @@
-import { heaviestFirst, type Finding } from '../../kernel'
+import { fixedText, heaviestFirst, type Finding } from '../../kernel'
 
 /** One end of an asynchronous line: its clock and the divider that follows. */
 export interface UartEnd {
@@ -67,7 +67,7 @@ export function baudMargin(sender: UartEnd, receiver: UartEnd, frame: Partial<Ua
 export function judgeBaud(sender: UartEnd, receiver: UartEnd, frame: Partial<UartFrame> = {}): Finding {
   const { error, worstError, allowedError, lastBitInside } = baudMargin(sender, receiver, frame)
   const { bitsInFrame, oversampling } = { ...usualFrame, ...frame }
-  const percent = (share: number) => `${(share * 100).toFixed(2)} %`
+  const percent = (share: number) => `${fixedText(share * 100, 2)} %`
   const numbers = { error, worstError, allowedError }
   const level = !lastBitInside ? 'stop' : worstError > (allowedError * 2) / 3 ? 'hold' : 'go'
   return {

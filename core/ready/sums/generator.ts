@@ -1,4 +1,4 @@
-import { voltsText, type Finding } from '../../kernel'
+import { fixedText, voltsText, type Finding } from '../../kernel'
 
 /** Share of its input that a charger brings into the battery where nobody said one (from memory: 85 to 93 %). */
 export const usualChargerEfficiency = 0.9
@@ -55,9 +55,9 @@ export function judgeGeneratorShare(form: GeneratorForm): Finding {
     level,
     says:
       level === 'stop'
-        ? `Charging alone is ${overWatts.toFixed(0)} W too much for the generator.`
+        ? `Charging alone is ${fixedText(overWatts, 0)} W too much for the generator.`
         : `Charging takes ${Math.round(share * 100)} % of the generator.`,
-    because: `${amps.toFixed(1)} A at ${voltsText(form.batteryVolts)} is ${chargeWatts.toFixed(0)} W into the battery, ${drawnWatts.toFixed(0)} W out of the generator.`,
+    because: `${fixedText(amps, 1)} A at ${voltsText(form.batteryVolts)} is ${fixedText(chargeWatts, 0)} W into the battery, ${fixedText(drawnWatts, 0)} W out of the generator.`,
     ...(level === 'go' ? {} : { remedy: 'Lower the charge current of one, or charge one after the other.' }),
     numbers: {
       chargeWatts,

@@ -1,3 +1,4 @@
+import { fixedText } from '../../kernel'
 import type { Finding, Measure } from '../../kernel'
 import type { BenchInputs } from '../bench-inputs'
 import type { SumPicture } from './picture'
@@ -54,4 +55,4 @@ export const field = (
   max,
 })
 /** A value with its unit, rounded to so many decimal places. */
-export const figure = (value: number, unit: string, digits = 2) => `${value.toFixed(digits)} ${unit}`
+export const figure = (value: number, unit: string, digits = 2) => `${fixedText(value, digits)} ${unit}`

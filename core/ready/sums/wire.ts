@@ -1,4 +1,4 @@
-import { awgSquareMillimetres, voltsText, type Finding } from '../../kernel'
+import { awgSquareMillimetres, fixedText, voltsText, type Finding } from '../../kernel'
 
 /**
  * Resistivity of annealed copper at 20 °C, ohm·mm²/m: 1/58, the International Annealed Copper Standard of IEC 60028
@@ -45,13 +45,20 @@ export function judgeLead(form: LeadForm, floorVolts: number): Finding {
   const { dropVolts, ohms } = leadDrop(form)
   const allowed = floorVolts * wantedShare
   const over = dropVolts > allowed
-  const wanted = (form.squareMillimetres * dropVolts) / allowed
+  const contacts = form.contactOhms ?? 0
+  const left = allowed / form.amps - contacts
+  // Rounded up: a lead of the size that is written has to do. Its contacts stay as they are.
+  const wanted = Math.ceil(((form.squareMillimetres * (ohms - contacts)) / left) * 10 - 1e-9) / 10
+  const remedy =
+    left > 0
+      ? `Take a shorter lead, or one of ${fixedText(wanted, 1)} mm² or more.`
+      : 'Its contacts alone take more: clean or renew them, and measure again.'
   return {
     rule: 'lead-drop',
     level: over ? 'hold' : 'go',
-    says: `The lead takes ${voltsText(dropVolts)} at ${form.amps.toFixed(1)} A.`,
-    because: `${form.metres} m of ${form.squareMillimetres.toFixed(2)} mm², there and back ${(ohms * 1000).toFixed(0)} mohm; ${voltsText(allowed)} is 3 % of the floor.`,
-    ...(over ? { remedy: `Take a shorter lead, or one of ${wanted.toFixed(1)} mm² or more.` } : {}),
+    says: `The lead takes ${voltsText(dropVolts)} at ${fixedText(form.amps, 1)} A.`,
+    because: `${form.metres} m of ${fixedText(form.squareMillimetres, 2)} mm², there and back ${fixedText(ohms * 1000, 0)} mohm; ${voltsText(allowed)} is 3 % of the floor.`,
+    ...(over ? { remedy } : {}),
     numbers: { dropVolts, leadOhms: ohms, allowedVolts: allowed },
   }
 }

@@ -10,7 +10,10 @@ const link = drivenLink(demoFamily('relay-driver'))!
 const { fuses: known } = link.drive as DriveOf<'in-system'>
 
 /** The step alone, on a unit with these fuse bytes; what it set, in its order, and what it told. */
-async function setting(said: WantedFuse[], { released = [] as string[], guard = 0xdc } = {}) {
+async function setting(
+  said: WantedFuse[],
+  { released = [] as string[], guard = 0xdc, own = {} as Record<string, unknown>, order = known! } = {},
+) {
   const set: string[] = []
   const told: string[] = []
   const values: Record<string, number> = { clock: 0xe4, guard, lock: 0xff }
@@ -21,11 +24,12 @@ async function setting(said: WantedFuse[], { released = [] as string[], guard = 
     step: 0,
     driver: {
       fuses: {
-        read: async () => known!.map((fuse) => ({ fuse, value: values[fuse.id]! })),
+        read: async () => order.map((fuse) => ({ fuse, value: values[fuse.id]! })),
         set: async (id: string, value: number) => void set.push(`${id} ${value.toString(16)}`),
       },
     },
     wake: { record: async (event: { says?: string }) => void told.push(event.says ?? '') },
+    ...own,
   }
   let problem: string | undefined
   try {
@@ -47,6 +51,29 @@ describe('fuses in a run', () => {
     expect(set).toEqual(['guard cc', 'lock fd'])
     expect(told[0]).toBe('Guard 0xDC to 0xCC: Watchdog, the watchdog always runs.')
     expect(told[1]).toMatch(/Lock 0xFF to 0xFD: Reading, the memory is kept from being read/)
+  })
+  it('come after every other byte where they lock, wherever the profile names them', async () => {
+    const lockFirst = known!.toSorted((a, b) => Number(b.locks ?? false) - Number(a.locks ?? false))
+    expect(lockFirst[0]!.id).toBe('lock')
+    const said = [
+      { id: 'lock', value: 0xfd },
+      { id: 'guard', value: 0xcc },
+      { id: 'clock', value: 0x64 },
+    ]
+    const own = { link: { ...link, drive: { ...link.drive, fuses: lockFirst } } }
+    const { set } = await setting(said, { own, order: lockFirst })
+    expect(set.at(-1)).toBe('lock fd')
+    expect(set.toSorted()).toEqual(['clock 64', 'guard cc', 'lock fd'])
+  })
+  it('are not touched over a link that has none, or another kind of link', async () => {
+    const said = [{ id: 'guard', value: 0xcc }]
+    const others = [
+      { driver: {} },
+      { link: null },
+      { link: { ...link, drive: { ...link.drive, speaks: 'modbus' } } },
+    ]
+    for (const own of others)
+      expect(await setting(said, { own })).toEqual({ set: [], told: [], problem: undefined })
   })
   it('are left alone where they are right', async () => {
     const { set, told } = await setting([{ id: 'guard', value: 0xdc }])

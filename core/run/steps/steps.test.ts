@@ -227,13 +227,34 @@ describe('power-up', () => {
     return made.asked
   }
   it('goes through each thing for a first leg', async () => {
-    expect((await powerUp(false)).map(({ id }) => id)).toEqual(['power-up.one', 'power-up.two'])
+    const asked = await powerUp(false)
+    expect(asked).toEqual([
+      {
+        id: 'power-up.one',
+        says: 'Panel breaker off.',
+        caution: 'Panels are live.',
+        answers: [{ id: 'done', says: 'Done' }],
+      },
+      { id: 'power-up.two', says: 'Battery on.', answers: [{ id: 'done', says: 'Done' }] },
+    ])
+  })
+  it('has nothing to go through where the family orders nothing, and no caution where none is written', async () => {
+    const made = benchOf({})
+    Object.assign(made.bench, { family: {}, powerStood: false })
+    await stepActs['power-up'](made.bench)
+    expect(made.asked).toEqual([])
+    const calm = benchOf({ answer: 'stands' })
+    Object.assign(calm.bench, { family: { powerOrder: { on: [on[1]], off: [] } }, powerStood: true })
+    await stepActs['power-up'](calm.bench)
+    expect(calm.asked).toHaveLength(1)
+    expect(calm.asked[0]).not.toHaveProperty('caution')
   })
   it('asks once for a later one, with every caution, and goes through it only where something was switched', async () => {
     const [asked, ...more] = await powerUp(true, 'stands')
     expect(asked).toMatchObject({ id: 'power-stands', caution: 'Panels are live.' })
     expect(asked!.says).toContain('Battery on.')
     expect(more).toEqual([])
+    expect(asked!.answers.map(({ id }) => id)).toEqual(['stands', 'again'])
     for (const answer of ['again', 'done', ''])
       expect(
         (await powerUp(true, answer || 'again')).map(({ id }) => id),

@@ -24,6 +24,7 @@ import PanelPicture from './PanelPicture.vue'
 import { roleNames } from './roles'
 import SignChoice from './SignChoice.vue'
 import WindowBar from './WindowBar.vue'
+import { written } from '../written'
 
 /**
  * Leads through a timed entry: one instruction, the window drawn as it runs, what the unit should show. Enter or Space
@@ -193,19 +194,24 @@ watch([started, () => state.value.step, () => state.value.outcome, shown], focus
 </script>
 
 <template>
-  <div ref="box" class="coach">
-    <div v-if="!started" class="say-side">
-      <p class="where">
+  <div
+    ref="box"
+    class="coach grid gap-8.5 grid-cols-[minmax(0,1fr)_minmax(300px,480px)] items-start slim:grid-cols-1"
+  >
+    <div v-if="!started">
+      <p class="where mb-1.5 small soft">
         {{ state.acts.length }} {{ state.acts.length === 1 ? 'act: read it' : 'acts: read them' }} first
       </p>
-      <h2 class="say">Begin from power off.</h2>
-      <ol class="beforehand">
-        <li v-for="(act, index) in state.acts" :key="index">
-          {{ act.says }}
-          <small v-if="act.by === 'program'" class="soft">The program does it over the link.</small>
+      <h2 class="say text-title leading-[1.15] font-650 min-h-20 slim:text-large slim:min-h-15">
+        Begin from power off.
+      </h2>
+      <ol class="mt-0 mb-4.5 mx-0 pl-6 text-lead">
+        <li v-for="(act, index) in state.acts" :key="index" class="py-1">
+          {{ written(act.says) }}
+          <small v-if="act.by === 'program'" class="soft block">The program does it over the link.</small>
         </li>
       </ol>
-      <div class="acts">
+      <div class="acts mt-4 mb-2.5 gap-3">
         <NButton data-primary type="primary" size="large" @click="begin">Begin the entry</NButton>
       </div>
       <p class="small soft">Nothing goes to the unit before that.</p>
@@ -213,8 +219,8 @@ watch([started, () => state.value.step, () => state.value.outcome, shown], focus
         <button type="button" class="textlike" @click="emit('stuck')">It does not answer</button>
       </p>
     </div>
-    <div v-else class="say-side">
-      <p class="where">
+    <div v-else>
+      <p class="where mb-1.5 small soft">
         <template v-if="due"
           >Act {{ state.step + 1 }} of {{ state.acts.length }},
           {{ roleNames[due.by].toLowerCase() }}</template
@@ -222,11 +228,14 @@ watch([started, () => state.value.step, () => state.value.outcome, shown], focus
         <template v-else-if="state.outcome === 'going'">The acts are done</template>
         <template v-else>Try {{ tried }} of {{ tries }}</template>
       </p>
-      <h2 class="say" aria-live="assertive">
+      <h2
+        class="say text-title leading-[1.15] font-650 min-h-20 slim:text-large slim:min-h-15"
+        aria-live="assertive"
+      >
         <template v-if="state.outcome === 'in' && !(drill && asksSign)">It is in.</template>
         <template v-else-if="drill && asksSign">What does the unit show?</template>
         <template v-else-if="failure">{{ failure.why }}</template>
-        <template v-else-if="due">{{ help === 'full' ? due.says : 'What comes next?' }}</template>
+        <template v-else-if="due">{{ written(help === 'full' ? due.says : 'What comes next?') }}</template>
         <template v-else>What does it show now?</template>
       </h2>
 
@@ -241,7 +250,7 @@ watch([started, () => state.value.step, () => state.value.outcome, shown], focus
       <template v-if="state.outcome === 'going' && due?.by === 'program'">
         <p v-if="performing.busy.value || drill" class="soft" role="status">The program does this.</p>
         <ProblemNote v-if="performing.problem.value" :problem="performing.problem.value" />
-        <div class="acts">
+        <div class="acts mt-4 mb-2.5 gap-3">
           <NButton
             v-if="perform && performing.problem.value"
             data-primary
@@ -259,7 +268,7 @@ watch([started, () => state.value.step, () => state.value.outcome, shown], focus
         </p>
       </template>
       <template v-else-if="state.outcome === 'going' && due">
-        <div class="acts">
+        <div class="acts mt-4 mb-2.5 gap-3">
           <NButton data-primary type="primary" size="large" @click="advance">
             {{ help === 'full' ? 'Done, now' : 'Now' }}
           </NButton>
@@ -280,11 +289,13 @@ watch([started, () => state.value.step, () => state.value.outcome, shown], focus
         @saw="sawSign"
       />
 
-      <div v-if="state.outcome === 'failed' && !drill" class="failed">
-        <p v-if="failure && offText(failure)" class="off">{{ offText(failure) }}</p>
+      <div v-if="state.outcome === 'failed' && !drill" class="failed mt-3 text-lead">
+        <p v-if="failure && offText(failure)" class="off text-title font-650 text-stop">
+          {{ offText(failure) }}
+        </p>
         <p>{{ failure?.do }}</p>
         <p v-if="failedAct" class="small soft">At: {{ failedAct.says }}</p>
-        <div class="acts">
+        <div class="acts mt-4 mb-2.5 gap-3">
           <NButton data-primary type="primary" size="large" @click="again">Once more, from power off</NButton>
           <NButton size="large" @click="emit('stuck')">It does not answer: find out why</NButton>
         </div>
@@ -305,23 +316,8 @@ watch([started, () => state.value.step, () => state.value.outcome, shown], focus
 </template>
 
 <style scoped>
-.coach {
-  display: grid;
-  grid-template-columns: minmax(0, 1fr) minmax(300px, 480px);
-  gap: 34px;
-  align-items: start;
-}
-.where {
-  font-size: 13px;
-  color: var(--soft);
-  margin-bottom: 6px;
-}
 .coach .say {
-  font-size: 34px;
-  line-height: 1.15;
-  font-weight: 650;
   letter-spacing: -0.01em;
-  min-height: 80px;
 }
 /* Where it leads within a run it has the width of the deck alone. */
 @container (max-width: 800px) {
@@ -334,45 +330,10 @@ watch([started, () => state.value.step, () => state.value.outcome, shown], focus
     margin-bottom: 14px;
   }
 }
-.beforehand {
-  margin: 0 0 18px;
-  padding-left: 24px;
-  font-size: 18px;
-}
-.beforehand li {
-  padding: 4px 0;
-}
-.beforehand small {
-  display: block;
-}
-.acts {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 12px;
-  margin: 16px 0 10px;
-}
 .sign {
   font-size: 24px;
   min-height: 64px;
   text-align: left;
   touch-action: auto;
-}
-.failed {
-  margin-top: 12px;
-  font-size: 18px;
-}
-.off {
-  font-size: 34px;
-  font-weight: 650;
-  color: var(--stop);
-}
-@media (max-width: 1000px) {
-  .coach {
-    grid-template-columns: minmax(0, 1fr);
-  }
-  .coach .say {
-    font-size: 24px;
-    min-height: 60px;
-  }
 }
 </style>

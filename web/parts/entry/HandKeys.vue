@@ -58,19 +58,20 @@ useEventListener('keyup', (event: KeyboardEvent) => {
 
 <template>
   <div>
-    <div class="hands">
+    <div class="flex gap-2.5 flex-wrap">
       <button
         v-for="role in roles"
         :key="role"
         type="button"
-        class="hand-key"
+        class="hand-key py-2 px-4 font-inherit text-inherit bg-sheet min-h-14 min-w-35 cursor-pointer frame-edge rounded touch-none select-none"
         :class="{ down: role in pressed }"
         :aria-label="`${roleNames[role]}: hold as the hand holds, key ${roleKeys[role]}`"
         @pointerdown.prevent="down(role)"
         @pointerup="up(role)"
         @pointerleave="up(role)"
       >
-        {{ roleNames[role] }} <kbd>{{ roleKeys[role] }}</kbd>
+        {{ roleNames[role] }}
+        <kbd class="ml-1.5 py-0.25 px-1.5 line-a-edge rounded">{{ roleKeys[role] }}</kbd>
       </button>
     </div>
     <p class="small soft">
@@ -81,33 +82,11 @@ useEventListener('keyup', (event: KeyboardEvent) => {
 </template>
 
 <style scoped>
-.hands {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 10px;
-}
-.hand-key {
-  font: inherit;
-  color: inherit;
-  background: var(--sheet);
-  border: 1.5px solid var(--edge);
-  border-radius: 3px;
-  min-height: 56px;
-  min-width: 140px;
-  padding: 8px 16px;
-  cursor: pointer;
-  touch-action: none;
-  user-select: none;
-}
 .hand-key.down {
   background: var(--brass);
   color: var(--brass-ink);
 }
 kbd {
   font: 13px var(--mono);
-  border: 1px solid var(--edge);
-  border-radius: 3px;
-  padding: 1px 6px;
-  margin-left: 6px;
 }
 </style>

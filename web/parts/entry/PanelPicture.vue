@@ -43,8 +43,13 @@ const label = () =>
 </script>
 
 <template>
-  <svg class="panel" :viewBox="`0 0 ${width} ${height}`" role="img" :aria-label="label()">
-    <rect x="8" y="8" :width="width - 16" :height="height - 16" rx="6" class="case" />
+  <svg
+    class="panel block w-full max-w-140"
+    :viewBox="`0 0 ${width} ${height}`"
+    role="img"
+    :aria-label="label()"
+  >
+    <rect x="8" y="8" :width="width - 16" :height="height - 16" rx="6" class="case fill-sheet stroke-edge" />
     <g
       v-for="part in panel.parts"
       :key="part.id"
@@ -55,85 +60,78 @@ const label = () =>
         stateOf(part.id, part.rests),
       ]"
     >
-      <circle v-if="due === part.id" r="38" class="ring" />
-      <rect v-if="part.kind === 'key'" x="-22" y="-16" width="44" height="32" rx="3" class="body" />
-      <circle v-else-if="part.kind === 'button'" r="17" class="body" />
+      <circle v-if="due === part.id" r="38" class="fill-none stroke-brass stroke-width-3" />
+      <rect
+        v-if="part.kind === 'key'"
+        x="-22"
+        y="-16"
+        width="44"
+        height="32"
+        rx="3"
+        class="body fill-paper stroke-ink"
+      />
+      <circle v-else-if="part.kind === 'button'" r="17" class="body fill-paper stroke-ink" />
       <g v-else-if="part.kind === 'trim'">
-        <circle r="18" class="body" />
-        <path :d="held.includes(part.id) ? 'M0 0 L-13 -11' : 'M0 0V-17'" class="hand" />
+        <circle r="18" class="body fill-paper stroke-ink" />
+        <path :d="held.includes(part.id) ? 'M0 0 L-13 -11' : 'M0 0V-17'" class="hand stroke-ink fill-none" />
       </g>
       <g v-else-if="part.kind === 'switch'">
-        <rect x="-13" y="-20" width="26" height="40" rx="3" class="body" />
-        <rect x="-9" y="-16" width="18" height="15" class="lever" />
+        <rect x="-13" y="-20" width="26" height="40" rx="3" class="body fill-paper stroke-ink" />
+        <rect x="-9" y="-16" width="18" height="15" class="fill-hull" />
       </g>
       <g v-else-if="part.kind === 'jack'">
-        <rect x="-18" y="-12" width="36" height="24" rx="2" class="body" />
-        <path d="M-10 0H10" class="hand" />
+        <rect x="-18" y="-12" width="36" height="24" rx="2" class="body fill-paper stroke-ink" />
+        <path d="M-10 0H10" class="hand stroke-ink fill-none" />
       </g>
       <g v-else-if="part.kind === 'connector'">
-        <rect x="-34" y="-12" width="68" height="24" rx="2" class="body" />
-        <circle v-for="at in 5" :key="at" :cx="-34 + at * 11.3" r="2.5" class="dot" />
+        <rect x="-34" y="-12" width="68" height="24" rx="2" class="body fill-paper stroke-ink" />
+        <circle v-for="at in 5" :key="at" :cx="-34 + at * 11.3" r="2.5" class="fill-hull" />
       </g>
-      <circle v-else-if="part.kind === 'lamp'" r="12" class="glass" />
+      <circle v-else-if="part.kind === 'lamp'" r="12" class="glass fill-water stroke-ink" />
       <g v-else-if="part.kind === 'display'">
-        <rect x="-78" y="-26" width="156" height="52" rx="2" class="glass" />
-        <text y="6" text-anchor="middle" class="reads">
+        <rect x="-78" y="-26" width="156" height="52" rx="2" class="glass fill-water stroke-ink" />
+        <text y="6" text-anchor="middle" class="reads small fill-ink">
           {{ shows[part.id]?.text ?? (stateOf(part.id, part.rests) === 'dark' ? '' : '· · ·') }}
         </text>
       </g>
       <g v-else>
-        <path d="M-12 -6h8l9 -8v28l-9 -8h-8z" class="body" />
+        <path d="M-12 -6h8l9 -8v28l-9 -8h-8z" class="body fill-paper stroke-ink" />
         <path
           v-if="['chatter', 'tune', 'steady'].includes(stateOf(part.id, part.rests) ?? '')"
           d="M10 -8q8 8 0 16M15 -13q13 13 0 26"
-          class="hand"
+          class="hand stroke-ink fill-none"
         />
       </g>
-      <text class="name" :y="due === part.id ? 54 : 44" text-anchor="middle">{{ part.name }}</text>
+      <text class="name small fill-ink" :y="due === part.id ? 54 : 44" text-anchor="middle">
+        {{ part.name }}
+      </text>
       <text
         v-if="!['key', 'button', 'trim', 'switch', 'jack', 'connector', 'display'].includes(part.kind)"
-        class="state"
+        class="small fill-soft"
         :y="due === part.id ? 70 : 60"
         text-anchor="middle"
       >
         {{ wordOf(part.id, part.rests) }}
       </text>
-      <text v-if="held.includes(part.id)" class="state" y="-44" text-anchor="middle">held</text>
+      <text v-if="held.includes(part.id)" class="small fill-soft" y="-44" text-anchor="middle">held</text>
     </g>
   </svg>
 </template>
 
 <style scoped>
-.panel {
-  width: 100%;
-  max-width: 560px;
-  display: block;
-}
 .case {
-  fill: var(--sheet);
-  stroke: var(--edge);
   stroke-width: 1.5;
 }
 .body {
-  fill: var(--paper);
-  stroke: var(--ink);
   stroke-width: 1.5;
 }
 .held .body {
   fill: var(--brass);
 }
-.lever,
-.dot {
-  fill: var(--hull);
-}
 .hand {
-  stroke: var(--ink);
   stroke-width: 2.5;
-  fill: none;
 }
 .glass {
-  fill: var(--water);
-  stroke: var(--ink);
   stroke-width: 1.5;
 }
 .lamp.dark .glass {
@@ -159,19 +157,7 @@ const label = () =>
     stroke-width: 3;
   }
 }
-.ring {
-  fill: none;
-  stroke: var(--brass);
-  stroke-width: 3;
-}
-text {
-  font-size: 13px;
-  fill: var(--ink);
-}
 .reads {
   font: 650 18px var(--mono);
-}
-.state {
-  fill: var(--soft);
 }
 </style>

@@ -13,13 +13,13 @@ defineEmits<{ saw: [sign: EntrySign] }>()
 </script>
 
 <template>
-  <div class="signs">
+  <div class="grid mt-4 gap-2.5">
     <p v-if="expected" class="small soft">It should: {{ expected.says.toLowerCase() }}.</p>
     <button
       v-for="(sign, index) in signs"
       :key="sign.id"
       type="button"
-      class="sign"
+      class="sign py-2 px-4 font-inherit text-large text-inherit bg-sheet min-h-16 min-w-35 text-left cursor-pointer frame-edge rounded select-none"
       :data-primary="index === 0 || undefined"
       :data-sign="sign.id"
       @click="$emit('saw', sign)"
@@ -31,25 +31,6 @@ defineEmits<{ saw: [sign: EntrySign] }>()
 </template>
 
 <style scoped>
-.signs {
-  display: grid;
-  gap: 10px;
-  margin-top: 16px;
-}
-.sign {
-  font: inherit;
-  font-size: 24px;
-  color: inherit;
-  background: var(--sheet);
-  border: 1.5px solid var(--edge);
-  border-radius: 3px;
-  min-height: 64px;
-  min-width: 140px;
-  padding: 8px 16px;
-  text-align: left;
-  cursor: pointer;
-  user-select: none;
-}
 .sign:hover {
   border-color: var(--brass);
 }

@@ -70,7 +70,7 @@ const tried = computed(() => {
 </script>
 
 <template>
-  <label class="json">
+  <label class="json grid py-1.5 gap-1">
     <span>{{ label }}<small v-if="!required"> if any</small></span>
     <NInput
       :value="text"
@@ -83,8 +83,8 @@ const tried = computed(() => {
     />
     <small v-if="schema.description" class="soft">{{ schema.description }}</small>
     <span :id="`${id}-fault`">
-      <small v-if="unread" class="fault">{{ unread }}</small>
-      <small v-for="fault in faults" :key="fault.at + fault.says" class="fault"
+      <small v-if="unread" class="fault block">{{ unread }}</small>
+      <small v-for="fault in faults" :key="fault.at + fault.says" class="fault block"
         ><span class="mono">{{ placeText(fault.at) }}</span> {{ fault.says }}</small
       >
     </span>
@@ -99,15 +99,7 @@ const tried = computed(() => {
 </template>
 
 <style scoped>
-.json {
-  display: grid;
-  gap: 4px;
-  padding: 6px 0;
-}
 .json > span:first-child {
   color: var(--soft);
-}
-.fault {
-  display: block;
 }
 </style>

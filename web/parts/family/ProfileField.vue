@@ -122,15 +122,26 @@ const isMono = computed(
   <div v-if="own.const !== undefined" hidden />
   <JsonField v-else-if="isWritten(schema, path)" :schema="schema" :path="path" :required="required" />
   <!-- An optional part that is not there yet. -->
-  <div v-else-if="value === undefined && (own.type === 'object' || own.type === 'array')" class="absent">
+  <div
+    v-else-if="value === undefined && (own.type === 'object' || own.type === 'array')"
+    class="flex py-1.5 gap-2.5 flex-wrap items-center"
+  >
     <NButton size="small" @click="form.set(path, startOf(schema))">Add {{ label.toLowerCase() }}</NButton>
     <span class="small soft">{{ schema.description }}</span>
     <p v-if="fault" :id="`${id}-fault`" class="fault">{{ fault }}</p>
   </div>
-  <fieldset v-else-if="own.type === 'object' && isRecord" :id="id" class="group">
-    <legend v-if="!bare">{{ label }}</legend>
+  <fieldset
+    v-else-if="own.type === 'object' && isRecord"
+    :id="id"
+    class="group my-3.5 mx-0 pt-0.5 pb-1.5 pl-4 pr-0 min-w-0"
+  >
+    <legend v-if="!bare" class="-ml-4 p-0 font-650">{{ label }}</legend>
     <p class="small soft">{{ own.description ?? schema.description }}</p>
-    <div v-for="[name, text] in entries" :key="name" class="pair">
+    <div
+      v-for="[name, text] in entries"
+      :key="name"
+      class="grid py-1 gap-2.5 grid-cols-[120px_minmax(0,1fr)_auto] items-center"
+    >
       <span class="mono">{{ name }}</span>
       <NInput
         :value="text"
@@ -142,13 +153,21 @@ const isMono = computed(
     <NButton size="small" @click="form.set([...path, String(entries.length)], '')">One more</NButton>
     <p v-if="fault" class="fault">{{ fault }}</p>
   </fieldset>
-  <fieldset v-else-if="own.type === 'object'" :id="id" class="group" :class="{ bare }">
-    <legend v-if="!bare">
+  <fieldset
+    v-else-if="own.type === 'object'"
+    :id="id"
+    class="group my-3.5 mx-0 pt-0.5 pb-1.5 pl-4 pr-0 min-w-0"
+    :class="{ bare }"
+  >
+    <legend v-if="!bare" class="-ml-4 p-0 font-650">
       {{ label
       }}<NButton v-if="!required" size="tiny" quaternary @click="form.set(path, undefined)">take out</NButton>
     </legend>
     <p v-if="!bare && schema.description" class="small soft">{{ schema.description }}</p>
-    <label v-if="kinds.length" class="field">
+    <label
+      v-if="kinds.length"
+      class="ask grid py-1.25 gap-3.5 grid-cols-[190px_minmax(0,1fr)] phone:gap-0.5 phone:grid-cols-1"
+    >
       <span>{{ tell === 'speaks' ? 'Speaks' : 'Kind' }}</span>
       <PickOne
         :value="kindOf ?? null"
@@ -167,8 +186,12 @@ const isMono = computed(
     </template>
     <p v-if="fault" class="fault">{{ fault }}</p>
   </fieldset>
-  <fieldset v-else-if="own.type === 'array'" :id="id" class="group">
-    <legend v-if="!bare">
+  <fieldset
+    v-else-if="own.type === 'array'"
+    :id="id"
+    class="group my-3.5 mx-0 pt-0.5 pb-1.5 pl-4 pr-0 min-w-0"
+  >
+    <legend v-if="!bare" class="-ml-4 p-0 font-650">
       {{ label
       }}<NButton v-if="!required" size="tiny" quaternary @click="form.set(path, undefined)">take out</NButton>
     </legend>
@@ -176,16 +199,16 @@ const isMono = computed(
     <template v-for="(entry, index) in list" :key="index">
       <details
         v-if="typeof entry === 'object' && entry !== null"
-        class="entry"
+        class="entry line-b"
         :open="opened.has(index) || form.faulty([...path, String(index)])"
         @toggle.self="turned(index, ($event.target as HTMLDetailsElement).open)"
       >
-        <summary>
+        <summary class="flex gap-3 justify-between items-center min-h-11 cursor-pointer">
           <span>{{ entryName(entry, index) }}</span>
           <span v-if="form.faulty([...path, String(index)])" class="fault">to fix</span>
         </summary>
         <ProfileField :schema="own.items!" :path="[...path, String(index)]" bare />
-        <p class="acts">
+        <p class="acts mt-2 mb-3 gap-2">
           <NButton size="small" :disabled="index === 0" @click="swap(index, -1)">Up</NButton>
           <NButton size="small" :disabled="index === list.length - 1" @click="swap(index, 1)">Down</NButton>
           <NButton size="small" @click="form.set([...path, String(index)], undefined)"
@@ -193,7 +216,7 @@ const isMono = computed(
           >
         </p>
       </details>
-      <div v-else class="pair one">
+      <div v-else class="grid py-1 gap-2.5 grid-cols-[minmax(0,1fr)_auto] items-center">
         <ProfileField :schema="own.items!" :path="[...path, String(index)]" bare />
         <NButton size="small" @click="form.set([...path, String(index)], undefined)">Remove</NButton>
       </div>
@@ -201,9 +224,13 @@ const isMono = computed(
     <NButton size="small" @click="add">Add to {{ label.toLowerCase() }}</NButton>
     <p v-if="fault" class="fault">{{ fault }}</p>
   </fieldset>
-  <label v-else class="field" :class="{ bare }">
-    <span v-if="!bare">{{ label }}<small v-if="!required"> if any</small></span>
-    <span class="box">
+  <label
+    v-else
+    class="ask grid py-1.25 gap-3.5 grid-cols-[190px_minmax(0,1fr)] phone:gap-0.5 phone:grid-cols-1"
+    :class="{ bare }"
+  >
+    <span v-if="!bare">{{ label }}<small v-if="!required" class="small"> if any</small></span>
+    <span class="block min-w-0">
       <PickOne
         v-if="choices"
         :id="id"
@@ -229,8 +256,8 @@ const isMono = computed(
         }"
         @update:value="typed"
       />
-      <small v-if="fault" :id="`${id}-fault`" class="fault">{{ fault }}</small>
-      <small v-else-if="schema.description && !bare" class="soft">{{ schema.description }}</small>
+      <small v-if="fault" :id="`${id}-fault`" class="fault small">{{ fault }}</small>
+      <small v-else-if="schema.description && !bare" class="soft small">{{ schema.description }}</small>
     </span>
   </label>
 </template>
@@ -239,57 +266,21 @@ const isMono = computed(
 .group {
   border: 0;
   border-left: 2px solid var(--hair);
-  padding: 2px 0 6px 16px;
-  margin: 14px 0;
-  min-width: 0;
 }
 .group.bare {
   border: 0;
   padding: 0;
   margin: 0;
 }
-legend {
-  font-weight: 650;
-  padding: 0;
-  margin-left: -16px;
-}
-.field {
-  display: grid;
-  grid-template-columns: 190px minmax(0, 1fr);
-  gap: 14px;
-  padding: 5px 0;
-}
-.field.bare {
+.ask.bare {
   grid-template-columns: minmax(0, 1fr);
 }
-.field > span:first-child {
+.ask > span:first-child {
   padding-top: 10px;
   color: var(--soft);
 }
-.field.bare > span:first-child {
+.ask.bare > span:first-child {
   padding-top: 0;
-}
-.box {
-  display: block;
-  min-width: 0;
-}
-small {
-  font-size: 13px;
-}
-.fault {
-  color: var(--stop);
-  font-weight: 600;
-}
-.entry {
-  border-bottom: 1px solid var(--hair);
-}
-summary {
-  display: flex;
-  justify-content: space-between;
-  gap: 12px;
-  align-items: center;
-  min-height: 44px;
-  cursor: pointer;
 }
 summary::before {
   content: '›';
@@ -301,34 +292,5 @@ details[open] > summary::before {
 }
 summary > span:first-of-type {
   flex: 1;
-}
-.pair {
-  display: grid;
-  grid-template-columns: 120px minmax(0, 1fr) auto;
-  gap: 10px;
-  align-items: center;
-  padding: 4px 0;
-}
-.pair.one {
-  grid-template-columns: minmax(0, 1fr) auto;
-}
-.acts {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 8px;
-  margin: 8px 0 12px;
-}
-.absent {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 10px;
-  align-items: center;
-  padding: 6px 0;
-}
-@media (max-width: 700px) {
-  .field {
-    grid-template-columns: minmax(0, 1fr);
-    gap: 2px;
-  }
 }
 </style>

@@ -34,12 +34,12 @@ function add() {
 </script>
 
 <template>
-  <div class="list-in">
+  <div class="mb-4">
     <p class="soft">
       Images without a label of their own are told by their SHA-256. A supplier’s list comes in as a table
       with the columns version and sha256 (component, hardware, date and notes where it has them), or as JSON.
     </p>
-    <div class="acts">
+    <div class="acts gap-3">
       <NUpload
         accept=".csv,.json,.txt,text/csv,application/json"
         :show-file-list="false"
@@ -67,7 +67,7 @@ function add() {
           Row {{ fault.row }}: {{ fault.says }}
         </li>
       </ul>
-      <div class="acts">
+      <div class="acts gap-3">
         <NButton type="primary" :disabled="fresh.length === 0" @click="add"
           >Add {{ fresh.length }} {{ fresh.length === 1 ? 'release' : 'releases' }}</NButton
         >
@@ -76,15 +76,3 @@ function add() {
     </section>
   </div>
 </template>
-
-<style scoped>
-.list-in {
-  margin-bottom: 16px;
-}
-.acts {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 12px;
-  align-items: center;
-}
-</style>

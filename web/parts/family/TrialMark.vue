@@ -11,14 +11,8 @@ const trial = computed(() => form.trials.value.get(linkId)?.find((each) => each.
 </script>
 
 <template>
-  <p v-if="trial" class="small trial">
+  <p v-if="trial" class="small trial mb-1">
     <VerdictMark :verdict="trial.state === 'proved' ? 'go' : 'hold'" :size="11" quiet />
     {{ trialText(trial) }}
   </p>
 </template>
-
-<style scoped>
-.trial {
-  margin: 0 0 4px;
-}
-</style>

@@ -73,11 +73,11 @@ const what: Record<Tryable, string> = {
 </script>
 
 <template>
-  <div class="try">
+  <div data-try class="grid mt-1 mb-3.5 gap-2 justify-items-start">
     <NButton v-if="!open" size="small" @click="open = true">Try it on a unit…</NButton>
     <template v-else>
       <p class="small soft">{{ what[operation] }}</p>
-      <div class="row">
+      <div class="flex gap-2.5 flex-wrap items-center">
         <PortChoice v-model="port" unit-id="teaching" channel="serial" />
         <NButton
           type="primary"
@@ -88,7 +88,7 @@ const what: Record<Tryable, string> = {
         >
         <NButton quaternary @click="open = false">Close</NButton>
       </div>
-      <fieldset v-if="port && inTheWay.length" class="looked">
+      <fieldset v-if="port && inTheWay.length" class="m-0 py-1 px-3.5 bare-border bar-hold">
         <legend>Before the port is opened</legend>
         <NCheckboxGroup v-model:value="looked">
           <NCheckbox v-for="each in inTheWay" :key="each.rule" :value="each.rule">{{
@@ -102,24 +102,3 @@ const what: Record<Tryable, string> = {
     </template>
   </div>
 </template>
-
-<style scoped>
-.try {
-  display: grid;
-  gap: 8px;
-  margin: 4px 0 14px;
-  justify-items: start;
-}
-.row {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 10px;
-  align-items: center;
-}
-.looked {
-  border: 0;
-  border-left: 3px solid var(--hold);
-  padding: 4px 14px;
-  margin: 0;
-}
-</style>

@@ -21,7 +21,7 @@ const abandon = () =>
 </script>
 
 <template>
-  <div class="abandon">
+  <div class="mt-3">
     <template v-if="leaving">
       <p><b>This leaves it behind:</b> {{ leaving.leaves }} {{ leaving.next }}</p>
       <div class="acts">
@@ -29,24 +29,14 @@ const abandon = () =>
         <NButton type="primary" @click="leaving = null">Keep writing</NButton>
       </div>
     </template>
-    <button v-else class="quiet" type="button" @click="abandon">Abandon this write…</button>
+    <button
+      v-else
+      class="p-0 font-inherit small soft bg-transparent bare-border min-h-11 underline cursor-pointer"
+      type="button"
+      @click="abandon"
+    >
+      Abandon this write…
+    </button>
     <ProblemNote v-if="abandoning.problem.value" :problem="abandoning.problem.value" />
   </div>
 </template>
-
-<style scoped>
-.abandon {
-  margin-top: 12px;
-}
-.quiet {
-  font: inherit;
-  font-size: 13px;
-  color: var(--soft);
-  background: none;
-  border: 0;
-  padding: 0;
-  min-height: 44px;
-  text-decoration: underline;
-  cursor: pointer;
-}
-</style>

@@ -18,12 +18,16 @@ const on = (index: number) => (levers ? levers[index] === true : false)
 </script>
 
 <template>
-  <div class="switch" role="group" :aria-label="name">
+  <div
+    class="inline-flex pt-2 pb-1.5 px-3 gap-0.5 bg-sheet frame-ink rounded"
+    role="group"
+    :aria-label="name"
+  >
     <button
       v-for="(wanted, index) in stands"
       :key="index"
       type="button"
-      class="lever"
+      class="lever grid p-0 font-inherit text-inherit bg-transparent bare-border min-w-11 justify-items-center cursor-pointer leading-[1.2]"
       :class="{ on: on(index), unknown: !levers, wrong: levers && on(index) !== wanted }"
       :aria-pressed="on(index)"
       :aria-label="`Lever ${index + 1}, ${levers ? (on(index) ? 'on' : 'off') : 'not looked at'}; it must be ${wanted ? 'on' : 'off'}`"
@@ -31,49 +35,18 @@ const on = (index: number) => (levers ? levers[index] === true : false)
       @click="$emit('flip', index)"
     >
       <svg width="34" height="64" viewBox="0 0 34 64" aria-hidden="true">
-        <rect x="6.5" y="6.5" width="21" height="51" class="slot" />
-        <rect v-if="levers" x="8" :y="on(index) ? 8 : 32" width="18" height="24" class="knob" />
+        <rect x="6.5" y="6.5" width="21" height="51" class="slot fill-water stroke-ink" />
+        <rect v-if="levers" x="8" :y="on(index) ? 8 : 32" width="18" height="24" class="knob fill-hull" />
       </svg>
       <span>{{ index + 1 }}</span>
-      <small>{{ wanted ? 'on' : 'off' }}</small>
+      <small class="small soft">{{ wanted ? 'on' : 'off' }}</small>
     </button>
   </div>
 </template>
 
 <style scoped>
-.switch {
-  display: inline-flex;
-  gap: 2px;
-  padding: 8px 12px 6px;
-  border: 1.5px solid var(--ink);
-  border-radius: 3px;
-  background: var(--sheet);
-}
-.lever {
-  font: inherit;
-  color: inherit;
-  background: none;
-  border: 0;
-  min-width: 44px;
-  padding: 0;
-  display: grid;
-  justify-items: center;
-  cursor: pointer;
-  line-height: 1.2;
-}
 .lever:disabled {
   cursor: default;
-}
-small {
-  font-size: 13px;
-  color: var(--soft);
-}
-.slot {
-  fill: var(--water);
-  stroke: var(--ink);
-}
-.knob {
-  fill: var(--hull);
 }
 .wrong .knob {
   fill: var(--stop);

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { groupedNumber, sizeText } from '@bench-wake/core/kernel'
+import { groupedNumber } from '@bench-wake/core/kernel'
 import type { JobView } from '@bench-wake/server'
 import { NButton, NInputNumber, NProgress } from 'naive-ui'
 import { computed, inject, ref, watch } from 'vue'
@@ -9,6 +9,7 @@ import { useAsked } from '../useAsked'
 import { benchDesk } from './bench-inputs'
 import StandInCardPart from './StandInCardPart.vue'
 import { cardFile, othersIn, readCard, readCardImage, writeCard } from './card-folder'
+import { sizeText } from '../written'
 
 /** The card or stick of a job: written in order, or taken along as an archive; and read back before anything starts. */
 const { jobId, card } = defineProps<{ jobId: string; card: NonNullable<JobView['card']> }>()
@@ -68,14 +69,14 @@ const checkImage = (image: File) =>
 </script>
 
 <template>
-  <div class="card">
-    <ol aria-label="Files in their order">
-      <li v-for="file in card.files" :key="file.name">
+  <div class="grid gap-3.5">
+    <ol class="m-0 pl-6" aria-label="Files in their order">
+      <li v-for="file in card.files" :key="file.name" class="py-1">
         <span class="mono">{{ file.name }}</span>
-        <span class="soft">{{ groupedNumber(file.bytes) }} bytes, {{ file.sha256.slice(0, 12) }}…</span>
+        <span class="soft ml-3">{{ groupedNumber(file.bytes) }} bytes, {{ file.sha256.slice(0, 12) }}…</span>
       </li>
     </ol>
-    <label class="size">
+    <label class="grid gap-1.5 max-w-105">
       <span>Size of the {{ card.medium }}, GB; the unit reads none above {{ sizeText(card.maxBytes) }}</span>
       <NInputNumber
         v-model:value="size"
@@ -103,7 +104,7 @@ const checkImage = (image: File) =>
       :show-indicator="false"
       aria-label="Files written"
     />
-    <p v-if="inTheWay.length" role="alert" class="way">
+    <p v-if="inTheWay.length" role="alert" class="text-stop">
       Nothing was written. In the way: {{ inTheWay.join(', ') }}. Save them elsewhere, take them off, then
       write again.
     </p>
@@ -122,28 +123,3 @@ const checkImage = (image: File) =>
     />
   </div>
 </template>
-
-<style scoped>
-.card {
-  display: grid;
-  gap: 14px;
-}
-ol {
-  margin: 0;
-  padding-left: 24px;
-}
-li {
-  padding: 4px 0;
-}
-li .soft {
-  margin-left: 12px;
-}
-.size {
-  display: grid;
-  gap: 6px;
-  max-width: 420px;
-}
-.way {
-  color: var(--stop);
-}
-</style>

@@ -12,18 +12,10 @@ const only = computed({
 </script>
 
 <template>
-  <p class="chip">
+  <p class="chip mt-3.5">
     <NCheckbox v-model:checked="only">Erase and write only the blocks that differ</NCheckbox>
-    <small>The chip is read first; every byte is compared at the end all the same.</small>
+    <small class="block ml-6.5"
+      >The chip is read first; every byte is compared at the end all the same.</small
+    >
   </p>
 </template>
-
-<style scoped>
-.chip {
-  margin: 14px 0 0;
-}
-small {
-  display: block;
-  margin-left: 26px;
-}
-</style>

@@ -34,11 +34,11 @@ const shuts = (value: number, { bit, locksOutAt }: Fuse['bits'][number]) =>
 </script>
 
 <template>
-  <div class="fuses">
+  <div class="grid gap-4.5">
     <section v-for="row in rows" :key="row.fuse.id" :data-fuse="row.fuse.id">
-      <h4>
+      <h4 class="mb-1.5">
         {{ row.fuse.name }}
-        <span class="soft">
+        <span class="soft font-400">
           <template v-if="row.read === undefined">not read yet</template>
           <template v-else>reads <span class="mono">{{ hexText(row.read) }}</span></template
           ><template v-if="row.wanted !== undefined && row.wanted !== row.read"
@@ -47,8 +47,8 @@ const shuts = (value: number, { bit, locksOutAt }: Fuse['bits'][number]) =>
         </span>
       </h4>
       <p v-if="row.value === undefined" class="small soft">Read the unit first: then each bit is shown.</p>
-      <ul v-else>
-        <li v-for="bit in row.fuse.bits" :key="bit.bit">
+      <ul v-else class="mt-0 mb-2 mx-0 p-0 list-none">
+        <li v-for="bit in row.fuse.bits" :key="bit.bit" class="flex gap-3.5 items-center min-h-11">
           <NSwitch
             :value="isOn(row.value, bit.bit)"
             :aria-label="`${row.fuse.name}, ${bit.name}`"
@@ -62,11 +62,11 @@ const shuts = (value: number, { bit, locksOutAt }: Fuse['bits'][number]) =>
                 >, was {{ isOn(row.read, bit.bit) ? 1 : 0 }}</template
               ></span
             >
-            <small v-if="shuts(row.value, bit)" class="shuts">
+            <small v-if="shuts(row.value, bit)" class="block text-hold font-600">
               <VerdictMark verdict="hold" quiet :size="14" />
               {{ isOn(row.value, bit.bit) ? bit.set : bit.clear }}. After this nobody gets in over this port.
             </small>
-            <small v-else>
+            <small v-else class="block">
               {{ isOn(row.value, bit.bit) ? bit.set : bit.clear }}.
               <template v-if="bit.locksOutAt !== undefined"
                 >At {{ bit.locksOutAt }} this port is shut for good.</template
@@ -81,34 +81,3 @@ const shuts = (value: number, { bit, locksOutAt }: Fuse['bits'][number]) =>
     </section>
   </div>
 </template>
-
-<style scoped>
-.fuses {
-  display: grid;
-  gap: 18px;
-}
-h4 {
-  margin: 0 0 6px;
-}
-h4 .soft {
-  font-weight: 400;
-}
-ul {
-  list-style: none;
-  margin: 0 0 8px;
-  padding: 0;
-}
-small {
-  display: block;
-}
-.shuts {
-  color: var(--hold);
-  font-weight: 600;
-}
-li {
-  display: flex;
-  gap: 14px;
-  align-items: center;
-  min-height: 44px;
-}
-</style>

@@ -71,13 +71,13 @@ function change() {
 
 <template>
   <details :open="known !== null && known !== undefined">
-    <summary>A generator feeds it</summary>
+    <summary class="fold">A generator feeds it</summary>
     <p class="small soft">
       Charger amps are amps at battery volts: 10 A at {{ power.nominalVolts }} V is
       {{ 10 * power.nominalVolts }} W into the battery. Every inverter on the generator counts.
     </p>
-    <div class="inputs">
-      <label v-for="field in fields" :key="field.id"
+    <div class="grid my-2 gap-3.5 fill-200 items-start">
+      <label v-for="field in fields" :key="field.id" class="field"
         >{{ field.label }}
         <NInput
           v-model:value="typed[field.id]"
@@ -92,24 +92,3 @@ function change() {
     </div>
   </details>
 </template>
-
-<style scoped>
-summary {
-  min-height: 44px;
-  line-height: 44px;
-  cursor: pointer;
-}
-.inputs {
-  display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(200px, 1fr));
-  gap: 14px;
-  align-items: start;
-  margin: 8px 0;
-}
-.inputs label {
-  display: grid;
-  gap: 4px;
-  font-size: 13px;
-  color: var(--soft);
-}
-</style>

@@ -7,9 +7,9 @@ import { api, got } from '../../stores/api'
 import PortChoice from '../PortChoice.vue'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
-import { agoText } from '../words'
 import AddressSwitch from './AddressSwitch.vue'
 import { benchDesk } from './bench-inputs'
+import { agoText } from '../written'
 
 /** One unit on the bus: neighbours taken off, the address switch as it must stand, and a count (PRACTICE F4). */
 const { isolation, jobId, unitId } = defineProps<{
@@ -67,7 +67,7 @@ const addresses = computed(() => {
 
 <template>
   <p v-if="isolation" class="lead small">{{ isolation.why }}</p>
-  <ul v-if="isolation?.neighbours.length" class="neighbours">
+  <ul v-if="isolation?.neighbours.length" class="mt-1 mb-2.5 mx-0 p-0 list-none">
     <li v-for="each in isolation.neighbours" :key="each.id">
       <NCheckbox
         :checked="say.unplugged?.includes(each.id) ?? false"
@@ -76,9 +76,9 @@ const addresses = computed(() => {
       >
     </li>
   </ul>
-  <div class="two">
-    <figure v-if="isolation?.switch">
-      <figcaption>
+  <div class="flex gap-y-5 gap-x-10 flex-wrap">
+    <figure v-if="isolation?.switch" class="m-0 max-w-65">
+      <figcaption class="mb-2 small soft">
         The {{ isolation.switch.name }}. {{ isolation.switch.says }} The word under each lever is how it must
         stand.
       </figcaption>
@@ -88,25 +88,39 @@ const addresses = computed(() => {
         :levers="say.levers ?? null"
         @flip="flip"
       />
-      <p><button class="plain" type="button" @click="asDrawn">It stands as drawn</button></p>
+      <p>
+        <button
+          class="mt-2 py-0 px-3.5 font-inherit text-inherit bg-transparent line-a-edge rounded min-h-11 cursor-pointer"
+          type="button"
+          @click="asDrawn"
+        >
+          It stands as drawn
+        </button>
+      </p>
     </figure>
     <div v-if="isolation?.scan">
       <p class="small soft">
         Ask every address from {{ isolation.scan.from }} to {{ isolation.scan.to }} who is there:
       </p>
-      <div class="scan">
+      <div class="flex my-1.5 gap-2.5 flex-wrap">
         <PortChoice v-model="port" :unit-id="unitId" />
         <NButton :disabled="!port" :loading="busy" @click="scan">Scan the bus</NButton>
       </div>
       <template v-if="say.scanned">
-        <ul class="addresses" aria-label="Addresses on the bus">
+        <ul
+          class="addresses flex mt-2 mb-1 mx-0 p-0 gap-1 list-none flex-wrap"
+          aria-label="Addresses on the bus"
+        >
           <li
             v-for="{ address, units } in addresses"
             :key="address"
+            class="py-1 px-2 min-w-14.5 text-center"
             :class="{ there: units === 1, many: units > 1 }"
           >
             <b class="mono">{{ address }}</b
-            ><small>{{ units === 0 ? 'silent' : units === 1 ? 'a unit' : 'noise: two' }}</small>
+            ><small class="block small soft">{{
+              units === 0 ? 'silent' : units === 1 ? 'a unit' : 'noise: two'
+            }}</small>
           </li>
         </ul>
         <p class="small soft">Scanned {{ agoText(say.scanned.at) }}. A count holds for half an hour.</p>
@@ -120,66 +134,14 @@ const addresses = computed(() => {
 </template>
 
 <style scoped>
-.neighbours {
-  list-style: none;
-  margin: 4px 0 10px;
-  padding: 0;
-}
-.two {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 20px 40px;
-}
-figure {
-  margin: 0;
-  max-width: 260px;
-}
-figcaption {
-  font-size: 13px;
-  color: var(--soft);
-  margin-bottom: 8px;
-}
-.scan {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 10px;
-  margin: 6px 0;
-}
-.addresses {
-  list-style: none;
-  display: flex;
-  flex-wrap: wrap;
-  gap: 4px;
-  padding: 0;
-  margin: 8px 0 4px;
-}
 .addresses li {
-  min-width: 58px;
-  padding: 4px 8px;
   border: 1px dashed var(--edge);
   border-radius: 3px;
-  text-align: center;
-}
-.addresses small {
-  display: block;
-  font-size: 13px;
-  color: var(--soft);
 }
 .addresses .there {
   border: 2px solid var(--go);
 }
 .addresses .many {
   border: 2px solid var(--stop);
-}
-.plain {
-  font: inherit;
-  color: inherit;
-  background: none;
-  border: 1px solid var(--edge);
-  border-radius: 3px;
-  padding: 0 14px;
-  min-height: 44px;
-  margin-top: 8px;
-  cursor: pointer;
 }
 </style>

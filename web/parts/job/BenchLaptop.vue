@@ -105,12 +105,12 @@ const system = ref<System>(here)
 
 <template>
   <p class="small soft">One laptop carries every run: what is said here holds for all jobs.</p>
-  <div class="two">
+  <div class="grid gap-7.5 grid-cols-[1fr_1.3fr] phone:gap-2.5 phone:grid-cols-[1fr]">
     <div>
-      <NCheckbox class="check" :checked="say.laptop?.onMains ?? false" @update:checked="mains"
+      <NCheckbox class="items-center min-h-11" :checked="say.laptop?.onMains ?? false" @update:checked="mains"
         >The laptop is on mains</NCheckbox
       >
-      <label v-if="!say.laptop?.onMains" class="field"
+      <label v-if="!say.laptop?.onMains" class="field max-w-60"
         >Its battery lasts
         <NInput
           v-model:value="typed"
@@ -123,7 +123,7 @@ const system = ref<System>(here)
       >
       <details v-if="!say.laptop?.onMains" :open="Boolean(say.laptop?.bank)">
         <summary>A power bank feeds it</summary>
-        <label class="field"
+        <label class="field max-w-60"
           >Printed on the bank
           <NInput
             v-model:value="bank.wattHours"
@@ -132,7 +132,7 @@ const system = ref<System>(here)
             :input-props="{ 'aria-label': 'Printed on the bank' }"
             @update:value="changeBank"
         /></label>
-        <label class="field"
+        <label class="field max-w-60"
           >The laptop draws
           <NInput
             v-model:value="bank.laptopWatts"
@@ -156,44 +156,13 @@ const system = ref<System>(here)
       <p v-else class="small soft">This browser cannot keep the screen awake: set it in the system.</p>
     </div>
     <div>
-      <div class="field">
+      <div class="field max-w-60">
         <span>What to set on</span>
         <PickOne v-model:value="system" label="System" :options="systemOptions" />
       </div>
-      <ul class="small">
-        <li v-for="line in systemReminders[system]" :key="line">{{ line }}</li>
+      <ul class="small pl-4.5">
+        <li v-for="line in systemReminders[system]" :key="line" class="py-0.75">{{ line }}</li>
       </ul>
     </div>
   </div>
 </template>
-
-<style scoped>
-.two {
-  display: grid;
-  grid-template-columns: 1fr 1.3fr;
-  gap: 30px;
-}
-.check {
-  align-items: center;
-  min-height: 44px;
-}
-.field {
-  display: grid;
-  gap: 4px;
-  font-size: 13px;
-  color: var(--soft);
-  max-width: 240px;
-}
-ul {
-  padding-left: 18px;
-}
-li {
-  padding: 3px 0;
-}
-@media (max-width: 700px) {
-  .two {
-    grid-template-columns: 1fr;
-    gap: 10px;
-  }
-}
-</style>

@@ -20,8 +20,8 @@ const tick = (id: string, on: boolean) => {
 </script>
 
 <template>
-  <ol class="order">
-    <li v-for="(item, index) in items" :key="item.id" :data-item="item.id">
+  <ol class="plain">
+    <li v-for="(item, index) in items" :key="item.id" class="min-h-11" :data-item="item.id">
       <NCheckbox
         v-if="!asked"
         size="large"
@@ -31,24 +31,7 @@ const tick = (id: string, on: boolean) => {
         >{{ index + 1 }}. {{ item.does }}</NCheckbox
       >
       <p v-else>{{ index + 1 }}. {{ item.does }}</p>
-      <p v-if="item.caution" class="caution"><b>Caution.</b> {{ item.caution }}</p>
+      <p v-if="item.caution" class="caution mb-2 ml-8.5 text-body"><b>Caution.</b> {{ item.caution }}</p>
     </li>
   </ol>
 </template>
-
-<style scoped>
-.order {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-}
-li {
-  min-height: 44px;
-}
-.caution {
-  margin: 0 0 8px 34px;
-  padding-left: 12px;
-  border-left: 3px solid var(--hold);
-  font-size: 15px;
-}
-</style>

@@ -5,6 +5,7 @@ import { computed, ref, watch } from 'vue'
 import FindingList from '../FindingList.vue'
 import VerdictMark from '../VerdictMark.vue'
 import { verdictWords } from '../words'
+import { written } from '../written'
 
 /** One part of the bench: its verdict and its first finding in a line; what it is made of below, when it is opened. */
 const {
@@ -45,22 +46,25 @@ const toggled = (event: Event) => {
 
 <template>
   <details
-    class="part"
+    class="part line-t"
     v-bind="{ open }"
     :data-part="gate?.id"
     :data-verdict="verdict"
     :data-first="first || undefined"
     @toggle="toggled"
   >
-    <summary @click="touched = true">
+    <summary
+      class="grid pt-2.75 pb-2.25 gap-3 grid-cols-[14px_118px_62px_minmax(0,1fr)] items-baseline min-h-11 cursor-pointer list-none phone:grid-cols-[14px_1fr_auto]"
+      @click="touched = true"
+    >
       <VerdictMark :verdict="verdict" quiet />
       <b>{{ name }}</b>
-      <span class="word">{{ verdictWords[verdict] }}</span>
-      <span class="first"
-        >{{ heaviest?.says ?? 'Judging…' }}{{ held > 1 ? ` And ${held - 1} more.` : '' }}</span
+      <span class="word soft">{{ verdictWords[verdict] }}</span>
+      <span class="first soft"
+        >{{ written(heaviest?.says ?? 'Judging…') }}{{ held > 1 ? ` And ${held - 1} more.` : '' }}</span
       >
     </summary>
-    <div v-if="open" class="inside">
+    <div v-if="open" data-inside class="pb-4.5 pl-6.5 phone:pl-0">
       <slot />
       <FindingList
         v-if="listed.length"
@@ -69,8 +73,8 @@ const toggled = (event: Event) => {
         releasable
         @release="$emit('release', $event)"
       />
-      <details v-if="gate && gate.findings.length > notGo.length" class="held">
-        <summary>
+      <details v-if="gate && gate.findings.length > notGo.length">
+        <summary class="fold small soft">
           {{ gate.findings.length - notGo.length }}
           {{ gate.findings.length - notGo.length === 1 ? 'condition holds' : 'conditions hold' }}
         </summary>
@@ -81,32 +85,8 @@ const toggled = (event: Event) => {
 </template>
 
 <style scoped>
-.part {
-  border-top: 1px solid var(--hair);
-}
-.part > summary {
-  display: grid;
-  grid-template-columns: 14px 118px 62px minmax(0, 1fr);
-  gap: 12px;
-  align-items: baseline;
-  min-height: 44px;
-  padding: 11px 0 9px;
-  cursor: pointer;
-  list-style: none;
-}
 .part > summary::-webkit-details-marker {
   display: none;
-}
-.held > summary {
-  cursor: pointer;
-  min-height: 44px;
-  line-height: 44px;
-  font-size: 13px;
-  color: var(--soft);
-}
-.word,
-.first {
-  color: var(--soft);
 }
 [data-verdict='stop'] > summary .word {
   color: var(--stop);
@@ -116,18 +96,9 @@ const toggled = (event: Event) => {
   color: var(--hold);
   font-weight: 600;
 }
-.inside {
-  padding: 0 0 18px 26px;
-}
 @media (max-width: 700px) {
-  .part > summary {
-    grid-template-columns: 14px 1fr auto;
-  }
   .first {
     grid-column: 2 / -1;
-  }
-  .inside {
-    padding-left: 0;
   }
 }
 </style>

@@ -12,10 +12,10 @@ import {
 import type { JobView } from '@bench-wake/server'
 import { NCheckbox, NInput } from 'naive-ui'
 import { computed, defineAsyncComponent, inject, reactive, toRaw } from 'vue'
-import { agoText } from '../words'
 import PickOne from '../PickOne.vue'
 import BenchGenerator from './BenchGenerator.vue'
 import { benchDesk } from './bench-inputs'
+import { agoText, asTyped, fixed, written } from '../written'
 
 const SupplyChart = defineAsyncComponent(() => import('./SupplyChart.vue'))
 
@@ -26,27 +26,27 @@ const { view, family, metered } = defineProps<{
   /** Volts that a meter shows; null where none is joined. */
   metered: number | null
 }>()
-const { say, keep } = inject(benchDesk)!
+const { say, said, keep } = inject(benchDesk)!
 const faults = reactive<Record<string, string>>({})
 const power = computed(() => family.power as Family['power'])
-const setup = computed(() => setupOf(power.value, say))
+const setup = computed(() => setupOf(power.value, said.value))
 // Each figure is read thousands of times: not through what watches it.
-const answer = computed(() => judgeJobPower(toRaw(family), say, toRaw(view.stretches), metered))
+const answer = computed(() => judgeJobPower(toRaw(family), said.value, toRaw(view.stretches), metered))
 const figures = computed(() => {
   const numbers = answer.value?.gate.numbers
   const course = answer.value?.course
   if (!numbers || !course) return []
   const minutes = answer.value!.minutesToFloor
   return [
-    { label: 'now', value: `${course.nowVolts.toFixed(2)} V` },
+    { label: 'now', value: `${fixed(course.nowVolts, 2)} V` },
     {
       label: 'lowest',
-      value: `${course.lowestVolts.toFixed(2)} V`,
+      value: `${fixed(course.lowestVolts, 2)} V`,
       low: course.lowestVolts < power.value.floorVolts,
     },
     {
       label: 'at the last byte',
-      value: `${course.lastByteVolts.toFixed(2)} V`,
+      value: `${fixed(course.lastByteVolts, 2)} V`,
       low: course.lastByteVolts < power.value.floorVolts,
     },
     { label: 'until the floor', value: minutes === null ? 'over 12 h' : `${Math.round(minutes)} min` },
@@ -63,7 +63,7 @@ function typed(
 ) {
   delete faults[field]
   try {
-    take(text.trim() === '' ? undefined : readQuantity(text, measure, { field, ...limits }))
+    take(text.trim() === '' ? undefined : readQuantity(asTyped(text, measure), measure, { field, ...limits }))
     keep(part)
   } catch (error) {
     // What does not read changes nothing; the field says why.
@@ -102,7 +102,7 @@ const start = reactive({
   volts: say.measured ? `${say.measured.volts} V` : '',
   charger: say.charger ? `${say.charger.amps} A` : '',
   capacity: typeof say.capacityAh !== 'number' ? '' : `${say.capacityAh} Ah`,
-  celsius: typeof say.celsius !== 'number' ? '' : `${say.celsius} °C`,
+  celsius: typeof say.celsius !== 'number' ? '' : written(`${say.celsius} °C`),
   metres: say.lead ? `${say.lead.metres} m` : '',
   section: say.lead ? `${say.lead.squareMillimetres} mm2` : '',
 })
@@ -119,13 +119,13 @@ const measuredLead = (part: keyof typeof lead) => (value: number | undefined) =>
 </script>
 
 <template>
-  <section class="supply" aria-label="Supply">
-    <div class="inputs">
+  <section class="supply pt-0.5" aria-label="Supply">
+    <div class="inputs grid my-2 gap-3.5 fill-200 items-start">
       <label v-if="metered === null"
         >Measured {{ power.measure?.at ?? 'at the unit’s terminals' }}
         <NInput
           v-model:value="start.volts"
-          :placeholder="`${power.nominalVolts.toFixed(1)} V`"
+          :placeholder="`${fixed(power.nominalVolts, 1)} V`"
           class="mono"
           v-bind="faults['volts'] ? { status: 'error' as const } : {}"
           :input-props="{ inputmode: 'decimal', 'aria-label': 'Measured at the unit’s terminals' }"
@@ -133,7 +133,7 @@ const measuredLead = (part: keyof typeof lead) => (value: number | undefined) =>
         />
         <small v-if="faults['volts']" class="fault">{{ faults['volts'] }}</small>
         <small v-else-if="view.supplySaid && say.measured?.volts !== view.supplySaid.volts" class="soft"
-          >The unit says {{ view.supplySaid.volts.toFixed(2) }} V, read {{ agoText(view.supplySaid.at) }}.
+          >The unit says {{ fixed(view.supplySaid.volts, 2) }} V, read {{ agoText(view.supplySaid.at) }}.
           <button class="textlike" type="button" @click="takeSaid">Take that</button></small
         >
         <small v-else-if="say.measured" class="soft"
@@ -141,7 +141,7 @@ const measuredLead = (part: keyof typeof lead) => (value: number | undefined) =>
           }}{{ say.measured.charger ? ', charger on' : '' }}</small
         >
       </label>
-      <p v-else class="metered">Meter: <b class="mono">{{ metered.toFixed(2) }} V</b></p>
+      <p v-else class="pt-2.5 text-lead">Meter: <b class="mono">{{ fixed(metered, 2) }} V</b></p>
       <template v-if="setup">
         <label v-if="isChargeable(setup.source.chemistry)"
           >Charger on the battery
@@ -159,7 +159,7 @@ const measuredLead = (part: keyof typeof lead) => (value: number | undefined) =>
         </label>
       </template>
     </div>
-    <ul v-if="setup?.loads.length" class="loads">
+    <ul v-if="setup?.loads.length" class="loads my-1.5 mx-0 p-0 list-none">
       <li v-for="load in setup.loads" :key="load.id">
         <NCheckbox :checked="load.off" @update:checked="shed(load.id, $event)"
           >{{ load.name }}, {{ load.amps }} A: <b>{{ load.shed }}</b></NCheckbox
@@ -167,15 +167,15 @@ const measuredLead = (part: keyof typeof lead) => (value: number | undefined) =>
       </li>
     </ul>
     <template v-if="answer?.course">
-      <dl class="figures">
+      <dl class="figures grid mt-3 mb-1 mx-0 gap-3 grid-cols-[repeat(4,1fr)] phone:grid-cols-[1fr_1fr]">
         <div
           v-for="figure in figures"
           :key="figure.label"
           :class="{ low: figure.low }"
           :data-figure="figure.label"
         >
-          <dt>{{ figure.label }}</dt>
-          <dd>{{ figure.value }}</dd>
+          <dt class="small soft">{{ figure.label }}</dt>
+          <dd class="m-0 text-large font-650">{{ figure.value }}</dd>
         </div>
       </dl>
       <SupplyChart
@@ -186,8 +186,8 @@ const measuredLead = (part: keyof typeof lead) => (value: number | undefined) =>
       />
     </template>
     <details>
-      <summary>What feeds it</summary>
-      <div v-if="setup" class="inputs">
+      <summary class="fold">What feeds it</summary>
+      <div v-if="setup" class="inputs grid my-2 gap-3.5 fill-200 items-start">
         <div class="field">
           <span>Kind</span>
           <PickOne
@@ -250,7 +250,7 @@ const measuredLead = (part: keyof typeof lead) => (value: number | undefined) =>
           >Temperature
           <NInput
             v-model:value="start.celsius"
-            placeholder="20 °C or 68 °F"
+            :placeholder="written('20 °C')"
             class="mono"
             @update:value="
               typed('celsius', 'celsius', $event, 'celsius', (value) => (say.celsius = value ?? null), {
@@ -297,62 +297,17 @@ const measuredLead = (part: keyof typeof lead) => (value: number | undefined) =>
 </template>
 
 <style scoped>
-.supply {
-  padding-top: 2px;
-}
-.inputs {
-  display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(200px, 1fr));
-  gap: 14px;
-  align-items: start;
-  margin: 8px 0;
-}
-.inputs label,
-.inputs .field {
+.inputs label {
   display: grid;
   gap: 4px;
   font-size: 13px;
   color: var(--soft);
 }
-.metered {
-  font-size: 18px;
-  padding-top: 10px;
-}
-.loads {
-  list-style: none;
-  margin: 6px 0;
-  padding: 0;
-}
 .loads .n-checkbox {
   align-items: center;
   min-height: 44px;
 }
-.figures {
-  display: grid;
-  grid-template-columns: repeat(4, 1fr);
-  gap: 12px;
-  margin: 12px 0 4px;
-}
-.figures dt {
-  font-size: 13px;
-  color: var(--soft);
-}
-.figures dd {
-  margin: 0;
-  font-size: 24px;
-  font-weight: 650;
-}
 .figures .low dd {
   color: var(--stop);
-}
-summary {
-  min-height: 44px;
-  line-height: 44px;
-  cursor: pointer;
-}
-@media (max-width: 700px) {
-  .figures {
-    grid-template-columns: 1fr 1fr;
-  }
 }
 </style>

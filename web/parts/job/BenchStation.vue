@@ -6,7 +6,7 @@ import { benchGates, type Adapter, type Gate } from '@bench-wake/core/ready'
 import { taskText } from '@bench-wake/core/run'
 import type { JobView } from '@bench-wake/server'
 import { NButton } from 'naive-ui'
-import { computed, onMounted, provide, ref, toRaw } from 'vue'
+import { computed, onMounted, provide, ref, shallowRef, toRaw } from 'vue'
 import { familyOf } from '../family-of'
 import { api, got } from '../../stores/api'
 import { useBench } from '../../stores/bench'
@@ -29,6 +29,7 @@ import PlugNow from '../PlugNow.vue'
 import PortChoice from '../PortChoice.vue'
 import VerdictMark from '../VerdictMark.vue'
 import WhatItAsks from './WhatItAsks.vue'
+import { written } from '../written'
 
 const port = defineModel<string | null>('port', { required: true })
 const speed = defineModel<number>('speed', { required: true })
@@ -43,7 +44,7 @@ const speeds = [
 ]
 const desk = useBenchSay(view.job.id, view.bench, () => emit('said'))
 provide(benchDesk, desk)
-const adapters = ref<Adapter[]>([])
+const adapters = shallowRef<Adapter[]>([])
 const drawer = useAsked()
 onMounted(() => drawer.ask(async () => (adapters.value = await got<Adapter[]>(api.adapters.$get()))))
 
@@ -66,7 +67,7 @@ const here = computed<Gate[]>(() =>
   read.value && drawer.busy.value === false
     ? benchGates({
         family: read.value,
-        said: desk.say,
+        said: desk.said.value,
         stretches: toRaw(view.stretches),
         metered: metered.value,
         adapters: adapters.value,
@@ -173,15 +174,17 @@ const takeBack = (rule: string) =>
   </p>
   <h2 class="say calm"><VerdictMark :verdict="verdict" :size="24" /> {{ says }}</h2>
   <template v-if="shut[0]">
-    <FindingList :findings="[shut[0]]" :releases="releases" releasable class="first" @release="ask" />
-    <p v-if="shut.length > 1" class="small soft more">{{ shut.length - 1 }} more below, each in its part.</p>
+    <FindingList :findings="[shut[0]]" :releases="releases" releasable class="mb-0.5" @release="ask" />
+    <p v-if="shut.length > 1" class="small soft mb-3 ml-6.5">
+      {{ shut.length - 1 }} more below, each in its part.
+    </p>
   </template>
   <div v-if="view.driven" class="acts">
     <PortChoice v-model="port" :unit-id="view.unit.id" />
     <PickOne
       v-if="chosen?.kind === 'stand-in'"
       v-model:value="speed"
-      class="speed"
+      class="speed w-50"
       label="Speed of the stand-in"
       :options="speeds"
     />
@@ -209,15 +212,27 @@ const takeBack = (rule: string) =>
   </div>
   <ReleaseDialog ref="dialog" :job-id="view.job.id" @released="emit('said')" />
   <p v-if="waits" class="soft" role="status">{{ waits }}</p>
-  <ul v-if="releases.length || passed.length" class="released" aria-label="Released for this job">
-    <li v-for="each in releases" :key="each.rule">
+  <ul
+    v-if="releases.length || passed.length"
+    class="mt-0 mb-3 mx-0 p-0 list-none"
+    aria-label="Released for this job"
+  >
+    <li
+      v-for="each in releases"
+      :key="each.rule"
+      class="grid py-1 gap-3 grid-cols-[14px_minmax(0,1fr)_auto] items-center"
+    >
       <VerdictMark verdict="note" quiet />
       <span>{{ each.says }} Released by {{ each.name }}: {{ each.reason }}</span>
       <NButton size="small" quaternary :loading="keeping.busy.value" @click="takeBack(each.rule)"
         >Undo</NButton
       >
     </li>
-    <li v-for="each in passed" :key="each.rule">
+    <li
+      v-for="each in passed"
+      :key="each.rule"
+      class="grid py-1 gap-3 grid-cols-[14px_minmax(0,1fr)_auto] items-center"
+    >
       <VerdictMark verdict="hold" quiet />
       <span
         >{{ each.name }} released another state of this: “{{ each.says }}” It says something else now, and is
@@ -227,7 +242,7 @@ const takeBack = (rule: string) =>
   </ul>
   <ProblemNote v-if="keeping.problem.value" :problem="keeping.problem.value" />
   <p v-if="family?.entry.some(({ script }) => script)" class="coach">
-    <RouterLink :to="{ name: 'entry', params: { id: view.job.id } }"
+    <RouterLink class="inline-block min-h-11 leading-11" :to="{ name: 'entry', params: { id: view.job.id } }"
       >Into the bootloader, with the coach</RouterLink
     >
   </p>
@@ -284,8 +299,8 @@ const takeBack = (rule: string) =>
     >
       <BenchLaptop />
     </BenchPart>
-    <ul v-if="desk.say.sums?.length" class="sums" aria-label="Calculated for this job">
-      <li v-for="sum in desk.say.sums" :key="sum.at">{{ sum.says }}</li>
+    <ul v-if="desk.say.sums?.length" class="m-0 py-3 pl-4.5 pr-0 line-t" aria-label="Calculated for this job">
+      <li v-for="sum in desk.say.sums" :key="sum.at">{{ written(sum.says) }}</li>
     </ul>
   </template>
   <PathList
@@ -306,37 +321,3 @@ const takeBack = (rule: string) =>
     <RouterLink :to="{ name: 'plan', params: { id: view.job.id } }">The whole plan, for print</RouterLink>
   </p>
 </template>
-
-<style scoped>
-.acts .speed {
-  width: 200px;
-}
-.first {
-  margin-bottom: 2px;
-}
-.more {
-  margin: 0 0 12px 26px;
-}
-.released {
-  list-style: none;
-  margin: 0 0 12px;
-  padding: 0;
-}
-.released li {
-  display: grid;
-  grid-template-columns: 14px minmax(0, 1fr) auto;
-  gap: 12px;
-  align-items: center;
-  padding: 4px 0;
-}
-.coach a {
-  display: inline-block;
-  min-height: 44px;
-  line-height: 44px;
-}
-.sums {
-  border-top: 1px solid var(--hair);
-  margin: 0;
-  padding: 12px 0 12px 18px;
-}
-</style>

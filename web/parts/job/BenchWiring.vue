@@ -124,7 +124,7 @@ const suppliesUnit = computed(
 </script>
 
 <template>
-  <div class="pick">
+  <div class="pick grid mb-2 gap-3.5 fill-230 items-start">
     <div v-if="family.links.length > 1" class="field">
       <span>Over</span>
       <PickOne
@@ -149,7 +149,7 @@ const suppliesUnit = computed(
   <template v-if="wiring && adapter">
     <WiringPicture :adapter="adapter" :wiring="wiring" :joins="say.joins" :faults="faults" @toggle="toggle" />
     <p v-if="wiring.says" class="small soft">{{ wiring.says }}</p>
-    <form class="typed" @submit.prevent="join">
+    <form class="mt-1 mb-3.5 max-w-65" @submit.prevent="join">
       <NInput
         v-model:value="typed"
         class="mono"
@@ -158,7 +158,7 @@ const suppliesUnit = computed(
       />
       <small v-if="typedFault" class="fault">{{ typedFault }}</small>
     </form>
-    <div class="asks">
+    <div class="asks grid mb-2 gap-3.5 fill-230 items-start">
       <div v-if="adapter.levels.length > 1" class="field">
         <span>Its level switch stands on</span>
         <PickOne
@@ -177,7 +177,7 @@ const suppliesUnit = computed(
           @update:value="set({ unitFed: $event === '' ? null : $event === 'on' })"
         />
       </div>
-      <label v-if="wiring.terminated"
+      <label v-if="wiring.terminated" class="field"
         >Between the bus wires, unpowered
         <NInput
           v-model:value="ohms"
@@ -197,8 +197,8 @@ const suppliesUnit = computed(
           @update:value="set({ contact: $event })"
         />
       </div>
-      <fieldset v-if="suppliesUnit" class="feeding">
-        <legend>The adapter’s supply is</legend>
+      <fieldset v-if="suppliesUnit" class="feeding m-0 p-0 bare-border">
+        <legend class="p-0">The adapter’s supply is</legend>
         <NRadioGroup
           :value="say.feeding === undefined ? null : say.feeding ? 'on' : 'off'"
           name="feeding"
@@ -210,7 +210,7 @@ const suppliesUnit = computed(
       </fieldset>
       <NCheckbox
         v-if="wiring.faces"
-        class="check"
+        class="items-center min-h-11"
         :checked="say.faces ?? false"
         @update:checked="set({ faces: $event })"
         >{{ wiring.faces }}</NCheckbox
@@ -221,49 +221,14 @@ const suppliesUnit = computed(
     <li v-for="line in wiring.order" :key="line">{{ line }}</li>
   </ol>
   <p class="small">
-    <RouterLink v-if="adapter" :to="{ name: 'card', params: { id: jobId } }"
+    <RouterLink
+      v-if="adapter"
+      class="inline-block mr-5.5 min-h-11 leading-11"
+      :to="{ name: 'card', params: { id: jobId } }"
       >Wiring card, for print</RouterLink
     >
-    <RouterLink :to="{ name: 'adapters' }">Cables and adapters of your workshop</RouterLink>
+    <RouterLink class="inline-block mr-5.5 min-h-11 leading-11" :to="{ name: 'adapters' }"
+      >Cables and adapters of your workshop</RouterLink
+    >
   </p>
 </template>
-
-<style scoped>
-.pick,
-.asks {
-  display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(230px, 1fr));
-  gap: 14px;
-  align-items: start;
-  margin-bottom: 8px;
-}
-label,
-.field {
-  display: grid;
-  gap: 4px;
-  font-size: 13px;
-  color: var(--soft);
-}
-.check {
-  align-items: center;
-  min-height: 44px;
-}
-.typed {
-  max-width: 260px;
-  margin: 4px 0 14px;
-}
-.small a {
-  display: inline-block;
-  min-height: 44px;
-  line-height: 44px;
-  margin-right: 22px;
-}
-.feeding {
-  border: 0;
-  margin: 0;
-  padding: 0;
-}
-.feeding legend {
-  padding: 0;
-}
-</style>

@@ -6,8 +6,8 @@ import { NButton } from 'naive-ui'
 import { computed, inject, onMounted, ref } from 'vue'
 import { api, got } from '../../stores/api'
 import { useAsked } from '../useAsked'
-import { dayText } from '../words'
 import { benchDesk } from './bench-inputs'
+import { dayText } from '../written'
 
 /** What an earlier job said of cable and supply: shown with where it comes from, and taken over in one press. */
 const { jobId, family, adapters } = defineProps<{ jobId: string; family: Family; adapters: Adapter[] }>()
@@ -37,7 +37,11 @@ const take = () => {
 </script>
 
 <template>
-  <div v-if="carried && words.length && !left" class="carried" role="note">
+  <div
+    v-if="carried && words.length && !left"
+    class="carried mb-3.5 py-2.5 px-3.5 bar-brass bg-sheet"
+    role="note"
+  >
     <p>
       {{ carried.from.sameUnit ? 'As at the last job of this unit' : `As on ${carried.from.unitName}` }},
       {{ dayText(carried.from.day) }}: {{ words.join('; ') }}.
@@ -49,12 +53,6 @@ const take = () => {
 </template>
 
 <style scoped>
-.carried {
-  border-left: 3px solid var(--brass);
-  background: var(--sheet);
-  padding: 10px 14px;
-  margin: 0 0 14px;
-}
 .carried .n-button {
   margin: 6px 10px 0 0;
 }

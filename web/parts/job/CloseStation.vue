@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import type { FamilyDocument } from '@bench-wake/core/family'
-import { durationText } from '@bench-wake/core/kernel'
 import { checkText, isEqual } from '@bench-wake/core/link'
 import { proofHolds } from '@bench-wake/core/proof'
 import {
@@ -31,7 +30,7 @@ import FollowUp from './FollowUp.vue'
 import KeptSettings from './KeptSettings.vue'
 import SymptomsNow from './SymptomsNow.vue'
 import { useBenchSay } from './bench-inputs'
-import { whenText } from '../words'
+import { durationText, whenText } from '../written'
 
 const { view, run, family } = defineProps<{
   view: JobView
@@ -87,7 +86,7 @@ watch(ready, async (now) => {
   await nextTick()
   const active = document.activeElement
   if (now && !(active instanceof HTMLInputElement && active.type !== 'checkbox')) {
-    document.querySelector<HTMLElement>('.close [data-primary]')?.focus()
+    document.querySelector<HTMLElement>('[data-close] [data-primary]')?.focus()
   }
 })
 /** False where a check found something else than the image. */
@@ -171,8 +170,12 @@ const close = () =>
       {{ run?.verified ? checkText(run.verified) : 'not compared' }}, {{ row.retries }}
       {{ row.retries === 1 ? 'retry' : 'retries' }}.
     </p>
-    <form class="close" @submit.prevent="close">
-      <label class="name"
+    <form
+      data-close
+      class="grid mb-5 gap-3.5 grid-cols-[1fr_auto] items-end narrow:grid-cols-[1fr]"
+      @submit.prevent="close"
+    >
+      <label class="field name col-span-full max-w-80"
         >Your name
         <NInput
           v-model:value="form.name"
@@ -187,7 +190,7 @@ const close = () =>
         :settings="family.backup.settings"
         :desk="desk"
         readonly
-        class="back"
+        class="col-span-full"
       />
       <ClosingList
         v-if="closing.length"
@@ -195,19 +198,19 @@ const close = () =>
         :items="closing"
         :run-id="run?.facts.runId ?? null"
         :by="form.name.trim()"
-        class="back"
+        class="col-span-full"
         @said="emit('said')"
       />
-      <p v-if="run?.faults && !found" class="back small">
+      <p v-if="run?.faults && !found" class="small col-span-full">
         Fault codes: {{ run.faults.before }} before clearing, {{ run.faults.after }} after.
       </p>
       <SymptomsNow
         v-if="view.job.symptoms.length && run"
         v-model="symptoms"
         v-model:day="askAgain"
-        class="back"
+        class="col-span-full"
       />
-      <label
+      <label class="field"
         >Last word
         <NInput
           v-model:value="form.note"
@@ -240,31 +243,3 @@ const close = () =>
     <ComparedTable v-if="run?.compared.length" :rows="run.compared" />
   </template>
 </template>
-
-<style scoped>
-.back {
-  grid-column: 1 / -1;
-}
-.name {
-  grid-column: 1 / -1;
-  max-width: 320px;
-}
-.close {
-  display: grid;
-  grid-template-columns: 1fr auto;
-  gap: 14px;
-  align-items: end;
-  margin-bottom: 20px;
-}
-label {
-  display: grid;
-  gap: 4px;
-  font-size: 13px;
-  color: var(--soft);
-}
-@media (max-width: 900px) {
-  .close {
-    grid-template-columns: 1fr;
-  }
-}
-</style>

@@ -7,7 +7,8 @@ import { api, got } from '../../stores/api'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
 import VerdictMark from '../VerdictMark.vue'
-import { postUpdateKindWords, postUpdateOutcomeWords, timeText } from '../words'
+import { postUpdateKindWords, postUpdateOutcomeWords } from '../words'
+import { timeText } from '../written'
 
 type Outcome = (typeof postUpdateOutcomes)[number]
 
@@ -24,8 +25,11 @@ const { problem, askInTurn } = useAsked()
 const notes = reactive<Record<string, string>>({})
 const list = ref<HTMLElement>()
 
-const say = (item: string, outcome: Outcome) =>
-  askInTurn(async () => {
+/** Where the person stood with the last word said. */
+let stood: Element | null = null
+const say = (item: string, outcome: Outcome) => {
+  stood = document.activeElement
+  return askInTurn(async () => {
     const note = notes[item]?.trim()
     await got(
       api.runs[':id'].aftercare.$post({
@@ -35,17 +39,19 @@ const say = (item: string, outcome: Outcome) =>
     )
     emit('said')
   })
+}
 const tick = (id: string, on: boolean) => {
+  stood = document.activeElement
   const own = id.replace(/^back-/, '')
   back.value = on ? [...back.value, own] : back.value.filter((each) => each !== own)
 }
-/** With one thing done the next one has the focus; who stands elsewhere is left there. */
+/** With one thing done the next one has the focus; who has gone on meanwhile is left where they are. */
 watch(
   () => items.filter(({ done }) => done).length,
   async (now, before) => {
     const here = document.activeElement
     await nextTick()
-    if (now > before && (here === document.body || list.value?.contains(here)))
+    if (now > before && (here === document.body || (here === stood && list.value?.contains(here))))
       list.value?.querySelector<HTMLElement>('[data-next]:not(:disabled)')?.focus()
   },
 )
@@ -60,15 +66,24 @@ const verdict = (said: PostUpdateTaskState['said']) =>
     <p v-if="!by && items.some(({ task }) => task)" class="small soft">
       Type your name above: each word is kept with who says it.
     </p>
-    <ol ref="list">
+    <ol ref="list" class="mt-0 mb-2 mx-0 p-0 list-none">
       <template v-for="item in items" :key="item.id">
-        <li v-if="item.task" :data-task="item.id" :data-closing="item.id">
+        <li
+          v-if="item.task"
+          class="grid py-2.5 gap-2.5 grid-cols-[24px_minmax(0,1fr)_auto] items-start line-t phone:grid-cols-[24px_minmax(0,1fr)]"
+          :data-task="item.id"
+          :data-closing="item.id"
+        >
           <VerdictMark :verdict="verdict(item.task.said)" />
           <div>
-            <p><span class="kind">{{ postUpdateKindWords[item.task.kind] }}</span> <b>{{ item.does }}</b></p>
-            <p v-if="item.caution" class="caution" role="note">{{ item.caution }}</p>
-            <p v-if="item.expect" class="small soft">{{ item.expect }}</p>
-            <p v-if="item.task.said" class="small">
+            <p class="mb-0.75">
+              <span class="kind block small soft">{{ postUpdateKindWords[item.task.kind] }}</span> <b>{{
+                item.does
+              }}</b>
+            </p>
+            <p v-if="item.caution" class="caution pl-2 mb-0.75" role="note">{{ item.caution }}</p>
+            <p v-if="item.expect" class="small soft mb-0.75">{{ item.expect }}</p>
+            <p v-if="item.task.said" class="small mb-0.75">
               {{ postUpdateOutcomeWords[item.task.said.outcome] }}, {{ item.task.said.by }},
               {{ timeText(item.task.said.at) }}{{ item.task.said.note ? `: ${item.task.said.note}` : '' }}
             </p>
@@ -81,7 +96,7 @@ const verdict = (said: PostUpdateTaskState['said']) =>
               @keydown.enter.prevent="say(item.id, 'failed')"
             />
           </div>
-          <div class="say">
+          <div class="say flex gap-1.5 flex-wrap justify-end phone:col-start-2 phone:justify-start">
             <template v-if="item.task.said?.outcome === 'failed' && !item.task.said.note">
               <NButton :disabled="!notes[item.id]?.trim()" @click="say(item.id, 'failed')">Save</NButton>
               <NButton quaternary @click="say(item.id, 'done')">Fixed</NButton>
@@ -113,7 +128,11 @@ const verdict = (said: PostUpdateTaskState['said']) =>
             >
           </div>
         </li>
-        <li v-else :data-closing="item.id">
+        <li
+          v-else
+          class="grid py-2.5 gap-2.5 grid-cols-[24px_minmax(0,1fr)_auto] items-start line-t phone:grid-cols-[24px_minmax(0,1fr)]"
+          :data-closing="item.id"
+        >
           <VerdictMark :verdict="item.done ? 'go' : 'unknown'" />
           <div>
             <NCheckbox
@@ -123,7 +142,7 @@ const verdict = (said: PostUpdateTaskState['said']) =>
               @update:checked="(on) => tick(item.id, on)"
               >{{ item.does }}</NCheckbox
             >
-            <p v-if="item.caution" class="caution" role="note">{{ item.caution }}</p>
+            <p v-if="item.caution" class="caution pl-2 mb-0.75" role="note">{{ item.caution }}</p>
           </div>
         </li>
       </template>
@@ -133,47 +152,7 @@ const verdict = (said: PostUpdateTaskState['said']) =>
 </template>
 
 <style scoped>
-ol {
-  list-style: none;
-  padding: 0;
-  margin: 0 0 8px;
-}
-li {
-  display: grid;
-  grid-template-columns: 24px minmax(0, 1fr) auto;
-  gap: 10px;
-  align-items: start;
-  padding: 10px 0;
-  border-top: 1px solid var(--hair);
-}
-li p {
-  margin: 0 0 3px;
-}
 .n-checkbox {
   font-weight: 600;
-}
-.kind {
-  font-size: 12px;
-  color: var(--soft);
-  display: block;
-}
-.caution {
-  border-left: 3px solid var(--hold);
-  padding-left: 8px;
-}
-.say {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px;
-  justify-content: flex-end;
-}
-@media (max-width: 700px) {
-  li {
-    grid-template-columns: 24px minmax(0, 1fr);
-  }
-  .say {
-    grid-column: 2;
-    justify-content: flex-start;
-  }
 }
 </style>

@@ -8,7 +8,7 @@ import { useLook } from '../../stores/look'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
 import VerdictMark from '../VerdictMark.vue'
-import { dayText } from '../words'
+import { dayText } from '../written'
 
 /** Whether what was reported is gone: asked of whoever uses the unit, on the day that was set when the job was closed. */
 const { view } = defineProps<{
@@ -39,7 +39,7 @@ const answer = (now: 'gone' | 'there') =>
 </script>
 
 <template>
-  <div v-if="day" class="again" :data-again="view.job.id">
+  <div v-if="day" class="grid py-3 gap-3 grid-cols-[16px_minmax(0,1fr)] line-b" :data-again="view.job.id">
     <VerdictMark verdict="hold" quiet />
     <div>
       <p>
@@ -47,9 +47,9 @@ const answer = (now: 'gone' | 'there') =>
           view.unit.name
         }}</RouterLink>
         Is it gone? {{ said }}
-        <small class="soft">to be asked on {{ dayText(day) }}</small>
+        <small class="soft block">to be asked on {{ dayText(day) }}</small>
       </p>
-      <div class="acts">
+      <div class="acts grid mt-2 gap-2.5 grid-cols-[200px_minmax(0,1fr)_auto_auto] phone:grid-cols-1">
         <NInput v-model:value="name" placeholder="Your name" :input-props="{ 'aria-label': 'Your name' }" />
         <NInput
           v-model:value="note"
@@ -63,27 +63,3 @@ const answer = (now: 'gone' | 'there') =>
     </div>
   </div>
 </template>
-
-<style scoped>
-.again {
-  display: grid;
-  grid-template-columns: 16px minmax(0, 1fr);
-  gap: 12px;
-  border-bottom: 1px solid var(--hair);
-  padding: 12px 0;
-}
-.acts {
-  display: grid;
-  grid-template-columns: 200px minmax(0, 1fr) auto auto;
-  gap: 10px;
-  margin-top: 8px;
-}
-small {
-  display: block;
-}
-@media (max-width: 700px) {
-  .acts {
-    grid-template-columns: minmax(0, 1fr);
-  }
-}
-</style>

@@ -10,7 +10,8 @@ import FindingList from '../FindingList.vue'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
 import VerdictMark from '../VerdictMark.vue'
-import { dayText, verdictWords } from '../words'
+import { verdictWords } from '../words'
+import { dayText, written } from '../written'
 
 const { view } = defineProps<{ view: JobView }>()
 const emit = defineEmits<{ chosen: [] }>()
@@ -84,24 +85,25 @@ const take = (imageId: string) =>
     }}
   </h2>
   <p v-if="comparing && view.image && view.need.finding.level === 'stop'" class="lead">
-    {{ view.need.finding.says }} {{ view.need.finding.because }}
+    {{ written(view.need.finding.says) }} {{ written(view.need.finding.because) }}
   </p>
   <FindingList v-if="view.fit" :findings="view.fit.findings.filter(({ level }) => level !== 'go')" />
   <p v-if="view.came" class="came">
     {{ view.came.imageName }} has come, as asked of {{ view.came.of }}.
     <NButton :loading="busy" @click="take(view.came.imageId)">Use it</NButton>
   </p>
-  <h3 class="from">On the shelf{{ comparing ? '' : ', what fits first' }}</h3>
-  <ul>
+  <h3 class="mt-3.5">On the shelf{{ comparing ? '' : ', what fits first' }}</h3>
+  <ul class="mt-0 mb-3.5 mx-0 p-0 list-none">
     <li
       v-for="(image, index) in listed"
       :key="image.id"
+      class="grid py-2.5 gap-3 grid-cols-[16px_1fr_auto] items-center line-b min-h-16"
       :data-verdict="fits.get(image.id)?.verdict"
       :data-image="image.id"
     >
       <VerdictMark :verdict="verdictOf(fits.get(image.id)?.findings ?? [])" :size="16" quiet />
       <div>
-        <p class="title">
+        <p class="title text-lead">
           {{ partOf(image) }}{{ image.identity?.version ?? 'no version' }}, hardware
           {{ image.identity?.hardwareMajor ?? 'not known'
           }}<template v-if="image.identity?.release && image.identity.release !== 'production'"
@@ -109,7 +111,7 @@ const take = (imageId: string) =>
           ><template v-if="(fits.get(image.id)?.path.length ?? 0) > 1"
             >, {{ fits.get(image.id)!.path.length }} writes</template
           >
-          <span class="mono soft small">{{ image.names.join(', ') }}</span>
+          <span class="mono soft small ml-2.5">{{ image.names.join(', ') }}</span>
         </p>
         <p v-if="!comparing" class="small soft">
           {{ verdictWords[verdictOf(fits.get(image.id)?.findings ?? [])] }}: {{ why(image) }}
@@ -142,29 +144,3 @@ const take = (imageId: string) =>
   <p class="soft">Not here? <RouterLink :to="{ name: 'shelf' }">Drop it onto the shelf.</RouterLink></p>
   <ProblemNote v-if="problem" :problem="problem" />
 </template>
-
-<style scoped>
-.from {
-  margin-top: 14px;
-}
-ul {
-  list-style: none;
-  margin: 0 0 14px;
-  padding: 0;
-}
-li {
-  display: grid;
-  grid-template-columns: 16px 1fr auto;
-  gap: 12px;
-  align-items: center;
-  padding: 10px 0;
-  border-bottom: 1px solid var(--hair);
-  min-height: 64px;
-}
-.title {
-  font-size: 18px;
-}
-.title .mono {
-  margin-left: 10px;
-}
-</style>

@@ -9,7 +9,7 @@ import { useLook } from '../../stores/look'
 import PickDay from '../PickDay.vue'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
-import { dayText, whenText } from '../words'
+import { dayText, whenText } from '../written'
 
 /** What is done with the job itself: moved to another day, withdrawn, opened again; and what was. */
 const { view, running } = defineProps<{ view: JobView; running: boolean }>()
@@ -67,9 +67,9 @@ const words = {
 </script>
 
 <template>
-  <div class="deeds">
+  <div class="pt-2 pl-7 pr-4 phone:pt-0 phone:pb-2.5 phone:px-0">
     <p class="small soft">For {{ dayText(view.job.day) }}</p>
-    <p class="acts">
+    <p class="acts -ml-2.5">
       <NButton v-if="!closed" size="small" quaternary :disabled="running" @click="open('move')"
         >Another day</NButton
       >
@@ -88,7 +88,11 @@ const words = {
     </p>
     <p v-if="practised" class="small soft">Practice: nothing of it counts for the unit itself.</p>
     <ProblemNote v-if="practising.problem.value" :problem="practising.problem.value" />
-    <ol v-if="view.job.history.length" class="small soft" aria-label="What was done with this job">
+    <ol
+      v-if="view.job.history.length"
+      class="small soft mt-2 mb-0 mx-0 p-0 list-none"
+      aria-label="What was done with this job"
+    >
       <li v-for="deed in view.job.history" :key="deed.at">
         {{ words[deed.did]
         }}{{
@@ -132,28 +136,6 @@ const words = {
     </NModal>
   </div>
 </template>
-
-<style scoped>
-.deeds {
-  padding: 8px 16px 0 28px;
-}
-.deeds p {
-  margin: 0;
-}
-.deeds .acts {
-  margin-left: -10px;
-}
-ol {
-  list-style: none;
-  margin: 8px 0 0;
-  padding: 0;
-}
-@media (max-width: 700px) {
-  .deeds {
-    padding: 0 0 10px;
-  }
-}
-</style>
 <style>
 .deed {
   width: min(460px, calc(100vw - 32px));

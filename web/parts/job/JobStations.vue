@@ -15,20 +15,26 @@ defineEmits<{ open: [station: StationId] }>()
 </script>
 
 <template>
-  <aside class="stations" aria-label="Stations of the job">
-    <h1>
-      <RouterLink :to="{ name: 'unit', params: { id: unit.id } }">{{ unit.name }}</RouterLink>
+  <aside class="pt-6.5 pb-5 pl-6 phone:pt-4 phone:pb-1 phone:px-4" aria-label="Stations of the job">
+    <h1 class="mb-0.5 mr-4 text-lead leading-[1.25]">
+      <RouterLink class="no-underline" :to="{ name: 'unit', params: { id: unit.id } }">{{
+        unit.name
+      }}</RouterLink>
     </h1>
-    <p class="sub">{{ unit.place }}, serial <span class="mono">{{ unit.serial }}</span></p>
-    <ol>
+    <p class="mb-5 mr-4 small soft phone:mb-3">
+      {{ unit.place }}, serial <span class="mono">{{ unit.serial }}</span>
+    </p>
+    <ol class="plain phone:grid phone:grid-cols-[repeat(7,1fr)]">
       <li
         v-for="station in stations"
         :key="station.id"
+        class="pb-4.25 pl-7 pr-4.5 relative phone:pt-5 phone:pb-2 phone:px-0 phone:small"
         :class="[station.state, { again: again === station.id }]"
         :data-station="station.id"
         :aria-current="station.state === 'open' ? 'step' : undefined"
       >
         <VerdictMark
+          class="absolute bg-paper left-0"
           :verdict="
             station.state === 'open' && station.verdict !== 'stop'
               ? 'open'
@@ -40,14 +46,14 @@ defineEmits<{ open: [station: StationId] }>()
         <button
           v-if="free.includes(station.id) && again !== station.id"
           type="button"
-          class="reopen"
+          class="reopen p-0 font-inherit text-inherit bg-transparent bare-border underline cursor-pointer"
           :aria-label="`${station.name}: open it again`"
           @click="$emit('open', station.id)"
         >
           {{ station.name }}
         </button>
         <template v-else>{{ station.name }}</template>
-        <small>{{ station.says }}</small>
+        <small class="block small font-400 soft wrap-anywhere phone:hidden">{{ station.says }}</small>
       </li>
     </ol>
     <slot />
@@ -55,31 +61,8 @@ defineEmits<{ open: [station: StationId] }>()
 </template>
 
 <style scoped>
-.stations {
-  padding: 26px 0 20px 24px;
-}
 h1 {
-  font-size: 18px;
-  line-height: 1.25;
   letter-spacing: 0;
-  margin: 0 16px 2px 0;
-}
-h1 a {
-  text-decoration: none;
-}
-.sub {
-  font-size: 13px;
-  color: var(--soft);
-  margin: 0 16px 20px 0;
-}
-ol {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-}
-li {
-  position: relative;
-  padding: 0 18px 17px 28px;
 }
 li::before {
   content: '';
@@ -100,10 +83,7 @@ li:last-child::before {
   display: none;
 }
 li > svg {
-  position: absolute;
-  left: 0;
   top: 4px;
-  background: var(--paper);
 }
 li.open {
   font-weight: 650;
@@ -112,15 +92,8 @@ li.again {
   background: var(--sheet);
 }
 .reopen {
-  font: inherit;
-  color: inherit;
-  background: none;
-  border: 0;
-  padding: 0;
-  text-decoration: underline;
   text-underline-offset: 3px;
   text-decoration-color: var(--hair);
-  cursor: pointer;
 }
 .reopen:hover {
   text-decoration-color: currentcolor;
@@ -130,25 +103,7 @@ li.again {
   position: absolute;
   inset: -6px 0 6px;
 }
-small {
-  display: block;
-  font-size: 13px;
-  font-weight: 400;
-  color: var(--soft);
-  overflow-wrap: anywhere;
-}
 @media (max-width: 700px) {
-  .stations {
-    padding: 16px 16px 4px;
-  }
-  ol {
-    display: grid;
-    grid-template-columns: repeat(7, 1fr);
-  }
-  li {
-    padding: 20px 0 8px;
-    font-size: 13px;
-  }
   li::before {
     left: 7px;
     right: -7px;
@@ -162,12 +117,6 @@ small {
   }
   li > svg {
     top: 0;
-  }
-  small {
-    display: none;
-  }
-  .sub {
-    margin-bottom: 12px;
   }
 }
 </style>

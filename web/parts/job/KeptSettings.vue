@@ -4,7 +4,7 @@ import { settingFault, settingRule } from '@bench-wake/core/ready'
 import { bytesText } from '@bench-wake/core/kernel'
 import type { JobFile } from '@bench-wake/server'
 import { NButton, NFormItem, NInput } from 'naive-ui'
-import { computed, onMounted, reactive, ref } from 'vue'
+import { computed, onMounted, reactive, shallowRef } from 'vue'
 import { api, got } from '../../stores/api'
 import FilePick from '../FilePick.vue'
 import ProblemNote from '../ProblemNote.vue'
@@ -19,7 +19,7 @@ const { jobId, settings, desk, readonly } = defineProps<{
   /** True where they are put back: nothing more is kept then. */
   readonly?: boolean
 }>()
-const files = ref<JobFile[] | null>(null)
+const files = shallowRef<JobFile[] | null>(null)
 const sending = useAsked()
 const loading = useAsked()
 const load = async () => {
@@ -74,20 +74,20 @@ const shown = computed(() =>
 <template>
   <section
     v-if="!readonly || shown.length || files?.length"
-    class="settings"
+    class="my-3.5 pt-3.5 line-t"
     :aria-label="readonly ? 'Settings as they were' : 'Settings to keep'"
   >
     <h3>{{ readonly ? 'Settings as they were' : 'Settings that the update erases' }}</h3>
     <p class="small soft">{{ readonly ? settings.back : settings.says }}</p>
     <template v-if="readonly">
       <dl v-if="shown.length">
-        <div v-for="each in shown" :key="each.id">
+        <div v-for="each in shown" :key="each.id" class="grid py-1 gap-4 grid-cols-[180px_1fr]">
           <dt>{{ each.name }}</dt>
-          <dd class="mono">{{ each.value }}</dd>
+          <dd class="mono m-0">{{ each.value }}</dd>
         </div>
       </dl>
     </template>
-    <div v-else-if="fields.length" class="fields">
+    <div v-else-if="fields.length" class="flex gap-y-0 gap-x-5 flex-wrap">
       <NFormItem
         v-for="field in fields"
         :key="field.id"
@@ -103,10 +103,10 @@ const shown = computed(() =>
         />
       </NFormItem>
     </div>
-    <ul v-if="files?.length">
-      <li v-for="file in files" :key="file.id">
+    <ul v-if="files?.length" class="flex my-2 mx-0 p-0 gap-3 list-none flex-wrap">
+      <li v-for="file in files" :key="file.id" class="grid gap-1 justify-items-start">
         <a :href="pathOf(file)" target="_blank" rel="noopener">
-          <img v-if="isPhoto(file)" :src="pathOf(file)" :alt="file.name" />
+          <img v-if="isPhoto(file)" class="block w-37.5 h-27.5 line-a" :src="pathOf(file)" :alt="file.name" />
           <span v-else class="mono">{{ file.name }}, {{ bytesText(file.bytes) }}</span>
         </a>
         <NButton v-if="!readonly" size="small" quaternary @click="remove(file)">Remove</NButton>
@@ -123,43 +123,7 @@ const shown = computed(() =>
 </template>
 
 <style scoped>
-.settings {
-  border-top: 1px solid var(--hair);
-  padding-top: 14px;
-  margin: 14px 0;
-}
-.fields {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 0 20px;
-}
-ul {
-  list-style: none;
-  display: flex;
-  flex-wrap: wrap;
-  gap: 12px;
-  margin: 8px 0;
-  padding: 0;
-}
-li {
-  display: grid;
-  gap: 4px;
-  justify-items: start;
-}
 img {
-  display: block;
-  width: 150px;
-  height: 110px;
   object-fit: cover;
-  border: 1px solid var(--hair);
-}
-dl div {
-  display: grid;
-  grid-template-columns: 180px 1fr;
-  gap: 16px;
-  padding: 4px 0;
-}
-dd {
-  margin: 0;
 }
 </style>

@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import type { FamilyDocument, StageName } from '@bench-wake/core/family'
 import { entriesOver } from '@bench-wake/core/family'
-import { voltsText } from '@bench-wake/core/kernel'
 import {
   conditionOf,
   guidance,
@@ -21,7 +20,6 @@ import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
 import PanelPicture from '../entry/PanelPicture.vue'
 import VerdictMark from '../VerdictMark.vue'
-import { exactTimeText } from '../words'
 import AbandonWrite from './AbandonWrite.vue'
 import type { BenchDesk } from './bench-inputs'
 import { eventWords } from './event-words'
@@ -31,6 +29,7 @@ import StageSigns from './StageSigns.vue'
 import { commandOf } from './step-commands'
 import WriteProgress from './WriteProgress.vue'
 import WhatItAsks from './WhatItAsks.vue'
+import { exactTimeText, voltsText, written } from '../written'
 
 const { id, run, events, family, ended, desk } = defineProps<{
   id: string
@@ -104,7 +103,9 @@ const answer = (chosen: string) =>
   <template v-if="ended">
     <p class="where">{{ troubleAt(run) }}</p>
     <h2 class="say">{{ condition.keepPowered ? 'Do not power down.' : 'It did not reach its end.' }}</h2>
-    <p class="lead">{{ condition.says }} {{ condition.next.replace(/^Do not power down\. /, '') }}</p>
+    <p class="lead">
+      {{ written(condition.says) }} {{ written(condition.next.replace(/^Do not power down\. /, '')) }}
+    </p>
     <div class="acts">
       <NButton
         data-primary
@@ -133,8 +134,8 @@ const answer = (chosen: string) =>
 
   <template v-else>
     <p class="where">
-      {{ run.facts.also ? '' : `${run.facts.component.name}. ` }}{{ step ? step.says : 'Starting' }}, step
-      {{ (run.open ?? 0) + 1 }} of {{ run.steps.length
+      {{ run.facts.also ? '' : `${run.facts.component.name}. ` }}{{ written(step ? step.says : 'Starting') }},
+      step {{ (run.open ?? 0) + 1 }} of {{ run.steps.length
       }}<template v-if="run.facts.port.standIn"
         >, on a stand-in{{
           run.facts.speed === 1
@@ -145,8 +146,8 @@ const answer = (chosen: string) =>
         }}</template
       >
     </p>
-    <p v-if="run.supplyWarning && supply" class="caution" role="alert">
-      <b>The supply falls.</b>
+    <p v-if="run.supplyWarning && supply" class="caution mb-3.5 py-2 px-3.5 text-lead bg-sheet" role="alert">
+      <b class="text-hold">The supply falls.</b>
       {{ voltsText(supply.now) }} now{{
         supply.atLastByte === null || supply.atLastByte > supply.now
           ? ''
@@ -154,12 +155,14 @@ const answer = (chosen: string) =>
       }}; the floor is {{ voltsText(run.facts.floorVolts) }}. Do not stop the write. Put a charger on the
       supply, or take other loads off it now.
     </p>
-    <p v-if="run.prompt?.caution" class="caution"><b>Caution.</b> {{ run.prompt.caution }}</p>
+    <p v-if="run.prompt?.caution" class="caution mb-3.5 py-2 px-3.5 text-lead bg-sheet">
+      <b class="text-hold">Caution.</b> {{ run.prompt.caution }}
+    </p>
     <template v-if="byHand">
       <p v-if="run.retries.some(({ step: at }) => at === run.open)" class="soft" role="status">
         It was not in: {{ run.retries.findLast(({ step: at }) => at === run.open)!.why }}
       </p>
-      <div class="coached">
+      <div class="coached mb-5">
         <Coach
           :key="`${run.leg} ${run.questions.length}`"
           :script="byHand.script"
@@ -176,7 +179,7 @@ const answer = (chosen: string) =>
       </div>
     </template>
     <h2 v-else class="say" aria-live="assertive">
-      {{ run.prompt ? run.prompt.says : step ? commandOf(step.kind, run.facts) : 'Starting.' }}
+      {{ written(run.prompt ? run.prompt.says : step ? commandOf(step.kind, run.facts) : 'Starting.') }}
     </h2>
     <StandInShows
       v-if="run.facts.port.standIn && run.facts.port.id.startsWith('by-hand:') && run.prompt"
@@ -213,12 +216,12 @@ const answer = (chosen: string) =>
       :settings="family.backup.settings"
       :desk="desk"
     />
-    <p v-if="!joined" class="lost" role="status">
+    <p v-if="!joined" class="text-lead" role="status">
       <VerdictMark verdict="unknown" /> This page has lost the program. The write goes on without it; the page
       joins again by itself.
     </p>
 
-    <div v-if="step?.kind === 'enter' && script && family?.panel && !byHand" class="face">
+    <div v-if="step?.kind === 'enter' && script && family?.panel && !byHand">
       <PanelPicture :panel="family.panel" :shows="goodShows" :held="[]" />
       <p class="soft">
         Success: {{ script.signs.find(({ tells }) => tells === 'in')?.says.toLowerCase() }}. The link listens
@@ -250,9 +253,13 @@ const answer = (chosen: string) =>
         >What goes over the link, row by row</RouterLink
       >
     </p>
-    <p v-if="last.length" class="trace mono">
+    <p
+      v-if="last.length"
+      class="mono flex mt-auto pt-2.75 gap-5.5 line-t small soft overflow-hidden whitespace-nowrap"
+    >
       <span v-for="event in last" :key="event.seq"
-        ><b>{{ exactTimeText(event.at) }}</b> {{ eventWords(event, run.steps) }}</span
+        ><b class="text-ink font-500">{{ exactTimeText(event.at) }}</b>
+        {{ eventWords(event, run.steps) }}</span
       >
     </p>
   </template>
@@ -261,34 +268,5 @@ const answer = (chosen: string) =>
 <style scoped>
 .coached {
   container-type: inline-size;
-  margin-bottom: 20px;
-}
-.caution {
-  border-left: 3px solid var(--hold);
-  padding: 8px 14px;
-  margin-bottom: 14px;
-  font-size: 18px;
-  background: var(--sheet);
-}
-.caution b {
-  color: var(--hold);
-}
-.lost {
-  font-size: 18px;
-}
-.trace {
-  margin-top: auto;
-  border-top: 1px solid var(--hair);
-  padding: 11px 0 0;
-  font-size: 13px;
-  color: var(--soft);
-  display: flex;
-  gap: 22px;
-  overflow: hidden;
-  white-space: nowrap;
-}
-.trace b {
-  color: var(--ink);
-  font-weight: 500;
 }
 </style>

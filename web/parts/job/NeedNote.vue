@@ -7,6 +7,7 @@ import { useLook } from '../../stores/look'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
 import VerdictMark from '../VerdictMark.vue'
+import { written } from '../written'
 
 /** Is anything to be done? The answer comes first, with its reason (PRACTICE A2, A6, A7). */
 const { view } = defineProps<{ view: JobView }>()
@@ -25,24 +26,31 @@ const close = () =>
 </script>
 
 <template>
-  <div class="need" :data-need="view.need.answer">
+  <div class="grid mb-5 pb-3.5 gap-3 grid-cols-[16px_1fr] line-b" :data-need="view.need.answer">
     <VerdictMark
+      class="mt-5.5"
       :verdict="view.need.answer === 'unknown' ? 'unknown' : view.need.finding.level"
       quiet
       :size="16"
     />
     <div>
       <p class="small soft">Is anything to be done?</p>
-      <p class="says">{{ view.need.finding.says }}</p>
-      <p class="small soft">{{ view.need.finding.because }} {{ view.need.finding.remedy }}</p>
+      <p class="says text-lead">{{ written(view.need.finding.says) }}</p>
+      <p class="small soft">
+        {{ written(view.need.finding.because) }} {{ written(view.need.finding.remedy) }}
+      </p>
       <p
         v-for="each in view.need.advisories.filter(({ matched }) => !matched)"
         :key="each.id"
         class="small soft"
       >
-        Also known for this unit, until {{ each.fixedIn }}: {{ each.says }}
+        Also known for this unit, until {{ each.fixedIn }}: {{ written(each.says) }}
       </p>
-      <form v-if="view.need.answer === 'nothing' && view.runs.length === 0" @submit.prevent="close">
+      <form
+        v-if="view.need.answer === 'nothing' && view.runs.length === 0"
+        class="grid mt-2 gap-2.5 grid-cols-[220px_auto] justify-start"
+        @submit.prevent="close"
+      >
         <NInput v-model:value="name" placeholder="Your name" :input-props="{ 'aria-label': 'Your name' }" />
         <NButton attr-type="submit" :loading="busy" :disabled="!name.trim()">Close it: nothing to do</NButton>
       </form>
@@ -50,27 +58,3 @@ const close = () =>
     </div>
   </div>
 </template>
-
-<style scoped>
-.need {
-  display: grid;
-  grid-template-columns: 16px 1fr;
-  gap: 12px;
-  border-bottom: 1px solid var(--hair);
-  padding-bottom: 14px;
-  margin-bottom: 20px;
-}
-.need > svg {
-  margin-top: 22px;
-}
-.says {
-  font-size: 18px;
-}
-form {
-  display: grid;
-  grid-template-columns: 220px auto;
-  justify-content: start;
-  gap: 10px;
-  margin-top: 8px;
-}
-</style>

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import type { Fit, Hop } from '@bench-wake/core/fit'
 import type { FamilyDocument } from '@bench-wake/core/family'
-import { durationText } from '@bench-wake/core/kernel'
 import { computed } from 'vue'
+import { durationText } from '../written'
 
 /** The way from what is on the unit to what is wanted, hop by hop. */
 const { fit, family, stays } = defineProps<{
@@ -27,26 +27,31 @@ const widest = computed(() => Math.max(1, ...shown.value.map(({ totalMs }) => to
 </script>
 
 <template>
-  <section class="way" aria-label="The way">
+  <section class="mt-3.5 pt-3.5 line-t" aria-label="The way">
     <h3>
       The way: {{ counted(writes, 'write', 'writes')
       }}{{ shown.length < writes ? ` with ${counted(shown.length, 'entry', 'entries')}` : '' }}, about
       {{ durationText(total) }}
     </h3>
-    <ol>
+    <ol class="my-1.5 mx-0 p-0 list-none">
       <template v-for="({ hops, totalMs }, at) in shown" :key="at">
-        <li v-for="(hop, index) in hops" :key="hop.imageId" :class="{ same: index > 0 }">
+        <li
+          v-for="(hop, index) in hops"
+          :key="hop.imageId"
+          class="grid py-1.25 gap-y-1.5 gap-x-3 items-center wrap-anywhere grid-cols-[minmax(120px,1fr)_150px_minmax(90px,1.2fr)_90px_80px] phone:grid-cols-[1fr_auto]"
+          :class="{ same: index > 0 }"
+        >
           <span>{{ nameOf(hop) }}</span>
           <span class="mono">{{ hop.from ?? 'not known' }} → {{ hop.to ?? 'no version' }}</span>
           <span class="mono soft small">{{ hop.imageName }}</span>
           <template v-if="index === 0">
-            <span class="bar" aria-hidden="true"
-              ><i :style="{ width: `${(totalMs / widest) * 100}%` }"
+            <span class="h-2 phone:hidden" aria-hidden="true"
+              ><i class="block h-full bg-hull" :style="{ width: `${(totalMs / widest) * 100}%` }"
             /></span>
-            <span class="time">{{ durationText(totalMs) }}</span>
+            <span class="text-right">{{ durationText(totalMs) }}</span>
           </template>
-          <span v-else class="soft small together">in the same entry</span>
-          <span v-if="hop.noWayBack" class="gate">no way back from here</span>
+          <span v-else class="soft small col-span-2 text-right">in the same entry</span>
+          <span v-if="hop.noWayBack" class="col-span-full text-hold font-600">no way back from here</span>
         </li>
       </template>
     </ol>
@@ -57,53 +62,7 @@ const widest = computed(() => Math.max(1, ...shown.value.map(({ totalMs }) => to
 </template>
 
 <style scoped>
-.way {
-  border-top: 1px solid var(--hair);
-  margin-top: 14px;
-  padding-top: 14px;
-}
-ol {
-  list-style: none;
-  margin: 6px 0;
-  padding: 0;
-}
-li {
-  display: grid;
-  grid-template-columns: minmax(120px, 1fr) 150px minmax(90px, 1.2fr) 90px 80px;
-  gap: 6px 12px;
-  align-items: center;
-  padding: 5px 0;
-  overflow-wrap: anywhere;
-}
-.bar {
-  height: 8px;
-}
-.bar i {
-  display: block;
-  height: 100%;
-  background: var(--hull);
-}
-.time {
-  text-align: right;
-}
 .same {
   padding-top: 0;
-}
-.together {
-  grid-column: span 2;
-  text-align: right;
-}
-.gate {
-  grid-column: 1 / -1;
-  color: var(--hold);
-  font-weight: 600;
-}
-@media (max-width: 700px) {
-  li {
-    grid-template-columns: 1fr auto;
-  }
-  .bar {
-    display: none;
-  }
 }
 </style>

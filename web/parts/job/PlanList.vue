@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { clockText, durationText } from '@bench-wake/core/kernel'
+import { clockText } from '@bench-wake/core/kernel'
 import type { PlanTime, TimedStep } from '@bench-wake/core/run'
 import { computed } from 'vue'
+import { durationText, written } from '../written'
 
 /** The run step by step, each with its range; what is hands-off, and when one may look away. */
 const { steps, time } = defineProps<{
@@ -20,7 +21,7 @@ const learned = computed(() =>
 </script>
 
 <template>
-  <section class="plan" aria-label="The plan">
+  <section class="pt-4.5 line-t" aria-label="The plan">
     <h2 v-if="of !== undefined">The plan{{ of }}: {{ durationText(time.totalMs) }}</h2>
     <p class="small soft">
       Between {{ durationText(time.minMs) }} and {{ durationText(time.maxMs) }}.
@@ -30,77 +31,43 @@ const learned = computed(() =>
         >, of that {{ durationText(time.handsOffMs) }} hands off: then you may look away</template
       >. {{ learned }}
     </p>
-    <ol>
-      <li v-for="step in steps" :key="step.kind">
-        <span>{{ step.says }}</span>
-        <span class="bar" aria-hidden="true">
-          <i :style="{ width: share(step.likelyMs - step.personMs) }" />
-          <i class="person" :style="{ width: share(step.personMs) }" />
-          <em :style="{ left: share(step.minMs), width: share(step.maxMs - step.minMs) }" />
+    <ol class="mt-2 mb-0 mx-0 p-0 list-none">
+      <li
+        v-for="step in steps"
+        :key="step.kind"
+        class="grid py-1.5 gap-3 grid-cols-[minmax(0,1.5fr)_1fr_52px_100px_72px] items-center phone:grid-cols-[1fr_56px]"
+      >
+        <span>{{ written(step.says) }}</span>
+        <span class="bar flex gap-0.25 relative h-4 phone:hidden" aria-hidden="true">
+          <i class="h-2.5 bg-hull min-w-0.25" :style="{ width: share(step.likelyMs - step.personMs) }" />
+          <i
+            class="person h-2.5 bg-transparent min-w-0.25 line-a-edge"
+            :style="{ width: share(step.personMs) }"
+          />
+          <em
+            class="absolute h-1 bottom-0"
+            :style="{ left: share(step.minMs), width: share(step.maxMs - step.minMs) }"
+          />
         </span>
-        <span class="time">{{ clockText(step.likelyMs) }}</span>
-        <span class="small soft">{{
+        <span class="text-right">{{ clockText(step.likelyMs) }}</span>
+        <span class="small soft phone:hidden">{{
           step.maxMs - step.minMs > 500 ? `${clockText(step.minMs)} to ${clockText(step.maxMs)}` : ''
         }}</span>
-        <span class="small soft">{{ step.handsOff ? 'hands off' : step.personMs ? 'needs you' : '' }}</span>
+        <span class="small soft phone:hidden">{{
+          step.handsOff ? 'hands off' : step.personMs ? 'needs you' : ''
+        }}</span>
       </li>
     </ol>
   </section>
 </template>
 
 <style scoped>
-.plan {
-  border-top: 1px solid var(--hair);
-  padding-top: 18px;
-}
-ol {
-  list-style: none;
-  margin: 8px 0 0;
-  padding: 0;
-}
-li {
-  display: grid;
-  grid-template-columns: minmax(0, 1.5fr) 1fr 52px 100px 72px;
-  gap: 12px;
-  align-items: center;
-  padding: 6px 0;
-}
-.bar {
-  position: relative;
-  display: flex;
-  gap: 1px;
-  height: 16px;
-}
-.bar i {
-  height: 10px;
-  background: var(--hull);
-  min-width: 1px;
-}
-.bar .person {
-  background: none;
-  border: 1px solid var(--edge);
-}
 .bar .person[style*=' 0%'] {
   display: none;
 }
 /* The range, as a whisker below the bar. */
 .bar em {
-  position: absolute;
-  bottom: 0;
-  height: 4px;
   border: 1px solid var(--soft);
   border-top: 0;
-}
-.time {
-  text-align: right;
-}
-@media (max-width: 700px) {
-  li {
-    grid-template-columns: 1fr 56px;
-  }
-  .bar,
-  li .small {
-    display: none;
-  }
 }
 </style>

@@ -6,6 +6,7 @@ import { api, got } from '../../stores/api'
 import { useLook } from '../../stores/look'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
+import { written } from '../written'
 
 /** One person answers for one hold, by name and reason; both stay with the job. */
 const { jobId } = defineProps<{ jobId: string }>()
@@ -44,9 +45,10 @@ const release = () =>
 
 <template>
   <NModal v-model:show="open" preset="card" class="release" title="Release a hold">
-    <form @submit.prevent="release">
+    <form class="grid gap-3 justify-items-start" @submit.prevent="release">
       <p class="small soft">
-        {{ releasing?.says }} Your name and the reason stay with the job and go into the wake of every leg.
+        {{ written(releasing?.says) }} Your name and the reason stay with the job and go into the wake of
+        every leg.
       </p>
       <NInput
         v-model:value="word.name"
@@ -66,14 +68,6 @@ const release = () =>
     </form>
   </NModal>
 </template>
-
-<style scoped>
-form {
-  display: grid;
-  gap: 12px;
-  justify-items: start;
-}
-</style>
 
 <style>
 /* The kit puts a dialog at the end of the page, out of reach of this part's own rules. */

@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import type { FamilyDocument } from '@bench-wake/core/family'
-import { durationText } from '@bench-wake/core/kernel'
 import { stripOf } from '@bench-wake/core/record'
 import type { Gate } from '@bench-wake/core/ready'
 import { supplyNow, type RunState } from '@bench-wake/core/run'
@@ -10,6 +9,7 @@ import { useBench } from '../../stores/bench'
 import SupplyGauge from '../SupplyGauge.vue'
 import VerdictMark from '../VerdictMark.vue'
 import WakeStrip from '../WakeStrip.vue'
+import { durationText, fixed } from '../written'
 
 const { view, run, gates, family, portId } = defineProps<{
   view: JobView
@@ -49,12 +49,12 @@ const sags = computed(() => {
 </script>
 
 <template>
-  <aside class="watch" aria-label="What is watched">
-    <h2>Supply at the terminals</h2>
+  <aside class="pt-6.5 pb-5 px-6" aria-label="What is watched">
+    <h2 class="mb-1 small font-650 soft">Supply at the terminals</h2>
     <template v-if="supply">
-      <p class="big">
-        {{ supply.now.toFixed(2) }}
-        <span
+      <p class="mb-1.5 text-title font-650 leading-[1.1]">
+        {{ fixed(supply.now, 2) }}
+        <span class="text-body font-400 soft"
           >V{{
             run && run.outcome === 'running' ? ' now' : estimated ? ', not measured' : ', last read'
           }}</span
@@ -68,50 +68,50 @@ const sags = computed(() => {
         :live="run?.outcome === 'running'"
         :word="estimated ? 'estimated' : 'measured'"
       />
-      <p class="under">
+      <p class="mt-2 mb-5 small soft">
         <template v-if="sags !== null && sags > 0.005"
-          >Sags {{ sags.toFixed(2) }} V more before the end.</template
+          >Sags {{ fixed(sags, 2) }} V more before the end.</template
         >
-        <template v-else-if="supply.lowest !== null"
-          >Lowest so far {{ supply.lowest.toFixed(2) }} V.</template
-        >
+        <template v-else-if="supply.lowest !== null">Lowest so far {{ fixed(supply.lowest, 2) }} V.</template>
         <template v-else-if="estimated">Worked out from what was said of it. Measure it.</template>
         <template v-else>Measured with the unit idle; it sags in the write.</template>
       </p>
     </template>
     <template v-else>
-      <p class="big unknown"><VerdictMark verdict="unknown" :size="22" /> not known</p>
-      <p class="under">
-        Nobody measures it. The floor is {{ family ? family.power.floorVolts.toFixed(2) : '?' }} V at the
+      <p class="mb-1.5 text-large font-650 leading-[1.1]">
+        <VerdictMark verdict="unknown" :size="22" /> not known
+      </p>
+      <p class="mt-2 mb-5 small soft">
+        Nobody measures it. The floor is {{ family ? fixed(family.power.floorVolts, 2) : '?' }} V at the
         unit’s terminals.
       </p>
     </template>
-    <dl>
-      <div>
-        <dt>Port</dt>
-        <dd>{{ portName }}</dd>
+    <dl class="mt-0 mb-5.5 mx-0">
+      <div class="grid py-2.5 gap-3.5 grid-cols-[auto_1fr] line-t">
+        <dt class="soft">Port</dt>
+        <dd class="m-0 text-right wrap-anywhere">{{ portName }}</dd>
       </div>
-      <div>
-        <dt>Retries</dt>
-        <dd>{{ run ? run.retries.length : 'none yet' }}</dd>
+      <div class="grid py-2.5 gap-3.5 grid-cols-[auto_1fr] line-t">
+        <dt class="soft">Retries</dt>
+        <dd class="m-0 text-right wrap-anywhere">{{ run ? run.retries.length : 'none yet' }}</dd>
       </div>
-      <div>
-        <dt>Hands-on</dt>
-        <dd>
+      <div class="grid py-2.5 gap-3.5 grid-cols-[auto_1fr] line-t">
+        <dt class="soft">Hands-on</dt>
+        <dd class="m-0 text-right wrap-anywhere">
           {{ view.plan.length ? durationText(view.time.personMs) : 'not known'
           }}<small v-if="view.stays.length > 1">, {{ durationText(view.whole.personMs) }} in all</small>
         </dd>
       </div>
-      <div>
-        <dt>Unattended</dt>
-        <dd>
+      <div class="grid py-2.5 gap-3.5 grid-cols-[auto_1fr] line-t">
+        <dt class="soft">Unattended</dt>
+        <dd class="m-0 text-right wrap-anywhere">
           {{ view.plan.length ? durationText(view.time.aloneMs) : 'not known'
           }}<small v-if="view.stays.length > 1">, {{ durationText(view.whole.aloneMs) }} in all</small>
         </dd>
       </div>
     </dl>
     <template v-if="view.runs.length">
-      <h2>Runs of this job</h2>
+      <h2 class="mb-1 small font-650 soft">Runs of this job</h2>
       <WakeStrip
         v-for="each in view.runs"
         :key="each.id"
@@ -123,52 +123,3 @@ const sags = computed(() => {
     </template>
   </aside>
 </template>
-
-<style scoped>
-.watch {
-  padding: 26px 24px 20px;
-}
-h2 {
-  font-size: 13px;
-  font-weight: 650;
-  color: var(--soft);
-  margin: 0 0 4px;
-}
-.big {
-  font-size: 34px;
-  font-weight: 650;
-  line-height: 1.1;
-  margin-bottom: 6px;
-}
-.big span {
-  font-size: 15px;
-  font-weight: 400;
-  color: var(--soft);
-}
-.big.unknown {
-  font-size: 24px;
-}
-.under {
-  margin: 8px 0 20px;
-  font-size: 13px;
-  color: var(--soft);
-}
-dl {
-  margin: 0 0 22px;
-}
-dl div {
-  display: grid;
-  grid-template-columns: auto 1fr;
-  gap: 14px;
-  padding: 10px 0;
-  border-top: 1px solid var(--hair);
-}
-dt {
-  color: var(--soft);
-}
-dd {
-  margin: 0;
-  text-align: right;
-  overflow-wrap: anywhere;
-}
-</style>

@@ -7,24 +7,32 @@ defineProps<{ stage: NonNullable<NonNullable<FamilyDocument['stages']>[StageName
 </script>
 
 <template>
-  <div class="signs">
+  <div class="signs grid pt-5 gap-y-5 gap-x-9 fit-220 line-t">
     <section v-if="stage.see.length">
       <h3>You should see</h3>
-      <ul>
-        <li v-for="sign in stage.see" :key="sign"><VerdictMark verdict="go" quiet />{{ sign }}</li>
+      <ul class="mt-1.5 mb-0 mx-0 p-0 list-none">
+        <li v-for="sign in stage.see" :key="sign" class="pb-2.5 pl-6.5 relative text-lead leading-[1.35]">
+          <VerdictMark class="absolute left-0" verdict="go" quiet />{{ sign }}
+        </li>
       </ul>
     </section>
     <section v-if="stage.normal?.length">
       <h3>Normal, though it may alarm</h3>
-      <ul>
-        <li v-for="sign in stage.normal" :key="sign"><VerdictMark verdict="note" quiet />{{ sign }}</li>
+      <ul class="mt-1.5 mb-0 mx-0 p-0 list-none">
+        <li v-for="sign in stage.normal" :key="sign" class="pb-2.5 pl-6.5 relative text-lead leading-[1.35]">
+          <VerdictMark class="absolute left-0" verdict="note" quiet />{{ sign }}
+        </li>
       </ul>
     </section>
     <section v-if="stage.ifNot?.length">
       <h3>If not</h3>
-      <ul>
-        <li v-for="each in stage.ifNot" :key="each.sign">
-          <VerdictMark verdict="hold" quiet />{{ each.sign }}. {{ each.do }}
+      <ul class="mt-1.5 mb-0 mx-0 p-0 list-none">
+        <li
+          v-for="each in stage.ifNot"
+          :key="each.sign"
+          class="pb-2.5 pl-6.5 relative text-lead leading-[1.35]"
+        >
+          <VerdictMark class="absolute left-0" verdict="hold" quiet />{{ each.sign }}. {{ each.do }}
         </li>
       </ul>
     </section>
@@ -32,27 +40,7 @@ defineProps<{ stage: NonNullable<NonNullable<FamilyDocument['stages']>[StageName
 </template>
 
 <style scoped>
-.signs {
-  display: grid;
-  grid-template-columns: repeat(auto-fit, minmax(220px, 1fr));
-  gap: 20px 36px;
-  border-top: 1px solid var(--hair);
-  padding-top: 20px;
-}
-.signs ul {
-  list-style: none;
-  margin: 6px 0 0;
-  padding: 0;
-}
-.signs li {
-  position: relative;
-  padding: 0 0 10px 26px;
-  font-size: 18px;
-  line-height: 1.35;
-}
 .signs li > svg {
-  position: absolute;
-  left: 0;
   top: 5px;
 }
 </style>

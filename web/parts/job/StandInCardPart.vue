@@ -50,7 +50,7 @@ const hand = computed({
 </script>
 
 <template>
-  <div v-if="slot" class="slot" role="group" aria-label="Stand-in">
+  <div v-if="slot" class="grid pt-3 gap-2.5 line-t" role="group" aria-label="Stand-in">
     <p class="small soft">
       Without a {{ medium }} at hand: the stand-in of this unit has one of its own, and searches it byte by
       byte.
@@ -59,7 +59,7 @@ const hand = computed({
       <NButton :loading="working.busy.value" @click="write">Write them onto the stand-in’s</NButton>
       <template v-if="slot.card">
         <NButton :loading="working.busy.value" @click="check">Check the stand-in’s</NButton>
-        <div class="hand">
+        <div class="w-80 max-w-full">
           <span class="small soft">What happened to it since</span>
           <PickOne v-model:value="hand" label="What happened to it since" :options="hands" />
         </div>
@@ -68,16 +68,3 @@ const hand = computed({
     <ProblemNote v-if="working.problem.value" :problem="working.problem.value" />
   </div>
 </template>
-
-<style scoped>
-.slot {
-  border-top: 1px solid var(--hair);
-  padding-top: 12px;
-  display: grid;
-  gap: 10px;
-}
-.hand {
-  width: 320px;
-  max-width: 100%;
-}
-</style>

@@ -16,21 +16,12 @@ onMounted(async () => {
 </script>
 
 <template>
-  <div v-if="shows.length" class="screen" role="status">
+  <div
+    v-if="shows.length"
+    class="screen mt-1 mb-3.5 py-2.5 px-3.5 line-a-edge max-w-130 bg-sheet"
+    role="status"
+  >
     <p class="small soft">The stand-in shows</p>
     <p v-for="line in shows" :key="line" class="mono">{{ line }}</p>
   </div>
 </template>
-
-<style scoped>
-.screen {
-  border: 1px solid var(--edge);
-  padding: 10px 14px;
-  margin: 4px 0 14px;
-  max-width: 520px;
-  background: var(--sheet);
-}
-p {
-  margin: 0;
-}
-</style>

@@ -15,7 +15,7 @@ const moved = computed(() => port.value !== null && port.value !== run.facts.por
 </script>
 
 <template>
-  <section class="free" aria-label="Still free to choose">
+  <section class="mt-5.5 pt-4 line-t" aria-label="Still free to choose">
     <h3>Still free to choose</h3>
     <p v-if="view.driven" class="acts">
       <PortChoice v-model="port" :unit-id="view.unit.id" :only="run.facts.port.id" />
@@ -35,22 +35,14 @@ const moved = computed(() => port.value !== null && port.value !== run.facts.por
       <NButton v-if="run.facts.image" @click="$emit('station', 'image')">Another image</NButton>
       <NButton @click="$emit('station', 'close')">Close it as it is…</NButton>
     </p>
-    <ul v-if="view.job.releases.length" class="small soft" aria-label="Released for this job">
+    <ul
+      v-if="view.job.releases.length"
+      class="small soft mt-2 mb-0 mx-0 pl-4.5"
+      aria-label="Released for this job"
+    >
       <li v-for="release in view.job.releases" :key="release.rule">
         {{ release.says }} Released by {{ release.name }}: {{ release.reason }}
       </li>
     </ul>
   </section>
 </template>
-
-<style scoped>
-.free {
-  border-top: 1px solid var(--hair);
-  margin-top: 22px;
-  padding-top: 16px;
-}
-ul {
-  margin: 8px 0 0;
-  padding-left: 18px;
-}
-</style>

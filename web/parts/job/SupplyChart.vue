@@ -5,6 +5,7 @@ import { computed } from 'vue'
 import VueApexCharts from 'vue3-apexcharts'
 import { useChart } from '../useChart'
 import { useRested } from '../useRested'
+import { fixed } from '../written'
 
 /** Volts at the unit's terminals over the time line of the steps, with floor and ceiling drawn. */
 const props = defineProps<{
@@ -21,7 +22,7 @@ const minutes = (ms: number) => ms / 60_000
 const seriesOf = ({ points }: SupplyCourse) => [
   {
     name: 'At the terminals',
-    data: points.map(({ at, volts }) => ({ x: minutes(at), y: Number(volts.toFixed(3)) })),
+    data: points.map(({ at, volts }) => ({ x: minutes(at), y: Math.round(volts * 1000) / 1000 })),
   },
 ]
 /** The first ones; later ones come with the options, for each of the two would be drawn on its own. */
@@ -45,8 +46,8 @@ const options = computed<ApexOptions>(() => {
     colors: [colour('hull')],
     stroke: { width: 3, curve: 'straight' },
     tooltip: {
-      x: { formatter: (value: number) => `${value.toFixed(1)} min` },
-      y: { formatter: (value: number) => `${value.toFixed(2)} V` },
+      x: { formatter: (value: number) => `${fixed(value, 1)} min` },
+      y: { formatter: (value: number) => `${fixed(value, 2)} V` },
     },
     xaxis: {
       type: 'numeric',
@@ -60,7 +61,7 @@ const options = computed<ApexOptions>(() => {
       min: low - room,
       max: Math.min(high + room, Math.max(ceilingVolts, high) + room),
       tickAmount: 4,
-      labels: { formatter: (value: number) => `${value.toFixed(2)} V` },
+      labels: { formatter: (value: number) => `${fixed(value, 2)} V` },
     },
     annotations: {
       yaxis: [
@@ -70,7 +71,7 @@ const options = computed<ApexOptions>(() => {
           strokeDashArray: 0,
           borderWidth: 2,
           label: {
-            text: `floor ${floorVolts.toFixed(2)} V`,
+            text: `floor ${fixed(floorVolts, 2)} V`,
             position: 'left',
             textAnchor: 'start',
             style: { background: colour('paper'), color: colour('stop') },
@@ -80,7 +81,7 @@ const options = computed<ApexOptions>(() => {
           y: ceilingVolts,
           borderColor: colour('hold'),
           label: {
-            text: `ceiling ${ceilingVolts.toFixed(2)} V`,
+            text: `ceiling ${fixed(ceilingVolts, 2)} V`,
             position: 'left',
             textAnchor: 'start',
             style: { background: colour('paper'), color: colour('hold') },
@@ -113,7 +114,7 @@ const options = computed<ApexOptions>(() => {
             strokeColor: colour('paper'),
           },
           label: {
-            text: `${course.lowestVolts.toFixed(2)} V`,
+            text: `${fixed(course.lowestVolts, 2)} V`,
             style: { background: colour('paper'), color: colour('ink') },
           },
         },
@@ -125,14 +126,9 @@ const options = computed<ApexOptions>(() => {
 
 <template>
   <figure
-    :aria-label="`Volts over the run: lowest ${course.lowestVolts.toFixed(2)} V, floor ${floorVolts.toFixed(2)} V`"
+    class="m-0"
+    :aria-label="`Volts over the run: lowest ${fixed(course.lowestVolts, 2)} V, floor ${fixed(floorVolts, 2)} V`"
   >
     <VueApexCharts type="line" height="230" :options="options" :series="first" />
   </figure>
 </template>
-
-<style scoped>
-figure {
-  margin: 0;
-}
-</style>

@@ -11,30 +11,21 @@ const open = computed(() => words.value.some(({ now }) => now === 'not-known'))
 </script>
 
 <template>
-  <section class="symptoms" aria-label="What was reported">
+  <section class="symptoms grid gap-2.5" aria-label="What was reported">
     <div v-for="word in words" :key="word.says">
       <p class="small soft">Reported: {{ word.says }}</p>
       <NRadioGroup v-model:value="word.now" :name="`symptom ${word.says}`">
         <NRadio v-for="now in symptomNow" :key="now" :value="now">It is {{ symptomText[now] }}</NRadio>
       </NRadioGroup>
     </div>
-    <label v-if="open" class="small soft">Ask again on <PickDay v-model:day="day" clearable /></label>
+    <label v-if="open" class="field max-w-55">Ask again on <PickDay v-model:day="day" clearable /></label>
   </section>
 </template>
 
 <style scoped>
-.symptoms {
-  display: grid;
-  gap: 10px;
-}
 .symptoms :deep(.n-radio) {
   min-height: 44px;
   align-items: center;
   margin-right: 20px;
-}
-label {
-  display: grid;
-  gap: 4px;
-  max-width: 220px;
 }
 </style>

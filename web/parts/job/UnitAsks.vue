@@ -8,7 +8,7 @@ const { update } = defineProps<{ update: NonNullable<NonNullable<FamilyLink['med
 
 <template>
   <NTable v-columns :bordered="false" class="list">
-    <caption class="soft">
+    <caption class="soft pb-2 text-left">
       {{ update.insert }}
       <b v-if="update.caution">{{ update.caution }}</b>
       It has found its files when it shows
@@ -25,19 +25,9 @@ const { update } = defineProps<{ update: NonNullable<NonNullable<FamilyLink['med
     </thead>
     <tbody>
       <tr v-for="each in update.prompts" :key="each.shows">
-        <td>{{ each.shows }} <small v-if="each.caution">{{ each.caution }}</small></td>
+        <td>{{ each.shows }} <small v-if="each.caution" class="block">{{ each.caution }}</small></td>
         <td>{{ each.answer }}</td>
       </tr>
     </tbody>
   </NTable>
 </template>
-
-<style scoped>
-caption {
-  text-align: left;
-  padding-bottom: 8px;
-}
-small {
-  display: block;
-}
-</style>

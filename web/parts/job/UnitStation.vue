@@ -5,7 +5,7 @@ import { shutLinkOf, standing } from '@bench-wake/core/job'
 import { gatesBeforeLink, type Adapter } from '@bench-wake/core/ready'
 import type { JobView } from '@bench-wake/server'
 import { NButton } from 'naive-ui'
-import { computed, nextTick, onMounted, provide, ref, watch } from 'vue'
+import { computed, nextTick, onMounted, provide, ref, shallowRef, watch } from 'vue'
 import { familyOf } from '../family-of'
 import { api, got } from '../../stores/api'
 import { useBench } from '../../stores/bench'
@@ -15,10 +15,11 @@ import PortChoice from '../PortChoice.vue'
 import ProblemNote from '../ProblemNote.vue'
 import PageEntry from '../unit/PageEntry.vue'
 import { useAsked } from '../useAsked'
-import { verdictWords, whenText } from '../words'
+import { verdictWords } from '../words'
 import { benchDesk, useBenchSay } from './bench-inputs'
 import LinkParts from './LinkParts.vue'
 import ReleaseDialog from './ReleaseDialog.vue'
+import { whenText } from '../written'
 
 const port = defineModel<string | null>('port', { required: true })
 const { view, family } = defineProps<{ view: JobView; family: FamilyDocument | undefined }>()
@@ -31,7 +32,7 @@ const emit = defineEmits<{
 
 const desk = useBenchSay(view.job.id, view.bench, () => emit('said'))
 provide(benchDesk, desk)
-const adapters = ref<Adapter[]>([])
+const adapters = shallowRef<Adapter[]>([])
 const drawer = useAsked()
 onMounted(() => drawer.ask(async () => (adapters.value = await got<Adapter[]>(api.adapters.$get()))))
 
@@ -95,7 +96,7 @@ const read = () =>
   <p class="lead">{{ view.job.reason }}</p>
   <template v-if="driven && shut[0]">
     <FindingList :findings="[shut[0]]" :releases="releases" releasable @release="release" />
-    <p class="small soft more">
+    <p class="small soft mb-3 ml-6.5">
       The link stays shut until that is right<template v-if="shut.length > 1"
         >, and {{ shut.length - 1 }} more below</template
       >. Label, screen and app can be read meanwhile.
@@ -104,10 +105,10 @@ const read = () =>
   <template v-for="part in above ? ['list', 'reading'] : ['reading', 'list']" :key="part">
     <section
       v-if="part === 'list' && driven && described && gates"
-      class="before"
+      class="mt-1.5 mb-6"
       aria-label="Before the link is opened"
     >
-      <h3>Before the link is opened: {{ verdictWords[verdict] }}</h3>
+      <h3 class="mb-2 text-body">Before the link is opened: {{ verdictWords[verdict] }}</h3>
       <LinkParts
         :view="view"
         :family="described"
@@ -146,7 +147,7 @@ const read = () =>
         >
         <NButton @click="way = 'type'">Type its page</NButton>
       </div>
-      <ProblemNote v-if="problem" :problem="problem" class="trouble" />
+      <ProblemNote v-if="problem" :problem="problem" class="mt-0 mb-4.5 mx-0" />
       <PageEntry
         v-if="way && family"
         :key="way"
@@ -169,19 +170,3 @@ const read = () =>
   <ProblemNote v-if="desk.saving.problem.value" :problem="desk.saving.problem.value" />
   <ProblemNote v-if="drawer.problem.value" :problem="drawer.problem.value" />
 </template>
-
-<style scoped>
-.trouble {
-  margin: 0 0 18px;
-}
-.more {
-  margin: 0 0 12px 26px;
-}
-.before {
-  margin: 6px 0 24px;
-}
-h3 {
-  font-size: 15px;
-  margin: 0 0 8px;
-}
-</style>

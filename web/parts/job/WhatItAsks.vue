@@ -6,36 +6,19 @@ defineProps<{ asks: NonNullable<FamilyDocument['asks']> }>()
 </script>
 
 <template>
-  <section class="asks" aria-label="What it asks meanwhile">
+  <section class="asks my-4 pt-4 line-t" aria-label="What it asks meanwhile">
     <h3>What it asks meanwhile</h3>
-    <dl>
-      <div v-for="each in asks" :key="each.asks">
+    <dl class="mt-2 mb-0 mx-0">
+      <div
+        v-for="each in asks"
+        :key="each.asks"
+        class="grid py-1.5 gap-4 grid-cols-[minmax(0,1fr)_minmax(0,1.2fr)]"
+      >
         <dt class="mono">{{ each.asks }}</dt>
-        <dd>{{ each.usually }}<small v-if="each.when" class="soft">{{ each.when }}</small></dd>
+        <dd class="m-0">
+          {{ each.usually }}<small v-if="each.when" class="soft block">{{ each.when }}</small>
+        </dd>
       </div>
     </dl>
   </section>
 </template>
-
-<style scoped>
-.asks {
-  border-top: 1px solid var(--hair);
-  padding-top: 16px;
-  margin: 16px 0;
-}
-dl {
-  margin: 8px 0 0;
-}
-dl div {
-  display: grid;
-  grid-template-columns: minmax(0, 1fr) minmax(0, 1.2fr);
-  gap: 16px;
-  padding: 6px 0;
-}
-dd {
-  margin: 0;
-}
-small {
-  display: block;
-}
-</style>

@@ -103,10 +103,14 @@ const label = (side: Side, id: string) => {
 </script>
 
 <template>
-  <div class="board" role="group" :aria-label="`${adapter.name} and ${wiring.connector}`">
+  <div
+    class="grid grid-cols-[minmax(120px,200px)_260px_minmax(150px,230px)] phone:grid-cols-[minmax(0,1fr)_90px_minmax(0,1fr)]"
+    role="group"
+    :aria-label="`${adapter.name} and ${wiring.connector}`"
+  >
     <template v-for="each in sides" :key="each.side">
       <div class="side" :class="each.side">
-        <p class="name">{{ each.name }}</p>
+        <p class="name flex pb-1 small soft h-9 items-end leading-[1.2]">{{ each.name }}</p>
         <button
           v-for="pin in each.pins"
           :key="pin.id"
@@ -129,8 +133,9 @@ const label = (side: Side, id: string) => {
           >
         </button>
       </div>
-      <div v-if="each.side === 'adapter'" ref="board" class="wires">
+      <div v-if="each.side === 'adapter'" ref="board" class="pt-9">
         <svg
+          class="block phone:w-22.5"
           :width="width"
           :height="height"
           :viewBox="`0 0 ${width} ${height}`"
@@ -145,7 +150,7 @@ const label = (side: Side, id: string) => {
               :d="`M${wire.middle.x - 7} ${wire.middle.y - 7}l14 14m0-14l-14 14`"
             />
           </g>
-          <path v-if="dragPath" class="dragged" :d="dragPath" />
+          <path v-if="dragPath" class="dragged fill-none stroke-brass stroke-width-3" :d="dragPath" />
         </svg>
       </div>
     </template>
@@ -153,28 +158,9 @@ const label = (side: Side, id: string) => {
 </template>
 
 <style scoped>
-.board {
-  display: grid;
-  grid-template-columns: minmax(120px, 200px) 260px minmax(150px, 230px);
-}
-.name {
-  font-size: 13px;
-  color: var(--soft);
-  height: 36px;
-  display: flex;
-  align-items: end;
-  padding-bottom: 4px;
-  line-height: 1.2;
-}
 .adapter .name {
   justify-content: end;
   text-align: right;
-}
-.wires {
-  padding-top: 36px;
-}
-svg {
-  display: block;
 }
 .pin {
   font: inherit;
@@ -255,18 +241,9 @@ svg {
   stroke-dasharray: none;
 }
 .dragged {
-  fill: none;
-  stroke: var(--brass);
-  stroke-width: 3;
   stroke-dasharray: 5 4;
 }
 @media (max-width: 700px) {
-  .board {
-    grid-template-columns: minmax(0, 1fr) 90px minmax(0, 1fr);
-  }
-  svg {
-    width: 90px;
-  }
   .pin i {
     min-width: 30px;
   }

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { bytesText, clockText, durationText, groupedNumber, rateText } from '@bench-wake/core/kernel'
+import { bytesText, clockText, groupedNumber } from '@bench-wake/core/kernel'
 import {
   bytesPerSecond,
   openStepLeft,
@@ -9,7 +9,7 @@ import {
   type RunState,
 } from '@bench-wake/core/run'
 import { computed } from 'vue'
-import { timeText } from '../words'
+import { durationText, rateText, timeText } from '../written'
 
 /** How far the open step is: what the unit has acknowledged, the time left, the pace, and where blocks were sent again. */
 const { run, now } = defineProps<{
@@ -33,7 +33,7 @@ const rate = computed(() => bytesPerSecond(run))
 <template>
   <div v-if="progress">
     <svg
-      class="bar"
+      class="block w-full h-11.5"
       viewBox="0 0 628 46"
       preserveAspectRatio="none"
       role="progressbar"
@@ -54,52 +54,27 @@ const rate = computed(() => bytesPerSecond(run))
       />
       <path :d="`M${Math.max(1, 628 * share)} 4v38`" stroke="var(--ink)" stroke-width="2" />
     </svg>
-    <div class="figs">
-      <div>
-        <b>{{ Math.floor(share * 100) }} %</b>
+    <div class="grid mt-2.5 mb-6 gap-y-3 gap-x-7 fit-160">
+      <div class="small soft">
+        <b class="block text-title font-650 leading-[1.15] text-ink">{{ Math.floor(share * 100) }} %</b>
         <span v-if="progress.unit === 'bytes'"
           >{{ groupedNumber(progress.done) }} of {{ bytesText(progress.total) }}</span
         >
         <span v-else>{{ progress.done }} of {{ progress.total }} sectors</span>
       </div>
-      <div>
-        <b>{{ clockText(stepLeft) }}</b>left of this step, {{ clockText(left) }} of this run, done at
-        {{ doneAt
+      <div class="small soft">
+        <b class="block text-title font-650 leading-[1.15] text-ink">{{ clockText(stepLeft) }}</b>left of this
+        step, {{ clockText(left) }} of this run, done at {{ doneAt
         }}<template v-if="later?.count"
           >; then {{ later.count }} more {{ later.count === 1 ? 'write' : 'writes' }},
           {{ durationText(later.ms) }} with your hands</template
         >
       </div>
-      <div v-if="rate !== null && progress.unit === 'bytes'">
-        <b>{{ rateText(rate) }}</b>acknowledged{{
+      <div v-if="rate !== null && progress.unit === 'bytes'" class="small soft">
+        <b class="block text-title font-650 leading-[1.15] text-ink">{{ rateText(rate) }}</b>acknowledged{{
           progress.retries ? `, ${progress.retries} sent again` : ''
         }}
       </div>
     </div>
   </div>
 </template>
-
-<style scoped>
-.bar {
-  width: 100%;
-  height: 46px;
-  display: block;
-}
-.figs {
-  display: grid;
-  grid-template-columns: repeat(auto-fit, minmax(160px, 1fr));
-  gap: 12px 28px;
-  margin: 10px 0 24px;
-}
-.figs div {
-  font-size: 13px;
-  color: var(--soft);
-}
-.figs b {
-  display: block;
-  font-size: 34px;
-  font-weight: 650;
-  line-height: 1.15;
-  color: var(--ink);
-}
-</style>

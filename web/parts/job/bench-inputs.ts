@@ -1,6 +1,6 @@
 import type { BenchInputs } from '@bench-wake/core/ready'
 import { useDebounceFn } from '@vueuse/core'
-import { reactive, type InjectionKey } from 'vue'
+import { computed, reactive, type InjectionKey } from 'vue'
 import { api, got } from '../../stores/api'
 import { useAsked } from '../useAsked'
 
@@ -30,6 +30,8 @@ export function useBenchSay(jobId: string, bench: BenchInputs, onSaid: () => voi
   }, 200)
   return {
     say,
+    /** The same for judging, not watched: a course of the supply reads its figures thousands of times. */
+    said: computed(() => JSON.parse(JSON.stringify(say)) as BenchInputs),
     saving,
     flush,
     /** Says one part of the bench anew, and keeps it. */

@@ -1,6 +1,7 @@
-import { Problem, sha256Hex, sizeText } from '@bench-wake/core/kernel'
+import { Problem, sha256Hex } from '@bench-wake/core/kernel'
 import type { CardSay } from '@bench-wake/core/ready'
 import type { CardImageAnswer } from '../../workers/card-worker'
+import { sizeText } from '../written'
 
 type Read = CardSay['files'][number]
 

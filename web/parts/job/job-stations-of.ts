@@ -1,7 +1,7 @@
 import { jobStations, type RunState, type Station } from '@bench-wake/core/run'
 import { factsOf, versionsText } from '@bench-wake/core/unit'
 import type { JobView } from '@bench-wake/server'
-import { agoText } from '../words'
+import { agoText } from '../written'
 
 /** The stations of a job: its stations with what each says now. */
 export function jobStationsOf(view: JobView, run: RunState | null, now: number): Station[] {

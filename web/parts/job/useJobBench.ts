@@ -1,7 +1,7 @@
 import { onHardware } from '@bench-wake/core/family'
 import type { Adapter } from '@bench-wake/core/ready'
 import type { JobView } from '@bench-wake/server'
-import { computed, onMounted, ref } from 'vue'
+import { computed, onMounted, shallowRef } from 'vue'
 import { familyOf } from '../family-of'
 import { api, got } from '../../stores/api'
 import { useBench } from '../../stores/bench'
@@ -10,8 +10,8 @@ import { useAsked } from '../useAsked'
 /** A job with its family and the adapters, for the screens beside its stations. */
 export function useJobBench(id: string) {
   const bench = useBench()
-  const view = ref<JobView | null>(null)
-  const adapters = ref<Adapter[]>([])
+  const view = shallowRef<JobView | null>(null)
+  const adapters = shallowRef<Adapter[]>([])
   const { problem, ask } = useAsked()
   onMounted(() =>
     ask(async () => {

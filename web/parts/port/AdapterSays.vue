@@ -31,7 +31,7 @@ const lines = computed(() => {
 </script>
 
 <template>
-  <div class="says" aria-live="polite">
+  <div class="says mt-1.5" aria-live="polite">
     <NButton
       v-if="!facts"
       size="small"
@@ -44,9 +44,3 @@ const lines = computed(() => {
     <ProblemNote v-if="asking.problem.value" :problem="asking.problem.value" />
   </div>
 </template>
-
-<style scoped>
-.says {
-  margin-top: 6px;
-}
-</style>

@@ -9,6 +9,7 @@ import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
 import AskedLineFields from './AskedLineFields.vue'
 import { instrumentSpeeds } from './line-speeds'
+import { fixed } from '../written'
 
 /** Gives a serial port the job of the meter: how it is asked, what it shows now, and taking the job away again. */
 const bench = useBench()
@@ -94,14 +95,14 @@ const nameOf = (id: string) => bench.ports?.find((each) => each.id === id)?.name
 </script>
 
 <template>
-  <section class="meter" data-part="meter">
+  <section class="mt-7.5" data-part="meter">
     <h2>Meter of this bench</h2>
     <p class="small soft">
       A meter at a serial port of its own reads the supply before a run and all through it: the floor, the sag
       and the hold before erase then rest on what it shows, and not on what was typed.
     </p>
     <ProblemNote v-if="loading.problem.value" :problem="loading.problem.value" />
-    <div v-if="kept && !open" class="row">
+    <div v-if="kept && !open" class="flex gap-3 flex-wrap items-center">
       <p><b>{{ kept.name }}</b> at {{ nameOf(kept.port) }}, {{ kept.line.baudRate }} baud</p>
       <NButton :loading="reading.busy.value" @click="read">Read now</NButton>
       <NButton quaternary @click="open = true">Change</NButton>
@@ -110,8 +111,13 @@ const nameOf = (id: string) => bench.ports?.find((each) => each.id === id)?.name
     <NButton v-else-if="!open && loading.busy.value === false" @click="open = true"
       >Use a port as meter…</NButton
     >
-    <NForm v-else-if="open" label-placement="top" class="form" @submit.prevent="save">
-      <p v-if="!ports.length" class="wide" role="status">
+    <NForm
+      v-else-if="open"
+      label-placement="top"
+      class="form grid gap-y-0 gap-x-4.5 fill-240 max-w-220"
+      @submit.prevent="save"
+    >
+      <p v-if="!ports.length" class="col-span-full" role="status">
         No serial port is there. Plug the meter’s cable in; a port shared from another computer counts too.
       </p>
       <NFormItem label="Name">
@@ -128,7 +134,7 @@ const nameOf = (id: string) => bench.ports?.find((each) => each.id === id)?.name
       <NFormItem label="Speed">
         <PickOne v-model:value="form.baudRate" label="Speed of the meter" :options="instrumentSpeeds" />
       </NFormItem>
-      <NFormItem label="How it is asked" class="wide">
+      <NFormItem label="How it is asked" class="col-span-full">
         <NRadioGroup v-model:value="form.kind" name="meter-kind">
           <NRadio value="scpi">SCPI</NRadio>
           <NRadio value="script">In words of its own</NRadio>
@@ -137,13 +143,13 @@ const nameOf = (id: string) => bench.ports?.find((each) => each.id === id)?.name
       <NFormItem v-if="form.kind === 'scpi'" label="Query">
         <NInput v-model:value="form.query" :input-props="{ 'aria-label': 'Query' }" class="mono" />
       </NFormItem>
-      <p v-else-if="other" class="wide small soft">
+      <p v-else-if="other" class="small soft col-span-full">
         Its script has more than one question; it stays as it is.
       </p>
       <template v-else>
         <AskedLineFields v-model="form.words" slots="{volts} where the figure stands" />
       </template>
-      <div class="row wide">
+      <div class="flex gap-3 flex-wrap items-center col-span-full">
         <NButton :disabled="!document" :loading="reading.busy.value" @click="read">Read now</NButton>
         <NButton
           type="primary"
@@ -155,42 +161,14 @@ const nameOf = (id: string) => bench.ports?.find((each) => each.id === id)?.name
         <NButton quaternary @click="open = false">Cancel</NButton>
       </div>
     </NForm>
-    <p v-if="shown" class="shown" role="status">
+    <p v-if="shown" class="mt-2.5 text-lead" role="status">
       {{
         shown.volts === null
           ? 'It did not answer. Check its cable, its speed, and what it is asked.'
-          : `It shows ${shown.volts.toFixed(2)} V.`
+          : `It shows ${fixed(shown.volts, 2)} V.`
       }}
     </p>
     <ProblemNote v-if="reading.problem.value" :problem="reading.problem.value" />
     <ProblemNote v-if="keeping.problem.value" :problem="keeping.problem.value" />
   </section>
 </template>
-
-<style scoped>
-.meter {
-  margin-top: 30px;
-}
-.row {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 12px;
-  align-items: center;
-}
-.row p {
-  margin: 0;
-}
-.form {
-  display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(240px, 1fr));
-  gap: 0 18px;
-  max-width: 880px;
-}
-.wide {
-  grid-column: 1 / -1;
-}
-.shown {
-  font-size: 18px;
-  margin: 10px 0 0;
-}
-</style>

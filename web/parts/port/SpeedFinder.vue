@@ -70,13 +70,13 @@ const printed = (text: string) =>
 </script>
 
 <template>
-  <div class="finder">
-    <div class="row">
-      <PickOne v-model:value="sends" label="What is sent" class="way" :options="ways" />
+  <div class="grid gap-2.5">
+    <div class="flex gap-2.5 flex-wrap">
+      <PickOne v-model:value="sends" label="What is sent" class="w-80" :options="ways" />
       <NInput
         v-if="sends"
         v-model:value="command"
-        class="mono command"
+        class="mono max-w-65"
         placeholder="Command before it"
         :input-props="{ 'aria-label': 'Command before it, if any', maxlength: 40, spellcheck: false }"
       />
@@ -87,7 +87,7 @@ const printed = (text: string) =>
       <span class="small soft">about {{ Math.ceil(leftMs / 1000) }} s left</span>
     </div>
     <template v-else-if="done">
-      <p class="answer" role="status">
+      <p class="text-lead" role="status">
         {{
           best
             ? `It talks at ${lineText(best)}.`
@@ -96,8 +96,12 @@ const printed = (text: string) =>
               : 'Nothing came at any speed. Many units answer to a command only: put one from the manual in. Or switch it on while this runs, or swap transmit and receive.'
         }}
       </p>
-      <ul v-if="heard.length" class="heard">
-        <li v-for="each in heard" :key="each.settings.baudRate">
+      <ul v-if="heard.length" class="plain">
+        <li
+          v-for="each in heard"
+          :key="each.settings.baudRate"
+          class="grid py-1 gap-2.5 grid-cols-[80px_150px_minmax(0,1fr)] items-baseline line-b wrap-anywhere"
+        >
           <span class="mono">{{ each.settings.baudRate }}</span>
           <span class="small soft"
             >{{ each.count }} bytes, {{ Math.round(100 * (each.readable ?? 0)) }} % text</span
@@ -109,39 +113,3 @@ const printed = (text: string) =>
     <ProblemNote v-if="asking.problem.value" :problem="asking.problem.value" />
   </div>
 </template>
-
-<style scoped>
-.command {
-  max-width: 260px;
-}
-.finder {
-  display: grid;
-  gap: 10px;
-}
-.row {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 10px;
-}
-.way {
-  width: 320px;
-}
-.answer {
-  font-size: 18px;
-  margin: 0;
-}
-.heard {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-}
-.heard li {
-  display: grid;
-  grid-template-columns: 80px 150px minmax(0, 1fr);
-  gap: 10px;
-  align-items: baseline;
-  padding: 4px 0;
-  border-bottom: 1px solid var(--hair);
-  overflow-wrap: anywhere;
-}
-</style>

@@ -64,8 +64,8 @@ const lineEnds = [
 </script>
 
 <template>
-  <section class="terminal" aria-label="Terminal">
-    <div class="row">
+  <section class="grid gap-2.5" aria-label="Terminal">
+    <div class="flex gap-2.5 flex-wrap items-center">
       <NButton v-if="!terminal.open.value" :disabled="!port" :loading="asking.busy.value" @click="open"
         >Open the terminal</NButton
       >
@@ -76,7 +76,7 @@ const lineEnds = [
           <NRadioButton value="text">Text</NRadioButton>
           <NRadioButton value="hex">Hex</NRadioButton>
         </NRadioGroup>
-        <span class="space" />
+        <span class="flex-1" />
         <NButton size="small" :type="dtr ? 'primary' : 'default'" ghost @click="lines({ dtr: !dtr })"
           >DTR {{ dtr ? 'on' : 'off' }}</NButton
         >
@@ -90,16 +90,16 @@ const lineEnds = [
     <pre
       v-if="terminal.open.value"
       ref="view"
-      class="mono said"
+      class="mono said m-0 py-2.5 px-3 h-47.5 overflow-auto line-a rounded whitespace-pre-wrap wrap-anywhere"
       tabindex="0"
       role="log"
       aria-label="What goes over the port"
     ><span v-for="(each, index) in shown" :key="index" :class="each.direction">{{ each.text }}</span><span v-if="!shown.length" class="soft">Nothing came yet. Send a line, or switch the unit on.</span></pre>
     <!-- eslint-enable vue/html-indent -->
-    <form v-if="terminal.open.value" class="row" @submit.prevent="send">
+    <form v-if="terminal.open.value" class="flex gap-2.5 flex-wrap items-center" @submit.prevent="send">
       <NInput
         v-model:value="line"
-        class="mono line"
+        class="mono line flex-1 min-w-45"
         :placeholder="as === 'hex' ? '55 0D' : 'A line to send'"
         :input-props="{ 'aria-label': 'Line to send', autocomplete: 'off', spellcheck: false }"
       />
@@ -107,7 +107,7 @@ const lineEnds = [
         v-if="as === 'text'"
         v-model:value="lineEnd"
         label="Line end"
-        class="end"
+        class="w-27.5"
         :options="lineEnds"
       />
       <NButton attr-type="submit" type="primary" :loading="asking.busy.value">Send</NButton>
@@ -120,37 +120,7 @@ const lineEnds = [
 </template>
 
 <style scoped>
-.terminal {
-  display: grid;
-  gap: 10px;
-}
-.row {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 10px;
-  align-items: center;
-}
-.space {
-  flex: 1;
-}
-.said {
-  height: 190px;
-  overflow: auto;
-  margin: 0;
-  padding: 10px 12px;
-  border: 1px solid var(--hair);
-  border-radius: 3px;
-  white-space: pre-wrap;
-  overflow-wrap: anywhere;
-}
 .said .out {
   color: var(--brass);
-}
-.line {
-  flex: 1;
-  min-width: 180px;
-}
-.end {
-  width: 110px;
 }
 </style>

@@ -17,7 +17,7 @@ const setSpeed = (baudRate: number) =>
 </script>
 
 <template>
-  <div class="fields">
+  <div class="grid gap-y-0 gap-x-4.5 fill-220">
     <NFormItem label="Name">
       <NInput
         :value="device.name"
@@ -43,11 +43,3 @@ const setSpeed = (baudRate: number) =>
     <p v-else class="small soft">Its script has more than one question; it stays as it is.</p>
   </div>
 </template>
-
-<style scoped>
-.fields {
-  display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(220px, 1fr));
-  gap: 0 18px;
-}
-</style>

@@ -8,7 +8,7 @@ import {
 } from '@bench-wake/core/rounds'
 import type { CaseAnswer, ListedCase } from '@bench-wake/server'
 import { NButton, NCheckbox, NInput, NInputNumber } from 'naive-ui'
-import { computed, onMounted, reactive, ref, watch } from 'vue'
+import { computed, onMounted, reactive, ref, shallowRef, watch } from 'vue'
 import { api, got } from '../../stores/api'
 import { useBench } from '../../stores/bench'
 import { useLook } from '../../stores/look'
@@ -45,7 +45,7 @@ const aim = reactive({
 const why = ref('')
 
 /** Lists that were agreed on before. */
-const others = ref<ListedCase[]>([])
+const others = shallowRef<ListedCase[]>([])
 onMounted(() =>
   asking.ask(async () => {
     await bench.loadUnits()
@@ -137,12 +137,12 @@ const save = () =>
 </script>
 
 <template>
-  <form class="form" @submit.prevent="save">
+  <form class="form grid pt-4 gap-3 line-t" @submit.prevent="save">
     <h2>{{ view ? 'What was agreed' : 'A new case' }}</h2>
     <ProblemNote v-if="problem" :problem="problem" />
     <ProblemNote v-if="asking.problem.value" :problem="asking.problem.value" />
-    <div class="fields">
-      <div v-if="!view" class="field">
+    <div class="grid gap-3.5 fill-240">
+      <div v-if="!view" class="field content-start">
         <span>Unit</span>
         <PickOne
           v-model:value="unit"
@@ -152,7 +152,7 @@ const save = () =>
           placeholder="Choose a unit"
         />
       </div>
-      <label class="field wide"
+      <label class="field col-span-2 phone:col-auto"
         >What it is about
         <NInput
           v-model:value="form.title"
@@ -160,7 +160,7 @@ const save = () =>
           :maxlength="120"
           :input-props="{ 'aria-label': 'What it is about' }"
       /></label>
-      <label class="field"
+      <label class="field content-start"
         >Calibrator
         <NInput
           v-model:value="form.calibrator"
@@ -168,11 +168,11 @@ const save = () =>
           :maxlength="120"
           :input-props="{ 'aria-label': 'Calibrator' }"
       /></label>
-      <div class="field">
+      <div class="field content-start">
         <span>Drive</span>
         <PickOne :value="form.drive" label="Drive" :options="drives" @update:value="drive" />
       </div>
-      <div v-if="form.drive === 'combustion'" class="field">
+      <div v-if="form.drive === 'combustion'" class="field content-start">
         <span>Fuel</span>
         <PickOne
           :value="form.fuel ?? null"
@@ -181,7 +181,7 @@ const save = () =>
           @update:value="form.fuel = ($event ?? 'petrol') as keyof typeof fuels"
         />
       </div>
-      <label class="field wide"
+      <label class="field col-span-2 phone:col-auto"
         >Goal
         <NInput
           v-model:value="form.goal"
@@ -189,7 +189,7 @@ const save = () =>
           :maxlength="1000"
           :input-props="{ 'aria-label': 'Goal' }"
       /></label>
-      <label class="field wide"
+      <label class="field col-span-2 phone:col-auto"
         >Parts that are not as built
         <NInput
           v-model:value="parts"
@@ -200,15 +200,15 @@ const save = () =>
       /></label>
     </div>
 
-    <h3>Channels to log</h3>
+    <h3 class="mt-2 text-body text-ink">Channels to log</h3>
     <p class="small soft">
       As the logger names them. Saved with the case and asked of every log. Last: how the bench gets it, to
       record it without another logger: a data identifier with type and factor (<code>0x2001 u16 × 0.1</code
       >), with its rate where the unit sends it by itself (<code>0xF201 u16 fast</code>); a line that the unit
       shows (<code>line supply</code>); a line of a second device (<code>beside lambda</code>).
     </p>
-    <div v-if="otherOptions.length > 0" class="fields">
-      <div class="field">
+    <div v-if="otherOptions.length > 0" class="grid gap-3.5 fill-240">
+      <div class="field content-start">
         <span>Use the list of another case</span>
         <PickOne
           v-model:value="takenFrom"
@@ -225,7 +225,7 @@ const save = () =>
     />
 
     <template v-if="form.beside && asksBeside">
-      <h3>Second device</h3>
+      <h3 class="mt-2 text-body text-ink">Second device</h3>
       <p class="small soft">
         What it shows is joined to the rows by time. In the list above a channel of it is
         <code>beside lambda</code>, by the name between the braces.
@@ -233,10 +233,10 @@ const save = () =>
       <BesideForm v-model="form.beside" />
     </template>
 
-    <h3>Logs, in their order</h3>
+    <h3 class="mt-2 text-body text-ink">Logs, in their order</h3>
     <KindList v-model="form.kinds" />
-    <div class="fields">
-      <label class="field"
+    <div class="grid gap-3.5 fill-240">
+      <label class="field content-start"
         >Supply must stay above, V
         <NInputNumber
           v-model:value="form.floorVolts"
@@ -249,11 +249,11 @@ const save = () =>
 
     <NCheckbox v-model:checked="hasAim">There is a figure that says how good it is</NCheckbox>
     <template v-if="hasAim">
-      <div class="fields">
-        <div class="field">
+      <div class="grid gap-3.5 fill-240">
+        <div class="field content-start">
           <span>Measured</span><PickOne v-model:value="aim.channel" label="Measured" :options="names" />
         </div>
-        <div class="field">
+        <div class="field content-start">
           <span>Should be as</span
           ><PickOne
             v-model:value="aim.target"
@@ -261,14 +261,14 @@ const save = () =>
             :options="[{ value: '', label: 'one figure' }, ...names]"
           />
         </div>
-        <label v-if="!aim.target" class="field"
+        <label v-if="!aim.target" class="field content-start"
           >Figure
           <NInputNumber
             v-model:value="aim.value"
             :show-button="false"
             :input-props="{ 'aria-label': 'Figure it should be' }"
         /></label>
-        <label class="field"
+        <label class="field content-start"
           >Good enough within
           <NInputNumber
             v-model:value="aim.within"
@@ -276,10 +276,10 @@ const save = () =>
             :show-button="false"
             :input-props="{ 'aria-label': 'Good enough within' }"
         /></label>
-        <div class="field">
+        <div class="field content-start">
           <span>Map along</span><PickOne v-model:value="aim.x" label="Map along" :options="names" />
         </div>
-        <label class="field"
+        <label class="field content-start"
           >Its breakpoints
           <NInput
             v-model:value="aim.xPoints"
@@ -287,10 +287,10 @@ const save = () =>
             placeholder="0 500 1000"
             :input-props="{ 'aria-label': 'Breakpoints along' }"
         /></label>
-        <div class="field">
+        <div class="field content-start">
           <span>Map up</span><PickOne v-model:value="aim.y" label="Map up" :options="names" />
         </div>
-        <label class="field"
+        <label class="field content-start"
           >Its breakpoints
           <NInput
             v-model:value="aim.yPoints"
@@ -301,11 +301,11 @@ const save = () =>
       </div>
       <p v-if="aimFault" class="fault" role="status">{{ aimFault }}</p>
     </template>
-    <label v-if="view" class="field wide"
+    <label v-if="view" class="field"
       >Why it changes
       <NInput v-model:value="why" :maxlength="400" :input-props="{ 'aria-label': 'Why it changes' }"
     /></label>
-    <div class="acts">
+    <div class="acts gap-3 items-start">
       <NButton attr-type="submit" type="primary" size="large" :loading="busy" :disabled="!ready">{{
         view ? 'Save' : 'Begin the case'
       }}</NButton>
@@ -313,43 +313,3 @@ const save = () =>
     </div>
   </form>
 </template>
-
-<style scoped>
-.form {
-  border-top: 1px solid var(--hair);
-  padding-top: 16px;
-  display: grid;
-  gap: 12px;
-}
-.form h3 {
-  font-size: 15px;
-  color: var(--ink);
-  margin-top: 8px;
-}
-.fields {
-  display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(240px, 1fr));
-  gap: 14px;
-}
-.field {
-  display: grid;
-  gap: 4px;
-  align-content: start;
-  font-size: 13px;
-  color: var(--soft);
-}
-.fields > .wide {
-  grid-column: span 2;
-}
-.acts {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 12px;
-  align-items: start;
-}
-@media (max-width: 700px) {
-  .fields > .wide {
-    grid-column: auto;
-  }
-}
-</style>

@@ -3,7 +3,7 @@ import { verdictOf } from '@bench-wake/core/kernel'
 import { kindsLeft } from '@bench-wake/core/rounds'
 import type { CaseAnswer, CaseLogRow } from '@bench-wake/server'
 import { NButton, NInput, NProgress } from 'naive-ui'
-import { computed, ref } from 'vue'
+import { computed, ref, shallowRef } from 'vue'
 import { api, got } from '../../stores/api'
 import { useLook } from '../../stores/look'
 import { sendForm } from '../../stores/send-form'
@@ -44,7 +44,7 @@ const write = () =>
   })
 
 // A log of the kind that is asked for.
-const last = ref<CaseLogRow | null>(null)
+const last = shallowRef<CaseLogRow | null>(null)
 const takeLog = (file: File) =>
   ask(async () => {
     if (next.value.does !== 'log') return
@@ -108,8 +108,8 @@ const sentRound = computed(() => view.state.rounds.at(-1)?.sent ?? null)
 </script>
 
 <template>
-  <section class="next" aria-label="What is next">
-    <p class="large">{{ nextText(next, kindName) }}</p>
+  <section class="grid py-1 pl-4.5 gap-3 bar-brass justify-items-start max-w-215" aria-label="What is next">
+    <p class="text-large leading-[1.25]">{{ nextText(next, kindName) }}</p>
     <ProblemNote v-if="problem" :problem="problem" />
     <NProgress
       v-if="share !== null"
@@ -132,7 +132,7 @@ const sentRound = computed(() => view.state.rounds.at(-1)?.sent ?? null)
         {{ view.state.agreement.channels.map(({ name }) => name).join(', ') }}.
       </p>
       <p v-if="kind.caution" class="caution">{{ kind.caution }}</p>
-      <div class="acts">
+      <div class="acts gap-3">
         <FilePick label="Log file" accept=".csv,.txt,.log" @picked="takeLog">
           <NButton type="primary" size="large" :loading="busy">Import the log</NButton>
         </FilePick>
@@ -181,24 +181,3 @@ const sentRound = computed(() => view.state.rounds.at(-1)?.sent ?? null)
     <CloseCase :case-id="view.id" @closed="emit('changed')" />
   </section>
 </template>
-
-<style scoped>
-.next {
-  border-left: 3px solid var(--brass);
-  padding: 4px 0 4px 18px;
-  display: grid;
-  gap: 12px;
-  justify-items: start;
-  max-width: 860px;
-}
-.large {
-  font-size: 24px;
-  line-height: 1.25;
-}
-.acts {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 12px;
-  align-items: center;
-}
-</style>

@@ -53,8 +53,12 @@ watch(sound, (now) => (reads.value = now), { immediate: true })
 </script>
 
 <template>
-  <ul class="rows">
-    <li v-for="(channel, index) in channels" :key="index">
+  <ul class="plain grid gap-2">
+    <li
+      v-for="(channel, index) in channels"
+      :key="index"
+      class="grid gap-2.5 items-center grid-cols-[minmax(160px,2fr)_minmax(80px,0.6fr)_minmax(130px,1fr)_minmax(190px,1.3fr)_auto] phone:grid-cols-[1fr_1fr]"
+    >
       <NInput
         v-model:value="channel.name"
         placeholder="Name"
@@ -81,55 +85,22 @@ watch(sound, (now) => (reads.value = now), { immediate: true })
         @update:value="setSource(index, $event)"
       />
       <NButton quaternary :disabled="channels.length === 1" @click="remove(index)">Remove</NButton>
-      <small v-if="isBad(typed[index])" class="fault"
+      <small v-if="isBad(typed[index])" class="fault col-span-full"
         >Write it as identifier, type and factor: 0x2001 u16 × 0.1 - 40; as 0xF201 u16 fast, line supply or
         beside lambda</small
       >
     </li>
   </ul>
-  <div class="acts">
+  <div class="acts gap-3 items-start">
     <NButton @click="add">Add a channel</NButton>
     <NInput
       v-model:value="list"
       type="textarea"
       :rows="1"
       placeholder="Or paste the calibrator’s list, one a line"
-      class="paste"
+      class="flex-[1_1_280px]"
       :input-props="{ 'aria-label': 'The calibrator’s list' }"
     />
     <NButton :disabled="!list.trim()" @click="takeList">Use this list</NButton>
   </div>
 </template>
-
-<style scoped>
-.rows {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-  display: grid;
-  gap: 8px;
-}
-.rows li {
-  display: grid;
-  grid-template-columns: minmax(160px, 2fr) minmax(80px, 0.6fr) minmax(130px, 1fr) minmax(190px, 1.3fr) auto;
-  gap: 10px;
-  align-items: center;
-}
-.fault {
-  grid-column: 1 / -1;
-}
-.acts {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 12px;
-  align-items: start;
-}
-.paste {
-  flex: 1 1 280px;
-}
-@media (max-width: 700px) {
-  .rows li {
-    grid-template-columns: 1fr 1fr;
-  }
-}
-</style>

@@ -204,22 +204,28 @@ const rangeText = ({ min, max }: { min: number | null; max: number | null }) =>
 
 <template>
   <div>
-    <div class="tools">
+    <div class="flex mb-2 gap-2.5 flex-wrap items-center">
       <NButton aria-label="Closer" @click="zoom(0.6, cursor ?? undefined)">Zoom in</NButton>
       <NButton aria-label="Wider" @click="zoom(1.7, cursor ?? undefined)">Zoom out</NButton>
       <NButton @click="whole">Whole log</NButton>
       <span class="small soft">{{ secondText(view.from) }} to {{ secondText(view.to) }}</span>
     </div>
-    <div class="plot">
-      <ul class="names">
-        <li v-for="channel in channels" :key="channel.name" :style="{ height: `${laneHeight}px` }">
+    <div class="grid grid-cols-[168px_minmax(0,1fr)] phone:grid-cols-[92px_minmax(0,1fr)]">
+      <ul class="plain phone:small">
+        <li
+          v-for="channel in channels"
+          :key="channel.name"
+          class="grid pr-2.5 content-center overflow-hidden"
+          :style="{ height: `${laneHeight}px` }"
+        >
           <b>{{ channel.name }}</b>
-          <small>{{ rangeText(channel) }} {{ channel.unit }}</small>
+          <small class="small soft">{{ rangeText(channel) }} {{ channel.unit }}</small>
         </li>
       </ul>
-      <div ref="box" class="box">
+      <div ref="box" class="min-w-0 overflow-hidden">
         <canvas
           ref="canvas"
+          class="block"
           tabindex="0"
           role="img"
           :aria-label="`${channels.length} channels over time. Arrow keys move the cursor, with Shift the view; plus and minus zoom; Home shows the whole log.`"
@@ -237,47 +243,8 @@ const rangeText = ({ min, max }: { min: number | null; max: number | null }) =>
 </template>
 
 <style scoped>
-.tools {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 10px;
-  align-items: center;
-  margin-bottom: 8px;
-}
-.plot {
-  display: grid;
-  grid-template-columns: 168px minmax(0, 1fr);
-}
-.names {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-}
-.names li {
-  display: grid;
-  align-content: center;
-  padding-right: 10px;
-  overflow: hidden;
-}
-.names small {
-  font-size: 13px;
-  color: var(--soft);
-}
-.box {
-  min-width: 0;
-  overflow: hidden;
-}
 canvas {
-  display: block;
   cursor: crosshair;
   touch-action: pan-y;
-}
-@media (max-width: 700px) {
-  .plot {
-    grid-template-columns: 92px minmax(0, 1fr);
-  }
-  .names {
-    font-size: 13px;
-  }
 }
 </style>

@@ -34,10 +34,10 @@ const close = () =>
 </script>
 
 <template>
-  <p v-if="!closing" class="end">
+  <p v-if="!closing" class="-mt-1.5">
     <button class="textlike" type="button" @click="closing = true">Close the case</button>
   </p>
-  <form v-else class="take" @submit.prevent="close">
+  <form v-else class="take grid gap-3 justify-items-start w-full" @submit.prevent="close">
     <h3>Close the case</h3>
     <ProblemNote v-if="problem" :problem="problem" />
     <PickOne v-model:value="outcome" label="What came of it" :options="outcomes" />
@@ -47,7 +47,7 @@ const close = () =>
       :input-props="{ 'aria-label': 'What came of it, in words' }"
       :maxlength="1000"
     />
-    <div class="acts">
+    <div class="acts gap-3">
       <NButton attr-type="submit" type="primary" :loading="busy" :disabled="!closingSays.trim()"
         >Close the case</NButton
       >
@@ -57,20 +57,7 @@ const close = () =>
 </template>
 
 <style scoped>
-.take {
-  display: grid;
-  gap: 12px;
-  justify-items: start;
-  width: 100%;
-}
 .take > .n-input {
   width: 100%;
-}
-.acts {
-  display: flex;
-  gap: 12px;
-}
-.end {
-  margin-top: -6px;
 }
 </style>

@@ -55,13 +55,13 @@ const fields = [
 </script>
 
 <template>
-  <form class="list" data-part="definition-list" @submit.prevent="save">
+  <form class="list grid pl-3.5 gap-3 bar-hair" data-part="definition-list" @submit.prevent="save">
     <p>
       <b>{{ name }}</b> is a list of tables. It does not say which image it belongs to, nor what may be
       written: ask the calibrator, or take it from the sheet that came with it.
     </p>
-    <div class="fields">
-      <label v-for="[key, says, example] in fields" :key="key"
+    <div class="grid gap-3 fill-220">
+      <label v-for="[key, says, example] in fields" :key="key" class="field"
         >{{ says }}
         <NInput
           v-model:value="form[key]"
@@ -72,7 +72,7 @@ const fields = [
       </label>
     </div>
     <ProblemNote v-if="problem" :problem="problem" />
-    <div class="acts">
+    <div class="acts gap-3">
       <NButton
         type="primary"
         attr-type="submit"
@@ -86,27 +86,3 @@ const fields = [
     </div>
   </form>
 </template>
-
-<style scoped>
-.list {
-  display: grid;
-  gap: 12px;
-  border-left: 3px solid var(--hair);
-  padding-left: 14px;
-}
-.fields {
-  display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(220px, 1fr));
-  gap: 12px;
-}
-label {
-  display: grid;
-  gap: 4px;
-  font-size: 13px;
-  color: var(--soft);
-}
-.acts {
-  display: flex;
-  gap: 12px;
-}
-</style>

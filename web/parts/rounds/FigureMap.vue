@@ -42,35 +42,40 @@ const edge = ({ name, unit: own }: { name: string; unit: string }) => (own ? `${
 </script>
 
 <template>
-  <div class="map" tabindex="0" role="group" :aria-label="label">
-    <table>
+  <div class="overflow-x-auto" tabindex="0" role="group" :aria-label="label">
+    <table class="mono small">
       <caption class="visually-hidden">
         {{ label }}
       </caption>
       <tbody>
         <tr v-for="row in rows" :key="row">
-          <th scope="row">{{ y.name ? figureText(y.points[row]!) : '' }}</th>
+          <th class="py-1 px-2 font-400 soft text-right" scope="row">
+            {{ y.name ? figureText(y.points[row]!) : '' }}
+          </th>
           <td
             v-for="(_, column) in x.points"
             :key="column"
+            class="py-1 px-2 line-a text-right min-w-14"
             :style="{ background: fill(cells[at(row, column)] ?? null) }"
             :class="{ none: cells[at(row, column)] == null }"
           >
             <template v-if="cells[at(row, column)] != null"
               >{{ signed && cells[at(row, column)]! > 0 ? '+' : ''
               }}{{ figureText(cells[at(row, column)]!, decimals) }}</template
-            ><small v-if="count">{{ count[at(row, column)] || '·' }}</small>
+            ><small v-if="count" class="block">{{ count[at(row, column)] || '·' }}</small>
           </td>
         </tr>
       </tbody>
       <tfoot>
         <tr>
-          <th scope="col">{{ y.name ? edge(y) : '' }}</th>
-          <th v-for="point in x.points" :key="point" scope="col">{{ x.name ? figureText(point) : '' }}</th>
+          <th class="py-1 px-2 font-400 soft text-right" scope="col">{{ y.name ? edge(y) : '' }}</th>
+          <th v-for="point in x.points" :key="point" class="py-1 px-2 font-400 soft text-right" scope="col">
+            {{ x.name ? figureText(point) : '' }}
+          </th>
         </tr>
       </tfoot>
     </table>
-    <p class="under">
+    <p class="mt-1 small soft">
       {{ x.name ? edge(x) : '' }}<template v-if="unit">{{ x.name ? '; ' : '' }}figures in {{ unit }}</template
       ><template v-if="count">; below each, how many it rests on</template>
     </p>
@@ -78,35 +83,10 @@ const edge = ({ name, unit: own }: { name: string; unit: string }) => (own ? `${
 </template>
 
 <style scoped>
-.map {
-  overflow-x: auto;
-}
 table {
   border-collapse: collapse;
-  font-family: var(--mono);
-  font-size: 13px;
-}
-td {
-  border: 1px solid var(--hair);
-  padding: 4px 8px;
-  text-align: right;
-  min-width: 56px;
-}
-td small {
-  display: block;
 }
 td.none small {
   color: var(--soft);
-}
-th {
-  font-weight: 400;
-  color: var(--soft);
-  padding: 4px 8px;
-  text-align: right;
-}
-.under {
-  font-size: 13px;
-  color: var(--soft);
-  margin-top: 4px;
 }
 </style>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { ImageTable, ListedDefinition } from '@bench-wake/server'
 import { NButton, NCollapse, NCollapseItem, NSkeleton } from 'naive-ui'
-import { computed, ref, watch } from 'vue'
+import { computed, ref, shallowRef, watch } from 'vue'
 import { api, got } from '../../stores/api'
 import PickOne from '../PickOne.vue'
 import ProblemNote from '../ProblemNote.vue'
@@ -12,9 +12,9 @@ import { figureText } from './words'
 /** The tables of an image by its definition, for looking; nothing is changed here. */
 const { imageId, definitionId = null } = defineProps<{ imageId: string; definitionId?: string | null }>()
 const { busy, problem, ask } = useAsked()
-const definitions = ref<ListedDefinition[]>([])
+const definitions = shallowRef<ListedDefinition[]>([])
 const chosen = ref<string | null>(definitionId)
-const tables = ref<ImageTable[] | null>(null)
+const tables = shallowRef<ImageTable[] | null>(null)
 watch(
   () => [imageId, definitionId],
   () => {
@@ -46,7 +46,7 @@ const only = (table: ImageTable) => table.cells.length === 1
     <ProblemNote v-if="problem" :problem="problem" />
     <NSkeleton v-if="busy && tables !== null" text :repeat="3" />
     <template v-if="tables !== null">
-      <div v-if="definitionId === null && options.length > 1" class="choice">
+      <div v-if="definitionId === null && options.length > 1" class="mb-2.5 max-w-105">
         <PickOne
           v-model:value="chosen"
           label="Definition"
@@ -84,10 +84,3 @@ const only = (table: ImageTable) => table.cells.length === 1
     </template>
   </div>
 </template>
-
-<style scoped>
-.choice {
-  max-width: 420px;
-  margin-bottom: 10px;
-}
-</style>

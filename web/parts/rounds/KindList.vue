@@ -7,10 +7,14 @@ const kinds = defineModel<CaseAgreementForm['kinds']>({ required: true })
 </script>
 
 <template>
-  <ul class="rows">
-    <li v-for="(kind, index) in kinds" :key="kind.id">
+  <ul class="plain grid gap-2">
+    <li
+      v-for="(kind, index) in kinds"
+      :key="kind.id"
+      class="grid gap-2.5 items-center grid-cols-[minmax(160px,2fr)_minmax(170px,1fr)_minmax(190px,1fr)_auto] phone:grid-cols-[1fr_1fr]"
+    >
       <NInput v-model:value="kind.name" :input-props="{ 'aria-label': `Kind ${index + 1}` }" />
-      <label class="number"
+      <label class="grid gap-2 grid-cols-[84px_1fr] items-center small soft"
         ><NInputNumber
           v-model:value="kind.minSeconds"
           :min="0"
@@ -19,7 +23,7 @@ const kinds = defineModel<CaseAgreementForm['kinds']>({ required: true })
         />
         s at least</label
       >
-      <label class="number"
+      <label class="grid gap-2 grid-cols-[84px_1fr] items-center small soft"
         ><NInputNumber
           v-model:value="kind.minHertz"
           :min="0"
@@ -32,32 +36,3 @@ const kinds = defineModel<CaseAgreementForm['kinds']>({ required: true })
     </li>
   </ul>
 </template>
-
-<style scoped>
-.rows {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-  display: grid;
-  gap: 8px;
-}
-.rows li {
-  display: grid;
-  grid-template-columns: minmax(160px, 2fr) minmax(170px, 1fr) minmax(190px, 1fr) auto;
-  gap: 10px;
-  align-items: center;
-}
-.number {
-  display: grid;
-  grid-template-columns: 84px 1fr;
-  gap: 8px;
-  align-items: center;
-  font-size: 13px;
-  color: var(--soft);
-}
-@media (max-width: 700px) {
-  .rows li {
-    grid-template-columns: 1fr 1fr;
-  }
-}
-</style>

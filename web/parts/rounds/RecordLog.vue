@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { durationText, groupedNumber, Problem } from '@bench-wake/core/kernel'
+import { groupedNumber, Problem } from '@bench-wake/core/kernel'
 import { linkToRecord, recordingHertz, recordingOverLink, type LogKind } from '@bench-wake/core/rounds'
 import type { CaseAnswer, RecordingState } from '@bench-wake/server'
 import { useIntervalFn } from '@vueuse/core'
@@ -14,6 +14,7 @@ import PortChoice from '../PortChoice.vue'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
 import { figureText } from './words'
+import { durationText, fixed } from '../written'
 
 /** A log recorded over the unit's own link: what it reads now, how far it is, and an end by hand. */
 const { view, kind } = defineProps<{ view: CaseAnswer; kind: LogKind }>()
@@ -88,27 +89,29 @@ const failed = computed(() => (now.value?.problem ? problemOf(new Problem(now.va
 </script>
 
 <template>
-  <div class="record" data-part="record">
+  <div class="grid pt-3 gap-2.5 justify-items-start w-full line-t" data-part="record">
     <template v-if="now?.running">
       <p role="status">
-        Recording: {{ groupedNumber(now.rows) }} rows, {{ now.second.toFixed(0) }} of {{ now.seconds }} s.
+        Recording: {{ groupedNumber(now.rows) }} rows, {{ fixed(now.second, 0) }} of {{ now.seconds }} s.
       </p>
       <NProgress
         type="line"
         :percentage="Math.min(100, Math.round((now.second / now.seconds) * 100))"
         :show-indicator="false"
       />
-      <dl class="figures">
+      <dl class="figures flex m-0 gap-y-1.5 gap-x-6.5 flex-wrap">
         <div v-for="channel in view.state.agreement.channels" :key="channel.name">
-          <dt>{{ channel.name }}</dt>
-          <dd>{{ figureText(now.figures[channel.name] ?? null) || 'no answer' }} {{ channel.unit }}</dd>
+          <dt class="small soft">{{ channel.name }}</dt>
+          <dd class="m-0 mono text-lead">
+            {{ figureText(now.figures[channel.name] ?? null) || 'no answer' }} {{ channel.unit }}
+          </dd>
         </div>
       </dl>
       <NButton :loading="busy" @click="stop">Stop and use what is there</NButton>
     </template>
     <template v-else-if="over?.fault === null">
       <ProblemNote v-if="failed" :problem="failed" />
-      <div class="choice">
+      <div class="choice flex gap-3 flex-wrap w-full max-w-160">
         <PortChoice v-model="port" :unit-id="view.unit.id" />
         <PickOne
           v-if="device"
@@ -141,37 +144,7 @@ const failed = computed(() => (now.value?.problem ? problemOf(new Problem(now.va
 </template>
 
 <style scoped>
-.record {
-  display: grid;
-  gap: 10px;
-  justify-items: start;
-  width: 100%;
-  border-top: 1px solid var(--hair);
-  padding-top: 12px;
-}
-.choice {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 12px;
-  width: 100%;
-  max-width: 640px;
-}
 .choice > * {
   flex: 1 1 240px;
-}
-.figures {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px 26px;
-  margin: 0;
-}
-.figures dt {
-  font-size: 13px;
-  color: var(--soft);
-}
-.figures dd {
-  margin: 0;
-  font-family: var(--mono);
-  font-size: 18px;
 }
 </style>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { sizeText, durationText, verdictOf } from '@bench-wake/core/kernel'
+import { verdictOf } from '@bench-wake/core/kernel'
 import type { CaseRound } from '@bench-wake/core/rounds'
 import type { CaseAnswer, CaseLogRow } from '@bench-wake/server'
 import { NButton, NInput } from 'naive-ui'
@@ -11,6 +11,7 @@ import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
 import VerdictMark from '../VerdictMark.vue'
 import { verdictWords } from '../words'
+import { durationText, sizeText } from '../written'
 
 /** The logs of a round, each with what the rules say of it. */
 const { view, round } = defineProps<{ view: CaseAnswer; round: CaseRound }>()
@@ -54,11 +55,17 @@ const leaveOut = (log: CaseLogRow) =>
 
 <template>
   <template v-if="logs.length > 0">
-    <h3 class="sub">Logs</h3>
+    <h3 class="mt-5 mb-1 text-body text-ink">Logs</h3>
     <ProblemNote v-if="problem" :problem="problem" />
-    <ul class="logs">
-      <li v-for="log in logs" :key="log.id" :data-log="log.id" :class="{ out: leftOut(log) !== null }">
-        <p class="line">
+    <ul class="plain">
+      <li
+        v-for="log in logs"
+        :key="log.id"
+        class="py-1.5 line-b"
+        :data-log="log.id"
+        :class="{ out: leftOut(log) !== null }"
+      >
+        <p class="line flex gap-y-1.5 gap-x-3.5 flex-wrap items-center min-h-11">
           <VerdictMark :verdict="verdictOf(log.findings)" />
           <b>{{ kindName(log.logKind) }}</b>
           <RouterLink :to="{ name: 'log', params: { id: view.id, log: log.id } }">{{ log.name }}</RouterLink>
@@ -76,7 +83,11 @@ const leaveOut = (log: CaseLogRow) =>
             >Leave out</NButton
           >
         </p>
-        <form v-if="asking === log.id" class="line" @submit.prevent="leaveOut(log)">
+        <form
+          v-if="asking === log.id"
+          class="line flex gap-y-1.5 gap-x-3.5 flex-wrap items-center min-h-11"
+          @submit.prevent="leaveOut(log)"
+        >
           <NInput
             v-model:value="why"
             placeholder="Why it is left out"
@@ -91,7 +102,11 @@ const leaveOut = (log: CaseLogRow) =>
           <NButton v-if="accepting !== log.id" size="small" @click="accepting = log.id"
             >Use it all the same</NButton
           >
-          <form v-else class="line" @submit.prevent="accept(log)">
+          <form
+            v-else
+            class="line flex gap-y-1.5 gap-x-3.5 flex-wrap items-center min-h-11"
+            @submit.prevent="accept(log)"
+          >
             <NInput
               v-model:value="why"
               placeholder="Why it counts"
@@ -120,27 +135,6 @@ const leaveOut = (log: CaseLogRow) =>
 </template>
 
 <style scoped>
-.sub {
-  margin: 20px 0 4px;
-  font-size: 15px;
-  color: var(--ink);
-}
-.logs {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-}
-li {
-  border-bottom: 1px solid var(--hair);
-  padding: 6px 0;
-}
-.line {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px 14px;
-  align-items: center;
-  min-height: 44px;
-}
 .out {
   opacity: 0.75;
 }

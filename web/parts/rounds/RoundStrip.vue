@@ -17,22 +17,36 @@ const height = (figure: number) => `${Math.max(2, (figure / tallest.value) * 100
 </script>
 
 <template>
-  <ol class="rounds" aria-label="Rounds">
-    <li v-for="round in rounds" :key="round.number" :data-state="round.state">
+  <ol class="rounds flex m-0 pt-0 pb-1.5 px-0 gap-1 list-none overflow-x-auto" aria-label="Rounds">
+    <li
+      v-for="round in rounds"
+      :key="round.number"
+      class="max-w-47.5 flex-[1_0_116px]"
+      :data-state="round.state"
+    >
       <button
+        class="grid pt-2 pb-2.5 px-2 gap-0.5 w-full justify-items-start text-left font-inherit text-inherit bg-transparent cursor-pointer"
         type="button"
         :aria-pressed="chosen === round.number"
         :data-round="round.number"
         @click="chosen = round.number"
       >
-        <span class="column" aria-hidden="true">
-          <i v-if="round.rms !== null" class="error" :style="{ height: height(round.rms) }" />
-          <i v-if="within !== null" class="within" :style="{ bottom: height(within) }" />
+        <span class="relative w-11 h-14 line-b-edge" aria-hidden="true">
+          <i
+            v-if="round.rms !== null"
+            class="error absolute w-5 bg-hull bottom-0"
+            :style="{ height: height(round.rms) }"
+          />
+          <i
+            v-if="within !== null"
+            class="within absolute left-0 right-0"
+            :style="{ bottom: height(within) }"
+          />
         </span>
-        <b>{{ round.number }}</b>
-        <span v-if="round.rms !== null" class="figure">{{ figureText(round.rms) }} {{ unit }}</span>
-        <span v-else class="figure soft">no figures</span>
-        <small
+        <b class="text-lead">{{ round.number }}</b>
+        <span v-if="round.rms !== null" class="mono">{{ figureText(round.rms) }} {{ unit }}</span>
+        <span v-else class="soft mono">no figures</span>
+        <small class="small soft"
           >{{ roundWords[round.state]
           }}<template v-if="round.waitedMs > 0">, {{ waitedText(round.waitedMs) }}</template></small
         >
@@ -42,31 +56,9 @@ const height = (figure: number) => `${Math.max(2, (figure / tallest.value) * 100
 </template>
 
 <style scoped>
-.rounds {
-  list-style: none;
-  display: flex;
-  gap: 4px;
-  margin: 0;
-  padding: 0 0 6px;
-  overflow-x: auto;
-}
-li {
-  flex: 1 0 116px;
-  max-width: 190px;
-}
 button {
-  width: 100%;
-  display: grid;
-  gap: 2px;
-  justify-items: start;
-  text-align: left;
-  font: inherit;
-  color: inherit;
-  background: none;
   border: 0;
   border-top: 3px solid var(--hair);
-  padding: 8px 8px 10px;
-  cursor: pointer;
 }
 button:hover {
   background: var(--sheet);
@@ -75,33 +67,10 @@ button[aria-pressed='true'] {
   border-top-color: var(--brass);
   background: var(--sheet);
 }
-.column {
-  position: relative;
-  width: 44px;
-  height: 56px;
-  border-bottom: 1px solid var(--edge);
-}
 .error {
-  position: absolute;
-  bottom: 0;
   left: 8px;
-  width: 20px;
-  background: var(--hull);
 }
 .within {
-  position: absolute;
-  left: 0;
-  right: 0;
   border-top: 2px dashed var(--go);
-}
-b {
-  font-size: 18px;
-}
-.figure {
-  font-family: var(--mono);
-}
-small {
-  font-size: 13px;
-  color: var(--soft);
 }
 </style>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { ListedCase } from '@bench-wake/server'
-import { computed, onMounted, ref } from 'vue'
+import { computed, onMounted, shallowRef } from 'vue'
 import { api, got } from '../../stores/api'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
@@ -12,7 +12,7 @@ const {
   jobId = null,
   begin = false,
 } = defineProps<{ unitId?: string | null; jobId?: string | null; begin?: boolean }>()
-const cases = ref<ListedCase[]>([])
+const cases = shallowRef<ListedCase[]>([])
 const { problem, ask } = useAsked()
 onMounted(() => ask(async () => (cases.value = await got<ListedCase[]>(api.cases.$get()))))
 const shown = computed(() =>
@@ -30,7 +30,7 @@ const waiting = ({ next }: ListedCase) =>
 
 <template>
   <ProblemNote v-if="problem" :problem="problem" />
-  <p v-for="each in shown" :key="each.id" class="rounds-now">
+  <p v-for="each in shown" :key="each.id" class="py-1.5">
     <template v-if="jobId !== null">Round {{ roundOf(each) }} of </template
     ><RouterLink :to="{ name: 'case', params: { id: each.id } }">{{ each.title }}</RouterLink
     ><template v-if="jobId === null"
@@ -41,9 +41,3 @@ const waiting = ({ next }: ListedCase) =>
     <RouterLink :to="{ name: 'rounds', query: { unit: unitId } }">Begin rounds with a calibrator</RouterLink>
   </p>
 </template>
-
-<style scoped>
-.rounds-now {
-  padding: 6px 0;
-}
-</style>

@@ -33,9 +33,9 @@ const say = () =>
 <template>
   <div class="session" data-part="session">
     <FindingList :findings="[finding]" />
-    <form v-if="finding.level !== 'go'" class="say" @submit.prevent="say">
+    <form v-if="finding.level !== 'go'" class="say flex gap-3.5 flex-wrap items-center" @submit.prevent="say">
       <NCheckbox v-model:checked="onMains">Laptop on mains</NCheckbox>
-      <label v-if="!onMains"
+      <label v-if="!onMains" class="grid gap-2 grid-cols-[90px_auto] items-center"
         ><NInputNumber
           v-model:value="minutes"
           :min="0"
@@ -50,18 +50,3 @@ const say = () =>
     <ProblemNote v-if="problem" :problem="problem" />
   </div>
 </template>
-
-<style scoped>
-.say {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 14px;
-  align-items: center;
-}
-.say label {
-  display: grid;
-  grid-template-columns: 90px auto;
-  gap: 8px;
-  align-items: center;
-}
-</style>

@@ -25,10 +25,10 @@ const views = [
 </script>
 
 <template>
-  <section class="changed" :data-table="table.id">
-    <div class="top">
+  <section class="mt-3.5 mb-5.5" :data-table="table.id">
+    <div class="flex mb-2 gap-3 flex-wrap justify-between items-end">
       <div>
-        <h3>{{ table.name }}</h3>
+        <h3 class="text-body text-ink">{{ table.name }}</h3>
         <p class="small soft">
           <template v-if="table.largest"
             >{{ table.cells }} {{ table.cells === 1 ? 'cell' : 'cells' }}, from
@@ -54,21 +54,3 @@ const views = [
     />
   </section>
 </template>
-
-<style scoped>
-.changed {
-  margin: 14px 0 22px;
-}
-.top {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 12px;
-  justify-content: space-between;
-  align-items: end;
-  margin-bottom: 8px;
-}
-h3 {
-  font-size: 15px;
-  color: var(--ink);
-}
-</style>

@@ -3,7 +3,7 @@ import { addressText, verdictOf, type Finding } from '@bench-wake/core/kernel'
 import { readDefinition } from '@bench-wake/core/rounds'
 import type { AddedAnswer, CaseAnswer, ListedDefinition, ShelfImage } from '@bench-wake/server'
 import { NButton, NInput, NProgress } from 'naive-ui'
-import { computed, onMounted, ref, watch } from 'vue'
+import { computed, onMounted, ref, shallowRef, watch } from 'vue'
 import { api, got } from '../../stores/api'
 import { useLook } from '../../stores/look'
 import { sendForm } from '../../stores/send-form'
@@ -23,13 +23,13 @@ const looking = useAsked()
 const by = computed(() => look.name || 'Somebody')
 const next = computed(() => view.state.next)
 
-const images = ref<ShelfImage[]>([])
-const definitions = ref<ListedDefinition[]>([])
+const images = shallowRef<ShelfImage[]>([])
+const definitions = shallowRef<ListedDefinition[]>([])
 const imageId = ref<string | null>(null)
 const definitionId = ref<string | null>(view.state.rounds.at(-1)?.definitionId ?? null)
 const remarks = ref('')
 const despite = ref('')
-const findings = ref<Finding[]>([])
+const findings = shallowRef<Finding[]>([])
 const share = ref<number | null>(null)
 const address = ref('')
 async function loadChoices(): Promise<void> {
@@ -133,7 +133,7 @@ const take = () =>
 </script>
 
 <template>
-  <form class="take" @submit.prevent="take">
+  <form class="take grid gap-3 justify-items-start w-full" @submit.prevent="take">
     <h3>{{ next.does === 'wait' ? 'The answer came' : 'The image that came' }}</h3>
     <ProblemNote v-if="problem" :problem="problem" />
     <ProblemNote v-if="looking.problem.value" :problem="looking.problem.value" />
@@ -143,7 +143,7 @@ const take = () =>
       :percentage="Math.round(share * 100)"
       :show-indicator="false"
     />
-    <div class="pair">
+    <div class="pair flex gap-3 flex-wrap items-center w-full">
       <PickOne
         v-model:value="imageId"
         label="Image"
@@ -157,11 +157,11 @@ const take = () =>
       <NInput
         v-model:value="address"
         placeholder="0x… of a plain binary"
-        class="mono short"
+        class="mono w-50"
         :input-props="{ 'aria-label': 'Address of a plain binary' }"
       />
     </div>
-    <div class="pair">
+    <div class="pair flex gap-3 flex-wrap items-center w-full">
       <PickOne v-model:value="definitionChoice" label="Definition" :options="definitionOptions" filterable />
       <FilePick label="Definition file" accept=".json,.csv,.txt" @picked="takeDefinition">
         <NButton>Import a definition</NButton>
@@ -207,29 +207,13 @@ const take = () =>
 </template>
 
 <style scoped>
-.pair {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 12px;
-  align-items: center;
-}
 .pair > :first-child {
   flex: 1 1 320px;
-}
-.take {
-  display: grid;
-  gap: 12px;
-  justify-items: start;
-  width: 100%;
 }
 .take > * {
   max-width: 100%;
 }
-.pair,
 .take > .n-input {
   width: 100%;
-}
-.short {
-  width: 200px;
 }
 </style>

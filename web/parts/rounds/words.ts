@@ -1,5 +1,6 @@
 import type { CaseNext, CaseState } from '@bench-wake/core/rounds'
 import { clockText } from '@bench-wake/core/kernel'
+import { fixed } from '../written'
 
 export const roundWords = {
   'to-write': 'to write',
@@ -47,10 +48,10 @@ export const figureText = (figure: number | null, decimals?: number): string =>
     ? ''
     : decimals === undefined
       ? String(Number(figure.toPrecision(4)))
-      : figure.toFixed(decimals)
+      : fixed(figure, decimals)
 
 /** `1:05.3`: a place in a log. */
 export const secondText = (second: number): string =>
   second < 60
-    ? `${second.toFixed(1)} s`
+    ? `${fixed(second, 1)} s`
     : `${clockText(Math.floor(second) * 1000)}.${Math.floor((second % 1) * 10)}`

@@ -76,9 +76,9 @@ const letter = (byte: number | null) =>
 </script>
 
 <template>
-  <div class="hex">
+  <div class="hex grid gap-1.5 grid-cols-[minmax(0,1fr)_24px] line-a bg-sheet">
     <div
-      class="rows mono"
+      class="mono py-2 px-3 overflow-x-auto small leading-5.5 touch-none"
       tabindex="0"
       role="group"
       :aria-label="`Bytes, row ${top + 1} of ${rows}; arrow and page keys move`"
@@ -90,11 +90,11 @@ const letter = (byte: number | null) =>
       <div v-for="row in seen" :key="row.address + row.kind" class="row" :class="row.kind">
         <template v-if="row.kind === 'gap'">
           <span class="address">{{ addressText(row.address) }}</span>
-          <span class="gap">nothing set for {{ groupedNumber(row.length) }} bytes</span>
+          <span class="gap soft">nothing set for {{ groupedNumber(row.length) }} bytes</span>
         </template>
         <template v-else>
           <span class="address">{{ addressText(row.address) }}</span>
-          <span class="cells"
+          <span class="cells grid grid-cols-[repeat(16,1fr)]"
             ><span
               v-for="(byte, place) in row.bytes"
               :key="place"
@@ -108,7 +108,7 @@ const letter = (byte: number | null) =>
     </div>
     <input
       v-if="last > 0"
-      class="slide"
+      class="slide w-6 h-full"
       type="range"
       min="0"
       :max="last"
@@ -121,36 +121,17 @@ const letter = (byte: number | null) =>
 </template>
 
 <style scoped>
-.hex {
-  display: grid;
-  grid-template-columns: minmax(0, 1fr) 24px;
-  gap: 6px;
-  border: 1px solid var(--hair);
-  background: var(--sheet);
-}
-.rows {
-  padding: 8px 12px;
-  overflow-x: auto;
-  font-size: 13px;
-  line-height: 22px;
-  touch-action: none;
-}
 .row {
   display: grid;
   grid-template-columns: 96px 440px auto;
   gap: 16px;
   white-space: pre;
 }
-.address,
-.gap {
+.address {
   color: var(--soft);
 }
 .gap {
   font-family: var(--text);
-}
-.cells {
-  display: grid;
-  grid-template-columns: repeat(16, 1fr);
 }
 .cells span:nth-child(9) {
   padding-left: 6px;
@@ -164,8 +145,6 @@ const letter = (byte: number | null) =>
 }
 .slide {
   writing-mode: vertical-lr;
-  width: 24px;
-  height: 100%;
   accent-color: var(--brass);
 }
 @media (max-width: 700px) {

@@ -3,7 +3,7 @@ import type { FamilyDocument } from '@bench-wake/core/family'
 import { addressText } from '@bench-wake/core/kernel'
 import type { ShelfImage } from '@bench-wake/server'
 import { NButton, NInput } from 'naive-ui'
-import { computed, onMounted, ref } from 'vue'
+import { computed, onMounted, ref, shallowRef } from 'vue'
 import { useBench } from '../../stores/bench'
 import { useImageDesk, type Opened } from '../../workers/image-desk'
 import MemoryPicture from '../MemoryPicture.vue'
@@ -20,7 +20,7 @@ const bench = useBench()
 const desk = useImageDesk()
 const opening = useAsked()
 const finding = useAsked()
-const opened = ref<Opened | null>(null)
+const opened = shallowRef<Opened | null>(null)
 const top = ref(0)
 const wanted = ref('')
 const jump = ref('')
@@ -61,34 +61,36 @@ const marked = computed(() => {
 </script>
 
 <template>
-  <section class="bytes">
+  <section class="mt-4.5 pt-3.5 line-t">
     <h2>What is in it</h2>
     <p v-if="opening.busy.value" class="soft" role="status">Reading the bytes…</p>
     <ProblemNote v-if="opening.problem.value" :problem="opening.problem.value" />
     <template v-if="opened">
-      <div class="two">
+      <div
+        class="grid pt-1.5 gap-10 grid-cols-[minmax(0,1.1fr)_minmax(0,1fr)] narrow:gap-5 narrow:grid-cols-1"
+      >
         <div>
-          <h3>Against the unit’s memory</h3>
+          <h3 class="mt-4 mb-1.5">Against the unit’s memory</h3>
           <MemoryPicture
             :segments="image.segments"
             :family="family"
             :component="image.identity?.componentId"
           />
-          <h3>Entropy along the image</h3>
+          <h3 class="mt-4 mb-1.5">Entropy along the image</h3>
           <EntropyPicture :blocks="opened.entropy" @choose="show" />
         </div>
         <div>
           <template v-if="!image.identity && opened.possible.length">
-            <h3>It could belong to</h3>
-            <ul class="found">
-              <li v-for="each in opened.possible" :key="each.familyId + each.componentId">
+            <h3 class="mt-4 mb-1.5">It could belong to</h3>
+            <ul class="plain found">
+              <li v-for="each in opened.possible" :key="each.familyId + each.componentId" class="py-0.75">
                 {{ bench.families?.find((own) => own.id === each.familyId)?.name }}:
                 <span class="soft">{{ each.because }}</span>
               </li>
             </ul>
           </template>
-          <h3>Vector table</h3>
-          <p v-if="opened.vectors" class="vectors">
+          <h3 class="mt-4 mb-1.5">Vector table</h3>
+          <p v-if="opened.vectors">
             <VerdictMark :verdict="opened.vectors.makesSense ? 'go' : 'note'" quiet />
             {{ opened.vectors.makesSense ? 'Makes sense' : 'Odd' }}: stack
             <span class="mono">{{ addressText(opened.vectors.stack) }}</span>, reset
@@ -96,21 +98,32 @@ const marked = computed(() => {
             <span class="soft">{{ opened.vectors.because }}</span>
           </p>
           <p v-else class="soft">None of the usual kind at the start of a range.</p>
-          <h3>Text found in the image</h3>
-          <ul v-if="opened.texts.length" class="found texts">
-            <li v-for="text in opened.texts.slice(0, 40)" :key="text.address">
-              <button type="button" class="bare mono" @click="show(text.address)">
+          <h3 class="mt-4 mb-1.5">Text found in the image</h3>
+          <ul v-if="opened.texts.length" class="plain found texts max-h-47.5 overflow-auto">
+            <li
+              v-for="text in opened.texts.slice(0, 40)"
+              :key="text.address"
+              class="grid py-0.75 gap-2.5 grid-cols-[96px_60px_1fr] wrap-anywhere"
+            >
+              <button
+                type="button"
+                class="bare mono p-0 font-inherit small text-inherit bg-transparent bare-border text-left underline cursor-pointer"
+                @click="show(text.address)"
+              >
                 {{ addressText(text.address) }}
               </button>
-              <span class="kind">{{ text.kind }}</span>
+              <span class="kind soft small">{{ text.kind }}</span>
               <span class="mono">{{ text.text }}</span>
             </li>
           </ul>
           <p v-else class="soft">None.</p>
         </div>
       </div>
-      <div class="tools">
-        <form @submit.prevent="look">
+      <div class="flex mt-3.5 mb-2.5 gap-y-3 gap-x-7 flex-wrap items-center">
+        <form
+          class="grid gap-2 grid-cols-[230px_auto] narrow:grid-cols-[minmax(0,1fr)_auto]"
+          @submit.prevent="look"
+        >
           <NInput
             v-model:value="wanted"
             placeholder='Bytes or text: DE AD, "FS-20"'
@@ -118,7 +131,7 @@ const marked = computed(() => {
           />
           <NButton attr-type="submit" :loading="finding.busy.value">Find</NButton>
         </form>
-        <p v-if="hits" class="hits" role="status">
+        <p v-if="hits" class="flex gap-2 items-center" role="status">
           <template v-if="hits.at.length">
             {{ hit + 1 }} of {{ hits.at.length }}{{ hits.at.length === 1000 ? ' or more' : '' }}
             <NButton size="small" aria-label="Previous place" @click="step(-1)">‹</NButton>
@@ -126,7 +139,10 @@ const marked = computed(() => {
           </template>
           <template v-else>not in it</template>
         </p>
-        <form @submit.prevent="goTo">
+        <form
+          class="grid gap-2 grid-cols-[230px_auto] narrow:grid-cols-[minmax(0,1fr)_auto]"
+          @submit.prevent="goTo"
+        >
           <NInput
             v-model:value="jump"
             class="mono"
@@ -142,79 +158,7 @@ const marked = computed(() => {
 </template>
 
 <style scoped>
-.bytes {
-  border-top: 1px solid var(--hair);
-  margin-top: 18px;
-  padding-top: 14px;
-}
-.two {
-  display: grid;
-  grid-template-columns: minmax(0, 1.1fr) minmax(0, 1fr);
-  gap: 40px;
-  padding-top: 6px;
-}
-h3 {
-  margin: 16px 0 6px;
-}
-.found {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-}
-.texts {
-  max-height: 190px;
-  overflow: auto;
-}
-.found li {
-  padding: 3px 0;
-}
-.texts li {
-  display: grid;
-  grid-template-columns: 96px 60px 1fr;
-  gap: 10px;
-  overflow-wrap: anywhere;
-}
-.kind {
-  color: var(--soft);
-  font-size: 13px;
-}
 .bare {
-  font: inherit;
-  font-family: var(--mono);
-  font-size: 13px;
-  color: inherit;
-  background: none;
-  border: 0;
-  padding: 0;
-  text-align: left;
-  text-decoration: underline;
   text-decoration-color: var(--edge);
-  cursor: pointer;
-}
-.tools {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 12px 28px;
-  align-items: center;
-  margin: 14px 0 10px;
-}
-.tools form {
-  display: grid;
-  grid-template-columns: 230px auto;
-  gap: 8px;
-}
-.hits {
-  display: flex;
-  gap: 8px;
-  align-items: center;
-}
-@media (max-width: 900px) {
-  .two {
-    grid-template-columns: minmax(0, 1fr);
-    gap: 20px;
-  }
-  .tools form {
-    grid-template-columns: minmax(0, 1fr) auto;
-  }
 }
 </style>

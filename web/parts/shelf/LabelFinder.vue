@@ -4,7 +4,7 @@ import type { LabelCandidate } from '@bench-wake/core/image'
 import { addressText } from '@bench-wake/core/kernel'
 import type { ShelfImage } from '@bench-wake/server'
 import { NButton, NFormItem, NInput, NSelect } from 'naive-ui'
-import { computed, onMounted, ref } from 'vue'
+import { computed, onMounted, ref, shallowRef } from 'vue'
 import { useRouter } from 'vue-router'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
@@ -19,7 +19,7 @@ const drafts = useDraft()
 const router = useRouter()
 const { busy, problem, ask } = useAsked()
 const versions = ref(images.map(({ identity }) => identity?.version ?? ''))
-const found = ref<LabelCandidate[] | null>(null)
+const found = shallowRef<LabelCandidate[] | null>(null)
 const familyId = ref<string | null>(images.find(({ identity }) => identity)?.identity?.familyId ?? null)
 const componentId = ref<string | null>(null)
 onMounted(() => ask(() => bench.loadFamilies()))
@@ -52,13 +52,13 @@ async function use(label: LabelCandidate) {
 </script>
 
 <template>
-  <section class="finder" aria-label="Find their label">
+  <section class="mt-6 pt-3.5 line-t" aria-label="Find their label">
     <h2>How do images like these say their version?</h2>
     <p class="soft">
       Where you know both versions, the program looks for a text or a block around them, so that the profile
       can read it from every other image.
     </p>
-    <form class="row" @submit.prevent="look">
+    <form class="row flex mb-3 gap-3 flex-wrap items-end" @submit.prevent="look">
       <NFormItem
         v-for="(image, side) in images"
         :key="image.id"
@@ -81,7 +81,7 @@ async function use(label: LabelCandidate) {
       say on each image’s page what it is.
     </p>
     <template v-else-if="found">
-      <div class="row">
+      <div class="row flex mb-3 gap-3 flex-wrap items-end">
         <NFormItem label="For the profile of" :show-feedback="false">
           <NSelect
             v-model:value="familyId"
@@ -100,11 +100,16 @@ async function use(label: LabelCandidate) {
           />
         </NFormItem>
       </div>
-      <ul>
-        <li v-for="(label, index) in found" :key="index" :data-label="label.kind">
+      <ul class="p-0 list-none">
+        <li
+          v-for="(label, index) in found"
+          :key="index"
+          class="flex py-2 gap-y-2 gap-x-5 flex-wrap items-center justify-between line-b max-w-215"
+          :data-label="label.kind"
+        >
           <span v-if="label.kind === 'text'">
             Text <span class="mono">“{{ label.template }}”</span>
-            <small>
+            <small class="block soft">
               {{
                 label.addresses[0] === label.addresses[1]
                   ? `at ${addressText(label.addresses[0])} in both`
@@ -114,7 +119,7 @@ async function use(label: LabelCandidate) {
           </span>
           <span v-else>
             Block <span class="mono">{{ label.magic }}</span> at {{ addressText(label.address) }}
-            <small
+            <small class="block soft"
               >its version {{ label.offset }} bytes after the mark’s first, in {{ label.length }} bytes</small
             >
           </span>
@@ -126,37 +131,7 @@ async function use(label: LabelCandidate) {
 </template>
 
 <style scoped>
-.finder {
-  border-top: 1px solid var(--hair);
-  margin-top: 24px;
-  padding-top: 14px;
-}
-.row {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 12px;
-  align-items: end;
-  margin-bottom: 12px;
-}
 .row > :deep(.n-form-item) {
   width: 280px;
-}
-ul {
-  list-style: none;
-  padding: 0;
-}
-li {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 8px 20px;
-  align-items: center;
-  justify-content: space-between;
-  border-bottom: 1px solid var(--hair);
-  padding: 8px 0;
-  max-width: 860px;
-}
-small {
-  display: block;
-  color: var(--soft);
 }
 </style>

@@ -6,10 +6,10 @@ import { NButton, NForm, NFormItem, NInput, NSelect } from 'naive-ui'
 import { computed, ref } from 'vue'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
-import { dayText } from '../words'
 import { api, got } from '../../stores/api'
 import { useBench } from '../../stores/bench'
 import { useLook } from '../../stores/look'
+import { dayText } from '../written'
 
 /** How it is known what an image is; and, where nothing in it tells, a person's word on it. */
 const { image } = defineProps<{ image: ShelfImage }>()
@@ -128,7 +128,7 @@ const open = computed(
 </script>
 
 <template>
-  <section v-if="shown" class="known" aria-label="How it is known">
+  <section v-if="shown" class="known mb-3.5" aria-label="How it is known">
     <p>
       {{
         image.identity
@@ -190,12 +190,12 @@ const open = computed(
           'Every write of this image stays on hold until a named person answers for it, for a word is no proof.'
         }}
       </p>
-      <div class="acts">
+      <div class="acts mt-2 gap-2">
         <NButton type="primary" attr-type="submit" :disabled="missing !== ''" :loading="busy">Save</NButton>
         <NButton @click="form = null">Cancel</NButton>
       </div>
     </NForm>
-    <div v-else class="acts">
+    <div v-else class="acts mt-2 gap-2">
       <NButton v-if="open" @click="begin">{{ image.statement ? 'Correct it' : 'Say what it is' }}</NButton>
       <NButton v-if="listable" :loading="busy" @click="list"
         >Add to the releases of {{ listable.name }}</NButton
@@ -204,15 +204,3 @@ const open = computed(
     <ProblemNote v-if="problem" :problem="problem" />
   </section>
 </template>
-
-<style scoped>
-.known {
-  margin-bottom: 14px;
-}
-.acts {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 8px;
-  margin-top: 8px;
-}
-</style>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { ShelfImage, UnitFit } from '@bench-wake/server'
-import { computed, onMounted, ref } from 'vue'
+import { computed, onMounted, shallowRef } from 'vue'
 import { api, got } from '../../stores/api'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
@@ -8,7 +8,7 @@ import VerdictMark from '../VerdictMark.vue'
 
 /** Onto which of the units known here an image may go, said as soon as it has come. */
 const { image } = defineProps<{ image: ShelfImage }>()
-const fits = ref<UnitFit[] | null>(null)
+const fits = shallowRef<UnitFit[] | null>(null)
 const { problem, ask } = useAsked()
 onMounted(() =>
   ask(async () => {
@@ -36,8 +36,13 @@ const more = computed(() => Math.max(0, good.value.length - maxShown))
         }}.</template
       >
     </p>
-    <ul>
-      <li v-for="unit in good.slice(0, maxShown)" :key="unit.unitId" :data-verdict="unit.verdict">
+    <ul class="mt-1 mb-2 mx-0 p-0 list-none">
+      <li
+        v-for="unit in good.slice(0, maxShown)"
+        :key="unit.unitId"
+        class="flex py-1 gap-y-1 gap-x-2.5 flex-wrap items-center"
+        :data-verdict="unit.verdict"
+      >
         <VerdictMark :verdict="unit.verdict" quiet />
         <RouterLink :to="{ name: 'unit', params: { id: unit.unitId } }">{{ unit.name }}</RouterLink>
         <small class="soft">{{ unit.place }}. {{ unit.says }}</small>
@@ -47,18 +52,3 @@ const more = computed(() => Math.max(0, good.value.length - maxShown))
   </div>
   <ProblemNote v-if="problem" :problem="problem" />
 </template>
-
-<style scoped>
-ul {
-  list-style: none;
-  margin: 4px 0 8px;
-  padding: 0;
-}
-li {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 4px 10px;
-  align-items: center;
-  padding: 4px 0;
-}
-</style>

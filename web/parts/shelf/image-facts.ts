@@ -1,7 +1,8 @@
 import type { FamilyDocument } from '@bench-wake/core/family'
 import { addressText, groupedNumber } from '@bench-wake/core/kernel'
 import type { ShelfImage } from '@bench-wake/server'
-import { dayText, formatWords, placedWords, whenText } from '../words'
+import { formatWords, placedWords } from '../words'
+import { dayText, whenText } from '../written'
 
 export interface Fact {
   label: string

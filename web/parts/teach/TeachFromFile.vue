@@ -86,7 +86,7 @@ const rows = computed(() => file.value?.read.exchanges.map((each, key) => ({ ...
 </script>
 
 <template>
-  <div class="from-file">
+  <div class="grid gap-2">
     <FilePick label="Trace or log" accept=".jsonl,.txt,.log,.trace,text/plain" @picked="load">
       <NButton quaternary :loading="asking.busy.value">From a saved trace or a log</NButton>
     </FilePick>
@@ -109,10 +109,3 @@ const rows = computed(() => file.value?.read.exchanges.map((each, key) => ({ ...
     </template>
   </div>
 </template>
-
-<style scoped>
-.from-file {
-  display: grid;
-  gap: 8px;
-}
-</style>

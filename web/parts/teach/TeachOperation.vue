@@ -24,7 +24,7 @@ const slots = '{address:hex8} is the address in eight hexadecimal digits, {lengt
 
 <template>
   <template v-if="piece === 'erase'">
-    <NFormItem label="Command" class="wide" :feedback="slots">
+    <NFormItem label="Command" class="col-span-full" :feedback="slots">
       <NInput
         :input-props="{ 'aria-label': 'Command' }"
         :value="of('erase').sends"
@@ -82,7 +82,7 @@ const slots = '{address:hex8} is the address in eight hexadecimal digits, {lengt
         @update:value="set('write', { pieceBytes: $event })"
       />
     </NFormItem>
-    <NFormItem label="Command before it (empty: none)" class="wide" :feedback="slots">
+    <NFormItem label="Command before it (empty: none)" class="col-span-full" :feedback="slots">
       <NInput
         :input-props="{ 'aria-label': 'Command before it (empty: none)' }"
         :value="of('write').sends"
@@ -120,7 +120,7 @@ const slots = '{address:hex8} is the address in eight hexadecimal digits, {lengt
   </template>
 
   <template v-else-if="piece === 'check'">
-    <NFormItem label="Command" class="wide" :feedback="slots">
+    <NFormItem label="Command" class="col-span-full" :feedback="slots">
       <NInput
         :input-props="{ 'aria-label': 'Command' }"
         :value="of('check').sends"
@@ -149,7 +149,7 @@ const slots = '{address:hex8} is the address in eight hexadecimal digits, {lengt
   </template>
 
   <template v-else-if="piece === 'read'">
-    <NFormItem label="Command" class="wide" :feedback="slots">
+    <NFormItem label="Command" class="col-span-full" :feedback="slots">
       <NInput
         :input-props="{ 'aria-label': 'Command' }"
         :value="of('read').sends"
@@ -158,7 +158,10 @@ const slots = '{address:hex8} is the address in eight hexadecimal digits, {lengt
         @update:value="set('read', { sends: $event })"
       />
     </NFormItem>
-    <NFormItem label="A line as it prints it: {at:hex8} is the address, {row:bytes} the bytes" class="wide">
+    <NFormItem
+      label="A line as it prints it: {at:hex8} is the address, {row:bytes} the bytes"
+      class="col-span-full"
+    >
       <NInput
         :input-props="{
           'aria-label': 'A line as it prints it: {at:hex8} is the address, {row:bytes} the bytes',
@@ -180,9 +183,3 @@ const slots = '{address:hex8} is the address in eight hexadecimal digits, {lengt
     />
   </NFormItem>
 </template>
-
-<style scoped>
-.wide {
-  grid-column: 1 / -1;
-}
-</style>

@@ -78,11 +78,11 @@ const byOptions = [
 </script>
 
 <template>
-  <div class="version">
-    <form class="row" @submit.prevent="send">
+  <div class="version grid gap-2.5">
+    <form class="flex gap-2.5 flex-wrap items-center" @submit.prevent="send">
       <NInput
         :value="page.sends"
-        class="mono sends"
+        class="mono w-65"
         placeholder="version"
         :input-props="{ 'aria-label': 'What you type' }"
         @update:value="setPage({ sends: $event })"
@@ -100,20 +100,24 @@ const byOptions = [
       <!-- eslint-disable-next-line vue/html-indent -- the blanks are the unit's own -->
       <pre
         ref="box"
-        class="mono heard"
+        class="mono heard m-0 py-2.5 px-3 line-a-edge rounded bg-sheet whitespace-pre-wrap wrap-anywhere max-h-55 overflow-auto"
         tabindex="0"
         aria-label="What came back"
         @mouseup="mark"
         @keyup="mark"
         >{{ heard }}</pre>
-      <div v-if="marked" class="row" role="status">
+      <div v-if="marked" class="flex gap-2.5 flex-wrap items-center" role="status">
         <span><b class="mono">{{ marked.value }}</b> is</span>
         <NButton v-for="kind in kinds" :key="kind.value" size="small" @click="say(kind.value)">{{
           kind.label
         }}</NButton>
       </div>
-      <ul v-if="offered.length" class="offered">
-        <li v-for="each in offered" :key="each.field">
+      <ul v-if="offered.length" class="plain">
+        <li
+          v-for="each in offered"
+          :key="each.field"
+          class="grid py-1.5 gap-3 grid-cols-[minmax(0,1fr)_minmax(0,1fr)_auto] items-center line-b"
+        >
           <span>{{ each.label }}: <b class="mono">{{ each.value }}</b></span>
           <span class="mono small soft">{{ each.template }}</span>
           <NButton size="small" @click="use(each)">Yes, use it</NButton>
@@ -122,8 +126,8 @@ const byOptions = [
     </template>
     <p v-else-if="asking.busy.value" role="status" class="soft">Waiting for what it says…</p>
 
-    <div v-for="fact in page.facts" :key="fact.field" class="row fact">
-      <NFormItem :label="`${fact.label}, {value} where it stands`" class="reads">
+    <div v-for="fact in page.facts" :key="fact.field" class="flex gap-2.5 flex-wrap items-end">
+      <NFormItem :label="`${fact.label}, {value} where it stands`" class="flex-1 min-w-55">
         <NInput
           :value="fact.reads"
           class="mono"
@@ -133,7 +137,7 @@ const byOptions = [
       </NFormItem>
       <NButton quaternary size="small" @click="drop(fact.field)">Remove</NButton>
     </div>
-    <div class="row">
+    <div class="flex gap-2.5 flex-wrap items-center">
       <NButton
         v-if="!page.facts.some(({ field }) => field === 'version.main')"
         quaternary
@@ -142,8 +146,8 @@ const byOptions = [
         >Write the line of the version by hand</NButton
       >
     </div>
-    <div class="row">
-      <NFormItem label="Its answers end with" class="by">
+    <div class="flex gap-2.5 flex-wrap items-center">
+      <NFormItem label="Its answers end with" class="by min-w-57.5">
         <PickOne
           label="How its answers end"
           :value="ends?.by ?? null"
@@ -174,52 +178,7 @@ const byOptions = [
 </template>
 
 <style scoped>
-.version {
-  display: grid;
-  gap: 10px;
-}
-.row {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 10px;
-  align-items: center;
-}
-.sends {
-  width: 260px;
-}
-.by {
-  min-width: 230px;
-}
 .heard {
-  margin: 0;
-  padding: 10px 12px;
-  border: 1px solid var(--edge);
-  border-radius: 3px;
-  background: var(--sheet);
-  white-space: pre-wrap;
-  overflow-wrap: anywhere;
-  max-height: 220px;
-  overflow: auto;
   user-select: text;
-}
-.offered {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-}
-.offered li {
-  display: grid;
-  grid-template-columns: minmax(0, 1fr) minmax(0, 1fr) auto;
-  gap: 12px;
-  align-items: center;
-  padding: 6px 0;
-  border-bottom: 1px solid var(--hair);
-}
-.fact {
-  align-items: end;
-}
-.reads {
-  flex: 1;
-  min-width: 220px;
 }
 </style>

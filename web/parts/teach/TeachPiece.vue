@@ -38,7 +38,7 @@ const byOptions = [
 </script>
 
 <template>
-  <div class="fields">
+  <div class="grid gap-y-0 gap-x-4.5 fill-230">
     <template v-if="piece === 'line'">
       <NFormItem label="Speed">
         <PickOne
@@ -95,14 +95,14 @@ const byOptions = [
           @update:value="about({ id: $event })"
         />
       </NFormItem>
-      <NFormItem label="What it is, in a sentence" class="wide">
+      <NFormItem label="What it is, in a sentence" class="col-span-full">
         <NInput
           :input-props="{ 'aria-label': 'What it is, in a sentence' }"
           :value="draft.about.summary"
           @update:value="about({ summary: $event })"
         />
       </NFormItem>
-      <NFormItem label="What every unit and image of it says it is" class="wide">
+      <NFormItem label="What every unit and image of it says it is" class="col-span-full">
         <NInput
           :input-props="{ 'aria-label': 'What every unit and image of it says it is' }"
           :value="draft.about.deviceIdentifier"
@@ -144,7 +144,7 @@ const byOptions = [
     </template>
 
     <template v-else-if="piece === 'entry'">
-      <NFormItem label="How" class="wide">
+      <NFormItem label="How" class="col-span-full">
         <NRadioGroup
           :value="of('entry').how"
           name="entry-how"
@@ -169,7 +169,7 @@ const byOptions = [
           @update:value="set('entry', { sends: $event } as never)"
         />
       </NFormItem>
-      <NFormItem v-else label="What the hands do" class="wide">
+      <NFormItem v-else label="What the hands do" class="col-span-full">
         <NInput
           :input-props="{ 'aria-label': 'What the hands do' }"
           :value="draft.entry?.how === 'hand' ? draft.entry.does : ''"
@@ -250,14 +250,3 @@ const byOptions = [
     <TeachOperation v-else :teach="teach" />
   </div>
 </template>
-
-<style scoped>
-.fields {
-  display: grid;
-  grid-template-columns: repeat(auto-fill, minmax(230px, 1fr));
-  gap: 0 18px;
-}
-.wide {
-  grid-column: 1 / -1;
-}
-</style>

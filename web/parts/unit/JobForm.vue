@@ -102,23 +102,28 @@ const start = () =>
 </script>
 
 <template>
-  <form class="form" @submit.prevent="start">
-    <fieldset>
-      <legend>What is to be done?</legend>
+  <form class="form grid mb-5.5 gap-3.5 max-w-190" @submit.prevent="start">
+    <fieldset class="flex m-0 p-0 gap-y-1 gap-x-6 flex-wrap bare-border">
+      <legend class="p-0 small soft">What is to be done?</legend>
       <NRadioGroup v-model:value="form.task" name="task">
         <NRadio v-for="task in shownTasks" :key="task" :value="task" :disabled="whyNot[task] !== null">
-          {{ taskText[task] }}<small v-if="whyNot[task]" class="why">{{ whyNot[task] }}</small>
+          {{ taskText[task]
+          }}<small v-if="whyNot[task]" class="block soft max-w-[30ch]">{{ whyNot[task] }}</small>
         </NRadio>
       </NRadioGroup>
     </fieldset>
-    <fieldset v-if="writing">
-      <legend>Why is it being flashed?</legend>
+    <fieldset v-if="writing" class="flex m-0 p-0 gap-y-1 gap-x-6 flex-wrap bare-border">
+      <legend class="p-0 small soft">Why is it being flashed?</legend>
       <NRadioGroup v-model:value="form.kind" name="kind">
         <NRadio v-for="(says, kind) in reasonWords" :key="kind" :value="kind">{{ says }}</NRadio>
       </NRadioGroup>
     </fieldset>
-    <div v-if="writing && form.kind === 'fault'" class="symptoms">
-      <div v-for="(symptom, index) in symptoms" :key="index" class="symptom">
+    <div v-if="writing && form.kind === 'fault'" class="grid gap-2 justify-items-start">
+      <div
+        v-for="(symptom, index) in symptoms"
+        :key="index"
+        class="grid gap-2.5 grid-cols-[1.6fr_1fr_auto] items-center w-full phone:grid-cols-1"
+      >
         <NInput
           v-model:value="symptom.says"
           placeholder="What it does"
@@ -129,7 +134,7 @@ const start = () =>
           placeholder="How often"
           :input-props="{ 'aria-label': `How often, symptom ${index + 1}` }"
         />
-        <label class="small soft"
+        <label class="small soft flex gap-2 items-center"
           >since
           <PickDay :day="symptom.since || null" clearable @update:day="(day) => (symptom.since = day ?? '')"
         /></label>
@@ -138,7 +143,7 @@ const start = () =>
         >One more symptom</NButton
       >
     </div>
-    <label
+    <label class="field"
       >In a sentence
       <NInput
         v-model:value="form.reason"
@@ -156,7 +161,7 @@ const start = () =>
         :options="parts.map(({ id, name }) => ({ value: id, label: name }))"
       />
     </div>
-    <label v-if="needsImage"
+    <label v-if="needsImage" class="field"
       >Image
       <PickOne v-model:value="form.imageId" label="Image" filterable :options="imageChoices" />
     </label>
@@ -169,62 +174,9 @@ const start = () =>
 </template>
 
 <style scoped>
-.form {
-  display: grid;
-  gap: 14px;
-  max-width: 760px;
-  margin-bottom: 22px;
-}
-.form > label,
-.field {
-  display: grid;
-  gap: 4px;
-  font-size: 13px;
-  color: var(--soft);
-}
-fieldset {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 4px 24px;
-  border: 0;
-  padding: 0;
-  margin: 0;
-}
-legend {
-  font-size: 13px;
-  color: var(--soft);
-  padding: 0;
-}
-.why {
-  display: block;
-  color: var(--soft);
-  max-width: 30ch;
-}
 fieldset :deep(.n-radio) {
   min-height: 44px;
   align-items: center;
   margin-right: 24px;
-}
-.symptoms {
-  display: grid;
-  gap: 8px;
-  justify-items: start;
-}
-.symptom {
-  display: grid;
-  grid-template-columns: 1.6fr 1fr auto;
-  gap: 10px;
-  align-items: center;
-  width: 100%;
-}
-.symptom label {
-  display: flex;
-  gap: 8px;
-  align-items: center;
-}
-@media (max-width: 700px) {
-  .symptom {
-    grid-template-columns: minmax(0, 1fr);
-  }
 }
 </style>

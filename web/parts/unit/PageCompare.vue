@@ -5,7 +5,8 @@ import type { KeptSnapshot } from '@bench-wake/server'
 import { computed, ref } from 'vue'
 import ComparedTable from '../ComparedTable.vue'
 import PickOne from '../PickOne.vue'
-import { sourceWords, whenText } from '../words'
+import { sourceWords } from '../words'
+import { whenText } from '../written'
 
 /** Any two pages of a unit, line by line: what had to change, what must not, what may (PRACTICE A1). */
 const { snapshots, family } = defineProps<{ snapshots: KeptSnapshot[]; family: FamilyDocument }>()
@@ -32,12 +33,12 @@ const pages = computed(() =>
 </script>
 
 <template>
-  <div class="choose">
-    <div class="field">
+  <div class="grid mt-2 mb-3 gap-3 grid-cols-[repeat(2,minmax(0,1fr))] phone:grid-cols-1">
+    <div class="field grid-cols-1">
       <span>Before</span>
       <PickOne v-model:value="before" label="Before" :options="pages" />
     </div>
-    <div class="field">
+    <div class="field grid-cols-1">
       <span>After</span>
       <PickOne v-model:value="after" label="After" :options="pages" />
     </div>
@@ -45,24 +46,3 @@ const pages = computed(() =>
   <ComparedTable v-if="rows.length" :rows="rows" />
   <p v-else class="soft">The two pages have no line in common.</p>
 </template>
-
-<style scoped>
-.choose {
-  display: grid;
-  grid-template-columns: repeat(2, minmax(0, 1fr));
-  gap: 12px;
-  margin: 8px 0 12px;
-}
-.field {
-  display: grid;
-  grid-template-columns: minmax(0, 1fr);
-  gap: 4px;
-  font-size: 13px;
-  color: var(--soft);
-}
-@media (max-width: 700px) {
-  .choose {
-    grid-template-columns: minmax(0, 1fr);
-  }
-}
-</style>

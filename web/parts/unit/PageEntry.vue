@@ -9,7 +9,8 @@ import PickOne from '../PickOne.vue'
 import FilePick from '../FilePick.vue'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
-import { dayText, sourceWords } from '../words'
+import { sourceWords } from '../words'
+import { dayText } from '../written'
 
 type ByPerson = Exclude<ReadingPlace, 'link'>
 
@@ -49,7 +50,7 @@ onMounted(() => form.value?.querySelector<HTMLElement>('input:not([type=file]), 
 /** Enter goes to the next line, as one reads down the page; on the last it keeps the page. */
 async function next(event: KeyboardEvent, index: number) {
   event.preventDefault()
-  const inputs = [...(form.value?.querySelectorAll<HTMLInputElement>('.lines input') ?? [])]
+  const inputs = [...(form.value?.querySelectorAll<HTMLInputElement>('[data-lines] input') ?? [])]
   if (index + 1 < inputs.length) inputs[index + 1]!.focus()
   else {
     await nextTick()
@@ -111,26 +112,33 @@ const keep = () =>
 </script>
 
 <template>
-  <form ref="form" class="entry" @submit.prevent="keep">
-    <div class="where">
+  <form ref="form" class="entry grid mt-2 mb-5.5 gap-3.5 max-w-160" @submit.prevent="keep">
+    <div class="field where max-w-70">
       <span>Read from</span>
       <PickOne v-model:value="source" label="Read from" :options="placeOptions" />
     </div>
-    <ul v-if="way === 'type' && known.length" class="known" aria-label="Known already">
-      <li v-for="line in known" :key="line.field">
+    <ul v-if="way === 'type' && known.length" class="plain known" aria-label="Known already">
+      <li
+        v-for="line in known"
+        :key="line.field"
+        class="grid mb-1.5 gap-y-1.5 gap-x-3.5 grid-cols-[minmax(90px,auto)_1fr_auto] small items-center"
+      >
         <span>{{ line.label }}</span> <span class="mono">{{ toldText(line.field) }}</span>
         <NButton size="small" @click="changed.add(line.field)">It says otherwise</NButton>
       </li>
     </ul>
-    <div v-if="way === 'type'" class="lines">
-      <label v-for="(line, index) in typed" :key="line.field"
+    <div v-if="way === 'type'" data-lines class="grid gap-1.5">
+      <label
+        v-for="(line, index) in typed"
+        :key="line.field"
+        class="field grid-cols-[180px_1fr] items-center phone:grid-cols-1"
         ><span
           >{{ line.label
-          }}<small v-if="line.by && line.by !== source && line.by !== 'link'">
+          }}<small v-if="line.by && line.by !== source && line.by !== 'link'" class="block">
             {{ sourceWords[line.by] }}</small
           ></span
         >
-        <span class="value">
+        <span class="grid gap-0.5">
           <NInput
             :value="values[line.field] ?? ''"
             class="mono"
@@ -140,14 +148,17 @@ const keep = () =>
             @keydown.enter="next($event, index)"
             @keydown.up.prevent="same(line.field)"
           />
-          <small v-if="toldText(line.field) && !values[line.field]" class="last">
+          <small
+            v-if="toldText(line.field) && !values[line.field]"
+            class="block gap-y-0.5 gap-x-2.5 flex-wrap items-center"
+          >
             {{ toldText(line.field) }}
             <NButton size="tiny" tabindex="-1" @click.prevent="same(line.field)">The same (↑)</NButton>
           </small>
         </span>
       </label>
     </div>
-    <label v-else
+    <label v-else class="field"
       >The whole page, as it was copied
       <NInput
         v-model:value="pasted"
@@ -156,7 +167,7 @@ const keep = () =>
         :autosize="{ minRows: 7, maxRows: 16 }"
         :placeholder="family.snapshot.map((line) => `${line.label}: ${hintOf(line) || '…'}`).join('\n')"
     /></label>
-    <div class="photo">
+    <div class="flex gap-3 items-center">
       <FilePick
         label="Photo of the label or page"
         accept="image/png,image/jpeg,image/webp"
@@ -166,80 +177,10 @@ const keep = () =>
       </FilePick>
       <span v-if="photo" class="mono">{{ photo.name }}</span>
     </div>
-    <div class="acts">
+    <div class="acts gap-2.5">
       <NButton type="primary" attr-type="submit" :loading="busy" :disabled="!filled">Save this page</NButton>
       <NButton @click="emit('leave')">Cancel</NButton>
     </div>
     <ProblemNote v-if="problem" :problem="problem" />
   </form>
 </template>
-
-<style scoped>
-.entry {
-  display: grid;
-  gap: 14px;
-  max-width: 640px;
-  margin: 8px 0 22px;
-}
-label {
-  display: grid;
-  gap: 4px;
-  font-size: 13px;
-  color: var(--soft);
-}
-.where {
-  display: grid;
-  gap: 4px;
-  max-width: 280px;
-  font-size: 13px;
-  color: var(--soft);
-}
-.lines {
-  display: grid;
-  gap: 6px;
-}
-.known {
-  list-style: none;
-  padding: 0;
-  margin: 0;
-}
-.known li {
-  display: grid;
-  grid-template-columns: minmax(90px, auto) 1fr auto;
-  font-size: 13px;
-  gap: 6px 14px;
-  align-items: center;
-  margin: 0 0 6px;
-}
-.value {
-  display: grid;
-  gap: 2px;
-}
-.last {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 2px 10px;
-  align-items: center;
-}
-.lines label {
-  grid-template-columns: 180px 1fr;
-  align-items: center;
-}
-.lines small {
-  display: block;
-}
-.acts {
-  display: flex;
-  gap: 10px;
-}
-.photo {
-  display: flex;
-  gap: 12px;
-  align-items: center;
-}
-@media (max-width: 700px) {
-  .lines label {
-    grid-template-columns: minmax(0, 1fr);
-  }
-}
-</style>

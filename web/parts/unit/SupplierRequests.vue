@@ -11,7 +11,7 @@ import PickDay from '../PickDay.vue'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
 import VerdictMark from '../VerdictMark.vue'
-import { dayText } from '../words'
+import { dayText } from '../written'
 
 /** What was asked of a supplier for this unit, what was answered and by whom (PRACTICE B8, L1). */
 const { unit, family, requests } = defineProps<{
@@ -72,11 +72,17 @@ const close = (id: string) =>
 </script>
 
 <template>
-  <section class="requests">
+  <section class="mt-6.5">
     <h2>Asked of suppliers</h2>
-    <ul v-if="requests.length">
-      <li v-for="request in requests" :key="request.id" :data-request="request.id">
+    <ul v-if="requests.length" class="mt-1.5 mb-3 mx-0 p-0 list-none">
+      <li
+        v-for="request in requests"
+        :key="request.id"
+        class="grid py-2 gap-3 grid-cols-[14px_1fr] line-b"
+        :data-request="request.id"
+      >
         <VerdictMark
+          class="mt-1"
           :verdict="request.closedAt !== null ? 'go' : overdue(request) ? 'hold' : 'unknown'"
           quiet
         />
@@ -92,13 +98,17 @@ const close = (id: string) =>
               }}</span
             >
           </p>
-          <p v-if="request.answer" class="answer">
+          <p v-if="request.answer" class="mt-0.5">
             {{ request.answer.by || 'Nobody signed it' }}, {{ dayText(request.answer.at) }}: “{{
               request.answer.says
             }}”
           </p>
           <p v-else-if="request.closedAt === null" class="soft">No answer yet.</p>
-          <form v-if="answering === request.id" class="form" @submit.prevent="keepAnswer(request.id)">
+          <form
+            v-if="answering === request.id"
+            class="form grid my-2 gap-2 max-w-115"
+            @submit.prevent="keepAnswer(request.id)"
+          >
             <NInput
               v-model:value="answer.says"
               placeholder="What was answered"
@@ -111,7 +121,11 @@ const close = (id: string) =>
             />
             <NButton attr-type="submit" :loading="busy" :disabled="!answer.says.trim()">Save answer</NButton>
           </form>
-          <form v-else-if="closing === request.id" class="form" @submit.prevent="close(request.id)">
+          <form
+            v-else-if="closing === request.id"
+            class="form grid my-2 gap-2 max-w-115"
+            @submit.prevent="close(request.id)"
+          >
             <PickOne v-model:value="imageId" label="What came of it" :options="comes" filterable />
             <NButton attr-type="submit" :loading="busy">Settle it</NButton>
           </form>
@@ -119,7 +133,7 @@ const close = (id: string) =>
             {{ nameOf(request.imageId) ? `${nameOf(request.imageId)} came.` : 'Nothing came.' }}
             <NButton size="small" quaternary @click="reopen(request.id)">Open it again</NButton>
           </p>
-          <p v-else class="acts">
+          <p v-else class="acts mt-1.5">
             <NButton size="small" @click="answering = request.id">Write down an answer</NButton>
             <NButton size="small" @click="closing = request.id">Settle it</NButton>
           </p>
@@ -127,7 +141,7 @@ const close = (id: string) =>
       </li>
     </ul>
     <p v-else class="soft">Nothing is awaited.</p>
-    <form v-if="adding" class="form" @submit.prevent="add">
+    <form v-if="adding" class="form grid my-2 gap-2 max-w-115" @submit.prevent="add">
       <NInput
         v-model:value="form.asked"
         type="textarea"
@@ -152,36 +166,3 @@ const close = (id: string) =>
     <ProblemNote v-if="problem" :problem="problem" />
   </section>
 </template>
-
-<style scoped>
-.requests {
-  margin-top: 26px;
-}
-ul {
-  list-style: none;
-  margin: 6px 0 12px;
-  padding: 0;
-}
-li {
-  display: grid;
-  grid-template-columns: 14px 1fr;
-  gap: 12px;
-  padding: 8px 0;
-  border-bottom: 1px solid var(--hair);
-}
-li > svg {
-  margin-top: 4px;
-}
-.answer {
-  margin-top: 2px;
-}
-.form {
-  display: grid;
-  gap: 8px;
-  max-width: 460px;
-  margin: 8px 0;
-}
-.acts {
-  margin-top: 6px;
-}
-</style>

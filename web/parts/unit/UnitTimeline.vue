@@ -1,13 +1,13 @@
 <script setup lang="ts">
-import { durationText } from '@bench-wake/core/kernel'
 import type { UnitHistory } from '@bench-wake/core/unit'
 import type { LogbookRow } from '@bench-wake/core/record'
+import { useElementVisibility } from '@vueuse/core'
 import type { ApexOptions } from 'apexcharts'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import VueApexCharts from 'vue3-apexcharts'
 import { useChart } from '../useChart'
-import { whenText } from '../words'
+import { durationText, whenText } from '../written'
 
 /** A unit over the years: which version each part had, its runs, and when it kept fault codes. */
 const { history, runs } = defineProps<{ history: UnitHistory; runs: readonly LogbookRow[] }>()
@@ -98,17 +98,15 @@ const options = computed<ApexOptions>(() => ({
   legend: { show: false },
   xaxis: { type: 'datetime', labels: { datetimeUTC: false } },
 }))
+/** It is drawn as it comes into sight: that takes longer than a key may wait, and it stands far down. */
+const place = ref<HTMLElement>()
+const seen = useElementVisibility(place, { once: true, rootMargin: '200px' })
+const height = computed(() => 70 + rows.value * 44)
 const first = [{ name: 'History', data: bars.value }]
 </script>
 
 <template>
-  <div role="img" :aria-label="says" class="line">
-    <VueApexCharts type="rangeBar" :height="70 + rows * 44" :series="first" :options="options" />
+  <div ref="place" role="img" :aria-label="says" class="line w-full" :style="{ minHeight: `${height}px` }">
+    <VueApexCharts v-if="seen" type="rangeBar" :height="height" :series="first" :options="options" />
   </div>
 </template>
-
-<style scoped>
-.line {
-  width: 100%;
-}
-</style>

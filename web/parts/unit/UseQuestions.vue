@@ -7,7 +7,7 @@ import { api, got } from '../../stores/api'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
 import VerdictMark from '../VerdictMark.vue'
-import { dayText } from '../words'
+import { dayText } from '../written'
 
 /** How the unit is used: what the choice between variants of one version rests on (PRACTICE B7). */
 const { unitId, family, answered } = defineProps<{
@@ -33,10 +33,10 @@ const keep = (question: string) =>
 </script>
 
 <template>
-  <section v-for="question in family.questions ?? []" :key="question.id" class="question">
+  <section v-for="question in family.questions ?? []" :key="question.id" class="question mt-6">
     <h2>How it is used</h2>
     <p>{{ question.asks }}</p>
-    <p v-if="given(question.id) && changing !== question.id" class="given">
+    <p v-if="given(question.id) && changing !== question.id" class="flex gap-2.5 flex-wrap items-center">
       <VerdictMark verdict="go" quiet />
       <b>{{ question.answers.find(({ id }) => id === given(question.id)!.answer)?.says }}</b>
       <span class="small soft">{{ given(question.id)!.by }}, {{ dayText(given(question.id)!.at) }}</span>
@@ -53,7 +53,7 @@ const keep = (question: string) =>
           answer.says
         }}</NRadio>
       </NRadioGroup>
-      <div class="acts">
+      <div class="acts grid gap-2.5 grid-cols-[minmax(0,220px)_auto] justify-start">
         <NInput
           v-model:value="name"
           placeholder="Who says so"
@@ -69,25 +69,10 @@ const keep = (question: string) =>
 </template>
 
 <style scoped>
-.question {
-  margin-top: 24px;
-}
-.given {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 10px;
-  align-items: center;
-}
 .n-radio-group {
   display: grid;
 }
 .n-radio {
   min-height: 44px;
-}
-.acts {
-  display: grid;
-  grid-template-columns: 220px auto;
-  justify-content: start;
-  gap: 10px;
 }
 </style>

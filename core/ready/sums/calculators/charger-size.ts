@@ -1,4 +1,4 @@
-import { voltsText, type Finding } from '../../../kernel'
+import { fixedText, voltsText, type Finding } from '../../../kernel'
 import { chargeLimit, chargerVoltsOf } from '../../power/charging'
 import { chemistryFacts } from '../../power/chemistry'
 import { freshSupply } from '../../power/fresh-supply'
@@ -59,7 +59,7 @@ export const chargerSizeSum: Sum = {
         return {
           level: 'stop',
           says: 'No charger that this battery takes holds this floor.',
-          because: `Even ${largest} A leaves ${voltsText(lowest(largest))}; more than ${limit.amps.toFixed(1)} A it does not take.`,
+          because: `Even ${largest} A leaves ${voltsText(lowest(largest))}; more than ${fixedText(limit.amps, 1)} A it does not take.`,
           remedy: 'Shorten the leads, shed loads, or change the battery.',
         }
       }

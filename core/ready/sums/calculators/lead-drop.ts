@@ -1,4 +1,4 @@
-import { voltsText, awgSquareMillimetres } from '../../../kernel'
+import { awgSquareMillimetres, gaugeName, voltsText } from '../../../kernel'
 import { field, figure, type Sum } from '../sum'
 import { leadDrop, nearestAwg } from '../wire'
 
@@ -29,7 +29,7 @@ export const leadDropSum: Sum = {
         { label: 'As heat', value: figure(lostWatts, 'W', 1) },
         {
           label: 'Nearest gauge',
-          value: `${gauge < 1 ? `${1 - gauge}/0` : gauge} AWG, ${figure(awgSquareMillimetres(gauge), 'mm²')}`,
+          value: `${gaugeName(gauge)}, ${figure(awgSquareMillimetres(gauge), 'mm²')}`,
         },
       ],
       picture: {

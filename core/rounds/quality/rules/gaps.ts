@@ -1,4 +1,4 @@
-import { durationText } from '../../../kernel'
+import { durationText, fixedText } from '../../../kernel'
 import { durationOf } from '../../log'
 import type { LogRule } from '../question'
 import { medianStep } from '../measures'
@@ -28,7 +28,7 @@ export const gaps: LogRule = {
     return {
       level: share > most ? 'hold' : 'note',
       says: `${count === 1 ? 'One gap' : `${count} gaps`} in the log, ${durationText(total * 1000)} in all.`,
-      because: `The longest lasts ${durationText(longest * 1000)}, from ${at.toFixed(1)} s on; rows usually follow in ${durationText(usual * 1000)}.`,
+      because: `The longest lasts ${durationText(longest * 1000)}, from ${fixedText(at, 1)} s on; rows usually follow in ${durationText(usual * 1000)}.`,
       remedy: 'Close other programs on the laptop, shorten the lead, log fewer channels.',
       numbers: { count, share, longest },
     }

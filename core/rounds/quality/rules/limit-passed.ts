@@ -1,3 +1,4 @@
+import { fixedText } from '../../../kernel'
 import type { Finding } from '../../../kernel'
 import { channelNamed } from '../../log'
 import type { LogRule } from '../question'
@@ -38,7 +39,7 @@ export const limitPassed: LogRule = {
         {
           level: 'stop',
           says: `${limit.says}. Do not repeat this pull.`,
-          because: `${limit.channel} was ${worst < min ? `below ${min}` : `above ${max}`}${where}, for ${past.longest.toFixed(1)} s from ${past.longestFrom.toFixed(1)} s on; the worst is ${Number(worst.toPrecision(4))}.`,
+          because: `${limit.channel} was ${worst < min ? `below ${min}` : `above ${max}`}${where}, for ${fixedText(past.longest, 1)} s from ${fixedText(past.longestFrom, 1)} s on; the worst is ${Number(worst.toPrecision(4))}.`,
           remedy: 'Send this log to the calibrator as it is. Drive no load until a revision answers it.',
           numbers: { worst, seconds: past.longest, at: past.longestFrom },
         },

@@ -1,4 +1,4 @@
-import { voltsText } from '../../../kernel'
+import { fixedText, voltsText } from '../../../kernel'
 import { presentChannels, type LogRule } from '../question'
 import { timeWhile } from '../measures'
 
@@ -21,7 +21,7 @@ export const supplySagging: LogRule = {
     return {
       level: 'hold',
       says: `The supply sagged to ${voltsText(lowest)} in the log.`,
-      because: `Below ${voltsText(floorVolts)} for ${below.longest.toFixed(1)} s on end, from ${below.longestFrom.toFixed(1)} s on. What was measured then belongs to a unit short of voltage.`,
+      because: `Below ${voltsText(floorVolts)} for ${fixedText(below.longest, 1)} s on end, from ${fixedText(below.longestFrom, 1)} s on. What was measured then belongs to a unit short of voltage.`,
       remedy: 'Charge the battery or join the charger, and log again.',
       numbers: { lowestVolts: lowest, seconds: below.longest },
     }

@@ -1,0 +1,113 @@
+import { expect, test } from './program'
+
+const screens = [
+  '/',
+  '/units',
+  '/units/radio-3',
+  '/shelf',
+  '/shelf/fits',
+  '/families',
+  '/families/marine-radio',
+  '/rounds',
+  '/logbook',
+  '/drill',
+  '/ports',
+  '/adapters',
+  '/workshop-rules',
+  '/data',
+  '/jobs/job-fog-07',
+]
+
+test('a screen whose figures do not come says that it waits, and then why', async ({ page, shared }) => {
+  test.setTimeout(240_000)
+  for (const path of screens) {
+    await test.step(path, async () => {
+      let refuse!: () => void
+      const refused = new Promise<void>((resolve) => (refuse = resolve))
+      await page.route('**/api/**', async (route) => {
+        if (/\/api\/(health|access|runs)$/.test(new URL(route.request().url()).pathname))
+          return route.fallback()
+        await refused
+        return route.fulfill({
+          status: 503,
+          contentType: 'application/problem+json',
+          json: {
+            type: 'urn:bench-wake:problem:busy',
+            kind: 'busy',
+            title: 'The disk is busy',
+            status: 503,
+            says: 'the disk is busy',
+            detail: 'The disk is busy.',
+            remedy: 'Try again in a minute.',
+          },
+        })
+      })
+      await page.goto(shared.address + path)
+      const waits = page.locator('main').getByRole('status').or(page.locator('main [aria-busy=true]'))
+      await expect(waits.first()).toBeVisible()
+      refuse()
+      const alert = page.locator('main').getByRole('alert').first()
+      await expect(alert).toContainText('The disk is busy')
+      await expect(alert).toContainText('Try again in a minute.')
+      await page.unrouteAll({ behavior: 'ignoreErrors' })
+    })
+  }
+})
+
+test('nothing has to be scrolled sideways at 320 pixels, as at four times the size', async ({
+  browser,
+  shared,
+}) => {
+  test.setTimeout(240_000)
+  // Source: WCAG 2.2, 1.4.10: reflow at 320 CSS pixels, which is 1 280 at 400 %.
+  const context = await browser.newContext({ viewport: { width: 320, height: 640 }, reducedMotion: 'reduce' })
+  const page = await context.newPage()
+  const wide: string[] = []
+  for (const path of [...screens, '/who', '/sums', '/families/teach', '/jobs/job-fog-07/card']) {
+    await page.goto(shared.address + path)
+    await expect(page.getByRole('heading', { level: 1 }).first()).toBeVisible()
+    await page.waitForLoadState('networkidle')
+    const width = await page.evaluate(() => document.documentElement.scrollWidth)
+    if (width > 320) wide.push(`${path}: ${width}`)
+  }
+  await context.close()
+  expect(wide).toEqual([])
+})
+
+test('very long names break, and push nothing off the screen', async ({ page, program }) => {
+  const long = 'Harbour-light-controller-'.repeat(8)
+  const { id } = await program.send('POST', '/units', {
+    name: long,
+    place: long,
+    serial: 'X'.repeat(80),
+    familyId: 'fog-signal',
+  })
+  for (const size of [
+    { width: 1280, height: 800 },
+    { width: 390, height: 844 },
+  ]) {
+    await page.setViewportSize(size)
+    for (const path of ['/units', `/units/${id}`]) {
+      await page.goto(program.address + path)
+      await expect(page.getByText(long).first()).toBeVisible()
+      const width = await page.evaluate(() => document.documentElement.scrollWidth)
+      expect(width, `${path} at ${size.width}`).toBeLessThanOrEqual(size.width)
+    }
+  }
+})
+
+test('with the colours of the system verdicts still differ by their shape, and the focus is seen', async ({
+  page,
+  shared,
+}) => {
+  await page.emulateMedia({ forcedColors: 'active' })
+  await page.goto(`${shared.address}/`)
+  const marks = page.locator('main table svg')
+  await expect(marks.first()).toBeVisible()
+  const shapes = await marks.evaluateAll((all) => new Set(all.map((mark) => mark.innerHTML)).size)
+  expect(shapes).toBeGreaterThan(1)
+  await page.keyboard.press('Tab')
+  await page.keyboard.press('Tab')
+  const outline = await page.evaluate(() => getComputedStyle(document.activeElement!).outlineStyle)
+  expect(outline).not.toBe('none')
+})
