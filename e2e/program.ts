@@ -2,7 +2,7 @@
 import { expect, test as base, type Locator, type Page, type Response as Answer } from '@playwright/test'
 import { spawn, type ChildProcess } from 'node:child_process'
 import { cpSync, mkdtempSync, rmSync } from 'node:fs'
-import { tmpdir } from 'node:os'
+import { setPriority, tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { builtServer } from '../scripts/server.mjs'
 import { holdAgainst, type ApiDocument } from '../server/hold-answers.test-support'
@@ -44,6 +44,7 @@ export class Program {
       stdio: ['ignore', 'pipe', 'inherit'],
     })
     this.child = child
+    keepUpWithBrowser(child.pid!)
     this.address = await new Promise<string>((resolve, reject) => {
       let text = ''
       child.stdout!.on('data', (chunk: Buffer) => {
@@ -86,6 +87,15 @@ export class Program {
     const body = await answer.json()
     if (!answer.ok) throw new Error(`${method} ${path}: ${JSON.stringify(body)}`)
     return body
+  }
+}
+
+/** Where a browser may put what it draws before all else, the program that it waits for would stand still: it goes with it. */
+function keepUpWithBrowser(pid: number): void {
+  try {
+    setPriority(pid, -8)
+  } catch {
+    // Not allowed here; then the browser may not either.
   }
 }
 

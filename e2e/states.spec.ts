@@ -54,6 +54,32 @@ test('a screen whose figures do not come says that it waits, and then why', asyn
   }
 })
 
+test('what was pressed is waited for without movement, where none is wanted', async ({ page, shared }) => {
+  await page.goto(`${shared.address}/units`)
+  await page.getByRole('button', { name: 'Add a unit' }).click()
+  await page.getByLabel('Serial', { exact: false }).first().fill('WAIT-1')
+  await page.route('**/api/units', (route) =>
+    route.request().method() === 'POST' ? undefined : route.fallback(),
+  )
+  await page.keyboard.press('Enter')
+  const ring = page.locator('main .n-button .n-base-loading svg').first()
+  // The kit's own picture would move on, hidden, and take half a processor from the program that is waited for.
+  await expect
+    .poll(() => ring.evaluate((picture) => (picture as SVGSVGElement).animationsPaused()))
+    .toBe(true)
+  await expect.poll(() => page.evaluate(() => document.getAnimations().length)).toBe(0)
+  expect(
+    await page.evaluate(() =>
+      Math.max(
+        ...[...document.querySelectorAll('*')].map((each) =>
+          parseFloat(getComputedStyle(each).transitionDuration),
+        ),
+      ),
+    ),
+  ).toBeLessThanOrEqual(0.001)
+  await page.unrouteAll({ behavior: 'ignoreErrors' })
+})
+
 test('nothing has to be scrolled sideways at 320 pixels, as at four times the size', async ({
   browser,
   shared,

@@ -2,6 +2,7 @@ import { createClient } from '@libsql/client'
 import { rmSync } from 'node:fs'
 import { networkInterfaces } from 'node:os'
 import { join } from 'node:path'
+import { setTimeout } from 'node:timers/promises'
 import { expect, pick, powerUp, Program, setSpeed, test } from './program'
 
 const password = 'three grey seals'
@@ -44,10 +45,16 @@ open(
     await page.getByRole('button', { name: 'Sign in' }).click()
     await expect(page.getByRole('navigation', { name: 'Places' })).toBeVisible()
 
-    // The phone scans what the first device shows.
+    // The phone scans what the first device shows. Asked for while the devices are still read, it comes and stays.
+    const devices = '**/api/access/devices'
+    await page.route(devices, async (route) => {
+      await setTimeout(1500)
+      await route.continue()
+    })
     await page.getByRole('link', { name: 'M. Tarn works here: change' }).click()
     await page.getByRole('button', { name: 'Show a code' }).click()
     await expect(page.getByRole('img', { name: 'Code for the second device' }).locator('svg')).toBeVisible()
+    await page.unrouteAll({ behavior: 'wait' })
     const link = await page.locator('.link').innerText()
     expect(link).toContain(`:${port}/join#code=`)
     const phoneContext = await browser.newContext({

@@ -3,6 +3,7 @@ import '@fontsource-variable/atkinson-hyperlegible-next/wght.css'
 import './theme/tokens.css'
 import './theme/base.css'
 import 'virtual:uno.css'
+import { holdKitRing } from './theme/waiting-ring'
 
 /**
  * The program starts in turns, each short: what is pressed meanwhile is heard between two of them. All its files are
@@ -10,6 +11,7 @@ import 'virtual:uno.css'
  */
 const turn = () => new Promise((resolve) => setTimeout(resolve))
 
+holdKitRing(document)
 const { createApp } = await import('vue')
 await turn()
 await import('./start/themes')

@@ -7,9 +7,13 @@ import { answers, changesAsked, problemOf } from '../stores/api'
  * reads as it opens, and did not come while the program was gone, is read once it answers; all else waits for the person.
  */
 export function useAsked() {
+  /** What a person asked for is under way: nothing else is taken meanwhile. */
   const busy = ref(false)
+  /** What the screen reads as it opens is under way. What is pressed meanwhile is done after it. */
+  const reading = ref(false)
   const problem = ref<ProblemDocument | null>(null)
   let again: (() => Promise<unknown>) | undefined
+  let read: Promise<unknown> = Promise.resolve()
   /** Only what a screen reads as it opens is asked again: what a person pressed never happens later by itself. */
   let opening = getCurrentInstance() !== null
   if (opening) onMounted(() => void nextTick(() => (opening = false)))
@@ -18,19 +22,33 @@ export function useAsked() {
     if (again) void again()
     else problem.value = null
   })
-  async function ask<T>(act: () => Promise<T>): Promise<T | undefined> {
-    if (busy.value) return undefined
-    busy.value = true
+  async function carryOut<T>(act: () => Promise<T>, opens: boolean): Promise<T | undefined> {
     problem.value = null
     again = undefined
     const changes = changesAsked()
-    const opens = opening
     try {
       return await act()
     } catch (error) {
       problem.value = problemOf(error)
-      if (opens && changesAsked() === changes) again = () => ask(act)
+      if (opens && changesAsked() === changes) again = () => open(act)
       return undefined
+    }
+  }
+  async function open<T>(act: () => Promise<T>): Promise<T | undefined> {
+    const mine = reading.value ? read.then(() => carryOut(act, true)) : carryOut(act, true)
+    reading.value = true
+    read = mine
+    const answer = await mine
+    if (read === mine) reading.value = false
+    return answer
+  }
+  async function ask<T>(act: () => Promise<T>): Promise<T | undefined> {
+    if (opening) return open(act)
+    if (busy.value) return undefined
+    busy.value = true
+    try {
+      if (reading.value) await read
+      return await carryOut(act, false)
     } finally {
       busy.value = false
     }
@@ -42,5 +60,5 @@ export function useAsked() {
     turn = mine
     return mine
   }
-  return { busy, problem, ask, askInTurn }
+  return { busy, reading, problem, ask, askInTurn }
 }

@@ -127,7 +127,7 @@ const identityRows = computed(() => {
         </p>
       </div>
     </div>
-    <p v-if="loading.busy.value" class="soft" role="status">Reading both…</p>
+    <p v-if="loading.reading.value" class="soft" role="status">Reading both…</p>
     <ProblemNote v-if="loading.problem.value" :problem="loading.problem.value" />
     <template v-if="compared">
       <NTable v-columns :bordered="false" class="list identity">

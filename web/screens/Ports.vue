@@ -67,7 +67,13 @@ const lendNow = (act: () => Promise<void>) =>
   })
 const load = async () => {
   await bench.loadPorts()
-  cables.value = await got<typeof cables.value>(api.ports.cables.$get())
+  const read = await got<StandInCable[]>(api.ports.cables.$get())
+  // What was just plugged is answered by that deed; an answer that was asked before it is older.
+  if (!plugging.busy.value) cables.value = read
+}
+/** Shown at once, before the program has answered. */
+const showNow = (port: string, change: Partial<StandInCable>) => {
+  cables.value = cables.value.map((each) => (each.id === port ? { ...each, ...change } : each))
 }
 onMounted(() =>
   loading.ask(async () => {
@@ -78,20 +84,19 @@ onMounted(() =>
 useIntervalFn(() => void load().catch(() => {}), 2000)
 const plug = (port: string, joined: boolean) =>
   plugging.ask(async () => {
-    const cable = cables.value.find(({ id }) => id === port)
-    if (cable) cable.joined = joined
-    cables.value = await got<typeof cables.value>(api.ports.cables.$put({ json: { port, joined } }))
+    showNow(port, { joined })
+    cables.value = await got<StandInCable[]>(api.ports.cables.$put({ json: { port, joined } }))
     await bench.loadPorts()
   })
 const light = (port: string, on: boolean) =>
   plugging.ask(async () => {
-    const cable = cables.value.find(({ id }) => id === port)
-    if (cable) cable.lamp = on
-    cables.value = await got<typeof cables.value>(api.ports.lamps.$put({ json: { port, on } }))
+    showNow(port, { lamp: on })
+    cables.value = await got<StandInCable[]>(api.ports.lamps.$put({ json: { port, on } }))
   })
 const seat = (port: string, seat: ClipSeat) =>
   plugging.ask(async () => {
-    cables.value = await got<typeof cables.value>(api.ports.clips.$put({ json: { port, seat } }))
+    showNow(port, { clip: seat })
+    cables.value = await got<StandInCable[]>(api.ports.clips.$put({ json: { port, seat } }))
   })
 const seats: { value: ClipSeat; label: string }[] = [
   { value: 'good', label: 'clip sits well' },

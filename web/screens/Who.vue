@@ -57,6 +57,7 @@ watch(link, async (text) => {
 let before = 0
 const offer = () =>
   ask(async () => {
+    if (!devices.value) await load()
     before = devices.value?.length ?? 0
     offered.value = await got<{ code: string; endsAt: number }>(api.access.pairings.$post())
   })

@@ -128,6 +128,7 @@ async function performDue() {
   if (drill) setTimeout(tick, 700)
   else if (perform)
     await performing.ask(async () => {
+      if (due.value !== act) return
       await perform(act)
       tick()
     })

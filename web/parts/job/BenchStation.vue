@@ -64,7 +64,7 @@ const metered = computed(() =>
 )
 /** The bench as it is said here, judged at every key by the same function as on the server. */
 const here = computed<Gate[]>(() =>
-  read.value && drawer.busy.value === false
+  read.value && drawer.reading.value === false
     ? benchGates({
         family: read.value,
         said: desk.said.value,

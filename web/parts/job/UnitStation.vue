@@ -47,7 +47,7 @@ const settled = ref(false)
 onMounted(() => nextTick(() => (settled.value = true)))
 const gates = computed(() =>
   // Which port it is decides whether anything is joined: before the ports are known nothing is judged.
-  described.value && drawer.busy.value === false && settled.value && bench.ports
+  described.value && drawer.reading.value === false && settled.value && bench.ports
     ? gatesBeforeLink({
         family: described.value,
         said: desk.say,

@@ -108,7 +108,7 @@ const nameOf = (id: string) => bench.ports?.find((each) => each.id === id)?.name
       <NButton quaternary @click="open = true">Change</NButton>
       <NButton quaternary :loading="keeping.busy.value" @click="remove">Remove</NButton>
     </div>
-    <NButton v-else-if="!open && loading.busy.value === false" @click="open = true"
+    <NButton v-else-if="!open && loading.reading.value === false" @click="open = true"
       >Use a port as meter…</NButton
     >
     <NForm

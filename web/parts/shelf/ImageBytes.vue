@@ -63,7 +63,7 @@ const marked = computed(() => {
 <template>
   <section class="mt-4.5 pt-3.5 line-t">
     <h2>What is in it</h2>
-    <p v-if="opening.busy.value" class="soft" role="status">Reading the bytes…</p>
+    <p v-if="opening.busy.value || opening.reading.value" class="soft" role="status">Reading the bytes…</p>
     <ProblemNote v-if="opening.problem.value" :problem="opening.problem.value" />
     <template v-if="opened">
       <div
