@@ -107,7 +107,8 @@ export default tseslint.config(
       'no-restricted-syntax': [
         'error',
         {
-          selector: 'MemberExpression[property.name=/^toLocale(String|DateString|TimeString)$/]',
+          selector:
+            'MemberExpression[property.name=/^to(Locale(String|DateString|TimeString)|Fixed|Precision)$/]',
           message: 'Take a text of parts/written.ts.',
         },
         {

@@ -242,14 +242,24 @@ test('an entry drill: the hands’ own keys, the sign read from the panel, and e
     expect(violations.map(({ id, nodes }) => `${id}: ${nodes[0]?.html}`)).toEqual([])
   }
   await rules()
-  await page
-    .locator('[data-exercise="entry-tide-logger-button-plug"]')
-    .getByRole('button', { name: 'Practise' })
-    .click()
   // Cable out with the right hand; then the left holds the button while the right plugs in.
-  await expect(page.getByRole('heading', { name: 'Cable out.' })).toBeVisible()
+  const hold = async () => {
+    await page
+      .locator('[data-exercise="entry-tide-logger-button-plug"]')
+      .getByRole('button', { name: 'Practise' })
+      .click()
+    await expect(page.getByRole('heading', { name: 'Cable out.' })).toBeVisible()
+    await page.keyboard.press('j')
+    await page.keyboard.down('f')
+  }
+  // The open window passes the rules; they take their time, and this try may come too late.
+  await hold()
   await page.keyboard.press('j')
-  await page.keyboard.down('f')
+  await expect(page.locator('.window.open')).toBeVisible()
+  await rules()
+  await page.keyboard.up('f')
+  await page.goto(`${program.address}/drill`)
+  await hold()
   // When the hand plugged in, when the picture answered, and when the window was drawn as open.
   await page.evaluate(() => {
     const times: Record<string, number> = {}
@@ -271,7 +281,6 @@ test('an entry drill: the hands’ own keys, the sign read from the panel, and e
   )
   // Never drawn open before it is: who acts on what is drawn is never told "too early".
   expect(times['open']! - times['plugged']!).toBeGreaterThanOrEqual(minMs)
-  await rules()
   await page.keyboard.up('f')
   await expect(page.getByRole('heading', { name: 'What does the unit show?' })).toBeVisible()
   // Dark is success; who calls it blinking has to look again.
@@ -280,7 +289,9 @@ test('an entry drill: the hands’ own keys, the sign read from the panel, and e
   await page.locator('[data-sign=dark]').click()
   await expect(page.getByText('It is in.')).toBeVisible()
   await expect(page.getByText('The sign was read wrong at first.')).toBeVisible()
-  expect((await program.get('/drills'))[0]).toMatchObject({ by: 'B. Quill', unsafe: 0, wrong: 1 })
+  await expect
+    .poll(async () => (await program.get('/drills')).find(({ wrong }: { wrong: number }) => wrong === 1))
+    .toMatchObject({ by: 'B. Quill', unsafe: 0 })
 })
 
 test('the coach by touch alone, with sound off and movement reduced', async ({ browser, shared }) => {

@@ -70,7 +70,10 @@ const curve = computed(() => {
   const up = (y: number) => 150 - ((y - y0 + room) / (y1 - y0 + 2 * room)) * 130
   return {
     path: picture.points
-      .map(({ x, y }, index) => `${index ? 'L' : 'M'}${at(x).toFixed(1)} ${up(y).toFixed(1)}`)
+      .map(
+        ({ x, y }, index) =>
+          `${index ? 'L' : 'M'}${Math.round(at(x) * 10) / 10} ${Math.round(up(y) * 10) / 10}`,
+      )
       .join(''),
     limitY: up(picture.limit.value),
     ends: [picture.points[0], picture.points[picture.points.length - 1]].map((point, index) => ({

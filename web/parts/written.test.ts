@@ -3,6 +3,7 @@ import {
   asTyped,
   dayText,
   fixed,
+  short,
   nearDayText,
   plainWriting,
   timeText,
@@ -25,6 +26,13 @@ describe('what is written of a figure or a day', () => {
     expect(timeText(new Date(2026, 0, 1, 0, 5).getTime())).toBe('00:05')
     expect(weekdayText('2026-11-24')).toBe('Tuesday, 2026-11-24')
     expect(fixed(12.6, 2)).toBe('12.60')
+    // Four digits of 1/3 and of a large figure, as the SI writes them: no grouping, no trailing zero.
+    expect([short(1 / 3, 4), short(1_234_567, 4), short(12.6, 4), short(0, 4)]).toEqual([
+      '0.3333',
+      '1235000',
+      '12.6',
+      '0',
+    ])
   })
 
   it('is a day of this computer, whatever the hour', () => {
@@ -42,6 +50,7 @@ describe('what is written of a figure or a day', () => {
     expect(timeText(afternoon)).toMatch(/^02:32\sPM$/)
     writing.value = { ...plainWriting, locale: 'en-DE' }
     expect(fixed(12.6, 2)).toBe('12,60')
+    expect(short(12.6, 4)).toBe('12,6')
   })
 })
 

@@ -122,6 +122,15 @@ export const locales = [
 /** `12.60`: a figure with so many decimals. */
 export const fixed = (value: number, decimals: number) => fixedText(value, decimals).replace('.', mark())
 
+/** `12.6`: a figure as short as so many digits give it. */
+export const short = (value: number, digits: number) =>
+  once(
+    `${digits} digits`,
+    () => new Intl.NumberFormat('en', { maximumSignificantDigits: digits, useGrouping: false }),
+  )
+    .format(value)
+    .replace('.', mark())
+
 /** Units whose figures a sentence gives with decimals; a version is followed by none of them. */
 const unit =
   /(?:[kM]?Hz|k?Wh?|m?V|m?A|Ah|[mk]?ohm|m?s|min|h|m|mm|%|[kM]i?B(?:\/s)?|bytes|MiB|bits|°[CF]|mm²|AWG)(?![\w²])/

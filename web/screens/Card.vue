@@ -8,6 +8,7 @@ import { useJobBench } from '../parts/job/useJobBench'
 import WiringPicture from '../parts/job/WiringPicture.vue'
 import FindingList from '../parts/FindingList.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
+import { written } from '../parts/written'
 
 /** The wiring card: one sheet for the bench, with the drawing, the joins in words, and what has to be minded. */
 const id = String(useRoute().params['id'])
@@ -84,13 +85,15 @@ const print = () => window.print()
             </li>
             <li v-if="link.wiring.terminated">60 ohm between the bus wires, unpowered.</li>
             <li v-if="link.wiring.faces">{{ link.wiring.faces }}</li>
-            <li v-if="link.wiring.says">{{ link.wiring.says }}</li>
+            <li v-if="link.wiring.says">{{ written(link.wiring.says) }}</li>
             <li v-for="line in link.wiring.order ?? []" :key="line">{{ line }}</li>
           </ul>
-          <p v-if="family.power.caution" class="caution my-2.5"><b>Caution.</b> {{ family.power.caution }}</p>
+          <p v-if="family.power.caution" class="caution my-2.5">
+            <b>Caution.</b> {{ written(family.power.caution) }}
+          </p>
           <template v-if="family.isolation?.switch">
             <p class="small">
-              {{ family.isolation.switch.says }} {{ leversText(family.isolation.switch.stands) }}.
+              {{ written(family.isolation.switch.says) }} {{ leversText(family.isolation.switch.stands) }}.
             </p>
             <AddressSwitch
               :name="family.isolation.switch.name"

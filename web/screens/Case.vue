@@ -213,7 +213,7 @@ const reopen = () =>
             </div>
           </dl>
           <p v-for="change in round.machineChanges" :key="change.at">
-            <b>Changed on the machine:</b> {{ change.says }}
+            <b>Changed on the machine:</b> {{ written(change.says) }}
             <span class="small soft">{{ whenText(change.at) }}</span>
           </p>
           <p v-if="round.sent?.symptoms"><b>Said with it:</b> {{ round.sent.symptoms }}</p>

@@ -23,6 +23,7 @@ import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
 import { api, got } from '../stores/api'
 import { useBench } from '../stores/bench'
+import { written } from '../parts/written'
 
 /** The coach of a job: into the bootloader, and why not. */
 const route = useRoute()
@@ -206,7 +207,7 @@ const seen = computed(() => {
         </div>
       </div>
       <p v-if="family.stages.enter.caution ?? family.power.caution" class="caution mb-5 max-w-[80ch]">
-        <b>Caution.</b> {{ family.stages.enter.caution ?? family.power.caution }}
+        <b>Caution.</b> {{ written(family.stages.enter.caution ?? family.power.caution) }}
       </p>
       <section v-if="view.driven && port && shut[0]" aria-label="The link is shut">
         <FindingList :findings="[shut[0]]" />

@@ -14,7 +14,7 @@ import { figureText, secondText } from '../parts/rounds/words'
 import { useAsked } from '../parts/useAsked'
 import { api, got } from '../stores/api'
 import { useLogDesk, type LogMap } from '../workers/log-desk'
-import { durationText, fixed, sizeText } from '../parts/written'
+import { durationText, fixed, short, sizeText } from '../parts/written'
 
 const ScatterPlot = defineAsyncComponent(() => import('../parts/rounds/ScatterPlot.vue'))
 
@@ -165,7 +165,7 @@ const savePicture = () =>
         <h1>{{ log?.name ?? 'Log' }}</h1>
         <p v-if="log && opened" class="soft">
           {{ kindName(log.logKind) }}, round {{ log.round }}. {{ groupedNumber(opened.rows) }} rows over
-          {{ durationText(opened.seconds * 1000) }}, {{ opened.hertz.toPrecision(3) }} a second,
+          {{ durationText(opened.seconds * 1000) }}, {{ short(opened.hertz, 3) }} a second,
           {{ sizeText(log.bytes) }}.
         </p>
       </div>

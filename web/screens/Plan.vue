@@ -13,7 +13,7 @@ import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
 import { postUpdateKindWords } from '../parts/words'
 import { api, got } from '../stores/api'
-import { durationText } from '../parts/written'
+import { durationText, written } from '../parts/written'
 
 /** The whole plan on one sheet: every step with its time, signs and cautions, what comes after the proof, and what comes back. */
 const id = String(useRoute().params['id'])
@@ -125,7 +125,7 @@ const print = () => window.print()
           <ol>
             <li v-for="item in family.powerOrder.on" :key="item.id" class="mb-1.5">
               {{ item.does }}
-              <span v-if="item.caution" class="caution block pl-2">{{ item.caution }}</span>
+              <span v-if="item.caution" class="caution block pl-2">{{ written(item.caution) }}</span>
             </li>
           </ol>
           <p class="soft">
@@ -142,7 +142,7 @@ const print = () => window.print()
           <ol>
             <li v-for="item in family.chipReplacement" :key="item.id" class="mb-1.5">
               {{ item.does }}
-              <span v-if="item.caution" class="caution block pl-2">{{ item.caution }}</span>
+              <span v-if="item.caution" class="caution block pl-2">{{ written(item.caution) }}</span>
             </li>
           </ol>
         </section>
@@ -159,12 +159,12 @@ const print = () => window.print()
             </thead>
             <tbody>
               <tr v-for="stage in stages" :key="stage.kind">
-                <td class="align-top">{{ stage.says }}</td>
+                <td class="align-top">{{ written(stage.says) }}</td>
                 <td class="align-top">{{ stage.see.join(' ') }}</td>
                 <td class="align-top">{{ stage.normal?.join(' ') }}</td>
                 <td class="align-top">
                   {{ ['erase', 'write'].includes(stage.kind) ? 'No hand on plug, lid, key or supply.' : '' }}
-                  {{ stage.caution }}
+                  {{ written(stage.caution) }}
                 </td>
               </tr>
             </tbody>
@@ -176,7 +176,7 @@ const print = () => window.print()
             <li v-for="item in family.postUpdateTasks" :key="item.id" class="mb-1.5">
               <span class="soft">{{ postUpdateKindWords[item.kind] }}.</span> {{ item.does }}
               {{ item.expect }}
-              <span v-if="item.caution" class="caution block pl-2">{{ item.caution }}</span>
+              <span v-if="item.caution" class="caution block pl-2">{{ written(item.caution) }}</span>
             </li>
           </ol>
         </section>

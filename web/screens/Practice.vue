@@ -24,6 +24,7 @@ import { api, got } from '../stores/api'
 import { useBench } from '../stores/bench'
 import { cue } from '../stores/cue'
 import { useLook } from '../stores/look'
+import { written } from '../parts/written'
 
 /** One exercise, worked to its end and judged. */
 const id = String(useRoute().params['id'])
@@ -227,7 +228,7 @@ const judgedWords = { right: 'Right', 'too-soon': 'Not yet', wrong: 'Leads nowhe
                 :data-move="each.id"
                 @click="choose(each.id)"
               >
-                {{ each.says }}
+                {{ written(each.says) }}
               </button>
             </li>
           </ul>
@@ -239,7 +240,7 @@ const judgedWords = { right: 'Right', 'too-soon': 'Not yet', wrong: 'Leads nowhe
             class="py-2 line-b"
             :data-judged="each.judged"
           >
-            <b>{{ judgedWords[each.judged] }}.</b> {{ moveOf(each.move)?.says }}
+            <b>{{ judgedWords[each.judged] }}.</b> {{ written(moveOf(each.move)?.says) }}
             <small class="block small soft">{{
               each.judged === 'too-soon'
                 ? 'It is right, and something comes before it.'

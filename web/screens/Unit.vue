@@ -279,7 +279,7 @@ const kept = async () => {
                     {{ each.reads > 1 ? `${each.reads} times and equal` : 'once' }},
                     {{ whenText(each.at) }}</small
                   >
-                  <small v-if="each.restore.says" class="soft block">{{ each.restore.says }}</small>
+                  <small v-if="each.restore.says" class="soft block">{{ written(each.restore.says) }}</small>
                 </div>
                 <NButton
                   v-if="each.restore.verdict !== 'stop' && each.restore.verdict !== 'unknown'"

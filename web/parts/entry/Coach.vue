@@ -243,9 +243,9 @@ watch([started, () => state.value.step, () => state.value.outcome, shown], focus
       <WindowBar v-if="bar && help !== 'none' && due" :bar="bar" />
 
       <p v-if="help === 'full' && due && goodSign" class="soft">
-        When all is done: <b>{{ goodSign.says.toLowerCase() }}</b> is success.
+        When all is done: <b>{{ written(goodSign.says.toLowerCase()) }}</b> is success.
         <template v-for="sign in script.signs.filter(({ tells }) => tells === 'not-in')" :key="sign.id">
-          {{ sign.says }}: {{ inSentence(sign.means) }}
+          {{ written(sign.says) }}: {{ written(inSentence(sign.means)) }}
         </template>
       </p>
       <template v-if="state.outcome === 'going' && due?.by === 'program'">
@@ -294,8 +294,8 @@ watch([started, () => state.value.step, () => state.value.outcome, shown], focus
         <p v-if="failure && offText(failure)" class="off text-title font-650 text-stop">
           {{ offText(failure) }}
         </p>
-        <p>{{ failure?.do }}</p>
-        <p v-if="failedAct" class="small soft">At: {{ failedAct.says }}</p>
+        <p>{{ written(failure?.do) }}</p>
+        <p v-if="failedAct" class="small soft">At: {{ written(failedAct.says) }}</p>
         <div class="acts mt-4 mb-2.5 gap-3">
           <NButton data-primary type="primary" size="large" @click="again">Once more, from power off</NButton>
           <NButton size="large" @click="emit('stuck')">It does not answer: find out why</NButton>

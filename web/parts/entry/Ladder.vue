@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { diagnose, type CauseId, type KnownOfBench } from '@bench-wake/core/entry'
 import { computed, ref } from 'vue'
+import { written } from '../written'
 
 /** Why it does not answer: causes by how likely they are, and the test to do next; each answer moves them. */
 const { known, seen } = defineProps<{
@@ -48,7 +49,7 @@ const back = () => (given.value = given.value.slice(0, -1))
             :data-primary="index === 0 || undefined"
             @click="answer(choice.id)"
           >
-            {{ choice.says }}
+            {{ written(choice.says) }}
           </button>
         </div>
       </template>
@@ -56,8 +57,10 @@ const back = () => (given.value = given.value.slice(0, -1))
         <p class="where mb-1.5 small soft">
           {{ diagnosis.found ? 'It stands out' : 'Nothing is left to ask' }}
         </p>
-        <h2 class="say text-title leading-[1.15] narrow:text-large" data-found>{{ top[0]?.says }}</h2>
-        <p class="lead my-2.5 text-lead">{{ top[0]?.do }}</p>
+        <h2 class="say text-title leading-[1.15] narrow:text-large" data-found>
+          {{ written(top[0]?.says) }}
+        </h2>
+        <p class="lead my-2.5 text-lead">{{ written(top[0]?.do) }}</p>
         <p v-if="top[0]">
           <button
             v-if="!told"
@@ -70,7 +73,9 @@ const back = () => (given.value = given.value.slice(0, -1))
           </button>
           <span v-else role="status">Noted: the next ladder at this bench starts from it.</span>
         </p>
-        <p v-if="!diagnosis.found && top[1]" class="soft">If not that: {{ top[1].says }} {{ top[1].do }}</p>
+        <p v-if="!diagnosis.found && top[1]" class="soft">
+          If not that: {{ written(top[1].says) }} {{ written(top[1].do) }}
+        </p>
       </template>
       <p class="acts gap-5">
         <button v-if="given.length" type="button" class="textlike" @click="back">
@@ -88,11 +93,13 @@ const back = () => (given.value = given.value.slice(0, -1))
       >
         <span class="mono text-lead text-right">{{ Math.round(cause.share * 100) }} %</span>
         <span>
-          <b class="font-600">{{ cause.says }}</b>
+          <b class="font-600">{{ written(cause.says) }}</b>
           <span class="block mt-1.25 mb-0.75 h-1.5 bg-water" aria-hidden="true"
             ><i class="block h-full bg-hull" :style="{ width: `${cause.share * 100}%` }"
           /></span>
-          <small v-if="cause.because.length" class="soft small">{{ cause.because.join('; ') }}.</small>
+          <small v-if="cause.because.length" class="soft small"
+            >{{ written(cause.because.join('; ')) }}.</small
+          >
         </span>
       </li>
     </ol>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { EntrySign } from '@bench-wake/core/family'
+import { written } from '../written'
 
 /** What the unit shows, to be chosen by who stands before it. */
 defineProps<{
@@ -14,7 +15,7 @@ defineEmits<{ saw: [sign: EntrySign] }>()
 
 <template>
   <div class="grid mt-4 gap-2.5">
-    <p v-if="expected" class="small soft">It should: {{ expected.says.toLowerCase() }}.</p>
+    <p v-if="expected" class="small soft">It should: {{ written(expected.says.toLowerCase()) }}.</p>
     <button
       v-for="(sign, index) in signs"
       :key="sign.id"
@@ -24,7 +25,7 @@ defineEmits<{ saw: [sign: EntrySign] }>()
       :data-sign="sign.id"
       @click="$emit('saw', sign)"
     >
-      {{ sign.says }}
+      {{ written(sign.says) }}
     </button>
     <p v-if="misread" class="fault" role="status">Look again: that is not what it shows.</p>
   </div>

@@ -4,7 +4,7 @@ import { heardText, stepText } from '@bench-wake/core/link'
 import type { TrialAnswer } from '@bench-wake/server'
 import ProblemNote from '../ProblemNote.vue'
 import VerdictMark from '../VerdictMark.vue'
-import { durationText, fixed } from '../written'
+import { durationText, fixed, written } from '../written'
 
 /** What came of one operation that was tried: every step with what was sent and heard, and what it gave. */
 const { trial } = defineProps<{ trial: TrialAnswer }>()
@@ -28,7 +28,7 @@ const shownHex = (hex: string) => heardText(bytesOfHex(hex), 96)
         class="grid py-0.75 gap-2.5 grid-cols-[76px_minmax(0,1fr)_minmax(0,1.2fr)] line-b wrap-anywhere phone:gap-0 phone:grid-cols-1"
       >
         <span class="mono soft">{{ fixed(event.ms / 1000, 3) }} s</span>
-        <span>{{ stepText(event.at) }}: {{ event.says }}</span>
+        <span>{{ stepText(event.at) }}: {{ written(event.says) }}</span>
         <span v-if="event.sent" class="mono">{{ shownHex(event.sent) }}</span>
         <span v-else-if="event.heard" class="mono">{{ shownHex(event.heard) }}</span>
       </li>

@@ -9,7 +9,7 @@ import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
 import AddressSwitch from './AddressSwitch.vue'
 import { benchDesk } from './bench-inputs'
-import { agoText } from '../written'
+import { agoText, written } from '../written'
 
 /** One unit on the bus: neighbours taken off, the address switch as it must stand, and a count (PRACTICE F4). */
 const { isolation, jobId, unitId } = defineProps<{
@@ -79,8 +79,8 @@ const addresses = computed(() => {
   <div class="flex gap-y-5 gap-x-10 flex-wrap">
     <figure v-if="isolation?.switch" class="m-0 max-w-65">
       <figcaption class="mb-2 small soft">
-        The {{ isolation.switch.name }}. {{ isolation.switch.says }} The word under each lever is how it must
-        stand.
+        The {{ isolation.switch.name }}. {{ written(isolation.switch.says) }} The word under each lever is how
+        it must stand.
       </figcaption>
       <AddressSwitch
         :name="isolation.switch.name"

@@ -2,6 +2,7 @@
 import type { OrderItem } from '@bench-wake/core/family'
 import { mayTick } from '@bench-wake/core/ready'
 import { NCheckbox } from 'naive-ui'
+import { written } from '../written'
 
 /** A checked list in order: only the next step can be ticked, each with its caution beside it. */
 const done = defineModel<string[]>({ required: true })
@@ -31,7 +32,9 @@ const tick = (id: string, on: boolean) => {
         >{{ index + 1 }}. {{ item.does }}</NCheckbox
       >
       <p v-else>{{ index + 1 }}. {{ item.does }}</p>
-      <p v-if="item.caution" class="caution mb-2 ml-8.5 text-body"><b>Caution.</b> {{ item.caution }}</p>
+      <p v-if="item.caution" class="caution mb-2 ml-8.5 text-body">
+        <b>Caution.</b> {{ written(item.caution) }}
+      </p>
     </li>
   </ol>
 </template>

@@ -223,7 +223,7 @@ const takeBack = (rule: string) =>
       class="grid py-1 gap-3 grid-cols-[14px_minmax(0,1fr)_auto] items-center"
     >
       <VerdictMark verdict="note" quiet />
-      <span>{{ each.says }} Released by {{ each.name }}: {{ each.reason }}</span>
+      <span>{{ written(each.says) }} Released by {{ each.name }}: {{ each.reason }}</span>
       <NButton size="small" quaternary :loading="keeping.busy.value" @click="takeBack(each.rule)"
         >Undo</NButton
       >
@@ -235,8 +235,8 @@ const takeBack = (rule: string) =>
     >
       <VerdictMark verdict="hold" quiet />
       <span
-        >{{ each.name }} released another state of this: “{{ each.says }}” It says something else now, and is
-        asked anew.</span
+        >{{ each.name }} released another state of this: “{{ written(each.says) }}” It says something else
+        now, and is asked anew.</span
       >
     </li>
   </ul>

@@ -16,6 +16,7 @@ import { computed, inject, ref } from 'vue'
 import PickOne from '../PickOne.vue'
 import { benchDesk } from './bench-inputs'
 import WiringPicture from './WiringPicture.vue'
+import { written } from '../written'
 
 /** The wiring of this job: drawn here, judged while it is drawn by the same function as on the server. */
 const { family, adapters, workshopRules, jobId } = defineProps<{
@@ -148,7 +149,7 @@ const suppliesUnit = computed(
   <p v-if="wanted === null" class="soft">Nothing is joined: the files are carried over.</p>
   <template v-if="wiring && adapter">
     <WiringPicture :adapter="adapter" :wiring="wiring" :joins="say.joins" :faults="faults" @toggle="toggle" />
-    <p v-if="wiring.says" class="small soft">{{ wiring.says }}</p>
+    <p v-if="wiring.says" class="small soft">{{ written(wiring.says) }}</p>
     <form class="mt-1 mb-3.5 max-w-65" @submit.prevent="join">
       <NInput
         v-model:value="typed"

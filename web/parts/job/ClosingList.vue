@@ -8,7 +8,7 @@ import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
 import VerdictMark from '../VerdictMark.vue'
 import { postUpdateKindWords, postUpdateOutcomeWords } from '../words'
-import { timeText } from '../written'
+import { timeText, written } from '../written'
 
 type Outcome = (typeof postUpdateOutcomes)[number]
 
@@ -81,7 +81,7 @@ const verdict = (said: PostUpdateTaskState['said']) =>
                 item.does
               }}</b>
             </p>
-            <p v-if="item.caution" class="caution pl-2 mb-0.75" role="note">{{ item.caution }}</p>
+            <p v-if="item.caution" class="caution pl-2 mb-0.75" role="note">{{ written(item.caution) }}</p>
             <p v-if="item.expect" class="small soft mb-0.75">{{ item.expect }}</p>
             <p v-if="item.task.said" class="small mb-0.75">
               {{ postUpdateOutcomeWords[item.task.said.outcome] }}, {{ item.task.said.by }},
@@ -142,7 +142,7 @@ const verdict = (said: PostUpdateTaskState['said']) =>
               @update:checked="(on) => tick(item.id, on)"
               >{{ item.does }}</NCheckbox
             >
-            <p v-if="item.caution" class="caution pl-2 mb-0.75" role="note">{{ item.caution }}</p>
+            <p v-if="item.caution" class="caution pl-2 mb-0.75" role="note">{{ written(item.caution) }}</p>
           </div>
         </li>
       </template>

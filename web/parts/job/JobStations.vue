@@ -2,6 +2,7 @@
 import type { Station, StationId } from '@bench-wake/core/run'
 import type { KnownUnit } from '@bench-wake/server'
 import VerdictMark from '../VerdictMark.vue'
+import { written } from '../written'
 
 const { free = [] } = defineProps<{
   stations: Station[]
@@ -53,7 +54,9 @@ defineEmits<{ open: [station: StationId] }>()
           {{ station.name }}
         </button>
         <template v-else>{{ station.name }}</template>
-        <small class="block small font-400 soft wrap-anywhere phone:hidden">{{ station.says }}</small>
+        <small class="block small font-400 soft wrap-anywhere phone:hidden">{{
+          written(station.says)
+        }}</small>
       </li>
     </ol>
     <slot />

@@ -10,6 +10,7 @@ import FilePick from '../FilePick.vue'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
 import type { BenchDesk } from './bench-inputs'
+import { written } from '../written'
 
 /** Settings that the update erases: photographed, kept as a file or typed before, and shown where they are put back (PRACTICE G3, J2). */
 const { jobId, settings, desk, readonly } = defineProps<{
@@ -78,7 +79,7 @@ const shown = computed(() =>
     :aria-label="readonly ? 'Settings as they were' : 'Settings to keep'"
   >
     <h3>{{ readonly ? 'Settings as they were' : 'Settings that the update erases' }}</h3>
-    <p class="small soft">{{ readonly ? settings.back : settings.says }}</p>
+    <p class="small soft">{{ written(readonly ? settings.back : settings.says) }}</p>
     <template v-if="readonly">
       <dl v-if="shown.length">
         <div v-for="each in shown" :key="each.id" class="grid py-1 gap-4 grid-cols-[180px_1fr]">

@@ -14,6 +14,7 @@ import BenchPart from './BenchPart.vue'
 import BenchWiring from './BenchWiring.vue'
 import UnitAsks from './UnitAsks.vue'
 import CarriedNote from './CarriedNote.vue'
+import { written } from '../written'
 
 /** What a link rests on, in the order of the trade: order of power, wiring, isolation. */
 const { view, family, gates, adapters, asked } = defineProps<{
@@ -61,7 +62,7 @@ const order = computed({
     @release="$emit('release', $event)"
   >
     <p v-if="asked" class="small soft">The run asks for each of these before it opens the port.</p>
-    <p v-else-if="family.power.caution" class="small"><b>Caution.</b> {{ family.power.caution }}</p>
+    <p v-else-if="family.power.caution" class="small"><b>Caution.</b> {{ written(family.power.caution) }}</p>
     <BenchOrder v-model="order" :items="family.powerOrder?.on ?? []" :asked="asked" />
   </BenchPart>
   <BenchPart

@@ -156,7 +156,7 @@ const answer = (chosen: string) =>
       supply, or take other loads off it now.
     </p>
     <p v-if="run.prompt?.caution" class="caution mb-3.5 py-2 px-3.5 text-lead bg-sheet">
-      <b class="text-hold">Caution.</b> {{ run.prompt.caution }}
+      <b class="text-hold">Caution.</b> {{ written(run.prompt.caution) }}
     </p>
     <template v-if="byHand">
       <p v-if="run.retries.some(({ step: at }) => at === run.open)" class="soft" role="status">
@@ -207,7 +207,7 @@ const answer = (chosen: string) =>
         :disabled="choice.id === 'typed' && typed.trim() === ''"
         @click="answer(choice.id)"
       >
-        {{ byHand && choice.id === 'done' ? 'It is in already: go on' : choice.says }}
+        {{ byHand && choice.id === 'done' ? 'It is in already: go on' : written(choice.says) }}
       </NButton>
     </div>
     <KeptSettings

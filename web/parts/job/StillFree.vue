@@ -5,6 +5,7 @@ import { NButton } from 'naive-ui'
 import { computed } from 'vue'
 import PlugNow from '../PlugNow.vue'
 import PortChoice from '../PortChoice.vue'
+import { written } from '../written'
 
 /** What a person may still choose after a run that did not reach its end: the adapter may have come back as another port. */
 const port = defineModel<string | null>('port', { required: true })
@@ -41,7 +42,7 @@ const moved = computed(() => port.value !== null && port.value !== run.facts.por
       aria-label="Released for this job"
     >
       <li v-for="release in view.job.releases" :key="release.rule">
-        {{ release.says }} Released by {{ release.name }}: {{ release.reason }}
+        {{ written(release.says) }} Released by {{ release.name }}: {{ release.reason }}
       </li>
     </ul>
   </section>

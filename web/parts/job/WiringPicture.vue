@@ -108,6 +108,7 @@ const label = (side: Side, id: string) => {
     role="group"
     :aria-label="`${adapter.name} and ${wiring.connector}`"
   >
+    <!-- A drag from a pin draws a wire; everywhere else a finger scrolls the page. -->
     <template v-for="each in sides" :key="each.side">
       <div class="side" :class="each.side">
         <p class="name flex pb-1 small soft h-9 items-end leading-[1.2]">{{ each.name }}</p>
@@ -115,7 +116,7 @@ const label = (side: Side, id: string) => {
           v-for="pin in each.pins"
           :key="pin.id"
           type="button"
-          class="pin"
+          class="pin font-inherit text-inherit bg-transparent bare-border p-0 w-full h-12 flex gap-2 items-center text-left cursor-pointer rounded touch-none"
           :class="{ chosen: chosen?.side === each.side && chosen.id === pin.id, idle: pin.role === 'none' }"
           :data-side="each.side"
           :data-pin="pin.id"
@@ -125,11 +126,15 @@ const label = (side: Side, id: string) => {
           @click="choose(each.side, pin.id)"
           @pointerdown="press(each.side, pin.id)"
         >
-          <i class="mono">{{ pin.id }}</i>
-          <span
+          <i
+            class="mono not-italic small min-w-10 h-8.5 px-1.5 grid place-items-center frame-ink bg-sheet rounded phone:min-w-7.5"
+            >{{ pin.id }}</i
+          >
+          <span class="text-body leading-[1.2]"
             >{{ pin.id === pin.name ? '' : pin.name
-            }}<small v-if="pin.volts && pin.name !== `${pin.volts} V`">{{ pin.volts }} V</small
-            ><small v-if="pin.open" class="open">stays open</small></span
+            }}<small v-if="pin.volts && pin.name !== `${pin.volts} V`" class="block small soft"
+              >{{ pin.volts }} V</small
+            ><small v-if="pin.open" class="open block small soft">stays open</small></span
           >
         </button>
       </div>
@@ -162,38 +167,9 @@ const label = (side: Side, id: string) => {
   justify-content: end;
   text-align: right;
 }
-.pin {
-  font: inherit;
-  color: inherit;
-  background: none;
-  border: 0;
-  padding: 0;
-  width: 100%;
-  height: 48px;
-  display: flex;
-  gap: 8px;
-  align-items: center;
-  text-align: left;
-  cursor: pointer;
-  border-radius: 3px;
-  /* A drag from a pin draws a wire; everywhere else a finger scrolls the page. */
-  touch-action: none;
-}
 .adapter .pin {
   flex-direction: row-reverse;
   text-align: right;
-}
-.pin i {
-  font-style: normal;
-  font-size: 13px;
-  min-width: 40px;
-  height: 34px;
-  padding: 0 6px;
-  display: grid;
-  place-items: center;
-  border: 1.5px solid var(--ink);
-  background: var(--sheet);
-  border-radius: 3px;
 }
 .pin:hover i {
   border-color: var(--brass);
@@ -208,15 +184,6 @@ const label = (side: Side, id: string) => {
 }
 .pin.idle i {
   border-style: dashed;
-}
-.pin span {
-  font-size: 15px;
-  line-height: 1.2;
-}
-.pin small {
-  display: block;
-  font-size: 13px;
-  color: var(--soft);
 }
 .pin:disabled {
   cursor: default;
@@ -242,10 +209,5 @@ const label = (side: Side, id: string) => {
 }
 .dragged {
   stroke-dasharray: 5 4;
-}
-@media (max-width: 700px) {
-  .pin i {
-    min-width: 30px;
-  }
 }
 </style>

@@ -16,6 +16,7 @@ import SessionBattery from './SessionBattery.vue'
 import TakeRevision from './TakeRevision.vue'
 import { useAsked } from '../useAsked'
 import { nextText, waitedText } from './words'
+import { written } from '../written'
 
 /** The one next thing of a case, with what it needs. */
 const { view } = defineProps<{ view: CaseAnswer }>()
@@ -131,7 +132,7 @@ const sentRound = computed(() => view.state.rounds.at(-1)?.sent ?? null)
         At least {{ kind.minSeconds }} s, {{ kind.minHertz }} rows a second, with
         {{ view.state.agreement.channels.map(({ name }) => name).join(', ') }}.
       </p>
-      <p v-if="kind.caution" class="caution">{{ kind.caution }}</p>
+      <p v-if="kind.caution" class="caution">{{ written(kind.caution) }}</p>
       <div class="acts gap-3">
         <FilePick label="Log file" accept=".csv,.txt,.log" @picked="takeLog">
           <NButton type="primary" size="large" :loading="busy">Import the log</NButton>

@@ -1,6 +1,6 @@
 import type { CaseNext, CaseState } from '@bench-wake/core/rounds'
 import { clockText } from '@bench-wake/core/kernel'
-import { fixed } from '../written'
+import { fixed, short } from '../written'
 
 export const roundWords = {
   'to-write': 'to write',
@@ -44,11 +44,7 @@ export function waitedText(ms: number): string {
 
 /** A figure as short as it can be read: four digits. */
 export const figureText = (figure: number | null, decimals?: number): string =>
-  figure === null
-    ? ''
-    : decimals === undefined
-      ? String(Number(figure.toPrecision(4)))
-      : fixed(figure, decimals)
+  figure === null ? '' : decimals === undefined ? short(figure, 4) : fixed(figure, decimals)
 
 /** `1:05.3`: a place in a log. */
 export const secondText = (second: number): string =>

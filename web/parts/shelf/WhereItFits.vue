@@ -5,6 +5,7 @@ import { api, got } from '../../stores/api'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
 import VerdictMark from '../VerdictMark.vue'
+import { written } from '../written'
 
 /** Onto which of the units known here an image may go, said as soon as it has come. */
 const { image } = defineProps<{ image: ShelfImage }>()
@@ -45,7 +46,7 @@ const more = computed(() => Math.max(0, good.value.length - maxShown))
       >
         <VerdictMark :verdict="unit.verdict" quiet />
         <RouterLink :to="{ name: 'unit', params: { id: unit.unitId } }">{{ unit.name }}</RouterLink>
-        <small class="soft">{{ unit.place }}. {{ unit.says }}</small>
+        <small class="soft">{{ unit.place }}. {{ written(unit.says) }}</small>
       </li>
     </ul>
     <p v-if="more" class="small soft">And {{ more }} more.</p>

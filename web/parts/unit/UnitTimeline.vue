@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { UnitHistory } from '@bench-wake/core/unit'
 import type { LogbookRow } from '@bench-wake/core/record'
-import { useElementVisibility } from '@vueuse/core'
+import { useElementVisibility, useEventListener } from '@vueuse/core'
 import type { ApexOptions } from 'apexcharts'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
@@ -101,12 +101,21 @@ const options = computed<ApexOptions>(() => ({
 /** It is drawn as it comes into sight: that takes longer than a key may wait, and it stands far down. */
 const place = ref<HTMLElement>()
 const seen = useElementVisibility(place, { once: true, rootMargin: '200px' })
+/** On paper it stands whether it was scrolled to or not. */
+const printed = ref(false)
+useEventListener('beforeprint', () => (printed.value = true))
 const height = computed(() => 70 + rows.value * 44)
 const first = [{ name: 'History', data: bars.value }]
 </script>
 
 <template>
   <div ref="place" role="img" :aria-label="says" class="line w-full" :style="{ minHeight: `${height}px` }">
-    <VueApexCharts v-if="seen" type="rangeBar" :height="height" :series="first" :options="options" />
+    <VueApexCharts
+      v-if="seen || printed"
+      type="rangeBar"
+      :height="height"
+      :series="first"
+      :options="options"
+    />
   </div>
 </template>
