@@ -9,7 +9,7 @@ export function useChart() {
     void look.light
     return getComputedStyle(document.documentElement).getPropertyValue(`--${name}`).trim()
   }
-  const base = (type: 'line' | 'scatter' | 'rangeBar'): Pick<ApexOptions, 'chart' | 'theme' | 'grid'> => ({
+  const base = (type: 'line' | 'scatter'): Pick<ApexOptions, 'chart' | 'theme' | 'grid'> => ({
     chart: {
       type,
       animations: { enabled: false },

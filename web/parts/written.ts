@@ -85,6 +85,22 @@ export const dayText = (at: number | string) =>
 export const weekdayText = (day: string) =>
   `${once('weekday', () => new Intl.DateTimeFormat('en', { weekday: 'long' })).format(new Date(`${day}T12:00`))}, ${dayText(day)}`
 
+/** A mark of a time axis: `2026` as a year turns, `2026-11` as a month does, else the day or the time. */
+export function markText(at: number, turns: 'hour' | 'day' | 'month' | 'year'): string {
+  if (turns === 'hour') return timeText(at)
+  if (turns === 'day') return dayText(at)
+  const { locale } = writing.value
+  const month = locale === 'iso' ? '2-digit' : 'short'
+  return once(
+    `${locale} ${turns}`,
+    () =>
+      new Intl.DateTimeFormat(tagOf(locale), {
+        year: 'numeric',
+        ...(turns === 'month' ? { month } : {}),
+      }),
+  ).format(at)
+}
+
 /** `yesterday`, `today`, `tomorrow`, else the day, of a day `2026-11-24`. */
 export function nearDayText(day: string): string {
   const ahead = (days: number) => new Date(Date.now() + days * 86_400_000).toISOString().slice(0, 10)

@@ -7,7 +7,7 @@ import type { LogbookRow } from '@bench-wake/core/record'
 import type { FullUnit, ReadOut } from '@bench-wake/server'
 import { NButton, NCheckbox, NCheckboxGroup, NTable } from 'naive-ui'
 import { unitHistory } from '@bench-wake/core/unit'
-import { computed, defineAsyncComponent, onMounted, ref, shallowRef } from 'vue'
+import { computed, onMounted, ref, shallowRef } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { familyOf } from '../parts/family-of'
 import FactList from '../parts/FactList.vue'
@@ -20,7 +20,9 @@ import PageCompare from '../parts/unit/PageCompare.vue'
 import PageEntry from '../parts/unit/PageEntry.vue'
 import SupplierRequests from '../parts/unit/SupplierRequests.vue'
 import UseQuestions from '../parts/unit/UseQuestions.vue'
+import UnitTimeline from '../parts/unit/UnitTimeline.vue'
 import { useAsked } from '../parts/useAsked'
+import { useTurns } from '../parts/useTurns'
 import VerdictMark from '../parts/VerdictMark.vue'
 import WakeStrip from '../parts/WakeStrip.vue'
 import { sourceWords } from '../parts/words'
@@ -32,8 +34,9 @@ type ShownUnit = FullUnit & { runs: LogbookRow[]; requests: SupplierRequest[]; b
 
 const id = String(useRoute().params['id'])
 const bench = useBench()
-const UnitTimeline = defineAsyncComponent(() => import('../parts/unit/UnitTimeline.vue'))
 const unit = shallowRef<ShownUnit | null>(null)
+/** Its history is drawn after the rest. */
+const turns = useTurns(() => (unit.value ? 1 : 0))
 const history = computed(() => {
   if (!unit.value) return null
   const writes = unit.value.runs
@@ -291,7 +294,7 @@ const kept = async () => {
             </ul>
             <ProblemNote v-if="restoring.problem.value" :problem="restoring.problem.value" />
           </template>
-          <template v-if="history && (history.parts.length > 0 || unit.runs.length > 0)">
+          <template v-if="turns > 0 && history && (history.parts.length > 0 || unit.runs.length > 0)">
             <h2 class="mt-6.5 mb-2">Over the years</h2>
             <UnitTimeline :history="history" :runs="unit.runs" />
           </template>

@@ -1,121 +1,143 @@
 <script setup lang="ts">
-import type { UnitHistory } from '@bench-wake/core/unit'
 import type { LogbookRow } from '@bench-wake/core/record'
-import { useElementVisibility, useEventListener } from '@vueuse/core'
-import type { ApexOptions } from 'apexcharts'
+import { timeMarks, type UnitHistory } from '@bench-wake/core/unit'
+import { useElementSize } from '@vueuse/core'
 import { computed, ref } from 'vue'
-import { useRouter } from 'vue-router'
-import VueApexCharts from 'vue3-apexcharts'
-import { useChart } from '../useChart'
-import { durationText, whenText } from '../written'
+import { dayText, durationText, markText, whenText } from '../written'
 
 /** A unit over the years: which version each part had, its runs, and when it kept fault codes. */
 const { history, runs } = defineProps<{ history: UnitHistory; runs: readonly LogbookRow[] }>()
-const { colour, base } = useChart()
-const router = useRouter()
 
 interface Bar {
-  x: string
-  y: [number, number]
-  fillColor: string
+  key: string
+  from: number
+  to?: number
+  colour: string
   says: string
-  text: string
+  text?: string
   runId?: string
 }
-/** A run takes minutes where a year is drawn: as wide as it needs to be seen. */
-const bars = computed((): Bar[] => {
-  const versions = history.parts.flatMap(({ label, stretches }) =>
-    stretches.map(({ version, from, to }, index) => ({
-      x: label,
-      y: [from, to] as [number, number],
-      fillColor: colour(index % 2 === 0 ? 'hull' : 'soft'),
-      text: version,
-      says: `${label} ${version}, ${whenText(from)} to ${whenText(to)}`,
+const rows = computed((): { label: string; bars: Bar[] }[] =>
+  [
+    ...history.parts.map(({ field, label, stretches }) => ({
+      label,
+      bars: stretches.map(({ version, from, to }, index) => ({
+        key: `${field} ${from}`,
+        from,
+        to,
+        colour: index % 2 === 0 ? 'bg-hull' : 'bg-soft',
+        text: version,
+        says: `${label} ${version}, ${whenText(from)} to ${whenText(to)}`,
+      })),
     })),
-  )
-  const ends = versions.flatMap(({ y }) => y).concat(runs.map(({ startedAt }) => startedAt))
-  const least = (Math.max(...ends) - Math.min(...ends)) / 150
-  const mark = (x: string, at: number, fillColor: string, says: string, runId?: string): Bar => ({
-    x,
-    y: [at, at + least],
-    fillColor,
-    text: '',
-    says,
-    ...(runId === undefined ? {} : { runId }),
-  })
-  return [
-    ...versions,
-    ...runs.map(({ startedAt, outcome, trouble, tookMs, runId }) =>
-      mark(
-        'Runs',
-        startedAt,
-        colour(outcome === 'proved' || outcome === 'done' ? 'go' : outcome === 'running' ? 'brass' : 'stop'),
-        `Run of ${whenText(startedAt)}, ${durationText(tookMs)}: ${trouble ?? 'proved'}`,
+    {
+      label: 'Runs',
+      bars: runs.map(({ startedAt, outcome, trouble, tookMs, runId }) => ({
+        key: runId,
+        from: startedAt,
+        colour:
+          outcome === 'proved' || outcome === 'done'
+            ? 'bg-go'
+            : outcome === 'running'
+              ? 'bg-brass'
+              : 'bg-stop',
+        says: `Run of ${whenText(startedAt)}, ${durationText(tookMs)}: ${trouble ?? 'proved'}`,
         runId,
-      ),
-    ),
-    ...history.faults.map(({ at, text }) =>
-      mark('Fault codes', at, colour('hold'), `${whenText(at)}: ${text}`),
-    ),
+      })),
+    },
+    {
+      label: 'Fault codes',
+      bars: history.faults.map(({ at, text }) => ({
+        key: `${at} ${text}`,
+        from: at,
+        colour: 'bg-hold',
+        says: `${whenText(at)}: ${text}`,
+      })),
+    },
+  ].filter(({ bars }) => bars.length > 0),
+)
+const span = computed(() => {
+  const ends = rows.value.flatMap(({ bars }) => bars.flatMap(({ from, to }) => [from, to ?? from]))
+  const [from, to] = [Math.min(...ends), Math.max(...ends)]
+  return { from, to: to > from ? to : from + 86_400_000 }
+})
+const share = (at: number) => ((at - span.value.from) * 100) / (span.value.to - span.value.from)
+/** A run takes minutes where a year is drawn: as wide as it needs to be seen and met. */
+const place = ({ from, to }: Bar) => ({
+  left: `min(${share(from)}%, calc(100% - 10px))`,
+  width: `max(${to === undefined ? 0 : share(to) - share(from)}%, 10px)`,
+})
+const axis = ref<HTMLElement>()
+const { width } = useElementSize(axis)
+const marks = computed(() => {
+  const { from, to } = span.value
+  const { turns, at } = timeMarks(from, to, Math.floor((width.value || 700) / 100))
+  if (at.length > 1)
+    return at.map((moment) => ({
+      at: moment,
+      left: `${share(moment)}%`,
+      text: markText(moment, turns),
+      line: 'line-l',
+    }))
+  // Where no two fit, both ends are named.
+  return [
+    { at: from, left: '0', text: dayText(from), line: '' },
+    { at: to, left: 'calc(100% - 80px)', text: dayText(to), line: '' },
   ]
 })
-const rows = computed(() => new Set(bars.value.map(({ x }) => x)).size)
 const says = computed(() => {
   const parts = history.parts.map(
     ({ label, stretches }) => `${label}: ${stretches.map(({ version }) => version).join(', then ')}`,
   )
   return [...parts, `${runs.length} ${runs.length === 1 ? 'run' : 'runs'}`].join('. ')
 })
-const options = computed<ApexOptions>(() => ({
-  ...base('rangeBar'),
-  chart: {
-    ...base('rangeBar').chart,
-    type: 'rangeBar',
-    events: {
-      dataPointSelection: (_event, _chart, { dataPointIndex }) => {
-        const runId = bars.value[dataPointIndex as number]?.runId
-        if (runId) void router.push({ name: 'record', params: { id: runId } })
-      },
-    },
-  },
-  series: [{ name: 'History', data: bars.value }],
-  plotOptions: { bar: { horizontal: true, barHeight: '55%', rangeBarGroupRows: true } },
-  dataLabels: {
-    enabled: true,
-    formatter: (_value, { dataPointIndex }) => bars.value[dataPointIndex as number]?.text ?? '',
-    style: { colors: [colour('paper')], fontSize: '13px' },
-  },
-  tooltip: {
-    custom: ({ dataPointIndex }: { dataPointIndex: number }) => {
-      const text = document.createElement('p')
-      text.style.margin = '8px 12px'
-      text.textContent = bars.value[dataPointIndex]?.says ?? ''
-      return text.outerHTML
-    },
-  },
-  fill: { opacity: 1 },
-  yaxis: { labels: { style: { fontSize: '13px', colors: [colour('ink')] } } },
-  legend: { show: false },
-  xaxis: { type: 'datetime', labels: { datetimeUTC: false } },
-}))
-/** It is drawn as it comes into sight: that takes longer than a key may wait, and it stands far down. */
-const place = ref<HTMLElement>()
-const seen = useElementVisibility(place, { once: true, rootMargin: '200px' })
-/** On paper it stands whether it was scrolled to or not. */
-const printed = ref(false)
-useEventListener('beforeprint', () => (printed.value = true))
-const height = computed(() => 70 + rows.value * 44)
-const first = [{ name: 'History', data: bars.value }]
 </script>
 
 <template>
-  <div ref="place" role="img" :aria-label="says" class="line w-full" :style="{ minHeight: `${height}px` }">
-    <VueApexCharts
-      v-if="seen || printed"
-      type="rangeBar"
-      :height="height"
-      :series="first"
-      :options="options"
-    />
+  <div role="group" :aria-label="says" class="w-full grid grid-cols-[auto_minmax(0,1fr)]">
+    <template v-for="row in rows" :key="row.label">
+      <span class="small soft line-t pt-2.5 pr-3 max-w-37 wrap-anywhere">{{ row.label }}</span>
+      <div class="relative h-10 line-t" data-track>
+        <i
+          v-for="mark in marks"
+          :key="mark.at"
+          class="absolute top-0 bottom-0"
+          :class="mark.line"
+          :style="{ left: mark.left }"
+        />
+        <template v-for="bar in row.bars" :key="bar.key">
+          <RouterLink
+            v-if="bar.runId"
+            :to="{ name: 'record', params: { id: bar.runId } }"
+            class="absolute top-1.5 bottom-1.5 rounded"
+            :class="bar.colour"
+            :style="place(bar)"
+            :aria-label="bar.says"
+            :title="bar.says"
+          />
+          <span
+            v-else
+            role="img"
+            class="absolute top-1.5 bottom-1.5 rounded px-1 small leading-7 text-paper overflow-hidden whitespace-nowrap text-ellipsis"
+            :class="bar.colour"
+            :style="place(bar)"
+            :aria-label="bar.says"
+            :title="bar.says"
+            >{{ bar.text }}</span
+          >
+        </template>
+      </div>
+    </template>
+    <span />
+    <div ref="axis" class="relative h-7 line-t overflow-hidden" aria-hidden="true">
+      <span
+        v-for="mark in marks"
+        :key="mark.at"
+        class="absolute pt-1 pl-1 small soft whitespace-nowrap"
+        :class="mark.line"
+        :style="{ left: mark.left }"
+        >{{ mark.text }}</span
+      >
+    </div>
   </div>
 </template>
