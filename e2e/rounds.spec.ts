@@ -168,6 +168,9 @@ test('a log is looked at: channels with a cursor, a map, points, and another rou
   const timeLine = page.getByRole('group', { name: /4\.1, then 4\.1\.1, then 4\.1\.2/ })
   await expect(timeLine).toBeVisible()
   await expect(timeLine.getByRole('img', { name: /4\.1\.2, / })).toHaveText('4.1.2')
+  // Its runs are reached by keys, and say which they are.
+  await timeLine.getByRole('link').last().focus()
+  await expect(page.locator('.n-tooltip')).toContainText(/^Run of .*: proved$/)
   const line = [`${program.address}/units/launch-3`, `${program.address}/rounds`]
   for (const path of [logPage, `${program.address}${casePath}`, ...line]) {
     await page.goto(path)

@@ -94,6 +94,9 @@ open(
       .click()
     await page.getByRole('button', { name: 'Confirm' }).click()
     await expect(page.getByRole('cell', { name: 'A. Ness' })).toHaveCount(0)
+    // What was done is told, to eyes and to a screen reader.
+    await expect(page.locator('.n-message')).toHaveText('It is signed out.')
+    await expect(page.getByRole('status').getByText('It is signed out.')).toHaveCount(1)
     await phone.reload()
     await expect(phone.getByRole('heading', { name: 'Who works here?' })).toBeVisible()
     await phoneContext.close()

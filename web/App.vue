@@ -1,14 +1,17 @@
 <script setup lang="ts">
 import { darkTheme, NConfigProvider } from 'naive-ui'
-import { computed, onMounted } from 'vue'
+import { computed, defineAsyncComponent, onMounted } from 'vue'
 import Band from './parts/Band.vue'
 import SignIn from './parts/SignIn.vue'
 import { useTurns } from './parts/useTurns'
 import { useAccess } from './stores/access'
 import { useLook } from './stores/look'
+import { said } from './stores/said'
 import { naiveTheme } from './theme/naive'
 import { naiveWords } from './theme/naive-words'
 
+/** Read as the first word is said: the start does without it. */
+const SaidNotes = defineAsyncComponent(() => import('./parts/SaidNotes.vue'))
 const look = useLook()
 const access = useAccess()
 // A program that does not answer is told by each screen in its own place.
@@ -32,6 +35,8 @@ const theme = computed(() => (look.light === 'night' ? darkTheme : null))
       <SignIn v-if="access.shut" />
       <RouterView v-else-if="drawn > 1" :key="String($route.params['id'] ?? $route.name)" />
     </main>
+    <p class="visually-hidden" role="status">{{ said?.text }}</p>
+    <SaidNotes v-if="said" />
   </NConfigProvider>
 </template>
 

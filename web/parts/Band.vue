@@ -9,6 +9,7 @@ import { answers } from '../stores/api'
 import { useLive } from '../stores/live'
 import { useLook } from '../stores/look'
 import LaptopNote from './LaptopNote.vue'
+import ToolTip from './ToolTip.vue'
 import VerdictMark from './VerdictMark.vue'
 import WakeStrip from './WakeStrip.vue'
 
@@ -99,35 +100,38 @@ useEventListener('keydown', (event) => {
         </span>
       </RouterLink>
     </div>
-    <RouterLink
-      class="tool grid my-0 -mx-2.5 place-items-center w-11 h-11 soft bg-transparent bare-border cursor-pointer"
-      :to="{ name: 'who' }"
-      :aria-label="look.name ? `${look.name} works here: change` : 'Who works here?'"
-      :title="look.name || 'Who works here?'"
-    >
-      <IconUser :size="20" />
-    </RouterLink>
-    <button
-      class="tool grid my-0 -mx-2.5 place-items-center w-11 h-11 soft bg-transparent bare-border cursor-pointer"
-      type="button"
-      :aria-label="look.sound ? 'Sound is on: mute' : 'Sound is off: switch on'"
-      :title="look.sound ? 'Mute' : 'Sound on'"
-      @click="look.sound = !look.sound"
-    >
-      <IconVolume v-if="look.sound" :size="20" /><IconVolumeOff v-else :size="20" />
-    </button>
-    <button
-      class="tool grid my-0 -mx-2.5 place-items-center w-11 h-11 soft bg-transparent bare-border cursor-pointer"
-      type="button"
-      :aria-label="`Light: ${look.wanted}. Change to ${nextLight}`"
-      :title="`Light: ${look.wanted}`"
-      @click="look.wanted = nextLight"
-    >
-      <IconSun v-if="look.wanted === 'day'" :size="20" /><IconMoon
-        v-else-if="look.wanted === 'night'"
-        :size="20"
-      /><IconDeviceDesktop v-else :size="20" />
-    </button>
+    <ToolTip :says="look.name || 'Who works here?'">
+      <RouterLink
+        class="tool grid my-0 -mx-2.5 place-items-center w-11 h-11 soft bg-transparent bare-border cursor-pointer"
+        :to="{ name: 'who' }"
+        :aria-label="look.name ? `${look.name} works here: change` : 'Who works here?'"
+      >
+        <IconUser :size="20" />
+      </RouterLink>
+    </ToolTip>
+    <ToolTip :says="look.sound ? 'Mute' : 'Sound on'">
+      <button
+        class="tool grid my-0 -mx-2.5 place-items-center w-11 h-11 soft bg-transparent bare-border cursor-pointer"
+        type="button"
+        :aria-label="look.sound ? 'Sound is on: mute' : 'Sound is off: switch on'"
+        @click="look.sound = !look.sound"
+      >
+        <IconVolume v-if="look.sound" :size="20" /><IconVolumeOff v-else :size="20" />
+      </button>
+    </ToolTip>
+    <ToolTip :says="`Light: ${look.wanted}`">
+      <button
+        class="tool grid my-0 -mx-2.5 place-items-center w-11 h-11 soft bg-transparent bare-border cursor-pointer"
+        type="button"
+        :aria-label="`Light: ${look.wanted}. Change to ${nextLight}`"
+        @click="look.wanted = nextLight"
+      >
+        <IconSun v-if="look.wanted === 'day'" :size="20" /><IconMoon
+          v-else-if="look.wanted === 'night'"
+          :size="20"
+        /><IconDeviceDesktop v-else :size="20" />
+      </button>
+    </ToolTip>
     <button
       class="flex py-0 px-2.5 gap-6 justify-between items-center font-inherit small soft bg-transparent line-a-edge rounded min-h-9 cursor-pointer"
       type="button"

@@ -1,6 +1,7 @@
 import type { ProblemDocument } from '@bench-wake/server'
 import { getCurrentInstance, nextTick, onMounted, ref, watch } from 'vue'
 import { answers, changesAsked, problemOf } from '../stores/api'
+import { tell } from '../stores/said'
 
 /**
  * Wraps something that is asked of the server: whether it is under way, and what went wrong. What a screen
@@ -42,13 +43,16 @@ export function useAsked() {
     if (read === mine) reading.value = false
     return answer
   }
-  async function ask<T>(act: () => Promise<T>): Promise<T | undefined> {
+  /** @param done what is told to the person once it is done, where the screen would not show it. */
+  async function ask<T>(act: () => Promise<T>, done?: string): Promise<T | undefined> {
     if (opening) return open(act)
     if (busy.value) return undefined
     busy.value = true
     try {
       if (reading.value) await read
-      return await carryOut(act, false)
+      const answer = await carryOut(act, false)
+      if (done !== undefined && problem.value === null) tell(done)
+      return answer
     } finally {
       busy.value = false
     }

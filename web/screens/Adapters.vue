@@ -133,7 +133,7 @@ const keep = () => {
     await got(api.adapters.$put({ json: document }))
     form.value = null
     await load()
-  })
+  }, `${form.value?.name.trim()} is in the drawer.`)
 }
 const mark = (adapter: Adapter, standing: Adapter['standing']) =>
   saving.ask(async () => {
@@ -152,7 +152,7 @@ const restore = () =>
     await got(api.adapters.$put({ json: gone.value! }))
     gone.value = null
     await load()
-  })
+  }, `${gone.value?.name} is back in the drawer.`)
 </script>
 
 <template>

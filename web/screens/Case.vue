@@ -99,7 +99,7 @@ const reopen = () =>
       }),
     )
     await load()
-  })
+  }, 'The case is open again.')
 </script>
 
 <template>

@@ -153,7 +153,7 @@ const keep = () =>
     before.value = []
     if (isNew) await router.replace({ name: 'family', params: { id: made.id } })
     else history.value = await got<FamilyHistory>(api.families[':id'].$get({ param: { id: made.id } }))
-  })
+  }, 'The profile is kept.')
 async function duplicate() {
   const copied = copyFamily(toRaw(document.value) as FamilyDocument)
   drafts.document = copied.document

@@ -126,7 +126,7 @@ const save = () =>
     teach.done()
     await bench.loadFamilies(true)
     await router.push({ name: 'family', params: { id } })
-  })
+  }, 'The profile is kept.')
 /** What a profile cannot do without, by the piece that it comes from. */
 const missing = computed(() =>
   pieces.flatMap(({ id, name }) => {

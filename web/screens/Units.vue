@@ -51,7 +51,7 @@ const add = () =>
   ask(async () => {
     const { id } = await got<{ id: string }>(api.units.$post({ json: { ...form } }))
     await router.push({ name: 'unit', params: { id } })
-  })
+  }, `${form.name.trim()} is added.`)
 </script>
 
 <template>

@@ -76,7 +76,7 @@ useIntervalFn(() => {
 const end = (id: string) =>
   ask(async () => {
     devices.value = await got<Session[]>(api.access.devices[':id'].$delete({ param: { id } }))
-  })
+  }, 'It is signed out.')
 const signOut = () =>
   ask(async () => {
     await got(api.access['sign-out'].$post())

@@ -42,7 +42,7 @@ const keep = () =>
         api['workshop-rules'].$put({ json: { policy: { ...form }, by: name.value.trim() } }),
       ),
     )
-  })
+  }, 'The rules are kept: from now on every job is judged by them.')
 
 const choices = [
   {

@@ -11,6 +11,7 @@ interface Ink {
   brassHover: string
   brassInk: string
   stop: string
+  go: string
 }
 
 const day: Ink = {
@@ -24,6 +25,7 @@ const day: Ink = {
   brassHover: '#7a530c',
   brassInk: '#fffaf0',
   stop: '#b3261e',
+  go: '#12706a',
 }
 const night: Ink = {
   paper: '#0f1a1d',
@@ -36,6 +38,7 @@ const night: Ink = {
   brassHover: '#e6b65c',
   brassInk: '#1a1204',
   stop: '#f2857b',
+  go: '#4fb8ac',
 }
 
 /** LOOK as overrides of the component library: quiet surfaces, hairlines, 3 px corners, one accent. */
@@ -58,6 +61,7 @@ function overrides(ink: Ink): GlobalThemeOverrides {
       primaryColorPressed: ink.brassHover,
       primaryColorSuppl: ink.brass,
       errorColor: ink.stop,
+      successColor: ink.go,
       bodyColor: ink.paper,
       cardColor: ink.paper,
       popoverColor: ink.sheet,
@@ -107,6 +111,7 @@ function overrides(ink: Ink): GlobalThemeOverrides {
       fontSizeMedium: '15px',
       borderRadius: '0',
     },
+    Tooltip: { color: ink.ink, textColor: ink.paper, borderRadius: '3px' },
     Checkbox: { textColorDisabled: ink.soft },
     Radio: { textColorDisabled: ink.soft },
     Input: { border: `1px solid ${ink.edge}`, color: ink.sheet, colorFocus: ink.sheet },

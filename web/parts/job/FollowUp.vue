@@ -35,7 +35,7 @@ const answer = (now: 'gone' | 'there') =>
       }),
     )
     emit('done')
-  })
+  }, 'The answer is kept with the job.')
 </script>
 
 <template>

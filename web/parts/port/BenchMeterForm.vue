@@ -83,14 +83,14 @@ const save = () =>
     show((await got<{ meter: BenchMeter | null }>(api.meter.$put({ json: document.value }))).meter)
     open.value = false
     await bench.loadPorts()
-  })
+  }, 'The meter is kept.')
 const remove = () =>
   keeping.ask(async () => {
     await got(api.meter.$delete())
     kept.value = null
     shown.value = null
     await bench.loadPorts()
-  })
+  }, 'The meter is removed.')
 const nameOf = (id: string) => bench.ports?.find((each) => each.id === id)?.name ?? `${id}, not there now`
 </script>
 

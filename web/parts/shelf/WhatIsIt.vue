@@ -86,7 +86,7 @@ const undo = () =>
   ask(async () => {
     await got(api.images[':id'].statement.$delete({ param: { id: image.id } }))
     emit('changed')
-  })
+  }, 'What was said of it is taken back.')
 
 /** With family and version known, its digest can stand in the profile: from then on nobody has to be believed. */
 const listable = computed(() => {
@@ -112,7 +112,7 @@ const list = () =>
     await got(api.families.$post({ json: revised as unknown as Record<string, unknown> }))
     await bench.loadFamilies(true)
     emit('changed')
-  })
+  }, 'It stands in the profile’s releases now.')
 /** An identity block that says all leaves nothing to tell here: the findings do. */
 const shown = computed(
   () => open.value || listable.value || (image.identity && howTold(image.identity) !== 'block'),

@@ -108,7 +108,7 @@ const keep = () =>
       await got(fetch(`/api/units/${unitId}/snapshots/${kept.id}/photo`, { method: 'POST', body }))
     }
     emit('kept')
-  })
+  }, 'The page is kept.')
 </script>
 
 <template>

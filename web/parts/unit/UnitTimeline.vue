@@ -2,7 +2,8 @@
 import type { LogbookRow } from '@bench-wake/core/record'
 import { timeMarks, type UnitHistory } from '@bench-wake/core/unit'
 import { useElementSize } from '@vueuse/core'
-import { computed, ref } from 'vue'
+import { NTooltip } from 'naive-ui'
+import { computed, ref, shallowRef } from 'vue'
 import { dayText, durationText, markText, whenText } from '../written'
 
 /** A unit over the years: which version each part had, its runs, and when it kept fault codes. */
@@ -85,6 +86,16 @@ const marks = computed(() => {
     { at: to, left: 'calc(100% - 80px)', text: dayText(to), line: '' },
   ]
 })
+/** What is pointed at, or come to by keys. */
+const tip = shallowRef<{ says: string; x: number; y: number } | null>(null)
+const tips = ({ says }: Bar) => {
+  const show = ({ currentTarget }: Event) => {
+    const { left, width, top } = (currentTarget as Element).getBoundingClientRect()
+    tip.value = { says, x: left + width / 2, y: top }
+  }
+  const hide = () => (tip.value = null)
+  return { pointerenter: show, focus: show, pointerleave: hide, blur: hide }
+}
 const says = computed(() => {
   const parts = history.parts.map(
     ({ label, stretches }) => `${label}: ${stretches.map(({ version }) => version).join(', then ')}`,
@@ -113,7 +124,7 @@ const says = computed(() => {
             :class="bar.colour"
             :style="place(bar)"
             :aria-label="bar.says"
-            :title="bar.says"
+            v-on="tips(bar)"
           />
           <span
             v-else
@@ -122,12 +133,15 @@ const says = computed(() => {
             :class="bar.colour"
             :style="place(bar)"
             :aria-label="bar.says"
-            :title="bar.says"
+            v-on="tips(bar)"
             >{{ bar.text }}</span
           >
         </template>
       </div>
     </template>
+    <NTooltip trigger="manual" :show="tip !== null" :x="tip?.x ?? 0" :y="tip?.y ?? 0">{{
+      tip?.says
+    }}</NTooltip>
     <span />
     <div ref="axis" class="relative h-7 line-t overflow-hidden" aria-hidden="true">
       <span
