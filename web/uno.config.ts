@@ -20,6 +20,7 @@ export default defineConfig({
   },
   rules: [
     // What a kind of element brings with it is taken off before anything is put on.
+    ['wide', { width: '100%' }, { layer: 'off' }],
     ['list-none', { 'list-style': 'none' }, { layer: 'off' }],
     ['bare-border', { border: 0 }, { layer: 'off' }],
     ['font-inherit', { font: 'inherit' }, { layer: 'off' }],

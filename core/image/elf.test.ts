@@ -107,9 +107,11 @@ describe('an ELF file', () => {
     file.copyWithin(0x400 - 32, 52, 84)
     expect(readElf(file).memory).toHaveLength(1)
   })
-  it.each([
+  it.each<[Uint8Array, object]>([
     [new Uint8Array(51), { kind: 'elf-truncated', place: { offset: 0 } }],
-    ...[0, 1, 2, 3].map((at) => [changed(at, 0), { kind: 'elf-magic', place: { offset: 0 } }] as const),
+    ...[0, 1, 2, 3].map(
+      (at) => [changed(at, 0), { kind: 'elf-magic', place: { offset: 0 } }] as [Uint8Array, object],
+    ),
     [changed(4, 2), { kind: 'elf-class', place: { offset: 4 }, found: 'class 2' }],
     [changed(5, 0), { kind: 'elf-endian', place: { offset: 5 }, found: '0' }],
     [changed(5, 3), { kind: 'elf-endian', place: { offset: 5 }, found: '3' }],

@@ -28,7 +28,7 @@ watch([shown, () => label], () => nextTick(name))
 </script>
 
 <template>
-  <div ref="box" class="pick w-full min-w-0">
+  <div ref="box" class="pick wide min-w-0">
     <NSelect
       v-model:value="value"
       v-model:show="shown"

@@ -159,8 +159,18 @@ watch(
   () => focusNext(),
   { flush: 'post' },
 )
-/** What a job is about is read first: only what comes up later moves the page to itself. */
 let opened = false
+/** A station that opens above what is seen is read from its top. */
+watch(
+  open,
+  async () => {
+    await nextTick()
+    const top = document.querySelector('.deck .where')
+    if (opened && top && top.getBoundingClientRect().top < 0) top.scrollIntoView()
+  },
+  { flush: 'post' },
+)
+/** What a job is about is read first: only what comes up later moves the page to itself. */
 async function focusNext() {
   await nextTick()
   const active = document.activeElement
