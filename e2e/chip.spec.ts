@@ -90,7 +90,13 @@ test('a board is written over six lines: a fuse that would lock out is held, ano
     page.getByText(/Six-line port: the port is shut. Nobody gets in over this port again/).first(),
   ).toBeVisible()
   await expect(page.getByRole('button', { name: /Release this hold/ }).first()).toBeVisible()
-  await guard.getByRole('switch', { name: 'Guard, Six-line port' }).click()
+  // A switch is turned by Space too (ARIA Authoring Practices).
+  const port = guard.getByRole('switch', { name: 'Guard, Six-line port' })
+  const stood = await port.getAttribute('aria-checked')
+  await port.focus()
+  await page.keyboard.press('Space')
+  await expect(port).not.toHaveAttribute('aria-checked', stood ?? '')
+  await expect(port).toBeFocused()
   await guard.getByRole('switch', { name: 'Guard, Watchdog' }).click()
   await expect(guard).toContainText('the job wants 0xCC')
   await expect(page.getByText(/Watchdog: the watchdog always runs/).first()).toBeVisible()

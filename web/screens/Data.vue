@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import type { DataState } from '@bench-wake/server'
-import { NButton, NInput, NPopconfirm, NTable } from 'naive-ui'
+import { NButton, NInput, NTable } from 'naive-ui'
 import { onMounted, reactive, ref, shallowRef } from 'vue'
+import AskFirst from '../parts/AskFirst.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { useAsked } from '../parts/useAsked'
 import { api, got } from '../stores/api'
@@ -104,10 +105,10 @@ const drop = (id: number) =>
         <div v-if="row.id !== undefined" class="acts gap-2">
           <NButton v-if="!texts[row.id]" @click="ask(() => open(row.id!))">Look at it</NButton>
           <NButton tag="a" :href="`/api/data/damage/${row.id}`" download>Save it</NButton>
-          <NPopconfirm @positive-click="drop(row.id)">
+          <AskFirst @yes="drop(row.id)">
             <template #trigger><NButton>Forget it</NButton></template>
             It is gone for good then. Save it first.
-          </NPopconfirm>
+          </AskFirst>
         </div>
         <p v-else class="small soft grid gap-2.5 col-span-full justify-items-start">
           It stays in its place, because a record is never taken apart; the run shows where it broke.
@@ -154,10 +155,10 @@ const drop = (id: number) =>
             <td class="mono">{{ file.name }}</td>
             <td>{{ sizeText(file.bytes) }}</td>
             <td>
-              <NPopconfirm @positive-click="restore(file.name)">
+              <AskFirst @yes="restore(file.name)">
                 <template #trigger><NButton>Bring it back</NButton></template>
                 What was done since then is set aside beside it, and the program starts anew.
-              </NPopconfirm>
+              </AskFirst>
             </td>
           </tr>
         </tbody>

@@ -2,10 +2,11 @@
 import { costOf, pieceOfFault, pieces } from '@bench-wake/core/family'
 import { tryable, type SerialSettings, type Tryable } from '@bench-wake/core/link'
 import type { TrialAnswer } from '@bench-wake/server'
-import { NButton, NCheckbox, NPopconfirm } from 'naive-ui'
+import { NButton, NCheckbox } from 'naive-ui'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import PortChoice from '../parts/PortChoice.vue'
+import AskFirst from '../parts/AskFirst.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
 import TrialShown from '../parts/family/TrialShown.vue'
 import SpeedFinder from '../parts/port/SpeedFinder.vue'
@@ -161,10 +162,10 @@ const shownProfile = computed(() => JSON.stringify(document.value.links[0]!.driv
       </div>
       <div class="acts my-2.5 gap-2.5">
         <NButton :disabled="before.length === 0" @click="teach.undo">Undo</NButton>
-        <NPopconfirm @positive-click="teach.startOver">
+        <AskFirst @yes="teach.startOver">
           <template #trigger><NButton quaternary>Start over</NButton></template>
           What was taught so far is put aside; Undo brings it back.
-        </NPopconfirm>
+        </AskFirst>
         <NButton @click="openWhole">Open as a whole profile</NButton>
         <NButton
           type="primary"

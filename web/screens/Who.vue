@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import type { Session } from '@bench-wake/server'
 import { useIntervalFn, useNow } from '@vueuse/core'
-import { NButton, NFormItem, NInput, NPopconfirm, NSelect, NTable } from 'naive-ui'
+import { NButton, NFormItem, NInput, NSelect, NTable } from 'naive-ui'
 import { toString as drawQr } from 'qrcode'
 import { computed, ref, shallowRef, watch } from 'vue'
+import AskFirst from '../parts/AskFirst.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
 import WritingForm from '../parts/WritingForm.vue'
 import { useAsked } from '../parts/useAsked'
@@ -151,10 +152,10 @@ const signOut = () =>
               <td>{{ whenText(each.at) }}</td>
               <td>{{ whenText(each.seenAt) }}</td>
               <td>
-                <NPopconfirm v-if="each.id !== session.id" @positive-click="end(each.id)">
+                <AskFirst v-if="each.id !== session.id" @yes="end(each.id)">
                   <template #trigger><NButton>Sign it out</NButton></template>
                   It has to join anew then. A write that it follows goes on.
-                </NPopconfirm>
+                </AskFirst>
               </td>
             </tr>
           </tbody>
