@@ -184,7 +184,7 @@ const takeBack = (rule: string) =>
     <PickOne
       v-if="chosen?.kind === 'stand-in'"
       v-model:value="speed"
-      class="speed w-50"
+      class="speed w-50 max-w-full"
       label="Speed of the stand-in"
       :options="speeds"
     />
