@@ -72,7 +72,7 @@ const printed = (text: string) =>
 <template>
   <div class="grid gap-2.5">
     <div class="flex gap-2.5 flex-wrap">
-      <PickOne v-model:value="sends" label="What is sent" class="w-80 max-w-full" :options="ways" />
+      <PickOne v-model:value="sends" label="What is sent" class="max-w-80" :options="ways" />
       <NInput
         v-if="sends"
         v-model:value="command"
