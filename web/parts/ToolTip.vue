@@ -1,32 +1,37 @@
 <script setup lang="ts">
 import { onKeyStroke, useTimeoutFn } from '@vueuse/core'
-import { NTooltip } from 'naive-ui'
-import { ref } from 'vue'
+import { defineAsyncComponent, ref, shallowRef } from 'vue'
 
 /** Names a control that shows only a picture, to who points at it or comes to it by keys; Escape takes it away. */
 const { says } = defineProps<{ says: string }>()
-const shown = ref(false)
-const { start, stop } = useTimeoutFn(() => (shown.value = true), 400, { immediate: false })
+/** Read as the first one is shown: the start does without it. */
+const TipBubble = defineAsyncComponent(() => import('./TipBubble.vue'))
+const place = ref<HTMLElement>()
+const at = shallowRef<{ x: number; y: number } | null>(null)
+const { start, stop } = useTimeoutFn(
+  () => {
+    const { left, width, bottom } = place.value!.getBoundingClientRect()
+    at.value = { x: left + width / 2, y: bottom }
+  },
+  400,
+  { immediate: false },
+)
 const hide = () => {
   stop()
-  shown.value = false
+  at.value = null
 }
 onKeyStroke('Escape', hide)
 </script>
 
 <template>
-  <NTooltip trigger="manual" :show="shown" :show-arrow="false">
-    <template #trigger>
-      <span
-        class="grid"
-        @pointerenter="start"
-        @pointerleave="hide"
-        @focusin="start"
-        @focusout="hide"
-        @click="hide"
-        ><slot
-      /></span>
-    </template>
-    {{ says }}
-  </NTooltip>
+  <span
+    ref="place"
+    class="grid"
+    @pointerenter="start"
+    @pointerleave="hide"
+    @focusin="start"
+    @focusout="hide"
+    @click="hide"
+    ><slot /><TipBubble v-if="at" :says="says" v-bind="at"
+  /></span>
 </template>
