@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import { isProblem } from '../kernel'
 import { readElf } from './elf'
+import { refusal } from './refusal.test-support'
 
 /*
  * Source: System V ABI, edition 4.1, chapter 4 (the header of 52 bytes: class at 4, byte order at 5, type at 16, entry at 24,
@@ -45,15 +45,7 @@ function elf(
   return file
 }
 const part = { offset: 0x200, virtual: 0x9000, physical: 0x2000, inFile: 4 }
-const refused = (file: Uint8Array) => {
-  try {
-    readElf(file)
-  } catch (error) {
-    if (isProblem(error)) return error.facts
-    throw error
-  }
-  throw new Error('it was read')
-}
+const refused = (file: Uint8Array) => refusal(() => readElf(file))
 const changed = (at: number, byte: number) => {
   const file = elf([part])
   file[at] = byte

@@ -7,7 +7,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { crc32 as crc32Of } from 'crc'
 import { afterAll, describe, expect, it } from 'vitest'
-import { asciiBytes, isProblem, type ProblemFacts } from '../kernel'
+import { asciiBytes, isProblem } from '../kernel'
 import {
   dfuCrc,
   readDfuSuffix,
@@ -26,22 +26,13 @@ import {
   zipLimits,
   type MemoryMap,
 } from '.'
+import { refusal } from './refusal.test-support'
 
 const folder = mkdtempSync(join(tmpdir(), 'bench-wake-formats-'))
 afterAll(() => rmSync(folder, { recursive: true, force: true }))
 
 const patterned = (length: number) => Uint8Array.from({ length }, (_, at) => (at * 37 + (at >> 8) * 11) & 255)
 const srec = (text: string) => readSRecord(asciiBytes(text))
-
-function refusal(act: () => unknown): ProblemFacts {
-  try {
-    act()
-  } catch (error) {
-    if (isProblem(error)) return error.facts
-    throw error
-  }
-  throw new Error('it was not refused')
-}
 
 describe('S-record', () => {
   // Source: Motorola, M68000 Family Programmer's Reference Manual, appendix C: the example module (from memory).

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import { isProblem } from '../kernel'
 import { readIntelHex } from './intel-hex'
+import { refusal } from './refusal.test-support'
 
 /*
  * Source: Intel, "Hexadecimal Object File Format Specification", Revision A, 1988: the form of a record, the sum of its
@@ -17,15 +17,7 @@ const linear = (upper: number) => record(4, 0, [upper >> 8, upper & 255])
 const segment = (upper: number) => record(2, 0, [upper >> 8, upper & 255])
 const read = (...lines: string[]) => readIntelHex(new TextEncoder().encode(lines.join('\n')))
 const parts = (...lines: string[]) => read(...lines).memory.map(({ address, bytes }) => [address, [...bytes]])
-const refused = (text: string) => {
-  try {
-    readIntelHex(new TextEncoder().encode(text))
-  } catch (error) {
-    if (isProblem(error)) return error.facts
-    throw error
-  }
-  throw new Error('it was read')
-}
+const refused = (text: string) => refusal(() => readIntelHex(new TextEncoder().encode(text)))
 
 describe('the place of a fault', () => {
   const good = data(0, 1, 2)

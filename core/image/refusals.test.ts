@@ -1,19 +1,10 @@
 import { strToU8, zipSync } from 'fflate'
 import { describe, expect, it } from 'vitest'
-import { crc32, isProblem } from '../kernel'
+import { crc32 } from '../kernel'
 import { dfuCrc, hasDfuSuffix, isZip, readDfuSuffix, readFile, readZip, writeDfuSuffix, zipLimits } from '.'
+import { refusal } from './refusal.test-support'
 
 /* What must not come in. Archives by APPNOTE.TXT 6.3 (4.3.12 central directory, 4.3.16 end record); DFU suffix by USB DFU 1.1, appendix B. */
-
-const refusal = (act: () => unknown) => {
-  try {
-    act()
-  } catch (error) {
-    if (isProblem(error)) return error.facts
-    throw error
-  }
-  throw new Error('it was taken')
-}
 
 /** Little-endian bytes of values, each with its width. */
 const le = (...fields: [value: number, width: number][]): number[] =>

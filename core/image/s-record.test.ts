@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import { isProblem } from '../kernel'
 import { readSRecord, writeSRecord } from './s-record'
+import { refusal } from './refusal.test-support'
 
 /*
  * Source: Motorola S-records as the manual page srec(5) of many systems gives them: type, count of what follows, address of
@@ -22,15 +22,7 @@ const end = record(9, 0)
 const bytesOf = (text: string) => new TextEncoder().encode(text)
 const parts = (...lines: string[]) =>
   readSRecord(bytesOf(lines.join('\n'))).memory.map(({ address, bytes }) => [address, [...bytes]])
-const refused = (text: string) => {
-  try {
-    readSRecord(bytesOf(text))
-  } catch (error) {
-    if (isProblem(error)) return error.facts
-    throw error
-  }
-  throw new Error('it was read')
-}
+const refused = (text: string) => refusal(() => readSRecord(bytesOf(text)))
 
 it('reads the worked example', () => {
   const { memory, header, records, start } = readSRecord(

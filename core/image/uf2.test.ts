@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import { isProblem } from '../kernel'
 import { readUf2, writeUf2 } from './uf2'
+import { refusal } from './refusal.test-support'
 
 /*
  * Source: the open description of the USB Flashing Format: blocks of 512 bytes; marks 0x0A324655, 0x9E5D5157 and
@@ -33,15 +33,7 @@ function block({
   return bytes
 }
 const joined = (...blocks: Uint8Array[]) => Uint8Array.from(blocks.flatMap((each) => [...each]))
-const refused = (file: Uint8Array) => {
-  try {
-    readUf2(file)
-  } catch (error) {
-    if (isProblem(error)) return error.facts
-    throw error
-  }
-  throw new Error('it was read')
-}
+const refused = (file: Uint8Array) => refusal(() => readUf2(file))
 const partsOf = (...blocks: Uint8Array[]) =>
   readUf2(joined(...blocks)).parts.map(({ family, memory }) => [
     family,
