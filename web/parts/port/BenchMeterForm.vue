@@ -77,13 +77,15 @@ const read = () =>
       api.meter.read.$post({ json: open.value && document.value ? { meter: document.value } : {} }),
     )
   })
-const save = () =>
-  keeping.ask(async () => {
-    if (!document.value) return
-    show((await got<{ meter: BenchMeter | null }>(api.meter.$put({ json: document.value }))).meter)
+const save = () => {
+  const json = document.value
+  if (!json) return
+  void keeping.ask(async () => {
+    show((await got<{ meter: BenchMeter | null }>(api.meter.$put({ json }))).meter)
     open.value = false
     await bench.loadPorts()
   }, 'The meter is kept.')
+}
 const remove = () =>
   keeping.ask(async () => {
     await got(api.meter.$delete())
