@@ -1,3 +1,4 @@
+import { setTimeout } from 'node:timers/promises'
 import { expect, test } from './program'
 
 /** Opens the search box and types into it. */
@@ -72,9 +73,23 @@ test('a long screen that is come back to stands where it was left', async ({ pag
   await rows.nth(40).getByRole('link').first().click()
   await expect(page).toHaveURL(/\/shelf\/[^/]+$/)
   await expect.poll(() => page.evaluate(() => scrollY)).toBe(0)
+  // On a device so slow that it fills for many seconds.
+  const devtools = await page.context().newCDPSession(page)
+  await devtools.send('Emulation.setCPUThrottlingRate', { rate: 12 })
   await page.goBack()
   await expect(rows.nth(40)).toBeAttached()
   await expect.poll(() => page.evaluate(() => scrollY)).toBe(at)
+  await page.mouse.wheel(0, -300)
+  await expect.poll(() => page.evaluate(() => scrollY)).toBe(at - 300)
+  // Who has begun to scroll meanwhile is left where they are.
+  await page.goForward()
+  await expect.poll(() => page.evaluate(() => scrollY)).toBe(0)
+  await page.goBack()
+  await expect(rows.nth(4)).toBeAttached()
+  await page.mouse.wheel(0, 100)
+  await expect(rows.nth(40)).toBeAttached()
+  await setTimeout(1000)
+  expect(await page.evaluate(() => scrollY)).toBeLessThan(at - 300)
 })
 
 test('a program that is gone is told at once, keeps what was typed, and is read again when it is back', async ({

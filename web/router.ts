@@ -1,26 +1,41 @@
 import { api, got } from './stores/api'
 import { createRouter, createWebHistory } from 'vue-router'
 
-/** A screen that is come back to fills while it is drawn: it is scrolled once it is as long as it was, ms at most. */
-const fillsWithinMs = 3000
+/** A screen that is come back to fills while it is drawn: it is scrolled once it is as long as it was. */
+const lookEveryMs = 30
+/** One that has not grown for so many looks has become shorter. On a slow device looks are as slow as drawing is. */
+const looksAtMost = 100
+/** Whether it became as long within that time, and before the person began to do something there. */
 const come = (top: number) =>
-  new Promise<void>((resolve) => {
-    const until = performance.now() + fillsWithinMs
-    const look = () =>
-      document.documentElement.scrollHeight >= top + innerHeight || performance.now() > until
-        ? resolve()
-        : setTimeout(look, 30)
+  new Promise<boolean>((resolve) => {
+    const deeds = ['wheel', 'touchmove', 'keydown', 'pointerdown'] as const
+    let length = 0
+    let looks = 0
+    let timer: ReturnType<typeof setTimeout>
+    const end = (undisturbed: boolean) => {
+      clearTimeout(timer)
+      for (const deed of deeds) removeEventListener(deed, disturb, true)
+      resolve(undisturbed)
+    }
+    const disturb = () => end(false)
+    const look = () => {
+      const now = document.documentElement.scrollHeight
+      looks = now > length ? 0 : looks + 1
+      length = Math.max(length, now)
+      if (now >= top + innerHeight || looks > looksAtMost) end(true)
+      else timer = setTimeout(look, lookEveryMs)
+    }
+    for (const deed of deeds) addEventListener(deed, disturb, { capture: true, passive: true })
     // Not at once: to ask how long it is makes the browser lay it out in the midst of being drawn.
-    setTimeout(look, 30)
+    timer = setTimeout(look, lookEveryMs)
   })
 
 export const router = createRouter({
   history: createWebHistory(),
   scrollBehavior: async (to, _from, saved) => {
     if (!saved) return { top: 0 }
-    await come(saved.top)
     // Who has gone on meanwhile is left alone.
-    return router.currentRoute.value.fullPath === to.fullPath && saved
+    return (await come(saved.top)) && router.currentRoute.value.fullPath === to.fullPath && saved
   },
   routes: [
     { path: '/', name: 'today', component: () => import('./screens/Today.vue'), meta: { title: 'Today' } },
