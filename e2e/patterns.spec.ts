@@ -1,3 +1,4 @@
+import { setTimeout } from 'node:timers/promises'
 import type { Locator, Page } from '@playwright/test'
 import { expect, test } from './program'
 
@@ -103,6 +104,23 @@ test('dialog: it takes the focus, keeps it, Escape closes it, and the focus goes
   await page.keyboard.press('Escape')
   await expect(dialog).toHaveCount(0)
   await has(opener)
+})
+
+test('what a person took in hand keeps the focus while the job is still read', async ({ page, shared }) => {
+  await page.route('**/api/jobs/*/ready*', async (route) => {
+    await setTimeout(1500)
+    await route.continue()
+  })
+  await page.goto(`${shared.address}/jobs/job-fog-07`)
+  const judged = page.waitForResponse(/\/ready/)
+  const opener = page.getByRole('button', { name: 'Another day' })
+  await opener.focus()
+  await judged
+  // What the screen says next has come, and would have taken it.
+  await expect(page.locator('.deck [data-primary]')).toBeVisible()
+  await setTimeout(300)
+  await has(opener)
+  await page.unrouteAll({ behavior: 'wait' })
 })
 
 test('alert dialog: the focus begins at what does nothing, Tab stays within, Escape goes back', async ({

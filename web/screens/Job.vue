@@ -170,11 +170,16 @@ watch(
   },
   { flush: 'post' },
 )
+/** Where a person is at work is left alone; the link of the band that they came by is not. */
+const taken = (active: Element | null) =>
+  active !== null &&
+  active !== document.body &&
+  active.id !== 'main' &&
+  (opened || active.closest('#main, [role=dialog], input') !== null)
 /** What a job is about is read first: only what comes up later moves the page to itself. */
 async function focusNext() {
   await nextTick()
-  const active = document.activeElement
-  if (active && active !== document.body && active.closest('.deck') !== null) return
+  if (taken(document.activeElement)) return
   const next = primary() ?? firstField()
   next?.focus({ preventScroll: !opened })
   if (next) opened = true
