@@ -1,6 +1,6 @@
 import type { Page } from '@playwright/test'
 import { firstUnitOf } from '@bench-wake/demo'
-import { expect, pick, setSpeed, test, type Program } from './program'
+import { expect, pick, powerUp, setSpeed, test, type Program } from './program'
 import { expectTrace, traces } from './traces'
 import { answerOf, newest, releaseHolds, rightBench, work, workClosing, workNext } from './right-bench'
 
@@ -84,13 +84,38 @@ test('a supply that sags holds the run before the first sector, and lets it go w
   await expect(page.getByRole('button', { name: 'Measure again' })).toBeVisible()
   await expect.poll(async () => (await newest(program, jobId)).prompt?.prompt).toBe('supply-low')
   await program.send('PUT', '/ports/lamps', { port, on: false })
+  const heard = page.waitForResponse(/\/answers$/)
   await page.getByRole('button', { name: 'Measure again' }).click()
+  await heard
   const end = await work(page, program, jobId, ({ outcome, prompt }) =>
     prompt?.prompt === 'supply-low' ? true : outcome !== 'running',
   )
   expect(end.outcome).toBe('proved')
   const volts = end.supply.map((reading) => reading.volts)
   expect(Math.min(...volts)).toBeLessThan(11.5)
+})
+
+test('a stream of a run that was refused is asked for again, and the page goes on with it', async ({
+  page,
+  program,
+}) => {
+  const jobId = await rightBench(program, 'fog-signal', 'fs20-main-2.48.hex')
+  let asked = 0
+  await page.route('**/api/runs/*/live*', (route) =>
+    asked++ === 0 ? route.fulfill({ status: 503 }) : route.continue(),
+  )
+  await page.goto(`${program.address}/jobs/${jobId}`)
+  await releaseHolds(page)
+  await page.getByRole('button', { name: 'Start the run' }).click()
+  await powerUp(page)
+  await expect(
+    page
+      .getByText(/left of this/)
+      .or(page.getByText(/Proved/))
+      .first(),
+  ).toBeVisible()
+  expect(asked).toBe(2)
+  await page.unrouteAll({ behavior: 'ignoreErrors' })
 })
 
 /** Works every write of a job's way, one after the other; the components in the order in which they were written. */

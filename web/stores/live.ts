@@ -44,6 +44,8 @@ export const useLive = defineStore('live', () => {
     source.onopen = () => (run.joined = true)
     source.onerror = () => {
       run.joined = false
+      // A stream that was refused does not come back by itself: it is asked for anew with the runs that are under way.
+      if (source.readyState === EventSource.CLOSED) run.source = undefined
       void lookForRuns()
     }
     source.addEventListener('wake', (message) => {
