@@ -19,24 +19,29 @@ export function useAsked() {
   let opening = getCurrentInstance() !== null
   if (opening) onMounted(() => void nextTick(() => (opening = false)))
   watch(answers, (now) => {
-    if (!now || problem.value?.kind !== 'unreachable') return
+    if (!now) return
     if (again) void again()
-    else problem.value = null
+    else if (problem.value?.kind === 'unreachable') problem.value = null
   })
-  async function carryOut<T>(act: () => Promise<T>, opens: boolean): Promise<T | undefined> {
+  async function carryOut<T>(act: () => Promise<T>): Promise<T | undefined> {
     problem.value = null
-    again = undefined
-    const changes = changesAsked()
     try {
       return await act()
     } catch (error) {
       problem.value = problemOf(error)
-      if (opens && changesAsked() === changes) again = () => open(act)
       return undefined
     }
   }
+  /** What is pressed meanwhile, and fails as well, leaves it to be read. */
+  async function carryOutReading<T>(act: () => Promise<T>): Promise<T | undefined> {
+    again = undefined
+    const changes = changesAsked()
+    const answer = await carryOut(act)
+    if (problem.value?.kind === 'unreachable' && changesAsked() === changes) again = () => open(act)
+    return answer
+  }
   async function open<T>(act: () => Promise<T>): Promise<T | undefined> {
-    const mine = reading.value ? read.then(() => carryOut(act, true)) : carryOut(act, true)
+    const mine = reading.value ? read.then(() => carryOutReading(act)) : carryOutReading(act)
     reading.value = true
     read = mine
     const answer = await mine
@@ -50,7 +55,7 @@ export function useAsked() {
     busy.value = true
     try {
       if (reading.value) await read
-      const answer = await carryOut(act, false)
+      const answer = await carryOut(act)
       if (done !== undefined && problem.value === null) tell(done)
       return answer
     } finally {
