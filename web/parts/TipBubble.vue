@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { NTooltip } from 'naive-ui'
+import type { Tip } from './useTip'
 
-/** The words of a tooltip over a place of the page, px. */
-const { says, x, y } = defineProps<{ says: string; x: number; y: number }>()
+const { says, x, y } = defineProps<Tip>()
 </script>
 
 <template>

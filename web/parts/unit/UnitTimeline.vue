@@ -2,8 +2,9 @@
 import type { LogbookRow } from '@bench-wake/core/record'
 import { timeMarks, type UnitHistory } from '@bench-wake/core/unit'
 import { useElementSize } from '@vueuse/core'
-import { NTooltip } from 'naive-ui'
-import { computed, ref, shallowRef } from 'vue'
+import { computed, ref } from 'vue'
+import TipBubble from '../TipBubble.vue'
+import { useTip } from '../useTip'
 import { dayText, durationText, markText, whenText } from '../written'
 
 /** A unit over the years: which version each part had, its runs, and when it kept fault codes. */
@@ -86,16 +87,7 @@ const marks = computed(() => {
     { at: to, left: 'calc(100% - 80px)', text: dayText(to), line: '' },
   ]
 })
-/** What is pointed at, or come to by keys. */
-const tip = shallowRef<{ says: string; x: number; y: number } | null>(null)
-const tips = ({ says }: Bar) => {
-  const show = ({ currentTarget }: Event) => {
-    const { left, width, top } = (currentTarget as Element).getBoundingClientRect()
-    tip.value = { says, x: left + width / 2, y: top }
-  }
-  const hide = () => (tip.value = null)
-  return { pointerenter: show, focus: show, pointerleave: hide, blur: hide }
-}
+const { tip, named } = useTip()
 const says = computed(() => {
   const parts = history.parts.map(
     ({ label, stretches }) => `${label}: ${stretches.map(({ version }) => version).join(', then ')}`,
@@ -124,7 +116,7 @@ const says = computed(() => {
             :class="bar.colour"
             :style="place(bar)"
             :aria-label="bar.says"
-            v-on="tips(bar)"
+            v-on="named(bar.says)"
           />
           <span
             v-else
@@ -133,15 +125,13 @@ const says = computed(() => {
             :class="bar.colour"
             :style="place(bar)"
             :aria-label="bar.says"
-            v-on="tips(bar)"
+            v-on="named(bar.says)"
             >{{ bar.text }}</span
           >
         </template>
       </div>
     </template>
-    <NTooltip trigger="manual" :show="tip !== null" :x="tip?.x ?? 0" :y="tip?.y ?? 0">{{
-      tip?.says
-    }}</NTooltip>
+    <TipBubble v-if="tip" v-bind="tip" />
     <span />
     <div ref="axis" class="relative h-7 line-t overflow-hidden" aria-hidden="true">
       <span
