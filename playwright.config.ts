@@ -5,7 +5,7 @@ export default defineConfig({
   testDir: 'e2e',
   // A machine that others use stands still for half a minute at times.
   timeout: 150_000,
-  expect: { timeout: 20_000 },
+  expect: { timeout: 30_000 },
   // Many of them wait on a paced stand-in, and leave a processor idle meanwhile.
   workers: 4,
   // The machines are shared and noisy: what fails twice is wrong, what fails once is named in the report.

@@ -84,7 +84,7 @@ open(
     // Answered on the phone, it goes on at the laptop: still written, or, on a slow day, written by then.
     await expect(page.getByRole('heading', { name: 'Battery switch S1 on.' })).toHaveCount(0)
     const goesOn = page.getByText(/left of this/).or(page.getByText(/Proved/))
-    await expect(goesOn.first()).toBeVisible()
+    await expect(goesOn.first()).toBeVisible({ timeout: 90_000 })
 
     // Signed out from the first device, the phone shows nothing any more.
     await page.goto(`http://${host}:${port}/who`)
