@@ -1,19 +1,14 @@
 // Installs what is missing, builds what is older than its source, seeds the demo scenario, starts.
 import { spawn } from 'node:child_process'
-import { existsSync, rmSync, statSync } from 'node:fs'
+import { rmSync } from 'node:fs'
 import { join, resolve } from 'node:path'
-import { bin, needPackages, root, run } from './need.mjs'
+import { needPackages, root } from './need.mjs'
 
 needPackages()
 // What is installed just now can be asked for only now.
-const { builtServer, needServer, newest } = await import('./server.mjs')
+const { builtServer, needPages, needServer } = await import('./server.mjs')
 
-const built = join(root, 'web', 'dist', 'index.html')
-if (!existsSync(built) || statSync(built).mtimeMs < newest(['web', 'core', 'package-lock.json'])) {
-  console.log('Building the page…')
-  if (run(bin('vite'), ['build', '--logLevel', 'warn'], { cwd: join(root, 'web') }) !== 0) process.exit(1)
-}
-
+needPages()
 await needServer()
 
 if (process.argv.includes('--fresh')) {

@@ -8,11 +8,12 @@ import { chromiumPath } from '../e2e/chromium'
 import { pick, powerUp, Program, unfold } from '../e2e/program'
 import { rightBench } from '../e2e/right-bench'
 import { tideGateLog } from '../testing/tide-gate-log'
-import { needServer } from './server.mjs'
+import { needPages, needServer } from './server.mjs'
 
 const folder = fileURLToPath(new URL('../docs/screenshots/', import.meta.url))
 mkdirSync(folder, { recursive: true })
 await needServer()
+needPages()
 // With its past year: a logbook as it looks after a while.
 const program = new Program('', {}, ['--demo=year'])
 await program.start()

@@ -1,4 +1,4 @@
 export declare const builtServer: string
 export declare const builtRestore: string
 export declare function needServer(): Promise<void>
-export declare function newest(paths: readonly string[]): number
+export declare function needPages(): void

@@ -1,7 +1,7 @@
 import { build } from 'esbuild'
 import { existsSync, readdirSync, rmSync, statSync } from 'node:fs'
 import { join } from 'node:path'
-import { root } from './need.mjs'
+import { bin, root, run } from './need.mjs'
 
 const folder = join(root, 'server', 'dist')
 /** The server as one file, which starts in a third of the time that its sources take. */
@@ -44,8 +44,16 @@ export async function needServer() {
   })
 }
 
+/** Builds the pages when they are older than their sources; where that fails, nothing goes on. */
+export function needPages() {
+  const built = join(root, 'web', 'dist', 'index.html')
+  if (existsSync(built) && statSync(built).mtimeMs > newest(['web', 'core', 'package-lock.json'])) return
+  console.log('Building the page…')
+  if (run(bin('vite'), ['build', '--logLevel', 'warn'], { cwd: join(root, 'web') }) !== 0) process.exit(1)
+}
+
 /** Newest change in some folders and files, ms since 1970; what is built or installed is left out. */
-export function newest(paths) {
+function newest(paths) {
   let latest = 0
   for (const path of paths) {
     const full = join(root, path)

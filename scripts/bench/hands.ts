@@ -13,7 +13,7 @@ import {
 import { rmSync } from 'node:fs'
 import { chromiumPath } from '../../e2e/chromium'
 import { Program, setSpeed } from '../../e2e/program'
-import { needServer } from '../server.mjs'
+import { needPages, needServer } from '../server.mjs'
 import type { Bench, Figure } from './figure'
 
 /** A job that takes more moves than this goes nowhere. */
@@ -236,6 +236,7 @@ function benchOf(name: string, jobOf: (program: Program, familyId: string) => Pr
   return { name, measure }
   async function measure() {
     await needServer()
+    needPages()
     const figures: Figure[] = []
     const browser = await chromium.launch({
       executablePath: chromiumPath,

@@ -3,7 +3,7 @@ import { demoBenches } from '@bench-wake/demo'
 import { rmSync } from 'node:fs'
 import { chromiumPath } from '../../e2e/chromium'
 import { Program } from '../../e2e/program'
-import { needServer } from '../server.mjs'
+import { needPages, needServer } from '../server.mjs'
 import type { Bench, Figure } from './figure'
 import { largeLog } from './large-log'
 import { drawn, open, taken, watchTasks } from './page-tasks'
@@ -83,6 +83,7 @@ export const logPage: Bench = {
   name: 'log-page',
   async measure() {
     await needServer()
+    needPages()
     // Made first: meanwhile nothing is answered, and a connection that is kept would be given up.
     const file = new Uint8Array(largeLog())
     const program = new Program()

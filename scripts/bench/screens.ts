@@ -4,7 +4,7 @@ import { rmSync } from 'node:fs'
 import { join } from 'node:path'
 import { chromiumPath } from '../../e2e/chromium'
 import { Program, unfold } from '../../e2e/program'
-import { needServer } from '../server.mjs'
+import { needPages, needServer } from '../server.mjs'
 import type { Bench, Figure } from './figure'
 import { drawn, open, stillMs, taken, watchTasks } from './page-tasks'
 
@@ -63,6 +63,7 @@ export const screens: Bench = {
   name: 'screens',
   async measure() {
     await needServer()
+    needPages()
     const program = new Program()
     await program.start()
     const browser = await chromium.launch({

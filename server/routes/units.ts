@@ -38,6 +38,13 @@ import { text, valid } from './validate'
 const byPerson = readingPlaces.filter((place) => place !== 'link')
 const source = v.picklist(byPerson)
 
+/** How many are wanted of a list that is long. */
+const howMany = v.pipe(
+  v.string(),
+  v.regex(/^[1-9]\d{0,3}$/, 'This is a whole number from 1 to 9999'),
+  v.transform(Number),
+)
+
 const snapshotForm = v.union([
   v.object({
     port: text(),
@@ -87,7 +94,12 @@ async function readOver(
 export const units = (services: Services) => {
   const { db, incoming } = services
   return new Hono()
-    .get('/', gives(v.array(KnownUnit)), async (c) => c.json(await listUnits(db)))
+    .get(
+      '/',
+      gives(v.array(KnownUnit)),
+      valid('query', v.object({ after: v.exactOptional(text(80)), count: v.exactOptional(howMany) })),
+      async (c) => c.json(await listUnits(db, c.req.valid('query'))),
+    )
     .post(
       '/',
       gives(Unit, 201),

@@ -56,11 +56,26 @@ export interface FullUnit extends KnownUnit {
   answered: UnitAnswer[]
 }
 
-export async function listUnits(db: Database): Promise<KnownUnit[]> {
-  const [rows, pages, answers, families] = await Promise.all([
-    db.select().from(units).orderBy(units.name),
-    allSnapshots(db),
-    allAnswers(db),
+/**
+ * Units by name, of all or of a stretch.
+ * @throws Problem `not-found` where there is no unit `after`.
+ */
+export async function listUnits(
+  db: Database,
+  { after, count }: { after?: string; count?: number } = {},
+): Promise<KnownUnit[]> {
+  const [last] = after === undefined ? [] : await db.select().from(units).where(eq(units.id, after))
+  if (after !== undefined && !last) throw notFound('unit', after)
+  const asked = db
+    .select()
+    .from(units)
+    .where(last && sql`(${units.name}, ${units.id}) > (${last.name}, ${last.id})`)
+    .orderBy(units.name, units.id)
+  const rows = await (count === undefined ? asked : asked.limit(count))
+  const ids = count === undefined ? undefined : rows.map(({ id }) => id)
+  const [pages, answers, families] = await Promise.all([
+    allSnapshots(db, ids, ids && (await headsOfUnits(db, ids))),
+    allAnswers(db, ids),
     listFamilies(db),
   ])
   const byId = new Map(families.map(({ family }) => [family.id, family]))
@@ -295,6 +310,7 @@ async function pagesInRuns(
   const all: PageInRun[] = []
   for (const unitId of unitIds) {
     const mark = (heads.get(unitId) ?? []).map(({ hash }) => hash).join()
+    if (mark === '') continue
     let known = before.get(unitId)
     if (known?.mark !== mark) {
       known = { mark, pages: await readPagesInRuns(db, unitId) }

@@ -5,6 +5,9 @@ import { defineStore } from 'pinia'
 import { shallowRef } from 'vue'
 import { api, got } from './api'
 
+/** A list of so many is read without holding up a key that is pressed meanwhile. */
+const unitsAtATime = 1500
+
 /** What the server holds, as last asked. Nothing here is known that the server does not know. */
 export const useBench = defineStore('bench', () => {
   /** Those with something still to do. */
@@ -35,7 +38,15 @@ export const useBench = defineStore('bench', () => {
       closedJobs.value = await got<ClosedJob[]>(api.jobs.closed.$get())
     },
     async loadUnits() {
-      units.value = await got<KnownUnit[]>(api.units.$get())
+      const all: KnownUnit[] = []
+      for (let came = unitsAtATime; came === unitsAtATime;) {
+        const last = all.at(-1)
+        const query = { count: String(unitsAtATime), ...(last ? { after: last.id } : {}) }
+        const some = await got<KnownUnit[]>(api.units.$get({ query }))
+        came = some.length
+        all.push(...some)
+      }
+      units.value = all
     },
     async loadImages() {
       images.value = await got<ShelfImage[]>(api.images.$get())
