@@ -44,12 +44,15 @@ export default defineConfig({
               test: /node_modules\/(naive-ui|vueuc|vooks|css-render|@css-render|seemly|evtd|treemate|vdirs|@juggle)\//,
               minShareCount: 14,
             },
+            { name: 'written', test: /web\/parts\/written\.ts$/ },
             { name: 'shared', minShareCount: 14 },
           ],
         },
       },
     },
     target: 'es2022',
+    // Browsers of that age ask for the files themselves.
+    modulePreload: { polyfill: false },
     chunkSizeWarningLimit: 700,
   },
 })

@@ -1,4 +1,4 @@
-import type { Page } from '@playwright/test'
+import type { Browser, Page } from '@playwright/test'
 
 /** A screen that has been drawn is still for so long, ms. */
 export const stillMs = 400
@@ -38,6 +38,43 @@ export const taken = (page: Page, which: 'longTasks' | 'slowEvents') =>
     const own = window as unknown as Record<string, number[]>
     return own[name]!.splice(0)
   }, which)
+
+/** What a page's thread did, as a browser's tracing tells it. */
+interface Traced {
+  name: string
+  ph: string
+  pid: number
+  tid: number
+  /** Time of the processor that it took, microseconds. */
+  tdur?: number
+  args?: { name?: string }
+}
+
+/**
+ * The longest task of any page while something is done, by the time of the processor that it took, ms: what others take of
+ * a shared machine meanwhile is not in it.
+ */
+export async function busiest(browser: Browser, act: () => Promise<unknown>): Promise<number> {
+  const devtools = await browser.newBrowserCDPSession()
+  const events: Traced[] = []
+  devtools.on('Tracing.dataCollected', ({ value }) => events.push(...(value as unknown as Traced[])))
+  const categories = { includedCategories: ['toplevel'] }
+  await devtools.send('Tracing.start', { transferMode: 'ReportEvents', traceConfig: categories })
+  await act()
+  const complete = new Promise((resolve) => devtools.once('Tracing.tracingComplete', resolve))
+  await devtools.send('Tracing.end')
+  await complete
+  await devtools.detach()
+  const threadOf = ({ pid, tid }: Traced) => `${pid} ${tid}`
+  const drawing = new Set(
+    events
+      .filter(({ name, args }) => name === 'thread_name' && args?.name === 'CrRendererMain')
+      .map(threadOf),
+  )
+  const tasks = events.filter((event) => event.ph === 'X' && drawing.has(threadOf(event)))
+  if (tasks.length === 0) throw new Error('this browser tells no tasks of its pages')
+  return Math.max(...tasks.map(({ tdur = 0 }) => tdur)) / 1000
+}
 
 /** Waits until nothing is asked of the program, and all of it has been drawn. */
 export async function drawn(page: Page): Promise<void> {

@@ -6,7 +6,7 @@ import { chromiumPath } from '../../e2e/chromium'
 import { Program, unfold } from '../../e2e/program'
 import { needPages, needServer } from '../server.mjs'
 import type { Bench, Figure } from './figure'
-import { drawn, open, stillMs, taken, watchTasks } from './page-tasks'
+import { busiest, drawn, open, stillMs, taken, watchTasks } from './page-tasks'
 
 /** Rows of a long list. */
 const manyRows = 10_000
@@ -71,13 +71,30 @@ export const screens: Bench = {
       args: ['--no-sandbox', '--disable-gpu'],
     })
     const figures: Figure[] = []
-    const task = (name: string, value: number): Figure => ({
-      name: `longest task on opening ${name}`,
-      value,
-      unit: 'ms',
-      wanted: 'no task over 50 ms',
-      holds: value <= 50,
-    })
+    const opened = async (name: string, act: (time: number) => Promise<number>): Promise<Figure[]> => {
+      const wall: number[] = []
+      const busy: number[] = []
+      for (let time = 0; time < times; time++) {
+        let longest = 0
+        busy.push(await busiest(browser, async () => (longest = await act(time))))
+        wall.push(longest)
+      }
+      return [
+        {
+          name: `longest task on opening ${name}, time of the processor`,
+          value: middle(busy),
+          unit: 'ms',
+          wanted: 'no task over 50 ms',
+          holds: middle(busy) <= 50,
+        },
+        // On a machine that others use this is longer, by what they take.
+        {
+          name: `longest task on opening ${name}, by the clock, where over 50 ms`,
+          value: middle(wall),
+          unit: 'ms',
+        },
+      ]
+    }
     try {
       const page = await browser.newPage({ viewport: { width: 1280, height: 800 } })
       await watchTasks(page)
@@ -97,26 +114,27 @@ export const screens: Bench = {
         wanted: 'at most 300',
         holds: script / 1024 <= 300,
       })
-      const starts: number[] = []
-      for (let time = 0; time < times; time++) {
+      const start = await opened('the program', async () => {
         // Each as one who opens it anew: nothing of it is in the browser yet.
         const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
         const fresh = await context.newPage()
         await watchTasks(fresh)
         await fresh.goto(program.address)
         await drawn(fresh)
-        starts.push(Math.max(0, ...(await taken(fresh, 'longTasks'))))
+        const longest = Math.max(0, ...(await taken(fresh, 'longTasks')))
         await context.close()
-      }
-      figures.push(task('the program', middle(starts)))
+        return longest
+      })
+      figures.push(...start)
       await taken(page, 'longTasks')
+      const elsewhere = (path: string) => open(page, path === '/' ? '/workshop-rules' : '/')
       for (const [name, path] of await screensOf(program)) {
-        const longest: number[] = []
-        for (let time = 0; time < times; time++) {
-          longest.push(await open(page, path))
-          await open(page, path === '/' ? '/workshop-rules' : '/')
-        }
-        figures.push(task(name, middle(longest)))
+        const figure = await opened(name, async (time) => {
+          if (time > 0) await elsewhere(path)
+          return open(page, path)
+        })
+        figures.push(...figure)
+        await elsewhere(path)
       }
       await program.send('POST', '/units/fog-07/snapshots', { port: 'stand-in:fog-07' })
       figures.push(...(await keys(page)))
@@ -126,11 +144,17 @@ export const screens: Bench = {
       await program.start()
       await page.goto(program.address)
       await drawn(page)
-      const from = performance.now()
-      figures.push(task(`${manyRows} units`, await open(page, '/units')))
-      figures.push({
+      const took: number[] = []
+      const many = await opened(`${manyRows} units`, async (time) => {
+        if (time > 0) await open(page, '/')
+        const from = performance.now()
+        const longest = await open(page, '/units')
+        took.push(performance.now() - from)
+        return longest
+      })
+      figures.push(...many, {
         name: `${manyRows} units on the screen after`,
-        value: performance.now() - from,
+        value: middle(took),
         unit: 'ms',
       })
       figures.push(await scrolled(page))
@@ -151,21 +175,28 @@ async function keys(page: Page): Promise<Figure[]> {
   const fields = page.locator('main input[type=text]:visible, main input:not([type]):visible')
   const count = await fields.count()
   let slowest = 0
+  let worst = 0
   await taken(page, 'slowEvents')
   for (let at = 0; at < count; at++) {
     const field = fields.nth(at)
     if (!(await field.isEditable().catch(() => false))) continue
     await field.focus()
-    for (const key of ['1', '2', 'Backspace', 'Backspace']) {
-      await page.keyboard.press(key)
-      await page.waitForTimeout(60)
-    }
-    slowest = Math.max(slowest, 0, ...(await taken(page, 'slowEvents')))
+    const tries: number[][] = []
+    for (let time = 0; time < times; time++)
+      for (const [index, key] of ['1', '2', 'Backspace', 'Backspace'].entries()) {
+        await page.keyboard.press(key)
+        await page.waitForTimeout(80)
+        // Below 16 ms an event is not told.
+        ;(tries[index] ??= []).push(Math.max(16, ...(await taken(page, 'slowEvents'))))
+      }
+    slowest = Math.max(slowest, ...tries.map(middle))
+    worst = Math.max(worst, ...tries.flat())
   }
   return [
     { name: 'fields of the bench that were typed in', value: count, unit: 'fields' },
+    { name: 'from a key to the drawn answer, the slowest single one by the clock', value: worst, unit: 'ms' },
     {
-      name: 'from a key to the drawn answer, the slowest of them',
+      name: `from a key to the drawn answer, the slowest key, the middle of ${times} times`,
       value: slowest,
       unit: 'ms',
       reference: 50,
