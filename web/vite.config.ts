@@ -44,6 +44,7 @@ export default defineConfig({
               test: /node_modules\/(naive-ui|vueuc|vooks|css-render|@css-render|seemly|evtd|treemate|vdirs|@juggle)\//,
               minShareCount: 14,
             },
+            { name: 'figures', test: /core\/kernel\/quantity\.ts$/ },
             { name: 'written', test: /web\/parts\/written\.ts$/ },
             { name: 'shared', minShareCount: 14 },
           ],
