@@ -2,7 +2,7 @@ import { applicationRegions, drivenLink, type Component, type Family } from '../
 import type { Medium } from '../image'
 import { asSentence, bytesText, inSentence } from '../kernel'
 import { linkWriteMs } from '../link'
-import { orderStepPersonMs, powerCyclePersonMs, powerOrdered, step } from './plan'
+import { eraseSectors, orderStepPersonMs, powerCyclePersonMs, powerOrdered, step, stepsText } from './plan'
 import type { Step } from './step'
 
 /* Writes that this program does not drive itself: hands do them, the unit, or another tool; and what any write takes. */
@@ -32,13 +32,14 @@ export function planSwap(
   { ready = false }: { ready?: boolean } = {},
 ): Step[] {
   const { length } = swapSteps(family, ready)
-  return aroundByHand(family, component, hands('swap', `Change the chip, ${length} steps`, 3 * length))
+  return aroundByHand(family, component, hands('swap', `Change the chip, ${stepsText(length)}`, 3 * length))
 }
 
 /** The steps of an image that the unit takes from a card or stick by itself. */
 export function planMedium(family: Family, component: Component, { name, update }: Medium): Step[] {
   const prompts = update?.prompts.length ?? 0
-  const says = asSentence(`${name} in, and ${prompts} questions of the unit`).replace(/\.$/, '')
+  const asks = prompts === 1 ? 'one question' : `${prompts} questions`
+  const says = asSentence(`${name} in${prompts > 0 ? `, and ${asks} of the unit` : ''}`).replace(/\.$/, '')
   return aroundByHand(family, component, hands('media', says, prompts + 2, (update?.minutes ?? 0) * 60_000))
 }
 
@@ -62,7 +63,7 @@ export function planElsewhere(
   return [
     step('connect', `Join ${inSentence(link?.name ?? 'the link')}`, 0, { personMs: 2 * orderStepPersonMs }),
     step('enter', entry.name, entry.settleMs, { personMs: hands }),
-    step('erase', `Erase ${sectors} sectors`, eraseMs, { handsOff: true }),
+    step('erase', eraseSectors(sectors), eraseMs, { handsOff: true }),
     step(
       'write',
       `Write ${bytesText(bytes)}`,

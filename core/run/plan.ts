@@ -165,8 +165,10 @@ export function planPieces(
   ]
 }
 
+/** What the step of an erase is called. */
+export const eraseSectors = (sectors: number) => `Erase ${sectors} ${sectors === 1 ? 'sector' : 'sectors'}`
 const eraseText = (link: DrivenLink, sectors: number) =>
-  erasesWhole(link) ? 'Erase the whole memory' : `Erase ${sectors} ${sectors === 1 ? 'sector' : 'sectors'}`
+  erasesWhole(link) ? 'Erase the whole memory' : eraseSectors(sectors)
 
 /** Whether this link has fuse bytes of which profile or job say how they stand. */
 const setsFuses = ({ drive }: DrivenLink, said: readonly WantedFuse[]): boolean =>
@@ -222,9 +224,10 @@ function stepsOfPiece(
   return { before: before.map(named), changing: changing.map(named) }
 }
 
+/** How many steps a person takes. */
+export const stepsText = (steps: number): string => (steps === 1 ? 'one step' : `${steps} steps`)
 /** What the first step of a run is called. */
-export const powerOrdered = (steps: number): string =>
-  `Power as ordered, ${steps === 1 ? 'one step' : `${steps} steps`}`
+export const powerOrdered = (steps: number): string => `Power as ordered, ${stepsText(steps)}`
 
 /** Every run begins with this: power as ordered, the port, and what the unit says of itself. */
 export function untilRead(family: Family, link: DrivenLink): Step[] {
