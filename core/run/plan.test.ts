@@ -1,6 +1,6 @@
 import { componentOf, drivenLink, readFamily, type Family } from '@bench-wake/core/family'
 import { describe, expect, it } from 'vitest'
-import { tideGateProfile } from '../../testing/tide-gate-profile'
+import { tideGateProfile } from '@bench-wake/testing/tide-gate-profile'
 import type { MemoryMap } from '../image'
 import { Problem } from '../kernel'
 import { hopMs, loadsOf, planElsewhere, planMedium, planPieces, planRun, planSwap } from '.'
@@ -43,7 +43,7 @@ describe('what is sent', () => {
   })
   it('counts every sector that it touches, and every page that it begins', () => {
     const counted = (address: number, length: number) => {
-      const [{ sectors, pages, eraseMs, programMs }] = loadsOf(component, [segment(address, length)]) as never
+      const { sectors, pages, eraseMs, programMs } = loadsOf(component, [segment(address, length)])[0]!
       return [sectors, pages, eraseMs, programMs]
     }
     expect(counted(0x8000, 1)).toEqual([1, 1, 2, 0.1])
