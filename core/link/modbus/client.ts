@@ -1,4 +1,4 @@
-import { asciiText, Problem } from '../../kernel'
+import { asciiText, hexOf, Problem } from '../../kernel'
 import { discardInput, type Port } from '../port'
 import { readRtu, receiveFrame, silenceMs, writeRtu } from './rtu'
 
@@ -47,16 +47,12 @@ export async function askModbus(
   }
   const answer = readRtu(bytes)
   const code = answer.pdu[0]!
-  if (answer.address !== address || (code & 0x7f) !== pdu[0]) {
-    throw new Problem({
-      kind: 'modbus-other',
-      thing: at,
-      says: 'the answer is not to what was asked',
-      expected: `${at}, function ${pdu[0]}`,
-      found: `address ${answer.address}, function ${code & 0x7f}`,
-      remedy: 'Another master may be on the bus: unplug it.',
-    })
-  }
+  if (answer.address !== address || (code & 0x7f) !== pdu[0])
+    throw answersOther(
+      address,
+      `${at}, function ${pdu[0]}`,
+      `address ${answer.address}, function ${code & 0x7f}`,
+    )
   if (code & 0x80) {
     const exception = answer.pdu[1] ?? 0
     throw new Problem({
@@ -68,6 +64,33 @@ export async function askModbus(
     })
   }
   return answer.pdu
+}
+
+/** An answer to something else than was asked: another unit's, or one that came late. */
+export const answersOther = (address: number, expected: string, found: string): Problem =>
+  new Problem({
+    kind: 'modbus-other',
+    thing: `address ${address}`,
+    says: 'the answer is not to what was asked',
+    expected,
+    found,
+    remedy: 'Another master may be on the bus: unplug it.',
+  })
+
+/**
+ * Asks a unit to set something: the answer repeats where, and of several registers how many (clauses 6.5, 6.6, 6.12).
+ * @throws Problem of askModbus; `modbus-other` where it repeats something else.
+ */
+export async function setModbus(
+  port: Port,
+  address: number,
+  pdu: Uint8Array,
+  timing: ModbusTiming,
+): Promise<void> {
+  const repeated = pdu[0] === 0x10 ? 5 : 3
+  const answer = await askModbus(port, address, pdu, timing)
+  const [due, said] = [pdu, answer].map((each) => hexOf(each.subarray(0, repeated)))
+  if (due !== said) throw answersOther(address, due!, said!)
 }
 
 /** The request for basic device identification (V1.1b3, clause 6.21: 2B, MEI type 0E, stream access 01, from object 0). */

@@ -11,7 +11,7 @@ import {
   type Report,
 } from '../loader'
 import type { Port } from '../port'
-import { askModbus, type ModbusTiming } from './client'
+import { answersOther, askModbus, setModbus, type ModbusTiming } from './client'
 import { readRecords, writeRecords } from './file-records'
 
 /** States of a unit's update register, by the family's profile. */
@@ -41,10 +41,9 @@ export async function readRegisters(
     Uint8Array.of(3, first >> 8, first & 255, count >> 8, count & 255),
     timing,
   )
-  return Array.from(
-    { length: count },
-    (_, at) => ((answer[2 + at * 2] ?? 0) << 8) | (answer[3 + at * 2] ?? 0),
-  )
+  if (answer[1] !== count * 2 || answer.length !== 2 + count * 2)
+    throw answersOther(address, `${count} registers`, `${answer.length - 2} bytes`)
+  return Array.from({ length: count }, (_, at) => (answer[2 + at * 2]! << 8) | answer[3 + at * 2]!)
 }
 
 /** Writes several holding registers at once (clause 6.12). */
@@ -55,7 +54,7 @@ export async function writeRegisters(
   words: readonly number[],
   timing = usualTiming,
 ): Promise<void> {
-  await askModbus(
+  await setModbus(
     port,
     address,
     Uint8Array.of(
@@ -118,7 +117,7 @@ export function modbusUnit(port: Port, clock: Clock, drive: DriveOf<'modbus'>): 
     write: (register, words) =>
       steady(() => waited(() => writeRegisters(port, address, register, words, { answerMs }))),
     once: async (pdu) => {
-      await waited<Uint8Array | true>(() => askModbus(port, address, pdu, { answerMs }), true)
+      await waited<void | true>(() => setModbus(port, address, pdu, { answerMs }), true)
     },
     value: ([first = 0, second = 0]) =>
       wordOrder === 'high-first' ? first * 0x10000 + second : second * 0x10000 + first,
