@@ -46,18 +46,28 @@ export function olderClient(
       concatBytes(parts.map((part) => (typeof part === 'number' ? Uint8Array.of(part) : part))),
       own,
     )
+  const odd = (at: string, expected: string, found: string) =>
+    new Problem({
+      kind: 'uds-answer',
+      thing: transport.name,
+      place: { at },
+      says: 'the answer is not to what was asked',
+      expected,
+      found,
+      remedy: 'Ask again; a second tester on the line must be unplugged.',
+    })
   const echoed = async (expected: number, at: string, own: UdsTiming, ...parts: (number | Uint8Array)[]) => {
     const answer = await ask(own, ...parts)
     if (answer[0] !== expected)
-      throw new Problem({
-        kind: 'uds-answer',
-        thing: transport.name,
-        place: { at },
-        says: 'the answer is not to what was asked',
-        expected: hexText(expected),
-        found: answer.length > 0 ? hexText(answer[0]!) : 'nothing',
-        remedy: 'Ask again; a second tester on the line must be unplugged.',
-      })
+      throw odd(at, hexText(expected), answer.length > 0 ? hexText(answer[0]!) : 'nothing')
+    return answer.subarray(1)
+  }
+  /** Data with an identifier of two bytes: what comes after both. */
+  const ofIdentifier = async (id: number, identifier: number, ...parts: Uint8Array[]) => {
+    const at = hexText(identifier, 4)
+    const [high, low] = [identifier >> 8, identifier & 255]
+    const answer = await echoed(high, at, timing, id, high, low, ...parts)
+    if (answer[0] !== low) throw odd(at, hexText(low), answer.length > 0 ? hexText(answer[0]!) : 'nothing')
     return answer.subarray(1)
   }
   const range = (address: number, length: number, between: readonly number[]) => {
@@ -98,20 +108,14 @@ export function olderClient(
     faultBytes: 2,
     session: async (id) => void (await echoed(id, 'session', timing, service.session, id)),
     reset: async (kind) => void (await ask(timing, service.reset, kind)),
-    async readData(identifier) {
-      const [high, low] = [identifier >> 8, identifier & 255]
-      const answer = await echoed(high, hexText(identifier, 4), timing, service.readData, high, low)
-      return answer.subarray(1)
-    },
+    readData: (identifier) => ofIdentifier(service.readData, identifier),
     readLocal: (identifier) =>
       echoed(identifier, hexText(identifier), timing, olderService.localData, identifier),
     identification: (option) => echoed(option, hexText(option), timing, olderService.identification, option),
-    async writeData(identifier, value) {
-      const [high, low] = [identifier >> 8, identifier & 255]
-      await echoed(high, hexText(identifier, 4), timing, service.writeData, high, low, value)
-    },
+    writeData: async (identifier, value) => void (await ofIdentifier(service.writeData, identifier, value)),
     async unlock(level, keyOf) {
       const seed = await echoed(level, 'seed', timing, service.security, level)
+      if (seed.length === 0) throw odd('seed', 'a seed', 'none')
       if (seed.every((byte) => byte === 0)) return
       await echoed(level + 1, 'key', timing, service.security, level + 1, await keyOf(seed))
     },

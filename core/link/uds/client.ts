@@ -229,6 +229,7 @@ export function udsClient(
     },
     async unlock(level, keyOf) {
       const seed = await echoed('seed', [level], service.security, level)
+      if (seed.length === 0) throw odd(transport.name, 'seed', 'a seed', 'none')
       if (seed.every((byte) => byte === 0)) return
       await echoed('key', [level + 1], service.security, level + 1, await keyOf(seed))
     },
