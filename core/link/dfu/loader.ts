@@ -97,6 +97,19 @@ export function dfuLoader(
     const setting = await settingOf(found)
     at = found.number
     form = found.function
+    const lacks = !form.canDownload
+      ? 'it takes no downloads'
+      : form.transferBytes === 0
+        ? 'blocks of 0 bytes'
+        : null
+    if (lacks !== null && !found.running)
+      throw new Problem({
+        kind: 'dfu-function',
+        thing: port.name,
+        says: 'the device’s update mode takes no firmware',
+        found: lacks,
+        remedy: 'The unit is unchanged. Enter the update mode that its manual names for writing.',
+      })
     await port.claimInterface(found.number, setting)
   }
   /** Into dfuIDLE from wherever an earlier attempt left it. */
@@ -200,7 +213,10 @@ export function dfuLoader(
         if (!isProblem(error, 'usb-stall')) throw error
         throw failed(port.name, bytes.length, (await status()).status)
       }
-      await settled(bytes.length)
+      const end = await settled(bytes.length)
+      // One that still waits for bytes, or is elsewhere, did not take the file for whole.
+      if (end.state !== 'dfuIDLE' && end.state !== 'dfuMANIFEST-WAIT-RESET')
+        throw failed(port.name, bytes.length, 9)
     },
     async verify(_address, bytes) {
       // Without upload, or with a device that restarts by itself, nothing was compared and nothing is called equal.
