@@ -143,7 +143,13 @@ export function isoTp(bus: CanPort, clock: Clock, form: IsoTpForm): Transport {
     await leave()
     for (let count = 1; at < message.length; count++) {
       const frame = await next(tpTimeouts.nCr)
-      if (frame?.kind !== 'consecutive' || frame.sequence !== (count & 15)) {
+      const due = Math.min(carried, message.length - at)
+      if (
+        frame?.kind !== 'consecutive' ||
+        frame.sequence !== (count & 15) ||
+        // Only the last one may be shorter (clause 9.6.4): what it does not carry is not zeros.
+        frame.data.length < due
+      ) {
         // A new message in the middle of one ends the old one (clause 9.8.3): it is read next.
         if (frame && frame.kind !== 'consecutive') early.unshift(frame)
         throw problem(
@@ -153,8 +159,8 @@ export function isoTp(bus: CanPort, clock: Clock, form: IsoTpForm): Transport {
           at,
         )
       }
-      message.set(frame.data.subarray(0, message.length - at), at)
-      at += Math.min(carried, message.length - at)
+      message.set(frame.data.subarray(0, due), at)
+      at += due
       if (blockSize > 0 && count % blockSize === 0 && at < message.length) await leave()
     }
     return message
