@@ -62,6 +62,8 @@ export function flashLoader(
 ): FlashLoader {
   let port: SpiPort | null = null
   let chip: FlashChip | null = null
+  /** Identity of the chip that was joined first, until it is let go. */
+  let begunWith: string | null = null
   /** Status before protection was taken away; put back at the end. */
   let protectedBy: number | null = null
   /** Blocks that hold already what they should, by the addresses of their smallest pieces; left alone by the write. */
@@ -79,17 +81,31 @@ export function flashLoader(
     port ??= await open()
     if (settings.holdsReset) await port.reset(true)
     const joined = await joinFlash(port, clock, settings)
-    if (settings.identities && !settings.identities.includes(joined.identity)) {
+    const { identity } = joined
+    if (settings.identities && !settings.identities.includes(identity)) {
       throw new Problem({
         kind: 'flash-other-chip',
         thing: name,
         says: 'another chip is on the clip than the profile names',
         expected: settings.identities.join(' or '),
-        found: joined.identity,
+        found: identity,
         remedy:
           'Nothing was written. Look whether it is the right chip of the board; where its manual allows this one too, name it in the profile.',
       })
     }
+    // A clip that slipped may sit on the chip beside it.
+    if (begunWith !== null && identity !== begunWith) {
+      throw new Problem({
+        kind: 'flash-other-chip',
+        thing: name,
+        says: 'another chip is on the clip than before',
+        expected: begunWith,
+        found: identity,
+        remedy:
+          'This one was not written. Seat the clip on the first chip again, then write from the beginning.',
+      })
+    }
+    begunWith = identity
     await tellTable(joined)
     chip = joined
     return joined
@@ -215,6 +231,7 @@ export function flashLoader(
     const [leaving, held] = [chip, port]
     chip = null
     port = null
+    begunWith = null
     await leaving?.leave()
     await held?.release()
   }
