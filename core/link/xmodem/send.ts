@@ -87,10 +87,12 @@ export async function sendBlock(
     const answer = await awaitAnswer(port, answerTimeoutMs, first)
     if (answer === ACK) return attempt - 1
     if (answer === CAN) throw cancelledByPeer(port.name, at)
-    silences = answer === undefined ? silences + 1 : 0
+    silences = answer === undefined || answer === 'noise' ? silences + 1 : 0
     if (attempt === tries || silences === silentTries) {
       await cancel(port)
-      throw gaveUp(port.name, at, attempt, answer === NAK ? 'NAK' : 'silence')
+      const found =
+        answer === NAK ? 'NAK' : answer === 'noise' ? 'other words in place of an answer' : 'silence'
+      throw gaveUp(port.name, at, attempt, found)
     }
   }
 }
@@ -118,10 +120,18 @@ export async function awaitStart(port: Port, timeoutMs: number): Promise<Check> 
   }
 }
 
-/** ACK, NAK, CAN (two in a row), or undefined for silence. Anything else on the line is noise and passed over. */
-async function awaitAnswer(port: Port, timeoutMs: number, first: boolean): Promise<number | undefined> {
+/** More noise than this is no noise: a unit that was reset prints its log, and would be waited for without end. */
+const maxNoise = 256
+
+/** ACK, NAK, CAN (two in a row), or undefined for silence. Some noise on the line is passed over. */
+async function awaitAnswer(
+  port: Port,
+  timeoutMs: number,
+  first: boolean,
+): Promise<number | 'noise' | undefined> {
   let cancels = 0
-  for (;;) {
+  for (let passed = 0; ; passed++) {
+    if (passed > maxNoise) return 'noise'
     const byte = (await port.read(1, timeoutMs))?.[0]
     if (byte === undefined || byte === ACK || byte === NAK) return byte
     // Still asking after the first block was sent: it was not heard.
@@ -143,6 +153,7 @@ export async function sendEnd(
     const answer = await awaitAnswer(port, answerTimeoutMs, false)
     if (answer === ACK) return
     if (answer === CAN) throw cancelledByPeer(port.name, total)
+    if (answer === 'noise') break
   }
   throw gaveUp(port.name, total, tries, 'no acknowledgement of the end')
 }

@@ -1,0 +1,56 @@
+import { describe, expect, it } from 'vitest'
+import type { Problem } from '../../kernel'
+import type { Port } from '../port'
+import { sendXmodem } from '.'
+
+/*
+ * Common practice: a unit that resets itself in the middle of a transfer runs its old firmware and prints its log, line after
+ * line. None of it is an answer, and the sender must not wait for one for ever.
+ */
+
+/** A receiver that asks, acknowledges so many blocks, and from then on prints its log. */
+function babbles(after: number, noise = '') {
+  const letters = (text: string) => [...text].map((letter) => letter.charCodeAt(0))
+  const written: Uint8Array[] = []
+  let blocks = 0
+  let reads = 0
+  let waiting: number[] = [0x43]
+  const port: Port = {
+    name: 'port',
+    settings: { baudRate: 57_600, dataBits: 8, parity: 'none', stopBits: 1 },
+    open: async () => {},
+    close: async () => {},
+    setLines: async () => {},
+    async write(bytes) {
+      written.push(bytes)
+      if (bytes.length > 100) waiting = ++blocks <= after ? [...letters(noise), 0x06] : []
+      if (bytes[0] === 0x04 && blocks <= after) waiting = [0x06]
+    },
+    async read(max, timeoutMs) {
+      if (++reads > 50_000) throw new Error('it waits for ever')
+      if (waiting.length === 0 && (blocks <= after || timeoutMs === 0)) return null
+      if (waiting.length === 0) waiting = letters('pump 2 on, level 1.4 m\r\n')
+      return Uint8Array.from(waiting.splice(0, max))
+    },
+  }
+  return { port, written, reads: () => reads }
+}
+const image = new Uint8Array(4096).fill(0x5a)
+const form = { blockBytes: 1024, padByte: 0xff } as const
+
+describe('a unit that prints in place of an answer', () => {
+  it('is given up with the byte that it had acknowledged, and told to end', async () => {
+    const { port, written } = babbles(2)
+    const problem = await sendXmodem(port, image, form).catch((error: unknown) => error as Problem)
+    expect((problem as Problem).facts).toMatchObject({
+      kind: 'xmodem-gave-up',
+      place: { offset: 2048 },
+      found: 'other words in place of an answer',
+    })
+    expect([...written.at(-1)!]).toEqual([0x18, 0x18])
+  })
+  it('some lines of noise before the answer are passed over', async () => {
+    const { port } = babbles(9, 'level 1.4 m\r\n'.repeat(10))
+    expect(await sendXmodem(port, image, { ...form, tries: 1 })).toMatchObject({ blocks: 4, retries: 0 })
+  })
+})
