@@ -104,13 +104,11 @@ export function debugLoader(
   }
   const readUp = async ({ address, length }: Range, report: (done: number) => Promise<void> | void) => {
     const parts: Uint8Array[] = []
-    const whole = Math.ceil(length / 4) * 4
-    for (let done = 0; done < whole; done += stretch) {
-      const piece = Math.min(stretch, whole - done)
-      parts.push(await again(() => unit().readBlock(address + done, piece)))
+    for (let done = 0; done < length; done += stretch) {
+      parts.push(await again(() => bytesAt(address + done, Math.min(stretch, length - done))))
       await report(Math.min(length, done + stretch))
     }
-    return concatBytes(parts).subarray(0, length)
+    return concatBytes(parts)
   }
   const isProtected = async () => {
     if (!flash.protection) return false

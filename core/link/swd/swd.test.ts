@@ -265,6 +265,29 @@ describe('a unit written through its debug port', () => {
     await loader.startApplication()
     expect(resets()).toBe(1)
   })
+  // Source: Arm ADIv5.2, C2.2.6: an access of a word is to an address of a word.
+  it.each([1, 2, 3])(
+    'from an address that is %i beside a word is read back as it was sent',
+    async (beside) => {
+      const { usb, loader, bytes } = bench(2, { width: 2 })
+      await usb.open()
+      await loader.attach()
+      const image = patterned(3001).map((byte) => byte ^ 0x5a)
+      const at = 0x1000 + beside
+      await loader.erase({ address: base + at, length: image.length }, () => {})
+      await loader.write(base + at, image, () => {}, { raised: false })
+      expect(equalBytes(bytes.subarray(at, at + image.length), image)).toBe(true)
+      expect((await loader.verify(base + at, image)).outcome).toBe('equal-read-back')
+      expect(
+        equalBytes(
+          await loader.read!({ address: base + at, length: 2050 }, () => {}),
+          image.subarray(0, 2050),
+        ),
+      ).toBe(true)
+      bytes[at + 3000]! ^= 1
+      expect((await loader.verify(base + at, image)).outcome).toBe('different')
+    },
+  )
   it('without an erase before it is not what was sent, and the read-back says so', async () => {
     const { usb, loader } = bench()
     await usb.open()
