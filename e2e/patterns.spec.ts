@@ -60,6 +60,53 @@ test('combobox with what is typed: it filters, arrows choose, Enter goes there, 
   await expect(page.getByRole('heading', { level: 1, name: 'Logbook' })).toBeVisible()
 })
 
+test('combobox: what was gone down to stays when the list is read again, and a list that has just changed takes no Enter', async ({
+  page,
+  shared,
+}) => {
+  // The serial ports of a computer come and go while a person looks for theirs.
+  let less = false
+  await page.route('**/api/ports', async (route) => {
+    const answer = await route.fetch()
+    const ports = (await answer.json()) as { id: string }[]
+    await route.fulfill({ response: answer, json: less ? ports.slice(1) : ports })
+  })
+  await page.goto(`${shared.address}/jobs/job-fog-07`)
+  const box = page.getByRole('combobox', { name: 'Port' })
+  await box.focus()
+  await page.keyboard.press('Enter')
+  const pending = page.locator('.n-base-select-option--pending')
+  await expect(pending).toBeVisible()
+  for (let down = 0; down < 3; down++) await page.keyboard.press('ArrowDown')
+  const chosen = await pending.innerText()
+  await page.waitForResponse('**/api/ports')
+  await setTimeout(500)
+  await expect(pending).toHaveText(chosen)
+  // Enter comes in the moment in which a row is gone.
+  const before = await box.innerText()
+  const pressed = box.evaluate(
+    (input) =>
+      new Promise<void>((done) => {
+        const menu = document.querySelector('.n-base-select-menu')!
+        const rows = () => menu.querySelectorAll('.n-base-select-option').length
+        const count = rows()
+        new MutationObserver((_, observer) => {
+          if (rows() === count) return
+          observer.disconnect()
+          input.dispatchEvent(new KeyboardEvent('keydown', { key: 'Enter', bubbles: true, cancelable: true }))
+          done()
+        }).observe(menu, { childList: true, subtree: true })
+      }),
+  )
+  less = true
+  await pressed
+  await setTimeout(500)
+  await expect(page.locator('.n-base-select-menu:visible')).toHaveCount(1)
+  expect(await box.innerText()).toBe(before)
+  await page.keyboard.press('Escape')
+  await page.unrouteAll({ behavior: 'wait' })
+})
+
 test('radio group: one stop for Tab, arrows choose within', async ({ page, shared }) => {
   await page.goto(`${shared.address}/workshop-rules`)
   const first = page.getByRole('radio', { name: /Only to cure something/ })
@@ -79,11 +126,22 @@ test('checkbox: Space turns it', async ({ page, program }) => {
   await page.goto(`${program.address}/ports`)
   const cable = page.getByRole('checkbox', { name: 'Fog signal 02' })
   await cable.focus()
+  // On a program that is slow to answer, a second press is done as well.
+  await page.route('**/api/ports/cables', async (route) => {
+    if (route.request().method() === 'PUT') await setTimeout(1500)
+    await route.continue()
+  })
   await page.keyboard.press('Space')
   await expect(cable).not.toBeChecked()
+  const both = page.waitForResponse(
+    (answer) => answer.request().postDataJSON()?.joined === true && answer.url().endsWith('/ports/cables'),
+  )
   await page.keyboard.press('Space')
   await expect(cable).toBeChecked()
   await has(cable)
+  await both
+  await expect(cable).toBeChecked()
+  await page.unrouteAll({ behavior: 'wait' })
 })
 
 test('dialog: it takes the focus, keeps it, Escape closes it, and the focus goes back', async ({
