@@ -69,11 +69,23 @@ const load = async () => {
   await bench.loadPorts()
   const read = await got<StandInCable[]>(api.ports.cables.$get())
   // What was just plugged is answered by that deed; an answer that was asked before it is older.
-  if (!plugging.busy.value) cables.value = read
+  if (underWay === 0) cables.value = read
 }
-/** Shown at once, before the program has answered. */
-const showNow = (port: string, change: Partial<StandInCable>) => {
-  cables.value = cables.value.map((each) => (each.id === port ? { ...each, ...change } : each))
+/** Deeds that the program has not answered yet. */
+let underWay = 0
+/** Shown at once, before the program has answered; a second press is done after the first, and not dropped. */
+const change = (port: string, shows: Partial<StandInCable>, put: () => Promise<StandInCable[]>) => {
+  cables.value = cables.value.map((each) => (each.id === port ? { ...each, ...shows } : each))
+  underWay++
+  return plugging.askInTurn(async () => {
+    try {
+      const read = await put()
+      // What was pressed since is not shown back to what it was.
+      if (underWay === 1) cables.value = read
+    } finally {
+      underWay--
+    }
+  })
 }
 onMounted(() =>
   loading.ask(async () => {
@@ -83,21 +95,15 @@ onMounted(() =>
 )
 useIntervalFn(() => void load().catch(() => {}), 2000)
 const plug = (port: string, joined: boolean) =>
-  plugging.ask(async () => {
-    showNow(port, { joined })
-    cables.value = await got<StandInCable[]>(api.ports.cables.$put({ json: { port, joined } }))
+  change(port, { joined }, async () => {
+    const read = await got<StandInCable[]>(api.ports.cables.$put({ json: { port, joined } }))
     await bench.loadPorts()
+    return read
   })
 const light = (port: string, on: boolean) =>
-  plugging.ask(async () => {
-    showNow(port, { lamp: on })
-    cables.value = await got<StandInCable[]>(api.ports.lamps.$put({ json: { port, on } }))
-  })
+  change(port, { lamp: on }, () => got<StandInCable[]>(api.ports.lamps.$put({ json: { port, on } })))
 const seat = (port: string, seat: ClipSeat) =>
-  plugging.ask(async () => {
-    showNow(port, { clip: seat })
-    cables.value = await got<StandInCable[]>(api.ports.clips.$put({ json: { port, seat } }))
-  })
+  change(port, { clip: seat }, () => got<StandInCable[]>(api.ports.clips.$put({ json: { port, seat } })))
 const seats: { value: ClipSeat; label: string }[] = [
   { value: 'good', label: 'clip sits well' },
   { value: 'loose', label: 'clip: one leg is loose' },
