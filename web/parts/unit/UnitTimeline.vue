@@ -69,18 +69,21 @@ const place = ({ from, to }: Bar) => ({
   left: `min(${share(from)}%, calc(100% - 10px))`,
   width: `max(${to === undefined ? 0 : share(to) - share(from)}%, 10px)`,
 })
+/** Width of a small letter or digit, rounded up, px. */
+const letterPx = 8
 const axis = ref<HTMLElement>()
 const { width } = useElementSize(axis)
 const marks = computed(() => {
   const { from, to } = span.value
   const { turns, at } = timeMarks(from, to, Math.floor((width.value || 700) / 100))
   if (at.length > 1)
-    return at.map((moment) => ({
-      at: moment,
-      left: `${share(moment)}%`,
-      text: markText(moment, turns),
-      line: 'line-l',
-    }))
+    return at.map((moment) => {
+      const text = markText(moment, turns)
+      const room = (width.value || 700) * (1 - share(moment) / 100)
+      // Where its words would be cut at the edge, the line alone stands.
+      const fits = room >= text.length * letterPx + 6
+      return { at: moment, left: `${share(moment)}%`, text: fits ? text : '', line: 'line-l' }
+    })
   // Where no two fit, both ends are named.
   return [
     { at: from, left: '0', text: dayText(from), line: '' },
