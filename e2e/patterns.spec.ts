@@ -209,6 +209,16 @@ test('tooltip: it comes with the focus too, and Escape takes it away', async ({ 
   await expect(tip).toHaveText('Mute')
   await page.keyboard.press('Escape')
   await expect(tip).toHaveCount(0)
+  // Long words stand whole on a phone too.
+  await page.setViewportSize({ width: 390, height: 844 })
+  await page.goto(`${shared.address}/units/battery-14`)
+  await page.locator('[data-track] [role=img]').first().hover()
+  await expect(tip).toContainText('Version 31.07')
+  const { x, width } = (await tip.boundingBox())!
+  expect(x).toBeGreaterThanOrEqual(0)
+  expect(x + width).toBeLessThanOrEqual(390)
+  await page.keyboard.press('Escape')
+  await expect(tip).toHaveCount(0)
 })
 
 test('disclosure: Enter and Space open and close it', async ({ page, shared }) => {

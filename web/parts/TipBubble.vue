@@ -6,5 +6,15 @@ const { says, x, y } = defineProps<Tip>()
 </script>
 
 <template>
-  <NTooltip trigger="manual" show :show-arrow="false" placement="bottom" :x="x" :y="y">{{ says }}</NTooltip>
+  <!-- Narrow enough to stand on a phone, wherever it is pointed at. -->
+  <NTooltip
+    trigger="manual"
+    show
+    :show-arrow="false"
+    placement="bottom"
+    :x="x"
+    :y="y"
+    class="max-w-80 phone:max-w-60"
+    >{{ says }}</NTooltip
+  >
 </template>
