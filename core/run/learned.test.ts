@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import {
+  bareSteps,
   learnTimes,
   median,
   planElsewhere,
@@ -51,6 +52,8 @@ describe('times learned from past runs', () => {
     // 20 s and half of ten; a fifth more on both steps and twice ten.
     expect(none.minMs).toBe(20_000 + 1000 + 5000)
     expect(none.maxMs).toBe(24_000 + 1200 + 20_000)
+    // The machine alone: what is not a person's.
+    expect(none.aloneMs).toBe(21_000)
     const learned = learnTimes([ran(9000), ran(11_000), ran(30_000)])
     expect(timePlan(plan, learned)[0]).toMatchObject({ likelyMs: 22_000, minMs: 18_000, maxMs: 60_000 })
   })
@@ -74,6 +77,44 @@ describe('times learned from past runs', () => {
     // The restart of that leg was whole.
     expect(learned.ratios.restart!.count).toBe(2)
   })
+  it('come from a step that began, ended and was long enough to tell anything', () => {
+    type Form = { startedAt?: number | undefined; endedAt?: number | undefined; predictedMs?: number }
+    const written = (form: Form) => {
+      const run = ran(9000)
+      return { ...run, steps: [{ ...run.steps[0]!, ...form }, run.steps[1]!] } as RunState
+    }
+    const ratios = (form: Form) => learnTimes([written(form)]).ratios.write
+    expect(ratios({ startedAt: undefined })).toBeUndefined()
+    expect(ratios({ endedAt: undefined })).toBeUndefined()
+    expect(ratios({ predictedMs: 199 })).toBeUndefined()
+    expect(ratios({ predictedMs: 200, startedAt: 0, endedAt: 220 })).toMatchObject({ median: 1.1 })
+    // A step that did not count leaves the others of its run.
+    expect(learnTimes([written({ endedAt: undefined })]).ratios.restart!.count).toBe(1)
+  })
+  it('do without a question that nobody answered, and without those of other steps', () => {
+    const asked = (questions: object[]) =>
+      learnTimes([{ ...ran(9000), questions } as unknown as RunState]).ratios
+    expect(asked([{ at: 4000, step: 1 }]).restart!.median).toBe(4)
+    expect(asked([{ at: 4000, answeredAt: 9000, step: 0 }])).toMatchObject({
+      write: { median: 0.4 },
+      restart: { median: 4 },
+    })
+    expect(
+      asked([
+        { at: 1000, answeredAt: 2000, step: 1 },
+        { at: 4000, answeredAt: 7000, step: 1 },
+      ]).restart!.median,
+    ).toBe(2)
+  })
+  it('of an erase that a leg went on with tell nothing either, and of work without a proof they do', () => {
+    const erased = { ...ran(9000), goesOnAt: 4096 }
+    const steps = [{ ...erased.steps[0]!, kind: 'erase' as const }, erased.steps[1]!]
+    expect(learnTimes([{ ...erased, steps } as RunState]).ratios.erase).toBeUndefined()
+    expect(learnTimes([{ ...erased, steps, goesOnAt: null } as RunState]).ratios.erase!.count).toBe(1)
+    expect(learnTimes([ran(9000, 'done')]).count).toBe(1)
+    for (const outcome of ['cut', 'failed', 'running'] as const)
+      expect(learnTimes([ran(9000, outcome)]).count, outcome).toBe(0)
+  })
   it('are learned for each link by itself', () => {
     const over = (id: string, ms: number) =>
       ({ ...ran(ms), facts: { port: { standIn: true }, link: { id, name: id } } }) as unknown as RunState
@@ -88,6 +129,9 @@ describe('times learned from past runs', () => {
     expect(withoutOutliers([1, 1.02, 1.03, 1.108, 1.11])).toEqual([1, 1.02, 1.03, 1.108, 1.11])
     expect(withoutOutliers([1, 1.1, 3])).toEqual([1, 1.1, 3])
     expect(withoutOutliers([1, 1, 1, 1, 3])).toEqual([1, 1, 1, 1, 3])
+    // Median 4, deviations 4 1 0 1 4: a spread of 1 x 1.4826, so 4.4478 to either side; what lies at it stays.
+    expect(withoutOutliers([0, 3, 4, 5, 8])).toEqual([0, 3, 4, 5, 8])
+    expect(withoutOutliers([-1, 3, 4, 5, 8.4])).toEqual([3, 4, 5, 8.4])
   })
   it('are what the supply is judged over', () => {
     const { power } = demoFamily('fog-signal')
@@ -97,6 +141,15 @@ describe('times learned from past runs', () => {
   it('have the middle of an odd list and the mean of the two middle ones of an even', () => {
     expect(median([3, 1, 2])).toBe(2)
     expect(median([4, 1, 3, 2])).toBe(2.5)
+  })
+  it('are kept beside the arithmetic, not in its place', () => {
+    const bare = { kind: 'write', says: 'Write', predictedMs: 10_000, personMs: 5, handsOff: true } as const
+    const learned = learnTimes([ran(30_000)])
+    expect(bareSteps(timePlan([bare], learned))).toEqual([bare])
+    const whole = { ...bare, piece: 0, tailMs: 12 }
+    expect(bareSteps(timePlan([whole], learned))).toEqual([whole])
+    expect(Object.keys(bareSteps([bare])[0]!)).not.toContain('piece')
+    expect(Object.keys(bareSteps([bare])[0]!)).not.toContain('tailMs')
   })
   it('of a real run on the stand-in lie close to the link’s own arithmetic', async () => {
     const { state } = await rehearse()

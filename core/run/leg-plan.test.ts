@@ -91,6 +91,46 @@ describe('the plan of the next leg', () => {
     expect(kindsOf(brokeIn('restart'))).toContain('write')
     expect(kindsOf(brokeIn('prove', { verified: equal, outcome: 'failed' }))).toContain('write')
   })
+  it('asks of power alone whether it stands, with a person’s time for one look', () => {
+    const [power, ...others] = legPlan(plan, brokeIn('write'))
+    expect(power).toMatchObject({ kind: 'power-up', says: 'Power as it stood for the leg before' })
+    // A look at one switch: 10 s (common practice).
+    expect(power!.personMs).toBe(10_000)
+    for (const step of others) expect(step).toMatchObject({ says: step.kind, personMs: 0 })
+    // Where nothing is touched yet, the order is gone through as it was told.
+    expect(legPlan(plan, brokeIn('connect'))[0]!.says).toBe('power-up')
+  })
+  it('of several components writes those anew that were not checked, and only those', () => {
+    const two = [
+      ...plan.slice(0, 5),
+      ...[0, 1].flatMap((piece) =>
+        (['erase', 'write', 'verify'] as const).map((kind) => ({ ...plan[0]!, kind, says: kind, piece })),
+      ),
+      ...plan.slice(-3),
+    ]
+    const broken = two.findIndex(({ kind, piece }) => kind === 'write' && piece === 1)
+    const state = (pieces: RunState['pieces']) =>
+      ({
+        ...brokeIn('write'),
+        pieces,
+        steps: two.map((step, index) => ({
+          ...step,
+          state: index < broken ? 'done' : index === broken ? 'broken' : 'waiting',
+          ...(index <= broken ? { startedAt: index } : {}),
+        })),
+      }) as RunState
+    const left = (pieces: RunState['pieces']) =>
+      legPlan(two, state(pieces)).flatMap(({ kind, piece }) =>
+        piece === undefined ? [] : [`${kind} ${piece}`],
+      )
+    expect(left(['checked', 'part'])).toEqual(['verify 0', 'erase 1', 'write 1', 'verify 1'])
+    const all = ['erase 0', 'write 0', 'verify 0', 'erase 1', 'write 1', 'verify 1']
+    for (const first of ['untouched', 'erased', 'part', 'whole'] as const)
+      expect(left([first as RunState['pieces'][number], 'part']), first).toEqual(all)
+  })
+  it('of one that was proved is the whole of it, as a new write', () => {
+    expect(legPlan(plan, brokeIn('faults', { outcome: 'proved', verified: equal }))).toEqual(plan)
+  })
   it('of a chip in its socket is the whole of it, mains off first', () => {
     const swap = (['power-up', 'swap', 'look'] as const).map((kind): Step => ({ ...plan[0]!, kind }))
     const state = {

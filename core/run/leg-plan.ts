@@ -4,9 +4,9 @@ import { type RunState } from './fold'
 import { orderStepPersonMs } from './plan'
 import type { Step, StepKind } from './step'
 
-/** Behind an erase these have nothing left to keep or to compare. */
 /** What hands do from end to end begins anew: nothing of it goes on in the middle. */
 const byHandOnly: ReadonlySet<UnitCondition> = new Set(['chip-out', 'taking-files'])
+/** Behind an erase these have nothing left to keep or to compare. */
 const ofTheOriginal: ReadonlySet<StepKind> = new Set(['settings', 'backup', 'compare', 'dry-run'])
 /** Once the check was equal and the restart begun, this is what is left. */
 const proving: ReadonlySet<StepKind> = new Set([

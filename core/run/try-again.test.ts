@@ -1,5 +1,6 @@
-import { describe, expect, it } from 'vitest'
+import { describe, expect, it, vi } from 'vitest'
 import { Problem } from '../kernel'
+import { stepActs } from './steps'
 import type { StepContext } from './step-context'
 import type { Step, StepKind } from './step'
 import { tryAgain, type Tries } from './try-again'
@@ -18,8 +19,12 @@ interface Form {
   policy?: { asIs: number; reEnter: number; otherAdapter: boolean } | undefined
   /** What asking the bootloader comes to, try by try; it answers when the list is over. */
   attach?: (Problem | Error)[]
-  slower?: (number | null | Problem)[]
+  slower?: (number | null | Error)[]
+  /** The place that failed in `steps`; by its kind where it is not told. */
+  at?: number
+  entered?: boolean
   answers?: string[]
+  steps?: readonly Step[]
   tries?: Partial<Tries>
 }
 
@@ -29,10 +34,11 @@ async function again(error: unknown, form: Form = {}) {
   const slower = form.slower && [...form.slower]
   const answers = [...(form.answers ?? [])]
   const opened: string[] = []
+  const asked: Parameters<StepContext['ask']>[0][] = []
   const bench = {
-    step: at(form.step ?? 'write'),
+    step: form.at ?? at(form.step ?? 'write'),
     goesOnAt: 512,
-    inBootloader: true,
+    inBootloader: form.entered ?? true,
     family: {
       entry: [],
       retries: 'policy' in form ? form.policy : { asIs: 1, reEnter: 1, otherAdapter: true },
@@ -50,22 +56,23 @@ async function again(error: unknown, form: Form = {}) {
       ...(slower && {
         slower: async () => {
           const next = slower.shift()
-          if (next instanceof Problem) throw next
+          if (next instanceof Error) throw next
           return next ?? null
         },
       }),
     },
-    ask: async ({ id }: { id: string }) => {
-      opened.push(id)
+    ask: async (question: Parameters<StepContext['ask']>[0]) => {
+      asked.push(question)
+      opened.push(question.id)
       return answers.shift() ?? 'stop'
     },
   } as unknown as StepContext
   const tries: Tries = { asIs: 0, reEnter: 0, adapters: 0, ...form.tries }
-  const back = await tryAgain(bench, plan, error, tries)
+  const back = await tryAgain(bench, form.steps ?? plan, error, tries)
   const why = events.flatMap((body) =>
     body.type === 'retry' ? [body.why.replace(/^it broke; again, /, '')] : [],
   )
-  return { back, why, tries, opened, bench }
+  return { back, why, tries, opened, asked, bench }
 }
 const silent = problem('no-answer')
 
@@ -118,6 +125,58 @@ describe('a try that failed', () => {
     })
     expect(twice).toMatchObject({ back: null, why: ['over another adapter', 'over another adapter'] })
     expect(twice.tries.adapters).toBe(2)
+  })
+  it('says what failed and what to do, and leaves the choice', async () => {
+    const { asked } = await again(silent, { tries: { asIs: 1, reEnter: 1 } })
+    expect(asked).toEqual([
+      {
+        id: 'other-adapter',
+        says: 'It failed again: it broke. Join another adapter at the same port; leave the unit powered.',
+        answers: [
+          { id: 'stop', says: 'Stop here' },
+          { id: 'again', says: 'It is joined: try again' },
+        ],
+      },
+    ])
+  })
+  it('of several components begins with the one that failed, not with the first', async () => {
+    const two = [0, 1].flatMap((piece) =>
+      (['erase', 'write', 'verify'] as const).map((kind) => ({ ...plan[0]!, kind, piece })),
+    )
+    const steps = [plan[0]!, ...two]
+    expect((await again(silent, { steps, at: 6 })).back).toBe(4)
+    expect((await again(silent, { steps, at: 5 })).back).toBe(4)
+    expect((await again(silent, { steps, at: 3 })).back).toBe(1)
+    // Of a memory that needs no erase the write is the first that changes it.
+    const bare = [plan[0]!, ...[0, 1].map((piece) => ({ ...plan[0]!, kind: 'write' as const, piece }))]
+    expect((await again(silent, { steps: bare, at: 2 })).back).toBe(2)
+  })
+  it('enters by the family’s way where the bootloader does not answer any more, and never over a lost port', async () => {
+    const enter = vi.spyOn(stepActs, 'enter').mockResolvedValue(undefined as never)
+    try {
+      const there = await again(silent, { tries: { asIs: 1 } })
+      expect(there.bench.inBootloader).toBe(true)
+      expect(enter).not.toHaveBeenCalled()
+      const gone = await again(silent, { tries: { asIs: 1 }, attach: [silent] })
+      expect(enter).toHaveBeenCalledTimes(1)
+      expect(gone).toMatchObject({ back: at('erase'), why: ['with a new entry'] })
+      // Whether it is in its bootloader is not known until the entry says so.
+      expect(gone.bench.inBootloader).toBe(false)
+      enter.mockClear()
+      await again(silent, { tries: { asIs: 1 }, attach: [problem('port-lost')] })
+      await expect(again(silent, { tries: { asIs: 1 }, attach: [new TypeError('x')] })).rejects.toThrow()
+      expect(enter).not.toHaveBeenCalled()
+    } finally {
+      enter.mockRestore()
+    }
+  })
+  it('a bootloader that is joined anew counts as entered', async () => {
+    const { bench } = await again(silent, { tries: { asIs: 1 }, entered: false })
+    expect(bench.inBootloader).toBe(true)
+  })
+  it('a defect while the speed is lowered ends the run', async () => {
+    const used = { asIs: 1, reEnter: 1 }
+    await expect(again(silent, { tries: used, slower: [new TypeError('defect')] })).rejects.toThrow(TypeError)
   })
   it('is not made over another adapter where the family does not say so', async () => {
     const own = { asIs: 0, reEnter: 0, otherAdapter: false }
