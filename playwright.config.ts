@@ -4,7 +4,7 @@ import { chromiumPath } from './e2e/chromium'
 export default defineConfig({
   testDir: 'e2e',
   // A machine that others use stands still for half a minute at times.
-  timeout: 150_000,
+  timeout: 300_000,
   expect: { timeout: 30_000 },
   // Many of them wait on a paced stand-in, and leave a processor idle meanwhile.
   workers: 4,

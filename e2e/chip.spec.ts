@@ -9,7 +9,6 @@ test('a desk’s chip is written on a clip: refused while a leg is loose, then p
   page,
   program,
 }) => {
-  test.setTimeout(180_000)
   const port = 'stand-in:desk-2'
   const before = (await program.get('/units/desk-2')) as { facts: { versions: Record<string, string> } }
   expect(before.facts.versions['chip']).toBe('AMBER')
@@ -79,7 +78,6 @@ test('a board is written over six lines: a fuse that would lock out is held, ano
   page,
   program,
 }) => {
-  test.setTimeout(180_000)
   const jobId = await rightBench(program, 'relay-driver', 'quay-driver-1.4.hex', 'driver-2')
   await page.goto(`${program.address}/jobs/${jobId}`)
   await unfold(page.locator('[data-part=fuses]'))
@@ -156,7 +154,6 @@ for (const [familyId, unitId, image, version, other] of [
     page,
     program,
   }) => {
-    test.setTimeout(180_000)
     const jobId = await rightBench(program, familyId, image, unitId)
     await cardInPage(page, other ? { 'OLD.BIN': 'left from last year' } : {})
     await page.goto(`${program.address}/jobs/${jobId}`)

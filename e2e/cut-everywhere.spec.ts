@@ -37,11 +37,10 @@ const phases: { name: string; at: (state: any) => boolean; keep: boolean }[] = [
 ]
 
 test('a job that is cut in every phase comes to its proof, by keyboard alone', async ({ page, program }) => {
-  test.setTimeout(300_000)
   await page.goto(`${program.address}/jobs/${jobId}`)
   await expect(page.getByRole('button', { name: 'Read the unit' })).toBeFocused()
   await page.keyboard.press('Enter')
-  await setSpeed(page, '60')
+  await setSpeed(page, '10')
   await page.getByRole('button', { name: 'Start the run' }).focus()
   await page.keyboard.press('Enter')
 

@@ -97,7 +97,6 @@ for (const familyId of [
     page,
     shared,
   }) => {
-    test.setTimeout(180_000)
     const ways = demoFamily(familyId).entry.filter(({ script }) => script)
     await page.goto(await coachOf(shared, familyId))
     for (const way of ways) {

@@ -5,12 +5,12 @@ test('the disk fills up in the middle of a write: the screen says why it was cut
   page,
   program,
 }) => {
-  test.setTimeout(180_000)
   const limit = (bytes: string) =>
     execFileSync('prlimit', [`--fsize=${bytes}:`, '--pid', String(program.pid)])
   await page.goto(`${program.address}/jobs/job-fog-07`)
   await page.getByRole('button', { name: 'Read the unit' }).click()
-  await setSpeed(page, '10')
+  // In real time the write lasts 24 s: a machine that stands still for some of them does not miss it.
+  await setSpeed(page, '1')
   await page.getByRole('button', { name: 'Start the run' }).click()
   await powerUp(page)
   await expect(async () => {

@@ -18,7 +18,6 @@ for (const [familyId, image] of Object.entries(images)) {
     page,
     shared: program,
   }) => {
-    test.setTimeout(180_000)
     const id = await rightBench(program, familyId, image)
     await page.goto(`${program.address}/jobs/${id}`)
     await releaseHolds(page)

@@ -139,7 +139,6 @@ for (const some of places) {
     page,
     shared: program,
   }) => {
-    test.setTimeout(240_000)
     const [{ id: image }, { id: other }] = await program.get('/images')
     const named: Record<string, string> = {
       image,

@@ -57,7 +57,6 @@ test('the launch’s case goes through three rounds to its aim, a failed log is 
   page,
   program,
 }) => {
-  test.setTimeout(240_000)
   await page.goto(program.address)
   await page.getByRole('link', { name: 'Launch 3 surges at a quarter pedal' }).click()
   const next = page.getByRole('region', { name: 'What is next' })
@@ -205,7 +204,6 @@ test('a held log counts by a named person and is left out with a reason; the nex
   page,
   program,
 }) => {
-  test.setTimeout(120_000)
   await page.goto(`${program.address}${casePath}`)
   await writeRound(page, program, 5)
   const next = page.getByRole('region', { name: 'What is next' })

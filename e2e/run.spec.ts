@@ -24,7 +24,6 @@ for (const [familyId, { image, at, speed, goesOn = false }] of Object.entries(cu
     page,
     shared: program,
   }) => {
-    test.setTimeout(180_000)
     const port = `stand-in:${firstUnitOf(familyId).id}`
     const jobId = await rightBench(program, familyId, image)
     await page.goto(`${program.address}/jobs/${jobId}`)
@@ -141,7 +140,6 @@ test('a davit’s six joints are written in order, and it is closed after its mo
   page,
   program,
 }) => {
-  test.setTimeout(180_000)
   const jobId = await rightBench(program, 'boat-davit', 'j0_520.hex')
   await page.goto(`${program.address}/jobs/${jobId}/plan`)
   await expect(page.getByRole('heading', { name: /^1\. 6 components, one entry/ })).toBeVisible()
@@ -178,7 +176,6 @@ test('an inverter’s two processors are written one after the other, A before B
   page,
   program,
 }) => {
-  test.setTimeout(180_000)
   const jobId = await rightBench(program, 'station-inverter', 'rel/img1.hex')
   await page.goto(`${program.address}/jobs/${jobId}`)
   await releaseHolds(page)
@@ -198,7 +195,6 @@ test('an inverter’s two processors are written one after the other, A before B
 
 // PRACTICE G1, G4, G5: the original is read twice before the first write, and it is the way back.
 test('a logger gets its original back out of the backup that its run made', async ({ page, program }) => {
-  test.setTimeout(180_000)
   const jobId = await rightBench(program, 'tide-logger', 'tide-2026-03-16.dfu')
   const answer = answerOf(page)
   const run = async (id: string) => {
@@ -274,7 +270,6 @@ test('a signal desk gets its chip changed by hand, step by step, and is not clos
 // PRACTICE D1, J3: a fuse that was pulled for the write is asked back by its name.
 // In a program of its own: a unit that was written before would be found to hold the image already.
 test('a launch’s job is not closed before fuse F14 is back', async ({ page, program }) => {
-  test.setTimeout(180_000)
   const jobId = await rightBench(program, 'launch-motor', 'drive-3.6.elf')
   await page.goto(`${program.address}/jobs/${jobId}`)
   await releaseHolds(page)

@@ -14,7 +14,6 @@ test('a second round of the same version with other bytes is a job, written and 
   page,
   program,
 }) => {
-  test.setTimeout(180_000)
   const first = await rightBench(program, 'fog-signal', 'fs20-main-2.48.hex')
   await page.goto(`${program.address}/jobs/${first}`)
   await releaseHolds(page)

@@ -123,7 +123,6 @@ test('a plain binary that nobody knows: what can be seen in it, and its address 
 
 // Must hold: a 64 MiB image is read, identified and compared in a worker; no task of the page over 50 ms.
 test('a 64 MiB image leaves the page responsive', async ({ page, program }) => {
-  test.setTimeout(300_000)
   const family = demoFamily('fog-signal')
   const [small] = placed(family, {
     component: 'main',

@@ -19,7 +19,6 @@ const screens = [
 ]
 
 test('a screen whose figures do not come says that it waits, and then why', async ({ page, shared }) => {
-  test.setTimeout(240_000)
   for (const path of screens) {
     await test.step(path, async () => {
       let refuse!: () => void
@@ -84,7 +83,6 @@ test('nothing has to be scrolled sideways at 320 pixels, as at four times the si
   browser,
   shared,
 }) => {
-  test.setTimeout(240_000)
   // Source: WCAG 2.2, 1.4.10: reflow at 320 CSS pixels, which is 1 280 at 400 %.
   const context = await browser.newContext({ viewport: { width: 320, height: 640 }, reducedMotion: 'reduce' })
   const page = await context.newPage()

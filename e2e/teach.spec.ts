@@ -40,7 +40,6 @@ test.use({ actionTimeout: 8000 })
 test('a whole profile is written in the editor, tried on its unit, kept, and its unit read', async ({
   page,
 }) => {
-  test.setTimeout(60_000)
   const began = Date.now()
   let answers = 0
   const fill = async (name: string, value: string) => {
@@ -164,7 +163,6 @@ test('what a terminal kept of a unit teaches it, without the unit', async ({ pag
 })
 
 test('a new kind is taught by its questions, from its speed to its proof', async ({ page }) => {
-  test.setTimeout(150_000)
   const began = Date.now()
   let answers = 0
   const open = (piece: string) => page.locator(`[data-piece="${piece}"]`).click()
