@@ -5,6 +5,7 @@ import { candidates, hopOf, inSequence, type Hop, type PathQuestion } from './ho
 import { whatWouldHelp } from './no-way'
 import { shortestWay } from './shortest-way'
 import { wayBack } from './way-back'
+import { whyBetween } from './why-between'
 
 /** A way from what is on the unit to the image that is wanted, hop by hop. */
 export interface Path {
@@ -156,10 +157,12 @@ function inOrder(family: Family, hops: readonly Hop[]): Hop[] {
   })
 }
 
-function howMany({ family, workshopRules }: PathQuestion, hops: readonly Hop[]): Finding {
+function howMany(question: PathQuestion, hops: readonly Hop[]): Finding {
+  const { family, workshopRules } = question
   const releases = [...new Set(hops.map(({ to }) => to))]
   const because = !inSequence(family, workshopRules)
-    ? 'Straight to the wanted release: neither the family nor the workshop rules ask for those between.'
+    ? (whyBetween(question, hops) ??
+      'Straight to the wanted release: neither the family nor the workshop rules ask for those between.')
     : family.updates.path === 'every-release'
       ? 'This family takes every release in order.'
       : 'Workshop rule: every release in order; the family leaves it open.'

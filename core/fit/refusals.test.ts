@@ -498,6 +498,30 @@ describe('the way (PRACTICE A5, B1, B5, B12)', () => {
     expect(because('workshop', sequential)).toContain('Workshop rule')
     expect(because('workshop', direct)).toContain('Straight')
   })
+  it('more than one step says why it cannot be one', () => {
+    const because = (shelf: ShelfEntry[], more: Partial<PathQuestion> = {}) => {
+      const path = ask({ shelf, wanted: shelf.at(-1)!, ...more })
+      expect(to(path)).toHaveLength(2)
+      return finding(path, 'path')!.because
+    }
+    expect(because([image('2.45'), image('2.48', { requiresFrom: '2.44' })])).toBe(
+      '2.48 goes on 2.44 or newer.',
+    )
+    // The other way round: the older of the two is the one that the new one does not go on.
+    expect(because([image('2.45', { requiresBelow: '2.42' }), image('2.48', { requiresFrom: '2.42' })])).toBe(
+      '2.48 goes on 2.42 or newer.',
+    )
+    const stone = [{ component: 'main', version: '2.45', says: 'Settings are moved by it.' }]
+    const family = withUpdates({ path: 'workshop', mandatoryVersions: stone })
+    expect(because([image('2.45'), image('2.48')], { family })).toBe('Settings are moved by it.')
+    const chain = [
+      image('2.44', { precursor: 'original bytes' }),
+      image('2.48', { precursor: 'digest of 2.44' }),
+    ]
+    expect(because(chain, { unit: { ...unit, digests: { main: 'original bytes' } } })).toBe(
+      '2.48 is made for the very bytes of 2.44.',
+    )
+  })
   it('an image of the original’s bytes is asked for by its digest, and a chain of them is followed', () => {
     const patch = (version: string, precursor: string) => image(version, { precursor })
     const first = patch('2.44', 'original bytes')
