@@ -21,7 +21,6 @@ export function whyBetween(question: PathQuestion, hops: readonly Hop[]): string
     if (stone) return stone.says
     const image = candidates(question, component).find(({ id }) => id === hop.imageId)
     const { requiresFrom, precursor } = image?.identity ?? {}
-    const isOlder = (other: string) => compareVersions(component.version.scheme, present, other) === 'older'
     if (
       requiresFrom !== undefined &&
       compareVersions(component.version.scheme, present, requiresFrom) === 'older'
