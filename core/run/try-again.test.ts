@@ -23,6 +23,8 @@ interface Form {
   /** The place that failed in `steps`; by its kind where it is not told. */
   at?: number
   entered?: boolean
+  /** What the bootloader says of the unit on the cable. */
+  says?: string[] | Error
   answers?: string[]
   steps?: readonly Step[]
   tries?: Partial<Tries>
@@ -41,6 +43,11 @@ async function again(error: unknown, form: Form = {}) {
     inBootloader: form.entered ?? true,
     family: {
       entry: [],
+      components: [],
+      snapshot: [
+        { field: 'serial', label: 'Serial', reads: 'serial {value}', change: 'must-not' },
+        { field: 'version.main', label: 'Firmware', reads: 'fw {value}', change: 'must' },
+      ],
       retries: 'policy' in form ? form.policy : { asIs: 1, reEnter: 1, otherAdapter: true },
     },
     wake: { record: async (body: WakeBody) => void events.push(body) },
@@ -49,7 +56,13 @@ async function again(error: unknown, form: Form = {}) {
         const next = attach.shift()
         if (next) throw next
       },
+      identify: async () => {
+        if (form.says instanceof Error) throw form.says
+        return form.says ?? []
+      },
     },
+    unit: { serial: 'TG4-0117' },
+    clock: { now: () => 0 },
     driver: {
       open: async () => void opened.push('open'),
       close: async () => void opened.push('close'),
@@ -177,6 +190,26 @@ describe('a try that failed', () => {
   it('a defect while the speed is lowered ends the run', async () => {
     const used = { asIs: 1, reEnter: 1 }
     await expect(again(silent, { tries: used, slower: [new TypeError('defect')] })).rejects.toThrow(TypeError)
+  })
+  // PRACTICE A1: the unit on the cable is known before a byte goes into it, also where the cable was in a hand meanwhile.
+  describe('over another adapter', () => {
+    const form = { tries: { asIs: 1, reEnter: 1 }, answers: ['again', 'again'] }
+    it('goes into no other unit: one that says another serial ends it at once', async () => {
+      const other = again(silent, { ...form, says: ['fw 1.3', 'serial TG4-0118'] })
+      await expect(other).rejects.toMatchObject({
+        facts: { kind: 'wrong-unit', expected: 'serial TG4-0117', found: 'serial TG4-0118' },
+      })
+    })
+    it('goes on with the right one, and with one whose bootloader does not say which it is', async () => {
+      for (const says of [['serial TG4-0117'], ['fw 1.3'], []])
+        expect((await again(silent, { ...form, says })).back, says.join()).toBe(at('erase'))
+    })
+    it('goes on where the bootloader answers and cannot say which unit it is, and not over a port that is gone', async () => {
+      expect((await again(silent, { ...form, says: silent })).back).toBe(at('erase'))
+      const gone = await again(silent, { ...form, says: problem('port-lost') })
+      expect(gone).toMatchObject({ back: null, tries: { adapters: 2 } })
+      await expect(again(silent, { ...form, says: new TypeError('defect') })).rejects.toThrow(TypeError)
+    })
   })
   it('is not made over another adapter where the family does not say so', async () => {
     const own = { asIs: 0, reEnter: 0, otherAdapter: false }

@@ -1,5 +1,6 @@
 import type { Family } from '../family'
-import { groupedNumber, isProblem } from '../kernel'
+import { groupedNumber, isProblem, Problem } from '../kernel'
+import { factsOf, readSnapshot } from '../unit'
 import type { StepContext } from './step-context'
 import type { Step, StepKind } from './step'
 import { stepActs } from './steps'
@@ -81,12 +82,17 @@ export async function tryAgain(
     })
     if (answer !== 'again') return null
     await wake.record({ type: 'retry', step, why: `${why}; again, over another adapter` })
+    let says: string[] = []
     const joined = await works(async () => {
       await driver.close().catch(() => {})
       await driver.open()
       await enterAgain(bench)
+      says = await whatItSays(bench)
     })
-    if (joined) return first
+    if (joined) {
+      refuseOtherUnit(bench, says)
+      return first
+    }
   }
   return null
 }
@@ -101,6 +107,33 @@ async function enterAgain(bench: StepContext): Promise<void> {
     bench.inBootloader = false
     await stepActs.enter(bench)
   }
+}
+
+/** What its bootloader says of the unit; nothing where it can say nothing, for it did answer. */
+async function whatItSays({ loader }: StepContext): Promise<string[]> {
+  try {
+    return await loader.identify()
+  } catch (error) {
+    if (!isProblem(error) || isProblem(error, 'port-lost')) throw error
+    return []
+  }
+}
+
+/**
+ * PRACTICE A1: the cable was in a hand; what it was joined to is known before a byte goes into it. A bootloader that does not
+ * say its serial tells nothing here, and the proof will.
+ * @throws Problem `wrong-unit`.
+ */
+function refuseOtherUnit({ family, unit, clock }: StepContext, says: readonly string[]): void {
+  const { serial } = factsOf(readSnapshot(family, says, clock.now(), 'link'))
+  if (serial === undefined || serial === unit.serial) return
+  throw new Problem({
+    kind: 'wrong-unit',
+    says: 'another unit is on the cable',
+    expected: `serial ${unit.serial}`,
+    found: `serial ${serial}`,
+    remedy: 'Nothing was written into this one. Join the unit that is half written; leave it powered.',
+  })
 }
 
 /** The next lower speed, joined; null when there is none, or it cannot be set. */
