@@ -3,6 +3,11 @@ import type { HostTime } from '@bench-wake/core/kernel'
 /** Node's timers may be a millisecond and more late; the last stretch is waited out turn by turn. */
 const coarseMs = 2
 
+/** A timer that is later than this was late because this process stood still. */
+const lateMs = 20
+/** What came in meanwhile is heard before anything is called too late: turns of the event loop for a driver to hand it on, ms. */
+const hearMs = 20
+
 /** This process's time: never set back, with fractions of a millisecond. */
 export const hostTime: HostTime = {
   now: () => performance.timeOrigin + performance.now(),
@@ -11,7 +16,9 @@ export const hostTime: HostTime = {
     let timer: NodeJS.Timeout | undefined
     let turn: NodeJS.Immediate | undefined
     const finish = () => {
-      if (performance.now() >= due) act()
+      const now = performance.now()
+      if (now > due + lateMs) timer = setTimeout(act, hearMs)
+      else if (now >= due) act()
       else turn = setImmediate(finish)
     }
     if (ms > coarseMs) timer = setTimeout(finish, ms - coarseMs)

@@ -219,3 +219,23 @@ describe('a real serial port', () => {
     })
   })
 })
+
+// A laptop whose lid was shut, or that others keep busy: what the unit answered meanwhile lies there, and was said in time.
+describe('a computer that stood still', () => {
+  it('hears what was said meanwhile before it calls the unit silent', async () => {
+    const said = join(folder, 'said')
+    const standStill = (ms: number) => Atomics.wait(new Int32Array(new SharedArrayBuffer(4)), 0, 0, ms)
+    await onLine(`SYSTEM:read asked; echo here; sleep 0.2; echo > ${said},pipes`, async (port) => {
+      await port.write(Uint8Array.of(0x0a))
+      const answer = port.read(100, 400)
+      // Past its limit, and until the answer lies there for sure, however slow this machine is.
+      standStill(500)
+      for (let tries = 0; tries < 400 && !existsSync(said); tries++) standStill(50)
+      expect(Buffer.from((await answer) ?? []).toString()).toBe('here\n')
+      // And one that says nothing is silent all the same.
+      const nothing = port.read(100, 50)
+      standStill(300)
+      expect(await nothing).toBeNull()
+    })
+  })
+})
