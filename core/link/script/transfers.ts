@@ -65,7 +65,8 @@ async function takeIn(step: LinkStepOf<'transfer'>, bench: ScriptBench, at: stri
     const until = Math.min(bench.clock.now() + ms, bench.deadlineAt)
     const whole = new Uint8Array(wanted)
     for (let from = 0; from < wanted;) {
-      const bytes = bench.clock.now() > until ? null : await bench.stream.some(until)
+      // What lies there already counts, however late it is read.
+      const bytes = await bench.stream.some(until)
       if (!bytes) throw noAnswer(bench, at, `${wanted} bytes, and ${from} came`, ms)
       whole.set(bytes.subarray(0, wanted - from), from)
       bench.stream.giveBack(bytes.subarray(wanted - from))
