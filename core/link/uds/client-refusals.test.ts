@@ -213,3 +213,37 @@ describe('one question', () => {
     expect(never.asked).toHaveLength(11)
   })
 })
+
+// ISO 14230-3: the result of a routine is asked for by itself; 21 and 23 say that it is not there yet.
+describe('the result of an older controller’s routine', () => {
+  const bench = (...says: string[]) => {
+    const made = controller(...says)
+    return { ...made, unit: olderClient(made.transport, made.clock, undefined, { routineResults: true }) }
+  }
+  it.each(['21', '23'])('is asked for until it is there, where it says %s', async (code) => {
+    const { unit, asked } = bench('71 ff', `7f 33 ${code}`, `7f 33 ${code}`, '73 ff 01')
+    expect([...(await unit.startRoutine(0xff))]).toEqual([1])
+    expect(asked).toEqual(['31 ff', '33 ff', '33 ff', '33 ff'])
+  })
+  it('that is refused for another reason is none', async () => {
+    expect(await factsOf(bench('71 ff', '7f 33 22').unit.startRoutine(0xff))).toMatchObject({
+      kind: 'uds-refused',
+    })
+  })
+  it('that never comes is given up after two minutes', async () => {
+    const { unit, clock } = bench('71 ff', '7f 33 23')
+    expect(await factsOf(unit.startRoutine(0xff))).toMatchObject({ kind: 'uds-refused' })
+    expect(clock.now()).toBeGreaterThan(120_000)
+    expect(clock.now()).toBeLessThan(121_000)
+  })
+  it('is waited for although the computer stood still before it read "not yet"', async () => {
+    const { unit, clock, transport } = bench('71 ff', '7f 33 23', '73 ff 01')
+    const receive = transport.receive.bind(transport)
+    let answers = 0
+    transport.receive = async (ms) => {
+      if (++answers === 2) await clock.sleep(600_000)
+      return receive(ms)
+    }
+    expect([...(await unit.startRoutine(0xff))]).toEqual([1])
+  })
+})
