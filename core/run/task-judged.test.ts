@@ -90,24 +90,33 @@ describe('whether a task can be done is said with its reason and a way out', () 
   const motor = at('launch-motor')
   const desk = { ...at('signal-desk', 'clip'), link: null }
   const label = { label: ' BIRCH ', mark: ' M1 ', version: '3' }
-  const refused: [string, ReturnType<typeof judgeTask>, RegExp][] = [
-    ['no socket', judged('chip', fog, yes, { socket: false, said: label }), /no chip in a socket/],
-    ['nothing noted', judged('chip', desk, yes, { socket: true }), /not noted yet/],
+  const refused: [string, () => ReturnType<typeof judgeTask>, RegExp][] = [
+    ['no socket', () => judged('chip', fog, yes, { socket: false, said: label }), /no chip in a socket/],
+    ['nothing noted', () => judged('chip', desk, yes, { socket: true }), /not noted yet/],
     [
       'no label',
-      judged('chip', desk, yes, { socket: true, said: { ...label, label: '  ' } }),
+      () => judged('chip', desk, yes, { socket: true, said: { ...label, label: '  ' } }),
       /not noted yet/,
     ],
-    ['no mark', judged('chip', desk, yes, { socket: true, said: { ...label, mark: '  ' } }), /not noted yet/],
-    ['no link', judged('check', desk), /does not drive/],
-    ['no link to read', judged('read-out', desk), /does not drive/],
-    ['no link for codes', judged('codes', desk), /does not drive/],
-    ['nothing that reads', judged('read-out', fog), /cannot read the memory/],
-    ['no codes', judged('codes', fog), /no fault codes/],
-    ['no image', judged('check', fog, { chosen: false }), /No image is chosen/],
-    ['a broken image', judged('check', fog, { chosen: true, trouble: 'x.hex: cut off.' }), /x\.hex: cut off/],
+    [
+      'no mark',
+      () => judged('chip', desk, yes, { socket: true, said: { ...label, mark: '  ' } }),
+      /not noted yet/,
+    ],
+    ['no link', () => judged('check', desk), /does not drive/],
+    ['no link to read', () => judged('read-out', desk), /does not drive/],
+    ['no link for codes', () => judged('codes', desk), /does not drive/],
+    ['nothing that reads', () => judged('read-out', fog), /cannot read the memory/],
+    ['no codes', () => judged('codes', fog), /no fault codes/],
+    ['no image', () => judged('check', fog, { chosen: false }), /No image is chosen/],
+    [
+      'a broken image',
+      () => judged('check', fog, { chosen: true, trouble: 'x.hex: cut off.' }),
+      /x\.hex: cut off/,
+    ],
   ]
-  it.each(refused)('%s', (_, finding, says) => {
+  it.each(refused)('%s', (_, ask, says) => {
+    const finding = ask()
     expect(finding.rule).toBe('task')
     expect(finding.level).toBe('stop')
     expect(finding.says).toMatch(says)
