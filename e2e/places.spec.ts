@@ -1,5 +1,6 @@
 import AxeBuilder from '@axe-core/playwright'
 import { demoHexOf, demoImages } from '@bench-wake/demo'
+import type { Locator } from '@playwright/test'
 import { expect, pick, test } from './program'
 
 test('a file dropped onto the shelf says what it is; a damaged one says the line, and nothing of it is kept', async ({
@@ -103,6 +104,20 @@ test('a long list is filtered by any of its columns, and is as it was left when 
   await expect(page.getByText('No match')).toBeVisible()
   await filter.fill('')
   await expect(rows).toHaveCount(all)
+
+  // A head's edge is drawn: its column is as much wider, what stands in it too, and no order changes by it.
+  const head = page.locator('th').first()
+  const before = (await head.boundingBox())!
+  const edge = (await head.locator('.n-data-table-resize-button').boundingBox())!
+  const [x, y] = [edge.x + edge.width / 2, edge.y + edge.height / 2]
+  await page.mouse.move(x, y)
+  await page.mouse.down()
+  await page.mouse.move(x + 40, y, { steps: 4 })
+  await page.mouse.up()
+  const width = async (part: Locator) => Math.round((await part.boundingBox())!.width - before.width)
+  await expect.poll(() => width(head)).toBeGreaterThan(25)
+  expect(Math.abs((await width(rows.first().locator('td').first())) - (await width(head)))).toBeLessThan(2)
+  await expect(page.locator('th[aria-sort]')).toHaveCount(0)
 })
 
 test('the past is in the logbook: a cut leg, the second leg, the chain of events', async ({
