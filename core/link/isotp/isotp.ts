@@ -47,6 +47,9 @@ export interface TpAddresses {
  */
 export const tpTimeouts = { nBs: 1000, nCr: 1000, maxWaits: 10 } as const
 
+/** Frames of others that may lie in front of ours when the computer stood still: a second of a full bus (ISO 11898-1). */
+const mostLate = 8000
+
 /**
  * Segments messages over the vehicle bus (ISO 15765-2, clauses 6 to 9).
  * @throws Problem `isotp-no-flow` (N_Bs), `isotp-waits` (N_WFTmax), `isotp-overflow`, `isotp-frame-missing` (N_Cr or
@@ -84,14 +87,14 @@ export function isoTp(bus: CanPort, clock: Clock, form: IsoTpForm): Transport {
     const kept = early.shift()
     if (kept) return kept
     const until = clock.now() + timeoutMs
-    for (;;) {
+    for (let late = 0; ;) {
       const left = Math.max(0, until - clock.now())
       const frame = await bus.receive(left)
       if (!frame) return null
       const read = ours(frame) ? decodeTp(frame.data, addresses !== undefined) : null
       if (read) return read
-      // A busy bus that is not for us must not hold us past our time.
-      if (clock.now() >= until) return null
+      // A busy bus that is not for us must not hold us past our time; what lay there already is looked through.
+      if (clock.now() >= until && ++late > mostLate) return null
     }
   }
 

@@ -108,3 +108,44 @@ describe('a message in several frames', () => {
     expect(even.sent).toHaveLength(1)
   })
 })
+
+describe('a busy bus', () => {
+  const foreign = { id: 0x123, data: bytes('01 02') }
+  const ours = { id: 0x7e8, data: bytes('02 50 03') }
+  /** @param comes the next frame, or null; it may let time pass. */
+  function busOf(
+    comes: (clock: ReturnType<typeof virtualClock>, ms: number, count: number) => Promise<CanFrame | null>,
+  ) {
+    const clock = virtualClock(turn)
+    let count = 0
+    const bus: CanPort = { name: 'bus', send: async () => {}, receive: (ms) => comes(clock, ms, count++) }
+    return { clock, tp: isoTp(bus, clock, { sendId: 0x7e0, receiveId: 0x7e8 }) }
+  }
+  it('that is not for us does not hold us past our time', async () => {
+    // A frame of others each millisecond, for ever.
+    const { clock, tp } = busOf(async (time, ms) => {
+      await time.sleep(Math.min(1, ms))
+      return ms < 1 ? null : foreign
+    })
+    expect(await tp.receive(100)).toBeNull()
+    expect(clock.now()).toBe(100)
+  })
+  it('nor one that gives frames of others without end and without a pause', async () => {
+    const { tp } = busOf(async (time) => {
+      await time.sleep(0.1)
+      return foreign
+    })
+    expect(await tp.receive(100)).toBeNull()
+  })
+  // A computer that stood still finds the frames of others in front of the answer, which came in time.
+  it('whose frames lie in front of the answer when the computer stood still does not hide it', async () => {
+    const { tp } = busOf(async (time, ms, count) => {
+      if (count === 0) await time.sleep(60_000)
+      if (count < 200) return foreign
+      if (count === 200) return ours
+      await time.sleep(ms)
+      return null
+    })
+    expect([...(await tp.receive(100))!]).toEqual([0x50, 0x03])
+  })
+})
