@@ -22,7 +22,13 @@ export function adapterDriver(
     },
     async page() {
       await loader.attach()
-      const lines = await page()
+      let lines: string[]
+      try {
+        lines = await page()
+      } catch (error) {
+        await loader.release().catch(() => {})
+        throw error
+      }
       // The board runs on while a person reads what was said.
       await loader.release()
       return { lines, inBootloader: false }
