@@ -72,10 +72,8 @@ export function canRows({
 }): TraceReader {
   const spoken = new Set([requestId, answerId, ...others.flatMap((each) => [each.requestId, each.answerId])])
   const text = { out: '', in: '' }
-  const building = {
-    out: { length: 0, parts: [] as Uint8Array[] },
-    in: { length: 0, parts: [] as Uint8Array[] },
-  }
+  /** Messages of several frames that are under way, by the identifier that they come on. */
+  const building = new Map<string, { length: number; parts: Uint8Array[] }>()
   const frameRows = (at: number, direction: 'out' | 'in', line: string): TraceRow[] => {
     const raw = Uint8Array.from(line, (each) => each.charCodeAt(0))
     const frame = decodeSlcan(line)
@@ -99,13 +97,13 @@ export function canRows({
     const tp = spoken.has(frame.id) ? decodeTp(frame.data, addressed) : null
     const id = hexNumber(frame.id, 1)
     if (!tp) return [marker(at, direction, `${id}: ${frame.data.length} bytes`, frame.data)]
-    const open = building[direction]
+    const key = `${direction} ${frame.id}`
+    const open = building.get(key)
     switch (tp.kind) {
       case 'single':
         return [serviceRow(at, direction, tp.data)]
       case 'first':
-        open.length = tp.length
-        open.parts = [tp.data]
+        building.set(key, { length: tp.length, parts: [tp.data] })
         return [marker(at, direction, `${id}: first frame of ${tp.length} bytes`, frame.data)]
       case 'flow':
         return [
@@ -117,13 +115,13 @@ export function canRows({
           ),
         ]
       case 'consecutive': {
+        // Behind no first frame it belongs to nothing.
+        if (!open) return []
         open.parts.push(tp.data)
         const message = concatBytes(open.parts)
-        if (open.length === 0 || message.length < open.length) return []
-        open.parts = []
-        const whole = message.subarray(0, open.length)
-        open.length = 0
-        return [serviceRow(at, direction, whole)]
+        if (message.length < open.length) return []
+        building.delete(key)
+        return [serviceRow(at, direction, message.subarray(0, open.length))]
       }
     }
   }
