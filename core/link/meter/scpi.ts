@@ -25,7 +25,7 @@ export function scpiMeter(port: Port, { query = 'MEAS:VOLT?', timeoutMs = 1000 }
         text += asciiText(bytes)
         if (text.length > 256) return null
       }
-      return readScpiNumber(text)
+      return readScpiNumber(text.slice(0, text.indexOf('\n')))
     },
   }
 }
