@@ -27,7 +27,7 @@ function babbles(after: number, noise = '') {
       if (bytes[0] === 0x04 && blocks <= after) waiting = [0x06]
     },
     async read(max, timeoutMs) {
-      if (++reads > 50_000) throw new Error('it waits for ever')
+      if (++reads > 200_000) throw new Error('it waits for ever')
       if (waiting.length === 0 && (blocks <= after || timeoutMs === 0)) return null
       if (waiting.length === 0) waiting = letters('pump 2 on, level 1.4 m\r\n')
       return Uint8Array.from(waiting.splice(0, max))
@@ -48,6 +48,27 @@ describe('a unit that prints in place of an answer', () => {
       found: 'other words in place of an answer',
     })
     expect([...written.at(-1)!]).toEqual([0x18, 0x18])
+  })
+  it('before it ever asked is not waited for without end, and nothing was written', async () => {
+    const { port, written } = babbles(-1)
+    // Its log has no letter C and no NAK in it.
+    await port.read(1, 0)
+    const problem = await sendXmodem(port, image, form).catch((error: unknown) => error as Problem)
+    expect((problem as Problem).facts).toMatchObject({
+      kind: 'xmodem-no-start',
+      expected: 'C or NAK',
+      found: 'other words, without an asking',
+      remedy: expect.stringMatching(/^Nothing was written\./),
+    })
+    expect(written.every((bytes) => bytes.length < 3)).toBe(true)
+  })
+  it('and then asks after all is sent to: a boot log of some pages is borne', async () => {
+    const { port } = babbles(9)
+    const log = Uint8Array.from(Buffer.from('level 1.4 m\r\n'.repeat(300)))
+    const { read } = port
+    let at = 0
+    port.read = async (max, ms) => (at < log.length ? log.slice(at, (at += max)) : read(max, ms))
+    expect(await sendXmodem(port, image, form)).toMatchObject({ check: 'crc', blocks: 4 })
   })
   it('some lines of noise before the answer are passed over', async () => {
     const { port } = babbles(9, 'level 1.4 m\r\n'.repeat(10))

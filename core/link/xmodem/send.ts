@@ -97,19 +97,25 @@ export async function sendBlock(
   }
 }
 
+/** A unit may say so much as it starts; one that goes on is in its firmware, and asks for nothing. */
+const maxBootText = 65_536
+
 /** The receiver's first character: it says by which check the blocks go. */
 export async function awaitStart(port: Port, timeoutMs: number): Promise<Check> {
   let cancels = 0
-  for (;;) {
+  for (let passed = 0; ; passed++) {
     const byte = (await port.read(1, timeoutMs))?.[0]
-    if (byte === undefined) {
+    if (byte === undefined || passed > maxBootText) {
       throw new Problem({
         kind: 'xmodem-no-start',
         thing: port.name,
         place: { offset: 0 },
-        says: `the receiver did not ask for the first block within ${timeoutMs / 1000} s`,
+        says:
+          byte === undefined
+            ? `the receiver did not ask for the first block within ${timeoutMs / 1000} s`
+            : 'the unit talks and does not ask for the first block',
         expected: 'C or NAK',
-        found: 'silence',
+        found: byte === undefined ? 'silence' : 'other words, without an asking',
         remedy: 'Nothing was written. Check that the unit is in its bootloader, then try again.',
       })
     }
