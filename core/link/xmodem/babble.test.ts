@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import type { Problem } from '../../kernel'
 import type { Port } from '../port'
-import { sendXmodem } from '.'
+import { receiveXmodem, sendXmodem } from '.'
 
 /*
  * Common practice: a unit that resets itself in the middle of a transfer runs its old firmware and prints its log, line after
@@ -73,5 +73,20 @@ describe('a unit that prints in place of an answer', () => {
   it('some lines of noise before the answer are passed over', async () => {
     const { port } = babbles(9, 'level 1.4 m\r\n'.repeat(10))
     expect(await sendXmodem(port, image, { ...form, tries: 1 })).toMatchObject({ blocks: 4, retries: 0 })
+  })
+})
+
+describe('a unit that prints in place of its image', () => {
+  it('is not read without end', async () => {
+    const { port } = babbles(-1)
+    const taken: Uint8Array[] = []
+    // What is asked of it sets it talking.
+    const act = receiveXmodem(port, { onBlock: (data) => void taken.push(data) })
+    expect(await act.catch((error: unknown) => (error as Problem).facts)).toMatchObject({
+      kind: 'xmodem-no-sender',
+      says: 'the unit talks and sends no block',
+      place: { offset: 0 },
+    })
+    expect(taken).toEqual([])
   })
 })

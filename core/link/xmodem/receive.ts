@@ -28,6 +28,9 @@ export interface Received {
   check: Check
 }
 
+/** A unit may say so much before it sends; one that goes on is in its firmware. */
+const maxTalk = 65_536
+
 /**
  * The receiving half: what a bootloader does. Asks with C, then NAK; acknowledges a repeated block without taking
  * it twice; answers the first EOT with NAK and the second with ACK; cancels when the numbers are out of step.
@@ -46,6 +49,8 @@ export async function receiveXmodem(port: Port, form: ReceiveForm): Promise<Rece
   let cancels = 0
   let faults = 0
   let asked = 0
+  /** Characters that begin no block, since the last one. */
+  let passed = 0
 
   const ask = async () => {
     got.check = asked < crcAskings ? 'crc' : 'sum'
@@ -64,6 +69,8 @@ export async function receiveXmodem(port: Port, form: ReceiveForm): Promise<Rece
     cancels = head === CAN ? cancels + 1 : 0
     if (head === undefined) {
       await fault()
+    } else if (++passed > maxTalk) {
+      throw noSender(port.name, got.bytes, 'the unit talks and sends no block')
     } else if (head === EOT) {
       await port.write(Uint8Array.of(++ends === 1 ? NAK : ACK))
       if (ends === 2) return got
@@ -96,6 +103,7 @@ export async function receiveXmodem(port: Port, form: ReceiveForm): Promise<Rece
         throw outOfStep(port.name, got.blocks + 1, block.number, got.bytes)
       }
       faults = 0
+      passed = 0
       // Behind a header that came again the sender waits to be asked once more.
       await port.write(got.blocks === 0 ? Uint8Array.of(ACK, ASK_CRC) : Uint8Array.of(ACK))
     }
@@ -103,12 +111,12 @@ export async function receiveXmodem(port: Port, form: ReceiveForm): Promise<Rece
 }
 
 /** Nobody began to send. */
-export function noSender(thing: string, offset: number): Problem {
+export function noSender(thing: string, offset: number, says = 'the sender fell silent'): Problem {
   return new Problem({
     kind: 'xmodem-no-sender',
     thing,
     place: { offset },
-    says: 'the sender fell silent',
+    says,
     remedy: 'Start the transfer again from its beginning.',
   })
 }
