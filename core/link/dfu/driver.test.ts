@@ -5,9 +5,10 @@ import { concatBytes, virtualClock, type Problem } from '../../kernel'
 import { portLost } from '../port'
 import type { Opening } from '../drive/protocol'
 import { usbStall, writeString, type UsbInterface, type UsbPort } from '../usb'
-import { dfuInterface, writeFunction, type DfuFunction } from '.'
+import { dfuInterface, writeFunction } from '.'
 import { dfuDriver } from './driver'
 import { dfuProtocol } from './protocol'
+import { usualFunction } from './dfu.test-support'
 
 /*
  * A device that tells of itself by its strings, from descriptors written out by USB 2.0, clause 9.6 (tables 9-10, 9-12, 9-15), and
@@ -15,15 +16,6 @@ import { dfuProtocol } from './protocol'
  */
 
 const turn = () => new Promise<void>((done) => setImmediate(done))
-const form: DfuFunction = {
-  canDownload: true,
-  canUpload: true,
-  manifestationTolerant: true,
-  willDetach: true,
-  detachMs: 1000,
-  transferBytes: 1024,
-  version: 0x0110,
-}
 /** An interface descriptor: number, alternate, class, subclass, protocol, string. */
 const face = (number: number, alternate: number, kind: [number, number, number], name = 0) =>
   Uint8Array.of(9, 4, number, alternate, 0, ...kind, name)
@@ -38,7 +30,7 @@ interface Plug {
 }
 
 function bench({
-  interfaces = [face(0, 0, running), writeFunction(form)],
+  interfaces = [face(0, 0, running), writeFunction(usualFunction)],
   strings = {},
   gone = 0,
 }: Plug = {}) {
@@ -112,7 +104,7 @@ describe('the page of a device', () => {
   })
   it('takes the name of a memory where the profile asks for that', async () => {
     const own = {
-      interfaces: [face(0, 0, update, 4), face(0, 1, update, 5), writeFunction(form)],
+      interfaces: [face(0, 0, update, 4), face(0, 1, update, 5), writeFunction(usualFunction)],
       strings: { 4: 'main 2.4', 5: 'panel 1.1' },
     }
     const lines = async (alternate: number) =>
@@ -136,9 +128,9 @@ describe('the page of a device', () => {
 
 describe('whether it is in update mode', () => {
   it.each<[string, Uint8Array[], boolean]>([
-    ['its firmware runs', [face(0, 0, running), writeFunction(form)], false],
-    ['update mode', [face(0, 0, update), writeFunction(form)], true],
-    ['no such interface', [face(0, 0, [3, 0, 0]), writeFunction(form)], false],
+    ['its firmware runs', [face(0, 0, running), writeFunction(usualFunction)], false],
+    ['update mode', [face(0, 0, update), writeFunction(usualFunction)], true],
+    ['no such interface', [face(0, 0, [3, 0, 0]), writeFunction(usualFunction)], false],
     ['none at all', [], false],
   ])('%s', async (_, interfaces, inUpdate) => {
     const driver = driverOf(bench({ interfaces }))
@@ -150,11 +142,11 @@ describe('whether it is in update mode', () => {
 describe('a plug that was pulled and put in again', () => {
   it('is another device at the same place: it is found again within ten seconds, and asked anew', async () => {
     for (const ask of ['page', 'probeBootloader'] as const) {
-      const made = bench({ gone: 1, interfaces: [face(0, 0, update), writeFunction(form)] })
+      const made = bench({ gone: 1, interfaces: [face(0, 0, update), writeFunction(usualFunction)] })
       await driverOf(made)[ask]()
       expect(made.calls, ask).toEqual(['again 10000'])
     }
-    const made = bench({ gone: 1, interfaces: [face(0, 0, update), writeFunction(form)] })
+    const made = bench({ gone: 1, interfaces: [face(0, 0, update), writeFunction(usualFunction)] })
     await factsOf(driverOf(made).loader.attach())
     expect(made.calls).toContain('again 10000')
   })
@@ -199,7 +191,7 @@ describe('the update interface among others', () => {
     endpoints: [],
     others,
   })
-  const fn = writeFunction(form)
+  const fn = writeFunction(usualFunction)
   it('is the one of class FE, subclass 01, with its descriptor behind any of its settings', () => {
     const found = dfuInterface([
       { ...own(0, 0, 0, 1, fn), class: 3 },
@@ -214,7 +206,7 @@ describe('the update interface among others', () => {
         { alternate: 0, name: 7 },
         { alternate: 1, name: 8 },
       ],
-      function: form,
+      function: usualFunction,
     })
     expect(dfuInterface([own(0, 0, 1, 0, fn)])!.running).toBe(true)
   })

@@ -11,6 +11,7 @@ import {
   type DfuState,
   type DfuStatus,
 } from '.'
+import { usualFunction } from './dfu.test-support'
 
 /*
  * A device that does not end where the standard says that a transfer ends, or says what cannot be. Source: DFU 1.1, annex A.2
@@ -18,19 +19,10 @@ import {
  */
 
 const turn = () => new Promise<void>((done) => setImmediate(done))
-const form: DfuFunction = {
-  canDownload: true,
-  canUpload: true,
-  manifestationTolerant: true,
-  willDetach: true,
-  detachMs: 1000,
-  transferBytes: 1024,
-  version: 0x0110,
-}
 
 function bench(shape: Partial<DfuFunction> = {}) {
   const clock = virtualClock(turn)
-  const own = { ...form, ...shape }
+  const own = { ...usualFunction, ...shape }
   const memory = new Uint8Array(0x2000).fill(0xff)
   const machine = dfuMachine(
     'logger',

@@ -1,8 +1,9 @@
 import { describe, expect, it } from 'vitest'
 import type { DriveOf } from '../../family'
 import { virtualClock, type Problem } from '../../kernel'
-import type { Port, SerialSettings } from '../port'
-import { modbusLoader, readRtu, writeRtu } from '.'
+import type { SerialSettings } from '../port'
+import { unitOnBus } from './bus.test-support'
+import { modbusLoader } from '.'
 
 /*
  * An image as file records, by a unit written here from Modbus Application Protocol V1.1b3, clauses 6.14 (read file record) and 6.15
@@ -27,7 +28,6 @@ function bench({ drive = {}, component = 'main', start = 0, dead = false, state 
   const clock = virtualClock(turn)
   /** Registers by file and record. */
   const files = new Map<string, number>()
-  const asked: { at: number; pdu: number[] }[] = []
   const word = (pdu: Uint8Array, at: number) => (pdu[at]! << 8) | pdu[at + 1]!
   const answer = (pdu: Uint8Array): number[] => {
     const [file, record, count] = [word(pdu, 3), word(pdu, 5), word(pdu, 7)]
@@ -42,25 +42,7 @@ function bench({ drive = {}, component = 'main', start = 0, dead = false, state 
     if (pdu[0] === 0x03) return [3, 2, 0, state]
     return [...pdu.subarray(0, 5)]
   }
-  let waiting: Uint8Array | null = null
-  const port: Port = {
-    name: 'bus',
-    settings,
-    open: async () => {},
-    close: async () => {},
-    setLines: async () => {},
-    async write(bytes) {
-      const { pdu } = readRtu(bytes)
-      asked.push({ at: clock.now(), pdu: [...pdu] })
-      waiting = dead ? null : writeRtu({ address: 9, pdu: Uint8Array.from(answer(pdu)) })
-    },
-    async read(_, ms) {
-      const bytes = waiting
-      waiting = null
-      if (!bytes) await clock.sleep(ms)
-      return bytes
-    },
-  }
+  const { port, asked, times } = unitOnBus(9, settings, (pdu) => (dead ? null : answer(pdu)), clock)
   const whole = {
     speaks: 'modbus',
     address: 9,
@@ -74,7 +56,7 @@ function bench({ drive = {}, component = 'main', start = 0, dead = false, state 
     ...drive,
   } as unknown as Drive
   const loader = modbusLoader(port, clock, whole, { id: component }, start, async () => ['who'])
-  return { loader, clock, files, asked, names: () => [...files.keys()] }
+  return { loader, files, asked, times, names: () => [...files.keys()] }
 }
 const factsOf = (act: Promise<unknown>) =>
   act.then(
@@ -181,7 +163,7 @@ describe('a unit on the bus', () => {
     const at = async (timing?: object) => {
       const made = bench({ drive: timing ? { timing } : {} })
       await made.loader.erase({ address: 0, length: 2 }, quiet)
-      return made.asked.map((each) => each.at)
+      return made.times
     }
     const [first = 0, second = 0] = await at({ answerMs: 100, pauseMs: 40 })
     // Beside it the silence of the line before each frame: 3.5 characters of eleven bits (V1.02, 2.5.1.1).

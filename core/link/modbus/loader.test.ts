@@ -2,8 +2,9 @@ import { describe, expect, it } from 'vitest'
 import type { DriveOf } from '../../family'
 import { crc32, hexNumber, virtualClock, type Problem } from '../../kernel'
 import type { Progress } from '../loader'
-import type { Port, SerialSettings } from '../port'
-import { modbusLoader, readRtu, writeRtu } from '.'
+import type { SerialSettings } from '../port'
+import { unitOnBus } from './bus.test-support'
+import { modbusLoader } from '.'
 
 /*
  * A loader behind registers, by a unit written here from the clauses of Modbus Application Protocol V1.1b3 alone: 6.3 read
@@ -34,7 +35,6 @@ function bench({ says, refuses = [], onLook, onCommand, firmware = false, ...for
   const clock = virtualClock(turn)
   const memory = new Uint8Array(0x400).fill(0xff)
   const words = new Map<number, number>()
-  const asked: number[][] = []
   const given: number[] = []
   let state = firmware ? 0 : 1
   let looks = 0
@@ -84,24 +84,7 @@ function bench({ says, refuses = [], onLook, onCommand, firmware = false, ...for
     if (fn === 5) obey(first)
     return [...pdu]
   }
-  let waiting: Promise<Uint8Array> | null = null
-  const port: Port = {
-    name: 'bus',
-    settings,
-    open: async () => {},
-    close: async () => {},
-    setLines: async () => {},
-    async write(bytes) {
-      const { pdu } = readRtu(bytes)
-      asked.push([...pdu])
-      waiting = answer(pdu).then((back) => writeRtu({ address: 9, pdu: Uint8Array.from(back) }))
-    },
-    async read() {
-      const bytes = await waiting
-      waiting = null
-      return bytes
-    },
-  }
+  const { port, asked } = unitOnBus(9, settings, answer)
   const { enter, erase, start, check, read, write } = codes
   const drive: Drive = {
     speaks: 'modbus',

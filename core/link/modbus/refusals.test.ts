@@ -1,13 +1,13 @@
 import { describe, expect, it } from 'vitest'
 import { Problem, virtualClock } from '../../kernel'
-import type { Port, SerialSettings } from '../port'
+import type { SerialSettings } from '../port'
+import { unitOnBus, type Says } from './bus.test-support'
 import {
   askModbus,
   exceptionWords,
   modbusUnit,
   readRecords,
   readRegisters,
-  readRtu,
   writeRecords,
   writeRegisters,
   writeRtu,
@@ -20,34 +20,10 @@ import {
 
 const settings: SerialSettings = { baudRate: 9600, dataBits: 8, parity: 'none', stopBits: 1 }
 const turn = () => new Promise<void>((done) => setImmediate(done))
-/** What a unit says to each request in turn: a PDU from its address, a whole frame, or nothing. */
-type Says = number[] | Uint8Array | null
-
+/** A unit that says so to each request in turn; the last for ever. */
 function bus(...says: Says[]) {
-  const asked: number[][] = []
-  let waiting: Uint8Array | null = null
   const left = [...says]
-  const port: Port = {
-    name: 'bus',
-    settings,
-    open: async () => {},
-    close: async () => {},
-    setLines: async () => {},
-    async write(bytes) {
-      asked.push([...readRtu(bytes).pdu])
-      const next = left.length > 1 ? left.shift()! : left[0]!
-      waiting =
-        next instanceof Uint8Array || next === null
-          ? next
-          : writeRtu({ address: 7, pdu: Uint8Array.from(next) })
-    },
-    async read() {
-      const bytes = waiting
-      waiting = null
-      return bytes
-    },
-  }
-  return { port, asked }
+  return unitOnBus(7, settings, () => (left.length > 1 ? left.shift()! : left[0]!))
 }
 const timing = { answerMs: 50 }
 const kindOf = (act: Promise<unknown>) =>
