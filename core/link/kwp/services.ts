@@ -1,7 +1,7 @@
 import { concatBytes, hexNumber, hexText, isProblem, Problem, type Clock } from '../../kernel'
 import type { Transport } from '../isotp'
 import { askUds, udsRange, usualUdsTiming, type UdsClient, type UdsForm, type UdsTiming } from '../uds/client'
-import { refusalText, service } from '../uds/words'
+import { busy, refusalText, service } from '../uds/words'
 
 /*
  * The older services on the single wire (ISO 14230-3; from memory of the published tables). They are those of ISO 14229-1
@@ -28,7 +28,7 @@ export interface OlderForm extends Pick<UdsForm, 'widths' | 'dataFormat'> {
 /** Rest between two questions for a routine's result, ms; the longest that it may go on. */
 const [resultRestMs, maxRoutineMs] = [100, 120_000]
 /** Codes that say "not yet": busy, and the routine is not complete. */
-const notYet: readonly (string | undefined)[] = [0x21, 0x23].map(refusalText)
+const notYet: readonly (string | undefined)[] = [busy, 0x23].map(refusalText)
 /** Address and size have three bytes each where nothing is said. */
 export const olderWidths = { address: 3, length: 3 } as const
 

@@ -1,6 +1,18 @@
 import { Problem } from '../../kernel'
 import { discardInput, readExactly, type Port } from '../port'
-import { ACK, ASK_CRC, CAN, cancelledByPeer, decodeBlock, EOT, NAK, SOH, STX, type Check } from './xmodem'
+import {
+  ACK,
+  ASK_CRC,
+  CAN,
+  cancelledByPeer,
+  decodeBlock,
+  EOT,
+  maxTalk,
+  NAK,
+  SOH,
+  STX,
+  type Check,
+} from './xmodem'
 
 /** How a file is received. */
 export interface ReceiveForm {
@@ -27,9 +39,6 @@ export interface Received {
   duplicates: number
   check: Check
 }
-
-/** A unit may say so much before it sends; one that goes on is in its firmware. */
-const maxTalk = 65_536
 
 /**
  * The receiving half: what a bootloader does. Asks with C, then NAK; acknowledges a repeated block without taking

@@ -1,7 +1,7 @@
 import { Problem } from '../../kernel'
 import { writeAbandoned, type Abandon, type Report } from '../loader'
 import { discardInput, type Port } from '../port'
-import { ACK, ASK_CRC, CAN, cancelledByPeer, encodeBlock, EOT, NAK, type Check } from './xmodem'
+import { ACK, ASK_CRC, CAN, cancelledByPeer, encodeBlock, EOT, maxTalk, NAK, type Check } from './xmodem'
 
 /** How a file is sent. */
 export interface SendForm {
@@ -97,15 +97,12 @@ export async function sendBlock(
   }
 }
 
-/** A unit may say so much as it starts; one that goes on is in its firmware, and asks for nothing. */
-const maxBootText = 65_536
-
 /** The receiver's first character: it says by which check the blocks go. */
 export async function awaitStart(port: Port, timeoutMs: number): Promise<Check> {
   let cancels = 0
   for (let passed = 0; ; passed++) {
     const byte = (await port.read(1, timeoutMs))?.[0]
-    if (byte === undefined || passed > maxBootText) {
+    if (byte === undefined || passed > maxTalk) {
       throw new Problem({
         kind: 'xmodem-no-start',
         thing: port.name,

@@ -21,6 +21,12 @@ export const CAN = 0x18
 /** The letter C: the receiver asks for CRC. */
 export const ASK_CRC = 0x43
 
+/**
+ * Characters that a unit may say before it asks or sends: a boot log of many pages (our own bound). One that goes on is in its
+ * firmware, and does neither.
+ */
+export const maxTalk = 65_536
+
 /** How a block is checked. */
 export type Check = 'crc' | 'sum'
 
