@@ -17,8 +17,6 @@ import {
   closeness,
   compareImages,
   contentDigest,
-  entropyOf,
-  exploreImage,
   findBytes,
   hexLayout,
   identifyImage,
@@ -30,8 +28,6 @@ import {
   rowOf,
   rowsAt,
   sketchOf,
-  textsIn,
-  vectorTableOf,
   wantedBytes,
   type MemoryMap,
 } from '.'
@@ -156,60 +152,6 @@ describe('a manifest', () => {
     expect(readManifest('{"a":1}')).toBeNull()
     const bad = JSON.stringify({ ...manifest, sequenceNumber: -1 })
     expect(() => readManifest(bad)).toThrow(/sequenceNumber/)
-  })
-})
-
-describe('an image nobody knows', () => {
-  // Source: Shannon 1948: one value has 0 bits, two equally frequent 1 bit, all 256 equally frequent 8 bits a byte.
-  it('shows its entropy along the address line', () => {
-    const two = Uint8Array.from({ length: 256 }, (_, index) => index & 1)
-    const all = Uint8Array.from({ length: 256 }, (_, index) => index)
-    const bits = (bytes: Uint8Array) => entropyOf(at(0, bytes))[0]!.bits
-    expect(bits(new Uint8Array(256))).toBe(0)
-    expect(bits(two)).toBe(1)
-    expect(bits(all)).toBe(8)
-    expect(entropyOf(at(0x100, noise(1_000_000))).length).toBeLessThanOrEqual(256)
-  })
-  it('shows texts that look like versions, dates and models, with their addresses', () => {
-    const bytes = noise(4000)
-    bytes.set(asciiBytes('\0v2.41\0'), 100)
-    bytes.set(asciiBytes('\0built 2026-09-02\0'), 300)
-    bytes.set(asciiBytes('\0FS-20\0'), 500)
-    bytes.set(asciiBytes('\0Horn character not set\0'), 700)
-    const found = textsIn(at(0x8000, bytes))
-    expect(
-      found.filter(({ kind }) => kind !== 'text').map(({ address, kind, text }) => [address, kind, text]),
-    ).toEqual(
-      expect.arrayContaining([
-        [0x8000 + 101, 'version', 'v2.41'],
-        [0x8000 + 301, 'date', 'built 2026-09-02'],
-        [0x8000 + 501, 'model', 'FS-20'],
-      ]),
-    )
-    expect(found.some(({ text }) => text.includes('Horn character'))).toBe(true)
-  })
-  // Source: Armv7-M Architecture Reference Manual, B1.5.3: word 0 the stack pointer, word 1 reset with bit 0 set.
-  it('shows whether a vector table makes sense', () => {
-    const bytes = noise(1024)
-    const view = new DataView(bytes.buffer)
-    view.setUint32(0, 0x2000_4000, true)
-    view.setUint32(4, 0x0800_0101, true)
-    expect(vectorTableOf(at(0x0800_0000, bytes))).toMatchObject({ makesSense: true, reset: 0x0800_0101 })
-    view.setUint32(4, 0x0900_0101, true)
-    expect(vectorTableOf(at(0x0800_0000, bytes))).toMatchObject({
-      makesSense: false,
-      because: expect.stringMatching(/outside/),
-    })
-    expect(vectorTableOf(at(0, new Uint8Array(100).fill(0xff)))).toBeNull()
-  })
-  it('shows which families it could belong to, best first', () => {
-    const bytes = noise(0x2000)
-    bytes.set(asciiBytes('FS-20'), 0x500)
-    const { possible } = exploreImage(at(0x0800_8000, bytes), demoFamilyList)
-    expect(possible[0]).toMatchObject({
-      familyId: 'fog-signal',
-      because: expect.stringMatching(/holds the text FS-20/),
-    })
   })
 })
 
