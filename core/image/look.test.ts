@@ -14,21 +14,14 @@ import { applicationRegions } from '../family'
 import { asciiBytes, isProblem, sha256Hex } from '../kernel'
 import {
   claimOf,
-  closeness,
   compareImages,
   contentDigest,
-  findBytes,
-  hexLayout,
   identifyImage,
   judgePackage,
   mediumOf,
   readFile,
   readImageFile,
   readManifest,
-  rowOf,
-  rowsAt,
-  sketchOf,
-  wantedBytes,
   type MemoryMap,
 } from '.'
 
@@ -155,31 +148,6 @@ describe('a manifest', () => {
   })
 })
 
-describe('how close two images are', () => {
-  const base = noise(200_000)
-  it('is 1 for the same bytes at another place, 0 for unrelated ones', () => {
-    expect(closeness(sketchOf(at(0, base)), sketchOf(at(0x9000, base)))).toBe(1)
-    expect(closeness(sketchOf(at(0, base)), sketchOf(at(0, noise(200_000, 99))))).toBeLessThan(0.01)
-    expect(closeness(sketchOf(at(0, new Uint8Array(50_000))), sketchOf(at(0, base)))).toBe(0)
-  })
-  // Source: Muthitacharoen et al., SOSP 2001, section 3.1: an insertion changes the blocks around it only.
-  it('stays high when bytes are put in at the front', () => {
-    const moved = new Uint8Array([...noise(37, 5), ...base])
-    expect(closeness(sketchOf(at(0, base)), sketchOf(at(0, moved)))).toBeGreaterThan(0.95)
-  })
-  it('finds a look-alike build of one family', () => {
-    const family = demoFamily('fog-signal')
-    const form = {
-      component: 'main',
-      length: 0x20000,
-      fields: { deviceIdentifier: 'FS-20', hardwareMajor: 3, version: '2.41' },
-    }
-    const first = firmwareOf(family, form)
-    const next = firmwareOf(family, { ...form, fields: { ...form.fields, version: '2.42' }, like: first })
-    expect(closeness(sketchOf(at(0, first)), sketchOf(at(0, next)))).toBeGreaterThan(0.7)
-  })
-})
-
 describe('two images side by side', () => {
   it('list changed stretches and what only one of them sets', () => {
     const first = at(0x100, noise(1000))
@@ -227,80 +195,6 @@ describe('two images side by side', () => {
         )
       }),
     )
-  })
-})
-
-describe('a hex view', () => {
-  const memory: MemoryMap = [...at(0x100, asciiBytes('HELLO HELLO')), ...at(0x200, asciiBytes('HELLO'))]
-  it('has rows of sixteen, one for a gap, and finds the row of any address', () => {
-    const layout = hexLayout(memory)
-    expect(layout.rows).toBe(3)
-    expect(rowsAt(memory, layout, 0, 10)).toMatchObject([
-      {
-        kind: 'bytes',
-        address: 0x100,
-        bytes: [
-          0x48,
-          0x45,
-          0x4c,
-          0x4c,
-          0x4f,
-          0x20,
-          0x48,
-          0x45,
-          0x4c,
-          0x4c,
-          0x4f,
-          null,
-          null,
-          null,
-          null,
-          null,
-        ],
-      },
-      { kind: 'gap', address: 0x10b, length: 0xf5 },
-      { kind: 'bytes', address: 0x200 },
-    ])
-    expect([0, 0x100, 0x10a, 0x180, 0x200, 0x9999].map((address) => rowOf(layout, address))).toEqual([
-      0, 0, 0, 1, 2, 2,
-    ])
-  })
-  it('finds for every address the row that shows it', () => {
-    const gaps = fc.array(fc.tuple(fc.integer({ min: 1, max: 90 }), fc.integer({ min: 1, max: 70 })), {
-      minLength: 1,
-      maxLength: 5,
-    })
-    fc.assert(
-      fc.property(gaps, (list) => {
-        let place = 0
-        const map = list.map(([gap, length]) => {
-          const address = place + gap
-          place = address + length
-          return { address, bytes: noise(length) }
-        })
-        const layout = hexLayout(map)
-        for (const { address, bytes } of map) {
-          bytes.forEach((byte, offset) => {
-            const [row] = rowsAt(map, layout, rowOf(layout, address + offset), 1)
-            expect(row?.kind === 'bytes' && row.bytes[address + offset - row.address]).toBe(byte)
-          })
-        }
-      }),
-      { numRuns: 50 },
-    )
-  })
-  it('takes what is looked for as bytes or as text', () => {
-    expect(wantedBytes('de ad BE:EF')).toEqual(Uint8Array.of(0xde, 0xad, 0xbe, 0xef))
-    expect(wantedBytes('0x4845')).toEqual(asciiBytes('HE'))
-    expect(wantedBytes('"dead"')).toEqual(asciiBytes('dead'))
-    expect(wantedBytes('HELLO')).toEqual(asciiBytes('HELLO'))
-    expect(wantedBytes('  ')).toBeNull()
-  })
-  it('finds bytes and goes on from an address', () => {
-    expect(findBytes(memory, asciiBytes('HELLO'))).toEqual([0x100, 0x106, 0x200])
-    expect(findBytes(memory, asciiBytes('HELLO'), 100, 0x101)).toEqual([0x106, 0x200])
-    expect(findBytes(memory, asciiBytes('HELLO'), 1)).toEqual([0x100])
-    expect(findBytes(memory, new Uint8Array(0))).toEqual([])
   })
 })
 
