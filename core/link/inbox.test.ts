@@ -13,6 +13,9 @@ describe('the reading half of a port', () => {
     expect([...(await inbox.read(2, 0))!]).toEqual([1, 2])
     expect([...(await inbox.read(9, 0))!]).toEqual([3])
     expect(await inbox.read(1, 0)).toBeNull()
+    inbox.deliver(Uint8Array.of(4))
+    inbox.clear()
+    expect(await inbox.read(1, 0)).toBeNull()
   })
   it('wakes a waiting reader at once, and a silent one at its time-out', async () => {
     const clock = virtualClock(turn)
@@ -23,6 +26,23 @@ describe('the reading half of a port', () => {
     expect(clock.now()).toBe(0)
     expect(await inbox.read(1, 250)).toBeNull()
     expect(clock.now()).toBe(250)
+  })
+  it('asks nothing of the clock where nothing is waited for, or without end', async () => {
+    const timers: number[] = []
+    const inbox = new Inbox({ after: (ms) => (timers.push(ms), () => timers.push(-ms)) })
+    expect(await inbox.read(1, 0)).toBeNull()
+    const forever = inbox.read(1, Infinity)
+    inbox.deliver(Uint8Array.of(1))
+    await forever
+    expect(timers).toEqual([])
+    // A timer whose read is over is called off.
+    const soon = inbox.read(1, 40)
+    inbox.deliver(Uint8Array.of(2))
+    await soon
+    const failing = inbox.read(1, 60).catch(() => 'failed')
+    inbox.fail(portClosed('p'))
+    expect(await failing).toBe('failed')
+    expect(timers).toEqual([40, -40, 60, -60])
   })
   it('fails a pending read when it is told to, and reads on after that', async () => {
     const inbox = new Inbox(virtualClock(turn))
