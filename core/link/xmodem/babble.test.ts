@@ -70,6 +70,28 @@ describe('a unit that prints in place of an answer', () => {
     port.read = async (max, ms) => (at < log.length ? log.slice(at, (at += max)) : read(max, ms))
     expect(await sendXmodem(port, image, form)).toMatchObject({ check: 'crc', blocks: 4 })
   })
+  // A unit that wants sums asks with NAK; its boot text has letters C in it (common practice: "CPU", "GCC", "CCM").
+  it.each(['C', 'CPU 72 MHz', 'built by GCC 9', 'CC', 'boot C\r\n'])(
+    'a letter C in its boot text is no asking: %j',
+    async (text) => {
+      const { port } = babbles(99)
+      await port.read(1, 0)
+      const { read } = port
+      const said = Uint8Array.from(Buffer.from(`${text} \x15`))
+      let at = 0
+      port.read = async (max, ms) => (at < said.length ? said.slice(at, (at += max)) : read(max, ms))
+      expect(await sendXmodem(port, image, form)).toMatchObject({ check: 'sum', blocks: 32, retries: 0 })
+    },
+  )
+  it('three of them in a row are one, however soon they come', async () => {
+    const { port } = babbles(9)
+    await port.read(1, 0)
+    const { read } = port
+    let asked = 0
+    port.read = async (max, ms) => (asked++ < 3 ? Uint8Array.of(0x43) : read(max, ms))
+    expect(await sendXmodem(port, image, form)).toMatchObject({ check: 'crc', blocks: 4 })
+    expect(asked).toBeGreaterThan(3)
+  })
   it('some lines of noise before the answer are passed over', async () => {
     const { port } = babbles(9, 'level 1.4 m\r\n'.repeat(10))
     expect(await sendXmodem(port, image, { ...form, tries: 1 })).toMatchObject({ blocks: 4, retries: 0 })

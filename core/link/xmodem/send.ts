@@ -97,11 +97,18 @@ export async function sendBlock(
   }
 }
 
-/** The receiver's first character: it says by which check the blocks go. */
+/** A receiver that asks waits for its answer; a text goes on. The longest pause within a text, ms (our own bound). */
+const pauseMs = 50
+/** So many C in a row are no text: a receiver that asks without a pause. */
+const askings = 3
+
+/** The receiver's first character: it says by which check the blocks go. A letter C within a text is none. */
 export async function awaitStart(port: Port, timeoutMs: number): Promise<Check> {
   let cancels = 0
+  let letters = 0
   for (let passed = 0; ; passed++) {
-    const byte = (await port.read(1, timeoutMs))?.[0]
+    const byte = (await port.read(1, letters > 0 ? pauseMs : timeoutMs))?.[0]
+    if (byte === undefined && letters > 0) return 'crc'
     if (byte === undefined || passed > maxTalk) {
       throw new Problem({
         kind: 'xmodem-no-start',
@@ -116,7 +123,8 @@ export async function awaitStart(port: Port, timeoutMs: number): Promise<Check> 
         remedy: 'Nothing was written. Check that the unit is in its bootloader, then try again.',
       })
     }
-    if (byte === ASK_CRC) return 'crc'
+    letters = byte === ASK_CRC ? letters + 1 : 0
+    if (letters === askings) return 'crc'
     if (byte === NAK) return 'sum'
     cancels = byte === CAN ? cancels + 1 : 0
     if (cancels === 2) throw cancelledByPeer(port.name, 0)
