@@ -76,6 +76,26 @@ describe('a log of a terminal', () => {
     // One line that begins so is no prompt.
     expect(readExchanges('# a remark\nfw 1.3\n').by).toBe('nothing')
   })
+  it('has marks of both directions, before half of its lines at least', () => {
+    const by = (text: string) => readExchanges(text).by
+    expect(by('TX: ver\nfw 1.3\n\nserial 7\nRX: ok')).toBe('marks')
+    expect(by('TX: ver\nfw 1.3\nserial 7\nmade 2026\nRX: ok')).toBe('nothing')
+    expect(by('TX: ver\nTX: go\n')).toBe('nothing')
+    expect(by('RX: ver\nRX: go\n')).toBe('nothing')
+    // What stands without a mark came with the line before it; a blank line is nothing.
+    expect(heardOf('TX: ver\nRX: fw 1.3\nserial 7\n\nTX: go\nRX: bye')).toEqual([
+      ['ver', 'fw 1.3\r\nserial 7'],
+      ['go', 'bye'],
+    ])
+    // Other bytes between two marked lines of pairs: they are bytes all the same.
+    expect(heardOf('TX: 67 6F\nnote\nRX: 6F 6B\n')[0]![0]).toBe('go')
+  })
+  it('is read to its four hundredth exchange, whatever took it apart', () => {
+    const marked = Array.from({ length: 401 }, (_, at) => `TX: c${at}\nRX: r${at}`).join('\n')
+    expect(readExchanges(marked).exchanges).toHaveLength(400)
+    const shown = Array.from({ length: 402 }, (_, at) => `ok> c${at}`).join('\n')
+    expect(readExchanges(shown).exchanges).toHaveLength(400)
+  })
   it('without text is refused', () => {
     expect(() => readExchanges(' \n')).toThrow('there is no text in this file')
   })
@@ -132,6 +152,15 @@ describe('a saved trace', () => {
       expect(readExchanges(trace([{ at: 0, what: 'open', says }, event(1, 'in', 'x')])).line).toBeNull()
     },
   )
+  it('is found behind blanks and is text otherwise, its last opening counts, four hundred are read', () => {
+    const open = (at: number, says: string): TraceEvent => ({ at, what: 'open', says })
+    const text = trace([open(0, '300 baud, 8N1'), event(1, 'in', 'x'), open(2, '9600 baud, 8N1')])
+    expect(readExchanges(` \n${text}`)).toMatchObject({ by: 'trace', line: { baudRate: 9600 } })
+    expect(readExchanges(trace([event(1, 'in', 'x')])).line).toBeNull()
+    expect(readExchanges('said {"format":"bench-wake/trace"}').by).toBe('nothing')
+    const many = Array.from({ length: 401 }, (_, at) => [event(at, 'out', 'a\r'), event(at, 'in', 'b')])
+    expect(readExchanges(trace(many.flat())).exchanges).toHaveLength(400)
+  })
   it('that is damaged is refused at its line', () => {
     expect(() => readExchanges(trace([event(1, 'in', 'x')]) + '{"at":')).toThrow(/line 3|no JSON/i)
   })

@@ -98,7 +98,7 @@ function tapUsb(port: UsbPort, clock: Pick<Clock, 'now'>, tell: (event: TraceEve
     })
   }
   /** A stall is part of the story, and so is a device that goes away. */
-  const watched = async <T>(act: () => Promise<T>, onStall: () => void): Promise<T> => {
+  const watched = async <T>(act: () => Promise<T>, onStall = () => {}): Promise<T> => {
     try {
       return await act()
     } catch (error) {
@@ -135,23 +135,20 @@ function tapUsb(port: UsbPort, clock: Pick<Clock, 'now'>, tell: (event: TraceEve
       control(setup, 'out', data)
     },
     async transferIn(endpoint, length) {
-      const bytes = await watched(
-        () => port.transferIn(endpoint, length),
-        () => {},
-      )
+      const bytes = await watched(() => port.transferIn(endpoint, length))
       tell({ at: clock.now(), what: 'bulk', direction: 'in', bytes: hexOf(bytes) })
       return bytes
     },
     async transferOut(endpoint, data) {
       tell({ at: clock.now(), what: 'bulk', direction: 'out', bytes: hexOf(data) })
-      await port.transferOut(endpoint, data)
+      await watched(() => port.transferOut(endpoint, data))
     },
     async reset() {
       note('reset')
       await port.reset()
     },
     async reopen(timeoutMs) {
-      await port.reopen(timeoutMs)
+      await watched(() => port.reopen(timeoutMs))
       note('back')
     },
   }

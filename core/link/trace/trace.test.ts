@@ -1,24 +1,11 @@
-import { serialLine } from '@bench-wake/standins'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { speeches } from '../../family'
-import { asciiBytes, bytesOfHex, hexOf, isProblem, virtualClock } from '../../kernel'
+import { asciiBytes, bytesOfHex, hexOf, isProblem } from '../../kernel'
 import { writeRtu } from '../modbus'
-import type { SerialSettings } from '../port'
 import { encodeBlock } from '../xmodem'
-import {
-  readTrace,
-  tapChannel,
-  traceName,
-  traceRows,
-  writeTrace,
-  type Trace,
-  type TraceEvent,
-  type TraceSpeech,
-} from '.'
+import { readTrace, traceName, traceRows, writeTrace, type Trace, type TraceEvent, type TraceSpeech } from '.'
 
-const turn = () => new Promise<void>((done) => setImmediate(done))
-const settings: SerialSettings = { baudRate: 115_200, dataBits: 8, parity: 'none', stopBits: 1 }
 const head = (speech: TraceSpeech): Trace['head'] => ({
   format: 'bench-wake/trace',
   formatVersion: 1,
@@ -81,26 +68,6 @@ describe('a saved trace', () => {
       expect(isProblem(error, 'trace-file') && error.facts.place?.line).toBe(line)
       expect((error as Error).message).toMatch(words)
     }
-  })
-})
-
-describe('a tapped port', () => {
-  it('behaves as before, and tells bytes that came together as one', async () => {
-    const clock = virtualClock(turn)
-    const line = serialLine({ name: 'line', clock, unit: settings })
-    const told: TraceEvent[] = []
-    const tapped = tapChannel({ kind: 'serial', port: line.host }, clock, (event) => told.push(event))
-    if (tapped.kind !== 'serial') throw new TypeError('a serial line stays one')
-    await tapped.port.open(settings)
-    await tapped.port.write(asciiBytes('id\r'))
-    expect(await line.unit.read(10, 100)).toEqual(asciiBytes('id\r'))
-    await line.unit.write(asciiBytes('ok\r\n'))
-    // Read byte by byte, as a console does.
-    for (const expected of asciiBytes('ok\r\n')) expect((await tapped.port.read(1, 100))![0]).toBe(expected)
-    expect(await tapped.port.read(1, 50)).toBeNull()
-    await tapped.port.close()
-    expect(told.map((event) => event.what)).toEqual(['open', 'data', 'data', 'close'])
-    expect(told[2]).toMatchObject({ direction: 'in', bytes: hexOf(asciiBytes('ok\r\n')) })
   })
 })
 
