@@ -139,6 +139,23 @@ describe('the bus in a trace', () => {
     expect(says(['out', 'S66\r'], ['out', 'XS6\r'], ['in', '\r'], ['in', 'z\r'])).toEqual([])
     expect(read([['in', '\x07']])).toMatchObject([{ says: 'adapter: refused', wrong: true, bytes: '07' }])
   })
+  // The adapter’s lines of trouble, and what they say: as `busNotice` reads them.
+  it('what the adapter tells of the bus is told, its troubles marked', () => {
+    const told = (line: string) => read([['in', `${line}\r`]])[0]
+    expect(told('sa000000')).toMatchObject({ says: expect.stringMatching(/^adapter: in order/) })
+    expect(told('sa000000')!.wrong).toBeUndefined()
+    expect(told('sb000256')).toMatchObject({ says: 'adapter: off the bus', wrong: true, direction: 'in' })
+    expect(told('e2af')).toMatchObject({ says: expect.stringMatching(/^bus: .+, .+$/), wrong: true })
+    // What is sent is no notice.
+    expect(says(['out', 'sb000256\r'])).toEqual([])
+  })
+  it('a message that ends with its last frame, and one with bytes behind its end', () => {
+    const exact = read([
+      ['in', 't7E88100D' + '62F189414243\r'],
+      ['in', 't7E8821' + '44454647484950\r'],
+    ])
+    expect(exact[1]!.bytes.replace(/\s/g, '').toLowerCase()).toBe('62f18941424344454647484950')
+  })
   it('lines come in pieces, and one that never ends is not kept', () => {
     expect(says(['in', 't123'], ['in', '2010'], ['in', '2\r'])).toEqual(['123: 2 bytes'])
     // A refusal ends what was begun.
