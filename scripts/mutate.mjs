@@ -85,6 +85,9 @@ for (const asked of folders) {
   writeFileSync(file, JSON.stringify(config))
   const environment = {
     ...process.env,
+    // So many cases of those that are drawn by chance, as of the random ones.
+    BENCH_WAKE_FAULTS: '20',
+    BENCH_WAKE_SCRIPTS: '200',
     MUTATE_TESTS: said('--tests') ?? `${folder.replace(/\/[^/]+\.ts$/u, '')}/**/*.test.ts`,
   }
   const { status } = spawnSync(bin('stryker'), ['run', file, '--logLevel', 'warn'], {
