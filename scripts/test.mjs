@@ -1,6 +1,6 @@
 // Lint, types, unit and interface tests. Ends with a line "N passed, N failed".
 import { spawn } from 'node:child_process'
-import { accessSync, constants, mkdtempSync, readFileSync, rmSync, statfsSync } from 'node:fs'
+import { accessSync, constants, existsSync, mkdtempSync, readFileSync, rmSync, statfsSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { bin, needPackages, needPeers, root, run } from './need.mjs'
@@ -59,13 +59,16 @@ const beside = (command, args) =>
   })
 
 // Each of these works on one processor: side by side they take the time of the longest.
-heading('Lint and types')
+heading('Lint, types, and what the tests start from')
+const seeded = join(folder, 'seeded')
 await Promise.all([
   beside(bin('eslint'), ['.', '--max-warnings', '0'])
     .then(() => beside(bin('oxfmt'), ['--check', '.']))
     .then(() => beside(bin('oxlint'), ['--type-aware'])),
   beside(process.execPath, ['scripts/types.mjs']),
+  beside(process.execPath, ['scripts/seed-tests.mjs', seeded]),
 ])
+if (existsSync(seeded)) process.env.BENCH_WAKE_SEEDED = seeded
 
 heading('Unit tests')
 const unitFile = join(folder, 'unit.json')
@@ -89,9 +92,7 @@ if (unit)
 else count(0, 1)
 
 heading('Interface tests')
-const built = run(bin('vite'), ['build', '--logLevel', 'warn'], { cwd: join(root, 'web') }) === 0
-count(built ? 1 : 0, built ? 0 : 1)
-if (built) {
+if (existsSync(seeded)) {
   const environment = { ...process.env, PLAYWRIGHT_JSON_OUTPUT_NAME: join(folder, 'e2e.json') }
   const code = run(bin('playwright'), ['test', '--reporter=list,json'], { env: environment })
   const interfaceReport = report('e2e.json')

@@ -6,8 +6,8 @@ import { readSettings } from './settings'
 import { startServer } from './start'
 import { builtThreadName } from './worker/worker-thread'
 
-/** Where the folder with the demo scenario lies that every server of the unit tests starts from a copy of. */
-export const seededFolderName = 'BENCH_WAKE_UNIT_SEED'
+/** Where the folder with the demo scenario lies that every server of the tests starts from a copy of. */
+export const seededFolderName = 'BENCH_WAKE_SEEDED'
 
 /**
  * Seeds the demo scenario once for all unit tests: it takes longer than most of them. The server is built for those that start
@@ -19,9 +19,12 @@ export default async function seedOnce(): Promise<() => void> {
   process.env.TMPDIR = left
   await needServer()
   process.env[builtThreadName] = new URL('./dist/thread.mjs', import.meta.url).href
+  const goes = () => rmSync(left, { recursive: true, force: true })
+  // The whole run of tests has it already.
+  if (process.env[seededFolderName]) return goes
   const folder = mkdtempSync(join(tmpdir(), 'bench-wake-seed-'))
   const server = await startServer(readSettings({ PORT: '0', BENCH_WAKE_DATA: folder }), { demo: true })
   await server.stop()
   process.env[seededFolderName] = folder
-  return () => rmSync(left, { recursive: true, force: true })
+  return goes
 }
