@@ -5,8 +5,9 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import MemoryMapReference from 'nrf-intel-hex'
 import { afterAll, describe, expect, it } from 'vitest'
-import { asciiBytes, isProblem, type Problem } from '../kernel'
+import { asciiBytes, isProblem } from '../kernel'
 import { byteCount, bytesAt, contentDigest, readImageFile, readIntelHex, writeIntelHex } from '.'
+import { refusal } from './refusal.test-support'
 
 const read = (text: string) => readIntelHex(asciiBytes(text))
 const folder = mkdtempSync(join(tmpdir(), 'hex-'))
@@ -19,15 +20,8 @@ function rec(hex: string): string {
 }
 const END = ':00000001FF'
 
-function refusal(text: string | Uint8Array): Problem['facts'] {
-  try {
-    readImageFile(typeof text === 'string' ? asciiBytes(text) : text)
-  } catch (error) {
-    if (isProblem(error)) return error.facts
-    throw error
-  }
-  throw new Error('was not refused')
-}
+const refused = (text: string | Uint8Array) =>
+  refusal(() => readImageFile(typeof text === 'string' ? asciiBytes(text) : text))
 
 describe('Intel HEX is read as the specification orders', () => {
   // Source: Intel, Hexadecimal Object File Format Specification, Rev. A (1988): records as published in it and
@@ -141,7 +135,7 @@ describe('a damaged file is refused with line, expectation and finding', () => {
     ['an end record alone', `${END}\n`, 'hex-no-data', undefined, /no data/],
   ]
   it.each(cases)('%s', (_, text, kind, line, words) => {
-    const facts = refusal(text)
+    const facts = refused(text)
     expect(facts.kind).toBe(kind)
     expect(facts.place?.line).toBe(line)
     expect(facts.remedy).not.toBe('')

@@ -1,7 +1,7 @@
 import { componentOf, drivenLink, type Family } from '@bench-wake/core/family'
 import { demoFamily } from '@bench-wake/demo'
 import { describe, expect, it } from 'vitest'
-import { concatBytes, virtualClock, type Problem } from '../../kernel'
+import { concatBytes, virtualClock } from '../../kernel'
 import { portLost } from '../port'
 import type { Opening } from '../drive/protocol'
 import { usbStall, writeString, type UsbInterface, type UsbPort } from '../usb'
@@ -9,6 +9,7 @@ import { dfuInterface, writeFunction } from '.'
 import { dfuDriver } from './driver'
 import { dfuProtocol } from './protocol'
 import { usualFunction } from './dfu.test-support'
+import { factsOf } from '../refusal.test-support'
 
 /*
  * A device that tells of itself by its strings, from descriptors written out by USB 2.0, clause 9.6 (tables 9-10, 9-12, 9-15), and
@@ -78,11 +79,6 @@ const driverOf = ({ port, opening }: Bench, page?: object[]) =>
     page
       ? ({ ...opening, link: { ...opening.link, drive: { ...opening.link.drive, page } } } as typeof opening)
       : opening,
-  )
-const factsOf = (act: Promise<unknown>) =>
-  act.then(
-    () => null,
-    (error: unknown) => (error as Problem).facts,
   )
 
 describe('the page of a device', () => {

@@ -1,6 +1,6 @@
 import { dfuMachine, usbDevice, type UsbConfiguration } from '@bench-wake/standins'
 import { describe, expect, it } from 'vitest'
-import { concatBytes, virtualClock, type Problem } from '../../kernel'
+import { concatBytes, virtualClock } from '../../kernel'
 import type { ControlSetup, UsbPort } from '../usb'
 import {
   dfuLoader,
@@ -12,6 +12,7 @@ import {
   type DfuStatus,
 } from '.'
 import { usualFunction } from './dfu.test-support'
+import { factsOf } from '../refusal.test-support'
 
 /*
  * A device that does not end where the standard says that a transfer ends, or says what cannot be. Source: DFU 1.1, annex A.2
@@ -83,11 +84,6 @@ function bench(shape: Partial<DfuFunction> = {}) {
 }
 const status = (state: DfuState, more: Partial<DfuStatus> = {}) =>
   writeStatus({ status: 0, pollMs: 1, state, ...more })
-const factsOf = (act: Promise<unknown>) =>
-  act.then(
-    () => ({ kind: 'taken' }),
-    (error: unknown) => (error as Problem).facts,
-  )
 const image = Uint8Array.from({ length: 3000 }, (_, at) => at & 255)
 const write = (loader: ReturnType<typeof bench>['loader']) =>
   loader.write(0, image, () => {}, { raised: false })
@@ -96,7 +92,7 @@ describe('the end of a file', () => {
   it('is idle again after the manifestation', async () => {
     const { attached, loader } = bench()
     await attached()
-    expect(await factsOf(write(loader))).toEqual({ kind: 'taken' })
+    expect(await factsOf(write(loader))).toBeNull()
   })
   it.each(['dfuDNLOAD-IDLE', 'dfuUPLOAD-IDLE', 'appIDLE', 'appDETACH'] as const)(
     'that leaves the device in %s is none: it still waits for more, or took nothing',
@@ -120,7 +116,7 @@ describe('the end of a file', () => {
     const { attached, loader, forged, statuses, clock } = bench()
     await attached()
     forged.push(...Array.from({ length: 30 }, () => status('dfuMANIFEST-SYNC', { pollMs: 2000 })))
-    expect(await factsOf(write(loader))).toEqual({ kind: 'taken' })
+    expect(await factsOf(write(loader))).toBeNull()
     expect(statuses()).toBe(31)
     const stuck = bench()
     await stuck.attached()

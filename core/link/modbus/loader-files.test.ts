@@ -1,9 +1,10 @@
 import { describe, expect, it } from 'vitest'
 import type { DriveOf } from '../../family'
-import { virtualClock, type Problem } from '../../kernel'
+import { virtualClock } from '../../kernel'
 import type { SerialSettings } from '../port'
 import { unitOnBus } from './bus.test-support'
 import { modbusLoader } from '.'
+import { factsOf } from '../refusal.test-support'
 
 /*
  * An image as file records, by a unit written here from Modbus Application Protocol V1.1b3, clauses 6.14 (read file record) and 6.15
@@ -58,11 +59,6 @@ function bench({ drive = {}, component = 'main', start = 0, dead = false, state 
   const loader = modbusLoader(port, clock, whole, { id: component }, start, async () => ['who'])
   return { loader, files, asked, times, names: () => [...files.keys()] }
 }
-const factsOf = (act: Promise<unknown>) =>
-  act.then(
-    () => null,
-    (error: unknown) => (error as Problem).facts,
-  )
 const quiet = () => {}
 const going = { raised: false }
 const image = Uint8Array.from({ length: 300 }, (_, i) => (i * 3) & 255)

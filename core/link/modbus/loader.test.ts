@@ -1,10 +1,11 @@
 import { describe, expect, it } from 'vitest'
 import type { DriveOf } from '../../family'
-import { crc32, hexNumber, virtualClock, type Problem } from '../../kernel'
+import { crc32, hexNumber, virtualClock } from '../../kernel'
 import type { Progress } from '../loader'
 import type { SerialSettings } from '../port'
 import { unitOnBus } from './bus.test-support'
 import { modbusLoader } from '.'
+import { factsOf } from '../refusal.test-support'
 
 /*
  * A loader behind registers, by a unit written here from the clauses of Modbus Application Protocol V1.1b3 alone: 6.3 read
@@ -98,11 +99,6 @@ function bench({ says, refuses = [], onLook, onCommand, firmware = false, ...for
   const loader = modbusLoader(port, clock, drive, { id: 'main' }, 0, async () => [])
   return { loader, clock, memory, asked, given, words }
 }
-const factsOf = (act: Promise<unknown>) =>
-  act.then(
-    () => null,
-    (error: unknown) => (error as Problem).facts,
-  )
 const quiet = () => {}
 const going = { raised: false }
 

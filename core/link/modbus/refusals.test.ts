@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { Problem, virtualClock } from '../../kernel'
+import { virtualClock } from '../../kernel'
 import type { SerialSettings } from '../port'
 import { unitOnBus, type Says } from './bus.test-support'
 import {
@@ -12,6 +12,7 @@ import {
   writeRegisters,
   writeRtu,
 } from '.'
+import { factsOf } from '../refusal.test-support'
 
 /*
  * What is no answer to what was asked. Sources: Modbus Application Protocol V1.1b3, clauses 6.3 (the byte count is twice the
@@ -26,16 +27,7 @@ function bus(...says: Says[]) {
   return unitOnBus(7, settings, () => (left.length > 1 ? left.shift()! : left[0]!))
 }
 const timing = { answerMs: 50 }
-const kindOf = (act: Promise<unknown>) =>
-  act.then(
-    () => 'taken',
-    (error: unknown) => (error as Problem).facts.kind,
-  )
-const factsOf = (act: Promise<unknown>) =>
-  act.then(
-    () => null,
-    (error: unknown) => (error as Problem).facts,
-  )
+const kindOf = async (act: Promise<unknown>) => (await factsOf(act))?.kind ?? 'taken'
 
 describe('one question', () => {
   const ask = (...says: Says[]) => askModbus(bus(...says).port, 7, Uint8Array.of(3, 0, 1, 0, 1), timing)

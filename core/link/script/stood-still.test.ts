@@ -1,10 +1,11 @@
 import { LinkScript } from '@bench-wake/core/family'
 import * as v from 'valibot'
 import { describe, expect, it } from 'vitest'
-import { virtualClock, type Problem } from '../../kernel'
+import { virtualClock } from '../../kernel'
 import type { Port } from '../port'
 import { component, settings, turn } from './script-bench.test-support'
 import { encodeFrame, frameDialect, scriptDriver } from '.'
+import { factsOf } from '../refusal.test-support'
 
 /*
  * A computer that stands still reads an answer long after it came. What was said in time counts, however late it is read; a
@@ -48,11 +49,7 @@ const ascii = (text: string) => [...Buffer.from(text, 'ascii')]
 
 const dialect = frameDialect(v.parse(LinkScript.entries.frame.wrapped, frame))
 const framed = (...payload: number[]) => [...encodeFrame(dialect, Uint8Array.from(payload), 0)]
-const kindOf = (act: Promise<unknown>) =>
-  act.then(
-    () => 'taken',
-    (error: unknown) => (error as Problem).facts.kind,
-  )
+const kindOf = async (act: Promise<unknown>) => (await factsOf(act))?.kind ?? 'taken'
 
 describe('what is read a minute late', () => {
   const ask = { attach: { steps: [{ do: 'frame', bytes: '10', answer: [{ bytes: '90' }], withinMs: 100 }] } }

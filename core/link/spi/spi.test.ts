@@ -4,6 +4,7 @@ import { describe, expect, it } from 'vitest'
 import { concatBytes, hexOf, isProblem, virtualClock } from '../../kernel'
 import { dapAdapter, type DapAdapter } from '../swd'
 import { exchangeMs, openSpiPort, packExchanges, unpackExchanges, wholeExchangeBytes } from '.'
+import { factsOf } from '../refusal.test-support'
 
 const turn = () => new Promise<void>((done) => setImmediate(done))
 const bytes = (...values: number[]) => Uint8Array.from(values)
@@ -176,11 +177,6 @@ describe('what an adapter is sent', () => {
     return { sent, adapter }
   }
   const noWait = '00000000'
-  const problemOf = (pending: Promise<unknown>) =>
-    pending.then(
-      () => null,
-      (error: unknown) => (isProblem(error) ? error.facts : Promise.reject(error as Error)),
-    )
 
   it('is asked for its lines, joined as JTAG, and tried whether select stays low', async () => {
     const { sent, adapter } = await recorder()
@@ -233,20 +229,20 @@ describe('what an adapter is sent', () => {
     ['does not join', { joins: 0 }],
   ])('is no way to a chip where it %s', async (_, form) => {
     const { sent, adapter } = await recorder(form)
-    expect(await problemOf(openSpiPort(adapter, { hertz: 1000 }))).toMatchObject({ kind: 'spi-not-there' })
+    expect(await factsOf(openSpiPort(adapter, { hertz: 1000 }))).toMatchObject({ kind: 'spi-not-there' })
     // Nothing is clocked there.
     expect(sent.every((packet) => packet.startsWith('00') || packet.startsWith('02'))).toBe(true)
   })
   it('is refused in words where it does not take its clock, or does not clock', async () => {
     const slow = await recorder({ statusOf: (packet) => (packet[0] === 0x11 ? 0xff : 0) })
-    expect(await problemOf(openSpiPort(slow.adapter, { hertz: 25_000_000 }))).toMatchObject({
+    expect(await factsOf(openSpiPort(slow.adapter, { hertz: 25_000_000 }))).toMatchObject({
       kind: 'dap-refused',
       expected: expect.stringMatching(/^25\D000\D000\DHz$/),
       found: '0xFF',
     })
     const stuck = await recorder({ statusOf: (packet) => (packet[0] === 0x14 ? 1 : 0) })
     const port = await openSpiPort(stuck.adapter, { hertz: 1000 })
-    expect(await problemOf(port.exchange([{ send: bytes(0x9f), read: 3 }]))).toMatchObject({
+    expect(await factsOf(port.exchange([{ send: bytes(0x9f), read: 3 }]))).toMatchObject({
       kind: 'dap-refused',
       found: '0x01',
     })

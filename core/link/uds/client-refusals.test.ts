@@ -1,8 +1,9 @@
 import { describe, expect, it, vi } from 'vitest'
-import { Problem, virtualClock } from '../../kernel'
+import { virtualClock } from '../../kernel'
 import type { Transport } from '../isotp'
 import { olderClient } from '../kwp/services'
 import { askUds, udsClient, udsRange, type UdsForm } from './client'
+import { factsOf } from '../refusal.test-support'
 
 /*
  * Answers that are none. Sources: ISO 14229-1 (what an answer repeats, 9.4 a seed, 11.3 fault codes, 14.2 the length of a block;
@@ -44,11 +45,6 @@ const older = (...says: string[]) => {
   const made = controller(...says)
   return { ...made, unit: olderClient(made.transport, made.clock) }
 }
-const factsOf = (act: Promise<unknown>) =>
-  act.then(
-    () => ({ kind: 'taken' }),
-    (error: unknown) => (error as Problem).facts,
-  )
 const odd = { kind: 'uds-answer', says: 'the answer is not to what was asked' }
 
 describe('a seed', () => {
@@ -98,7 +94,7 @@ describe('data', () => {
     expect(await factsOf(unit('62 f1 91 31 32').readData(0xf190))).toMatchObject(odd)
     expect(await factsOf(unit('62 f2 90 31 32').readData(0xf190))).toMatchObject(odd)
     expect(await factsOf(unit('62').readData(0xf190))).toMatchObject(odd)
-    expect(await factsOf(unit('6e f1 90').writeData(0xf190, bytes('01')))).toEqual({ kind: 'taken' })
+    expect(await factsOf(unit('6e f1 90').writeData(0xf190, bytes('01')))).toBeNull()
     expect(await factsOf(unit('6e f1 91').writeData(0xf190, bytes('01')))).toMatchObject(odd)
     expect(await factsOf(unit('6e f2 90').writeData(0xf190, bytes('01')))).toMatchObject(odd)
   })
