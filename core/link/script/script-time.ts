@@ -133,9 +133,13 @@ function transferMs(
 function shortestAnswer(patterns: Extract<LinkStep, { do: 'expect' }>['patterns'], bytes: number): number {
   const lengths = patterns
     .filter(({ means = 'go' }) => means === 'go')
-    .map(
-      (pattern) => (compilePattern(pattern).slots.includes('data') ? bytes : 0) + compilePattern(pattern).min,
-    )
+    .map((pattern) => {
+      const data = readEither(pattern).filter(
+        (token) => isSlot(token) && token.slot === 'data' && fixedWidth(token) === null,
+      )
+      // The shortest form has one character of it already.
+      return compilePattern(pattern).min + Math.max(0, lengthOf(data, bytes) - data.length)
+    })
   return lengths.length > 0 ? Math.min(...lengths) : 0
 }
 
