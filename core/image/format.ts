@@ -113,9 +113,9 @@ export function readImageFile(file: Uint8Array, options: ReadOptions = {}): Read
   }
   const first = firstInk(file)
   if (file[first] === 0x3a && isText(file))
-    return { format: 'ihex', ...readIntelHex(file), placed: 'by-file' }
+    return { format: 'ihex', ...readIntelHex(unmarked(file)), placed: 'by-file' }
   if (file[first] === 0x53 && isText(file)) {
-    const { memory, start, header } = readSRecord(file)
+    const { memory, start, header } = readSRecord(unmarked(file))
     return {
       format: 'srec',
       memory,
@@ -223,15 +223,19 @@ function placeByLabel(bytes: Uint8Array, families: readonly Family[]): ReadImage
   return { format: 'bin', memory: [{ address: region.address, bytes }], placed: 'by-profile' }
 }
 
+/** Bytes of the mark that some editors put before a text to tell its coding (Unicode, UTF-8 signature); it says nothing. */
+const markBytes = (file: Uint8Array) => (file[0] === 0xef && file[1] === 0xbb && file[2] === 0xbf ? 3 : 0)
+const unmarked = (file: Uint8Array) => file.subarray(markBytes(file))
+
 function firstInk(file: Uint8Array): number {
-  let at = file[0] === 0xef && file[1] === 0xbb && file[2] === 0xbf ? 3 : 0
+  let at = markBytes(file)
   while (at < file.length && (file[at] === 32 || file[at] === 9 || file[at] === 10 || file[at] === 13)) at++
   return at
 }
 
 /** True when the first kilobytes are printable characters and line ends, with UTF-8 allowed. */
 function isText(file: Uint8Array): boolean {
-  const seen = file.subarray(0, 4096)
+  const seen = file.subarray(markBytes(file), 4096)
   let odd = 0
   for (const byte of seen) {
     if (byte === 0) return false
