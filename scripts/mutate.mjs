@@ -1,7 +1,8 @@
 // npm run mutate -- core/proof [core/kernel …]: plants faults in a folder one at a time and counts those that the tests
 // beside it do not notice; `core/fit/*.ts` takes the files of that folder alone. `--json FOLDER` keeps the whole reports,
 // `--list` prints every survivor, `--tests A,B` asks other tests than those in the folder. `--sample 4` takes one of four
-// declarations, spread evenly over the folder and always the same ones: for folders whose tests take long.
+// declarations, spread evenly over the folder and always the same ones: for folders whose tests take long. A file with lines,
+// `core/run/engine.ts:180-240`, has its faults planted in these alone.
 import { spawnSync } from 'node:child_process'
 import { mkdirSync, mkdtempSync, readFileSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
@@ -61,7 +62,7 @@ const wanted = (folder) => (folder.startsWith('core/link') ? 75 : 85)
 const scratch = mkdtempSync(join(tmpdir(), 'bench-wake-mutate-'))
 const rows = []
 for (const asked of folders) {
-  const folder = asked.replace(/\/\*\.ts$/u, '')
+  const folder = asked.replace(/\/\*\.ts$|:\d+-\d+$/u, '')
   const files = folder === asked && !asked.endsWith('.ts') ? `${folder}/**/*.ts` : asked
   const report = join(scratch, `${folder.replaceAll('/', '-')}.json`)
   const config = {
