@@ -91,6 +91,10 @@ describe('an image in a text', () => {
       expect(readImageFile(asciiBytes(before + hex)).format).toBe('ihex')
       expect(readImageFile(asciiBytes(before + srec)).format).toBe('srec')
     }
+    // Two of the three bytes of such a mark are none.
+    for (const mark of ['\u00ee\u00bb\u00bf', '\u00ef\u00ba\u00bf', '\u00ef\u00bb\u00be'])
+      expect(refusal(() => readImageFile(asciiBytes(mark + hex))).says).toBe('this is a text, not an image')
+    expect(readFile(asciiBytes(hex))).toMatchObject({ kind: 'image', image: { format: 'ihex' } })
     // A colon before bytes that are no text begins nothing.
     expect(readImageFile(bytes(0x3a, 0, 1, 2)).format).toBe('bin')
     expect(readImageFile(bytes(0x53, 0, 1, 2)).format).toBe('bin')
@@ -182,6 +186,14 @@ describe('what is in an archive', () => {
       ['z.zip/in.hex', 'image'],
     ])
     expect(entries({ 'a.hex': hex, 'empty.txt': new Uint8Array(0) })[1]).toEqual(['empty.txt', 'other'])
+  })
+  it('has so many notes at the most, whatever images lie beside them', () => {
+    const note = strToU8('n'.repeat(65_536))
+    const many = Object.fromEntries(Array.from({ length: 9 }, (_, at) => [`${at}.txt`, note]))
+    const kinds = (files: Record<string, Uint8Array>) => entries(files).map(([, kind]) => kind)
+    const large = Uint8Array.from({ length: 600_000 }, (_, at) => (at * 73 + 1) % 256)
+    expect(kinds({ 'a.bin': large, 'n.txt': note })).toEqual(['image', 'notes'])
+    expect(kinds({ ...many, 'z.hex': hex })).toEqual([...Array<string>(8).fill('notes'), 'other', 'image'])
   })
   it('a third level is refused by its place', () => {
     const third = zipSync({ 'b.zip': zipSync({ 'c.zip': zipSync({ 'a.hex': hex }) }) })
