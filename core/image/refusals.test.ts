@@ -148,7 +148,9 @@ describe('an archive', () => {
     [
       { name: 'a.hex' },
       { name: 'dir/', data: [] },
-      { name: 'dir/b.hex', data: [1, 2], extra: [9, 9, 0, 0], comment: [7] },
+      { name: 'dir/b.hex', data: [1, 2], extra: [9, 9, 0, 0], comment: Array<number>(300).fill(7) },
+      { name: 'c.hex', data: [3], extra: Array<number>(300).fill(0) },
+      { name: 'd.hex', data: [4] },
     ],
     {
       comment: [1, 2, 3],
@@ -158,6 +160,8 @@ describe('an archive', () => {
     expect(readZip(plain).map(({ path, bytes }) => [path, [...bytes]])).toEqual([
       ['a.hex', [65, 66, 67]],
       ['dir/b.hex', [1, 2]],
+      ['c.hex', [3]],
+      ['d.hex', [4]],
     ])
     expect(isZip(plain)).toBe(true)
     expect(isZip(archive([]))).toBe(true)
