@@ -6,13 +6,16 @@ import {
   bytesAt,
   byteCount,
   contentDigest,
+  formatEndings,
   holdsRange,
   maxFill,
   rangesOf,
   segmentsWithin,
   spanOf,
   writeImage,
+  type ExportForm,
   type MemoryMap,
+  type WritableFormat,
 } from '.'
 
 /* How the pieces of a file become memory, and what is asked of it, byte by byte. */
@@ -35,6 +38,7 @@ describe('pieces become memory', () => {
       [2, [2]],
     ])
     expect(laid(piece(5), piece(0, 1), piece(1))).toEqual([[0, [1]]])
+    expect(laid(piece(0, 1), piece(1, 2, 3), piece(3, 4))).toEqual([[0, [1, 2, 3, 4]]])
     expect(laid()).toEqual([])
   })
   it('no byte is set twice: the second is named by its place', () => {
@@ -46,6 +50,15 @@ describe('pieces become memory', () => {
     expect(refusal(() => laid(piece(9, 1), piece(9, 1)))).toMatchObject({ kind: 'test-overlap' })
     expect(refusal(() => laid(piece(0, 1, 2, 3, 4), piece(4, 5), piece(3, 6)))).toMatchObject({
       kind: 'test-overlap',
+    })
+  })
+  it('in 65 536 separate pieces at the most', () => {
+    const apart = (count: number) => Array.from({ length: count }, (_, at) => piece(at * 2, 1))
+    expect(laid(...apart(65_536))).toHaveLength(65_536)
+    expect(refusal(() => laid(...apart(65_537)))).toMatchObject({
+      kind: 'test-shattered',
+      place: { line: 65_536 * 2 },
+      says: expect.stringContaining('65536 separate pieces'),
     })
   })
   it('to the last byte of 32-bit memory and not one more', () => {
@@ -127,6 +140,34 @@ describe('memory', () => {
       found: '2 separate pieces',
     })
     expect(maxFill).toBe(16 * 1024 * 1024)
+  })
+  // Intel 1988 and srec(5): the same four bytes at 0x100, their sums worked by hand.
+  it('as a text has its addresses, and what else it may say', () => {
+    const four: MemoryMap = [{ address: 0x100, bytes: Uint8Array.of(1, 2, 3, 4) }]
+    const text = (...form: [WritableFormat, ExportForm?]) =>
+      Buffer.from(writeImage(four, ...form)).toString('latin1')
+    // 04 + 01 + 00 + 00 + 0A = 0F; the two's complement is F1. An entry of type 05: 04 + 05 + 01 + 01 = 0B.
+    expect(text('ihex')).toBe(':0401000001020304F1\n:00000001FF\n')
+    expect(text('ihex', { start: { kind: 'linear', address: 0x101 } })).toBe(
+      ':0401000001020304F1\n:0400000500000101F5\n:00000001FF\n',
+    )
+    const plain = text('srec').trim().split(/\s+/)
+    // Count 07, 01 + 00 + 0A: the ones' complement of 12 is ED.
+    expect(plain).toContain('S107010001020304ED')
+    const full = text('srec', { header: 'HORN', start: { kind: 'linear', address: 0x101 } })
+    expect(full).toMatch(/^S0..0000484F524E/)
+    expect(full).toContain('S9030101FA')
+    expect(plain.join()).not.toContain('484F524E')
+    expect(formatEndings).toEqual({ ihex: 'hex', srec: 's19', uf2: 'uf2', bin: 'bin', dfu: 'dfu' })
+  })
+  // USB Flashing Format: "UF2\n" and the second number at the head, the family at 28 where its flag says so.
+  it('as UF2 blocks says for which processor it is', () => {
+    const file = writeImage(memory, 'uf2', { uf2Family: 0xe48bff56 })
+    const view = new DataView(file.buffer, file.byteOffset)
+    expect(file.length % 512).toBe(0)
+    expect([view.getUint32(0, true), view.getUint32(4, true)]).toEqual([0x0a324655, 0x9e5d5157])
+    expect(view.getUint32(8, true) & 0x2000).toBe(0x2000)
+    expect(view.getUint32(28, true)).toBe(0xe48bff56)
   })
   it('as an update-mode file says no device where none is told (DFU 1.1, appendix B: FFFF stands for any)', () => {
     const file = writeImage(memory, 'dfu')
