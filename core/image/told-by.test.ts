@@ -250,3 +250,43 @@ function plain(): { components: { identity?: unknown; versionText?: string[] }[]
   delete document.components[0]!.identity
   return document
 }
+
+describe('what several ways tell of one image', () => {
+  const block: ImageIdentity = { familyId: 'f', componentId: 'c', version: '2.48' }
+  const manifest: ImageIdentity = { ...block, toldBy: 'manifest' }
+  it('that agree is one identity, with who else told it', () => {
+    expect(mergeIdentities([block, manifest])).toStrictEqual({ ...block, alsoToldBy: ['manifest'] })
+    expect(mergeIdentities([null, undefined, block, null])).toStrictEqual(block)
+    expect(mergeIdentities([null, undefined])).toBeNull()
+    expect(mergeIdentities([])).toBeNull()
+    // The word of a person that says nothing new is none more.
+    expect(mergeIdentities([block, { ...block, toldBy: 'person' }])).toStrictEqual(block)
+  })
+  it('fills what is open, and keeps how each member is known', () => {
+    const more = { ...manifest, hardwareMajor: 3 }
+    expect(mergeIdentities([block, more])).toStrictEqual({
+      ...block,
+      hardwareMajor: 3,
+      filledBy: { hardwareMajor: 'manifest' },
+      alsoToldBy: ['manifest'],
+    })
+    const filled: ImageIdentity = { ...block, hardwareMajor: 3, filledBy: { hardwareMajor: 'release' } }
+    expect(mergeIdentities([filled, manifest])).toStrictEqual({ ...filled, alsoToldBy: ['manifest'] })
+  })
+  it('that differ in one thing says so, and nobody is said to agree', () => {
+    expect(mergeIdentities([block, { ...manifest, version: '2.41' }])).toStrictEqual({
+      ...block,
+      contradictions: ['version: its identity block says 2.48, the manifest that came with it says 2.41'],
+    })
+    const before = { ...block, contradictions: ['x'] }
+    expect(mergeIdentities([before, manifest])).toStrictEqual(before)
+    expect(mergeIdentities([block, { ...manifest, contradictions: ['y'] }])!.contradictions).toEqual(['y'])
+  })
+  it.each([
+    [{ familyId: 'g' }, 'its identity block says f, c, the manifest that came with it says g, c'],
+    [{ componentId: 'd' }, 'its identity block says f, c, the manifest that came with it says f, d'],
+  ])('that is another part is told, and none of it is taken: %o', (change, says) => {
+    const other = { ...manifest, ...change, hardwareMajor: 3 }
+    expect(mergeIdentities([block, other])).toStrictEqual({ ...block, contradictions: [says] })
+  })
+})
