@@ -41,7 +41,7 @@ export interface Sent {
  * up to which the receiver has acknowledged.
  */
 export async function sendXmodem(port: Port, bytes: Uint8Array, form: SendForm): Promise<Sent> {
-  const check = await awaitStart(port, form.startTimeoutMs ?? 60_000)
+  const check = await awaitStart(port, form.startTimeoutMs ?? 60_000, 'boot')
   const sent = await sendBlocks(port, bytes, check, form)
   await sendEnd(port, bytes.length, form)
   return sent
@@ -97,13 +97,19 @@ export async function sendBlock(
   }
 }
 
-/** A receiver that asks waits for its answer; a text goes on. The longest pause within a text, ms (our own bound). */
-const pauseMs = 50
+/**
+ * A receiver that asks waits for its answer; a text goes on. The longest pause within a text, ms: an adapter hands over what came
+ * every 16 ms (usual latency timer of USB serial adapters, from memory).
+ */
+const pauseMs = 20
 /** So many C in a row are no text: a receiver that asks without a pause. */
 const askings = 3
 
-/** The receiver's first character: it says by which check the blocks go. A letter C within a text is none. */
-export async function awaitStart(port: Port, timeoutMs: number): Promise<Check> {
+/**
+ * The receiver's first character: it says by which check the blocks go.
+ * @param from `boot`: a letter C within a text is none; `peer`: it has spoken the protocol already.
+ */
+export async function awaitStart(port: Port, timeoutMs: number, from: 'boot' | 'peer'): Promise<Check> {
   let cancels = 0
   let letters = 0
   for (let passed = 0; ; passed++) {
@@ -124,7 +130,7 @@ export async function awaitStart(port: Port, timeoutMs: number): Promise<Check> 
       })
     }
     letters = byte === ASK_CRC ? letters + 1 : 0
-    if (letters === askings) return 'crc'
+    if (letters === askings || (letters > 0 && from === 'peer')) return 'crc'
     if (byte === NAK) return 'sum'
     cancels = byte === CAN ? cancels + 1 : 0
     if (cancels === 2) throw cancelledByPeer(port.name, 0)

@@ -23,14 +23,14 @@ export async function sendYmodem(port: Port, files: readonly BatchFile[], form: 
   let before = 0
   let headerRetries = 0
   for (const { name, bytes, changedAt } of files) {
-    const asked = await awaitStart(port, startMs)
+    const asked = await awaitStart(port, startMs, all.length === 0 ? 'boot' : 'peer')
     const header = encodeHeader({
       name,
       size: bytes.length,
       ...(changedAt === undefined ? {} : { changedAt }),
     })
     headerRetries += await sendBlock(port, encodeBlock(0, header, asked), form, { at: before, first: true })
-    const check = await awaitStart(port, startMs)
+    const check = await awaitStart(port, startMs, 'peer')
     const retriesBefore = all.reduce((sum, { retries }) => sum + retries, headerRetries)
     const sent = await sendBlocks(port, bytes, check, {
       ...form,
@@ -41,7 +41,7 @@ export async function sendYmodem(port: Port, files: readonly BatchFile[], form: 
     all.push(sent)
     before += bytes.length
   }
-  const asked = await awaitStart(port, startMs)
+  const asked = await awaitStart(port, startMs, files.length === 0 ? 'boot' : 'peer')
   try {
     await sendBlock(port, encodeBlock(0, encodeHeader(null), asked), form, { at: total, first: true })
   } catch (error) {
