@@ -2,17 +2,10 @@ import { demoFamily, firmwareOf } from '@bench-wake/demo'
 import { describe, expect, it } from 'vitest'
 import { crc32 } from '../kernel'
 import { closeness, sketchOf, type MemoryMap } from '.'
+import { noise } from './noise.test-support'
 
 /* How close two images are: blocks cut where the bytes say so (Muthitacharoen, Chen, Mazières, SOSP 2001, section 3.1). */
 
-/** A linear congruential generator's high bytes (Knuth, The Art of Computer Programming 2, 3.2.1; constants from memory). */
-const noise = (length: number, seed = 1) => {
-  let state = seed
-  return Uint8Array.from({ length }, () => {
-    state = (Math.imul(state, 1_664_525) + 1_013_904_223) >>> 0
-    return state >>> 24
-  })
-}
 const at = (address: number, bytes: Uint8Array): MemoryMap => [{ address, bytes }]
 const lengthsOf = (memory: MemoryMap) => [...sketchOf(memory)].filter((_, index) => index % 2 === 1)
 const base = noise(200_000)

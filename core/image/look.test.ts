@@ -1,7 +1,6 @@
 import {
   demoFamily,
   demoFamilyList,
-  firmwareOf,
   handfulFamilies,
   handfulOf,
   inverterBundle,
@@ -10,8 +9,7 @@ import {
 import fc from 'fast-check'
 import { createHash } from 'node:crypto'
 import { describe, expect, it } from 'vitest'
-import { applicationRegions } from '../family'
-import { asciiBytes, isProblem, sha256Hex } from '../kernel'
+import { asciiBytes, sha256Hex } from '../kernel'
 import {
   claimOf,
   compareImages,
@@ -24,43 +22,9 @@ import {
   readManifest,
   type MemoryMap,
 } from '.'
+import { noise } from './noise.test-support'
 
-const noise = (length: number, seed = 1) => {
-  let state = seed
-  return Uint8Array.from({ length }, () => {
-    state = (Math.imul(state, 1_664_525) + 1_013_904_223) >>> 0
-    return state >>> 24
-  })
-}
 const at = (address: number, bytes: Uint8Array): MemoryMap => [{ address, bytes }]
-
-// PRACTICE A5, B2, common practice: the bytes say whose an image is, whatever order the profiles are in.
-describe('an image whose mark two profiles know', () => {
-  const fog = demoFamily('fog-signal')
-  const twin = {
-    ...fog,
-    id: 'horn-signal',
-    hardware: { ...fog.hardware, deviceIdentifier: 'HS-20' },
-  }
-  const imageOf = (deviceIdentifier: string) => {
-    const fields = { deviceIdentifier, hardwareMajor: 3, version: '2.48' }
-    const { address } = applicationRegions(fog.components[0]!)[0]!
-    return at(address, firmwareOf(fog, { component: 'main', length: 0x8000, fields }))
-  }
-  it('is of the one whose device identifier it carries', () => {
-    for (const families of [
-      [fog, twin],
-      [twin, fog],
-    ]) {
-      expect(identifyImage(imageOf('HS-20'), families)?.familyId).toBe('horn-signal')
-      expect(identifyImage(imageOf(fog.hardware.deviceIdentifier), families)?.familyId).toBe('fog-signal')
-    }
-  })
-  it('with another identifier is the first one’s to judge, and with no mark nobody’s', () => {
-    expect(identifyImage(imageOf('OTHER'), [twin, fog])?.familyId).toBe('horn-signal')
-    expect(identifyImage(at(0x0800_8000, noise(0x8000)), [twin, fog])).toBeNull()
-  })
-})
 
 describe('a digest', () => {
   // FIPS 180-4 example values: one-block message "abc", two-block message, empty message.
@@ -223,31 +187,5 @@ describe('a package for a card', () => {
     const swapped = files.map((file, index) => ({ ...file, identity: files[1 - index]!.identity }))
     expect(levels(swapped)['package-component']).toBe('stop')
     expect(levels([...files, { path: 'notes.txt', size: 10, identity: null }])['package-others']).toBe('hold')
-  })
-})
-
-describe('a plain binary', () => {
-  it('is put where a profile knows its bytes, where a person says, or nowhere', () => {
-    const [right] = handfulOf('beacon-receiver')
-    expect(readImageFile(right!.file, { families: demoFamilyList }).placed).toBe('by-profile')
-    expect(readImageFile(noise(100), { address: 0x400 })).toMatchObject({
-      placed: 'by-person',
-      memory: [{ address: 0x400 }],
-    })
-    expect(readImageFile(noise(100)).placed).toBe('not-known')
-  })
-  it('that is a picture or a document is called by what it is', () => {
-    for (const [first, words] of [
-      [[0xff, 0xd8, 0xff, 0xe0], /JPEG/],
-      [[0x25, 0x50, 0x44, 0x46], /PDF/],
-      [[0x52, 0x61, 0x72, 0x21], /RAR/],
-    ] as const) {
-      try {
-        readImageFile(Uint8Array.from([...first, 0, 1, 2]))
-        expect.unreachable()
-      } catch (error) {
-        expect(isProblem(error, 'image-other') && error.facts.says).toMatch(words)
-      }
-    }
   })
 })
