@@ -1,17 +1,13 @@
 import { serialLine, type Disturb } from '@bench-wake/standins'
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { asciiBytes, equalBytes, isProblem, virtualClock } from '../../kernel'
-import type { Port, SerialSettings } from '../port'
+import { asciiBytes, equalBytes, virtualClock } from '../../kernel'
+import type { SerialSettings } from '../port'
 import {
   ACK,
-  ASK_CRC,
-  CAN,
   blockCount,
   decodeBlock,
   encodeBlock,
-  EOT,
-  NAK,
   receiveXmodem,
   sendXmodem,
   SOH,
@@ -44,17 +40,6 @@ async function transfer(
   const sent = await sendXmodem(host, bytes, { blockBytes, padByte: 0xff })
   const tookMs = clock.now() - from
   return { sent, received: await receiving, out: Uint8Array.from(out), tookMs }
-}
-
-/** Plays a receiver by hand: answers what the script says to each thing it hears, and keeps what it heard. */
-async function scripted(port: Port, answers: number[][]): Promise<Uint8Array[]> {
-  const heard: Uint8Array[] = []
-  for (const answer of answers) {
-    await port.write(Uint8Array.from(answer))
-    const bytes = await port.read(2000, 30_000)
-    if (bytes) heard.push(bytes)
-  }
-  return heard
 }
 
 describe('XMODEM blocks', () => {
@@ -138,51 +123,6 @@ describe('sender and receiver', () => {
       }),
       { numRuns: 30 },
     )
-  })
-})
-
-describe('the sender, against a receiver played by hand', () => {
-  // Source: Forsberg 1988, section 7: the first EOT is answered NAK, the second ACK.
-  it('repeats EOT until it is acknowledged', async () => {
-    const { host, unit } = await bench()
-    const sending = sendXmodem(host, patterned(128), { blockBytes: 128, padByte: 0 })
-    const heard = await scripted(unit, [[ASK_CRC], [ACK], [NAK], [ACK]])
-    await sending
-    expect(heard.map((bytes) => bytes[0])).toEqual([SOH, EOT, EOT])
-  })
-  // Source: Forsberg 1988, section 7.2: two CANs in a row cancel; one may be noise.
-  it('stops at two CANs and says at which byte, and passes over a single one', async () => {
-    const { host, unit } = await bench()
-    const sending = sendXmodem(host, patterned(2048), { blockBytes: 1024, padByte: 0 })
-    const playing = scripted(unit, [[ASK_CRC], [CAN, ACK], [CAN, CAN]])
-    const error = await sending.catch((reason: unknown) => reason)
-    await playing
-    expect(isProblem(error, 'xmodem-cancelled') && error.facts.place?.offset).toBe(1024)
-  })
-  it('gives up after ten tries, cancels with two CANs, and says at which byte', async () => {
-    const { host, unit } = await bench()
-    const sending = sendXmodem(host, patterned(2048), { blockBytes: 1024, padByte: 0 })
-    const playing = scripted(unit, [[ASK_CRC], [ACK], ...Array.from({ length: 10 }, () => [NAK])])
-    const error = await sending.catch((reason: unknown) => reason)
-    expect(isProblem(error, 'xmodem-gave-up') && error.facts.place?.offset).toBe(1024)
-    const heard = await playing
-    expect([...heard[heard.length - 1]!]).toEqual([CAN, CAN])
-  })
-  // Source: Forsberg 1988: the sender waits a minute for the receiver to start.
-  it('waits a minute for the first C', async () => {
-    const { host, clock } = await bench()
-    const error = await sendXmodem(host, patterned(1), { blockBytes: 128, padByte: 0 }).catch(
-      (reason: unknown) => reason,
-    )
-    expect(isProblem(error, 'xmodem-no-start')).toBe(true)
-    expect(clock.now()).toBe(60_000)
-  })
-  it('hears noise before the C without being misled', async () => {
-    const { host, unit } = await bench()
-    const sending = sendXmodem(host, patterned(128), { blockBytes: 128, padByte: 0 })
-    const heard = await scripted(unit, [[0x0d, 0x0a, 0x7f, ASK_CRC], [ACK], [ACK]])
-    expect((await sending).check).toBe('crc')
-    expect(heard[0]![0]).toBe(SOH)
   })
 })
 
