@@ -3,23 +3,7 @@ import prettier from 'eslint-config-prettier'
 import vue from 'eslint-plugin-vue'
 import globals from 'globals'
 import tseslint from 'typescript-eslint'
-import { boundaries } from './scripts/lint/boundaries.js'
-import { documented } from './scripts/lint/documented.js'
-
-/** Time and chance reach core as arguments (Clock, seed), never from the system. */
-const noSystem = [
-  'setTimeout',
-  'setInterval',
-  'setImmediate',
-  'performance',
-  'fetch',
-  'window',
-  'document',
-  'process',
-  'Buffer',
-  'crypto',
-  'navigator',
-].map((name) => ({ name, message: 'Core and stand-ins get this as an argument.' }))
+import house from './scripts/lint/house.js'
 
 /** Each screen makes the types begin anew, five minutes in all: `npm run lint:screens` asks for them. */
 const screensToo = process.env.LINT_SCREENS === '1'
@@ -32,25 +16,29 @@ const byHand = [
   'parts/rounds/FigureMap',
 ]
 
+// The screens. Everything else is read by oxlint, by the same rules in a tenth of the time: .oxlintrc.json.
 export default tseslint.config(
   {
     ignores: [
+      '**/*.{ts,js,mjs}',
       '**/dist/**',
       '**/node_modules/**',
       'data/**',
       'test-results/**',
       '.mutate/**',
-      'server/migrations/**',
     ],
   },
   js.configs.recommended,
   ...tseslint.configs.recommended,
   ...vue.configs['flat/recommended'],
   {
-    files: ['**/*.{ts,js,mjs,vue}'],
-    plugins: { house: { rules: { boundaries, documented } } },
+    files: ['**/*.vue'],
+    plugins: { house },
+    languageOptions: { parserOptions: { parser: tseslint.parser }, globals: globals.browser },
     rules: {
       'house/boundaries': 'error',
+      // Figures and dates are written as the person chose, in one place.
+      'house/written': 'error',
       eqeqeq: 'error',
       'no-console': 'error',
       '@typescript-eslint/no-non-null-assertion': 'off',
@@ -58,9 +46,11 @@ export default tseslint.config(
         'error',
         { argsIgnorePattern: '^_', varsIgnorePattern: '^_', ignoreRestSiblings: true },
       ],
+      'vue/multi-word-component-names': 'off',
+      'vue/require-default-prop': 'off',
     },
   },
-  // What only the types and all files together can tell of the screens. For other files .oxlintrc.json asks it, in a tenth of the time.
+  // What only the types and all files together can tell of the screens.
   ...(screensToo
     ? [
         {
@@ -77,47 +67,6 @@ export default tseslint.config(
         },
       ]
     : []),
-  {
-    files: ['core/**/*.ts'],
-    ignores: ['**/*.test.ts', '**/*.test-support.ts'],
-    rules: { 'house/documented': 'error' },
-  },
-  {
-    files: ['core/**/*.ts', 'standins/**/*.ts', 'demo/**/*.ts'],
-    ignores: ['**/*.test.ts', '**/*.test-support.ts'],
-    rules: {
-      'no-restricted-globals': ['error', ...noSystem],
-      'no-restricted-properties': [
-        'error',
-        { object: 'Date', property: 'now', message: 'Take a Clock.' },
-        { object: 'Math', property: 'random', message: 'Take a seed.' },
-      ],
-    },
-  },
-  {
-    files: ['**/*.vue'],
-    languageOptions: { parserOptions: { parser: tseslint.parser }, globals: globals.browser },
-    rules: { 'vue/multi-word-component-names': 'off', 'vue/require-default-prop': 'off' },
-  },
-  {
-    // Figures and dates are written as the person chose, in one place.
-    files: ['web/**/*.vue', 'web/**/*.ts'],
-    ignores: ['web/parts/written.ts', 'web/parts/written.test.ts'],
-    rules: {
-      'no-restricted-syntax': [
-        'error',
-        {
-          selector:
-            'MemberExpression[property.name=/^to(Locale(String|DateString|TimeString)|Fixed|Precision)$/]',
-          message: 'Take a text of parts/written.ts.',
-        },
-        {
-          selector: "MemberExpression[object.name='Intl'][property.name=/Format$/]",
-          message: 'Take a text of parts/written.ts.',
-        },
-      ],
-    },
-  },
   {
     // A control of the kit brings its states with it: names, keys, focus, both themes. Written by hand each has its own faults.
     files: ['web/**/*.vue'],
@@ -149,7 +98,5 @@ export default tseslint.config(
     files: byHand.map((name) => `web/${name}.vue`),
     rules: { 'vue/no-restricted-html-elements': 'off', 'vue/no-restricted-static-attribute': 'off' },
   },
-  { files: ['scripts/**', 'e2e/**', 'server/main.ts', 'server/restore.ts'], rules: { 'no-console': 'off' } },
-  { files: ['**/*.{js,mjs}'], languageOptions: { globals: globals.node } },
   prettier,
 )

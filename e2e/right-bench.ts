@@ -57,7 +57,7 @@ export async function workClosing(page: Page, use: Use = byMouse): Promise<strin
   const list = page.getByRole('region', { name: 'Back in order' })
   const worked: string[] = []
   await expect(list.locator('[data-closing]').first()).toBeVisible()
-  for (let next = list.locator('[data-closing]:has([data-next])'); (await next.count()) > 0;) {
+  for (const next = list.locator('[data-closing]:has([data-next])'); (await next.count()) > 0;) {
     const id = (await next.first().getAttribute('data-closing'))!
     const own = list.locator(`[data-closing="${id}"]`)
     await use(own.locator('[data-next]').first())

@@ -17,7 +17,7 @@ afterAll(() => server.stop())
 
 const send = async (name: string, bytes: Uint8Array, job = jobId): Promise<{ status: number; body: any }> => {
   const form = new FormData()
-  form.append('file', new File([bytes as BlobPart], name))
+  form.append('file', new File([bytes as Uint8Array<ArrayBuffer>], name))
   const response = await fetch(`${server.base}/jobs/${job}/settings`, { method: 'POST', body: form })
   return { status: response.status, body: await response.json() }
 }

@@ -110,7 +110,7 @@ export function talker(base: string) {
       ),
     async upload(name: string, content: string | Uint8Array) {
       const form = new FormData()
-      form.append('file', new File([content as BlobPart], name))
+      form.append('file', new File([content as Uint8Array<ArrayBuffer>], name))
       return json(await fetch(`${base}/images`, { method: 'POST', body: form }))
     },
     /** Answers the run's steps of power one after the other, until it opens its port. */

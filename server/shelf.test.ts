@@ -236,7 +236,7 @@ describe('a unit', () => {
     })
     const send = async (name: string, bytes: Uint8Array) => {
       const body = new FormData()
-      body.append('file', new File([bytes as BlobPart], name))
+      body.append('file', new File([bytes as Uint8Array<ArrayBuffer>], name))
       return fetch(`${server.base}/units/tide-2/snapshots/${page.body.id}/photo`, { method: 'POST', body })
     }
     expect((await send('x.png', new TextEncoder().encode('no picture'))).status).toBe(422)
@@ -316,7 +316,7 @@ describe('a family’s profile', () => {
       fields: { deviceIdentifier: 'QR-4', hardwareMajor: 2, version: '1.0', release: 'production' },
     })
     const form = new FormData()
-    form.append('file', new File([bytes as BlobPart], 'yard.bin'))
+    form.append('file', new File([bytes as Uint8Array<ArrayBuffer>], 'yard.bin'))
     form.append(
       'address',
       own.components[0]!.memory.regions.find(({ use }) => use === 'application')!.address,
