@@ -138,7 +138,8 @@ test('the past is in the logbook: a cut leg, the second leg, the chain of events
   await expect(legs.first()).toContainText(/Byte 15\d\s\d{3} of 262\s144/)
 })
 
-// Source: WCAG 2.2 AA by the rules of axe-core. By night nothing but the colours differs.
+// Source: WCAG 2.2 AA by the rules of axe-core. By night nothing but the colours differs. 1.4.10: reflow at 320 CSS pixels,
+// which is 1 280 at 400 %; 390 are a phone.
 const places = [
   ['/', '/units', '/units/radio-3'],
   ['/shelf', '/families', '/workshop-rules', '/sums'],
@@ -150,7 +151,7 @@ const places = [
   ['/who', '/data', '/drill', '/families/teach', '/rounds', '/jobs/job-fog-07/entry'],
 ]
 for (const some of places) {
-  test(`${some[0]!} and ${some.length - 1} more pass the accessibility rules by day and night`, async ({
+  test(`${some[0]!} and ${some.length - 1} more pass the accessibility rules by day and night, and are scrolled sideways at no width`, async ({
     page,
     shared: program,
   }) => {
@@ -164,6 +165,7 @@ for (const some of places) {
     for (const place of some) {
       const path = place.replace(/:(\w+)/g, (_, name: string) => named[name]!)
       await page.emulateMedia({ colorScheme: 'light' })
+      await page.setViewportSize({ width: 1280, height: 800 })
       await page.goto(program.address + path)
       await page.waitForLoadState('networkidle')
       const found = []
@@ -177,8 +179,14 @@ for (const some of places) {
         const rules = new AxeBuilder({ page }).setLegacyMode().options({ resultTypes: ['violations'] })
         if (colorScheme === 'light') rules.withTags(['wcag2a', 'wcag2aa', 'wcag21aa', 'wcag22aa'])
         else rules.withRules(['color-contrast'])
-        const { violations } = await rules.analyze()
+        // One of very many rows is as the next.
+        const { violations } = await rules.exclude('.hex .row:nth-child(n + 8)').analyze()
         found.push(...violations.map(({ id, nodes }) => `${path} ${colorScheme} ${id}: ${nodes[0]?.html}`))
+      }
+      for (const width of [390, 320]) {
+        await page.setViewportSize({ width, height: 800 })
+        const scrolled = () => page.evaluate(() => document.documentElement.scrollWidth)
+        await expect.poll(scrolled, `${path} at ${width}`).toBeLessThanOrEqual(width)
       }
       expect(found).toEqual([])
     }
@@ -203,25 +211,12 @@ test('the page is light to load and fits a phone', async ({ browser, program }) 
   // A file of another build is said to be gone: the page in its place would be kept for one, for a year.
   const gone = await page.request.get(`${program.address}/assets/index-of-another-build.js`)
   expect([gone.status(), gone.headers()['cache-control']]).toEqual([404, 'no-store'])
-  const [{ id: image }] = await program.get('/images')
   for (const path of [
     '/',
-    '/units',
     '/units/battery-14',
-    '/shelf',
-    '/shelf/fits',
-    `/shelf/${image}`,
     '/families/fog-signal',
-    '/sums',
     '/jobs/job-launch-2',
-    '/jobs/job-fog-07',
     '/jobs/job-fog-07/plan',
-    '/logbook',
-    '/rounds',
-    '/workshop-rules',
-    '/data',
-    '/adapters',
-    '/ports',
   ]) {
     await page.goto(program.address + path)
     await page.waitForLoadState('networkidle')

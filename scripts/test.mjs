@@ -14,6 +14,8 @@ const folder = mkdtempSync(join(scratch, 'bench-wake-test-'))
 // All that tests leave lies in it, and goes with it, however they end.
 process.env.TMPDIR = folder
 process.on('exit', () => rmSync(folder, { recursive: true, force: true }))
+// Most of what is made in a test is thrown away at once: with more room for it a tenth of the time is saved.
+process.env.NODE_OPTIONS = `${process.env.NODE_OPTIONS ?? ''} --max-semi-space-size=64`.trim()
 const total = { passed: 0, failed: 0 }
 const count = (passed, failed) => {
   total.passed += passed
@@ -74,6 +76,8 @@ await Promise.all([
 if (existsSync(seeded)) process.env.BENCH_WAKE_SEEDED = seeded
 
 heading('Unit tests')
+// What the interface tests are written in is made readable for the browser's runner meanwhile: it takes one processor alone.
+spawn(bin('playwright'), ['test', '--list'], { cwd: root, stdio: 'ignore' }).on('error', () => {})
 const unitFile = join(folder, 'unit.json')
 const unitCode = run(bin('vitest'), [
   'run',

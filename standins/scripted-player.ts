@@ -68,7 +68,8 @@ export class ScriptedPlayer {
     if (!this.memory.intact()) state.inBootloader = true
     await this.greet()
     while (this.alive()) {
-      if (!this.memory.intact()) state.inBootloader = true
+      // In its bootloader it is already, whatever its memory holds: that is not judged after each block of a write.
+      if (!state.inBootloader && !this.memory.intact()) state.inBootloader = true
       const name = await this.nextOperation()
       if (!name) continue
       await this.play(name)

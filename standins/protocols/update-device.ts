@@ -44,7 +44,10 @@ export function dfuMachine(name: string, clock: Clock, device: DfuDevice, start:
       ...device.form,
       busy: clock.now() < busyUntil,
       manifesting,
-      intact: device.intact(),
+      // Judged where a state asks for it: the whole memory is read for it.
+      get intact() {
+        return device.intact()
+      },
     })
     if (to === 'dfuERROR' && state !== 'dfuERROR' && status === 0) status = 15
     state = to
