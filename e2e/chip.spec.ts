@@ -240,7 +240,7 @@ async function byHandWork(
     const told = await newest(program, jobId)
     if (told.id !== undefined && told.outcome !== 'running') return told
     if (!told.prompt) {
-      await page.waitForTimeout(50)
+      await page.waitForTimeout(150)
       continue
     }
     const { prompt, says } = told.prompt

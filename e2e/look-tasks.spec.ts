@@ -98,7 +98,7 @@ test('a chip that came ready programmed goes in by its label, and the unit shows
         .locator('.deck [data-answer=done]')
         .click({ timeout: 1000 })
         .catch(() => {})
-    else await page.waitForTimeout(15)
+    else await page.waitForTimeout(150)
   }
   await expect(page.locator('.deck h2.say')).toContainText('The unit says CEDAR itself')
   const { runs } = await program.get(`/jobs/${jobId}`)

@@ -34,21 +34,24 @@ export async function newest(program: Program, jobId: string): Promise<Told> {
 /** The button that answers a run's question. */
 export const answerOf = (page: Page) => page.locator('.deck [data-answer]').first()
 
-/** Answers on the screen whatever a run asks, as a person would, until `when` holds; what it had come to then. */
+/**
+ * Answers on the screen whatever a run asks, as a person would, until `when` holds; what it had come to then.
+ * @param everyMs how often it looks: each look takes the processor from what is looked at.
+ */
 export async function work(
   page: Page,
   program: Program,
   jobId: string,
   when: (told: Told) => boolean,
   use: Use = byMouse,
+  everyMs = 250,
 ): Promise<Told> {
   for (;;) {
     const told = await newest(program, jobId)
     if (told.id !== undefined && when(told)) return told
     // A question that went meanwhile is answered by nobody.
     if (told.prompt) await use(answerOf(page), 1000).catch(() => {})
-    // Asked oftener, the looking takes the processor from what is looked at.
-    else await page.waitForTimeout(80)
+    else await page.waitForTimeout(everyMs)
   }
 }
 

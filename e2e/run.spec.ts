@@ -1,6 +1,7 @@
 import type { Page } from '@playwright/test'
 import { firstUnitOf } from '@bench-wake/demo'
 import { expect, pick, powerUp, setSpeed, test, type Program } from './program'
+import { byMouse } from './keys'
 import { expectTrace, traces } from './traces'
 import { answerOf, newest, releaseHolds, rightBench, work, workClosing, workNext } from './right-bench'
 
@@ -36,6 +37,9 @@ for (const [familyId, { image, at, speed, goesOn = false }] of Object.entries(cu
       program,
       jobId,
       ({ acknowledged, outcome, facts }) => acknowledged > at * facts.image!.bytes || outcome !== 'running',
+      byMouse,
+      // A write of half a second is not to be over between two looks.
+      speed === '1' ? undefined : 80,
     )
     await program.send('PUT', '/ports/cables', { port, joined: false })
     await expect(page.getByRole('heading', { name: 'Do not power down.' })).toBeVisible()

@@ -140,7 +140,7 @@ const drop = (id: number) =>
         terminal: <span class="mono">npm run restore</span>
       </p>
       <p v-if="state.trouble" class="plain"><VerdictMark verdict="hold" quiet /> {{ state.trouble }}</p>
-      <NTable v-if="state.backups.length" :bordered="false">
+      <NTable v-if="state.backups.length" v-columns :bordered="false" class="list">
         <thead>
           <tr>
             <th>Made</th>
@@ -152,7 +152,7 @@ const drop = (id: number) =>
         <tbody>
           <tr v-for="file in state.backups" :key="file.name">
             <td>{{ whenText(file.at) }}</td>
-            <td class="mono">{{ file.name }}</td>
+            <td class="mono wrap-anywhere">{{ file.name }}</td>
             <td>{{ sizeText(file.bytes) }}</td>
             <td>
               <AskFirst @yes="restore(file.name)">

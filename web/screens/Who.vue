@@ -135,7 +135,7 @@ const signOut = () =>
       </section>
       <section class="grid py-4.5 gap-3 line-t justify-items-start">
         <h2>Signed in</h2>
-        <NTable v-if="devices" :bordered="false">
+        <NTable v-if="devices" v-columns :bordered="false" class="list">
           <thead>
             <tr>
               <th>Device</th>

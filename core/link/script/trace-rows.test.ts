@@ -52,7 +52,10 @@ describe('the signs of the block transfer', () => {
 
 describe('blocks that are sent', () => {
   const data = filled(128, 7)
-  const header = (text: string) => [...Buffer.from(text, 'latin1'), ...filled(128 - text.length, 0)]
+  const header = (text: string, length = 128) => [
+    ...Buffer.from(text, 'latin1'),
+    ...filled(length - text.length, 0),
+  ]
   it('are told with number, length and what checks them', () => {
     expect(says(['out', blockOf(1, data)])).toEqual(['block 1, 128 bytes, CRC holds'])
     expect(says(['out', blockOf(9, filled(1024, 7))])).toEqual(['block 9, 1024 bytes, CRC holds'])
@@ -67,6 +70,24 @@ describe('blocks that are sent', () => {
     // After number 255 comes 0 again; of a kilobyte it is data.
     expect(says(['out', blockOf(0, filled(1024, 0))])).toEqual(['block 0, 1024 bytes, CRC holds'])
     expect(says(['out', blockOf(1, filled(128, 0))])).toEqual(['block 1, 128 bytes, CRC holds'])
+  })
+  // Source: Forsberg 1988, section 5: a path too long for 128 bytes goes out in a block 0 of 1024.
+  it('a long name is told as a short one, and data that looks like a name is data', () => {
+    const long = `${'deep/'.repeat(30)}a.bin`
+    expect(says(['out', blockOf(0, header(`${long}\x0070000 17`, 1024))])).toEqual([
+      `block 0: file "${long}", 70000 bytes`,
+    ])
+    const named = blockOf(0, header('a.bin\x00100 17'))
+    const [told, plain] = ['block 0: file "a.bin", 100 bytes', 'block 0, 128 bytes, CRC holds']
+    const one = 'block 1, 128 bytes, CRC holds'
+    // Sent again it is what it was; within a file it is its 256th block; behind the end another file begins.
+    expect(says(['out', named], ['out', named])).toEqual([told, told])
+    expect(says(['out', blockOf(1, data)], ['out', named])).toEqual([one, plain])
+    expect(says(['out', blockOf(1, data)], ['in', [0x04]], ['out', named]).at(-1)).toBe(plain)
+    expect(says(['out', blockOf(1, data)], ['out', [0x04]], ['out', named]).at(-1)).toBe(told)
+    expect(says(['out', blockOf(1, data)], ['in', [0x18]], ['out', named]).at(-1)).toBe(told)
+    const wrong = '! block whose check does not hold'
+    expect(says(['out', blockOf(1, data).with(50, 8)], ['out', named])).toEqual([wrong, told])
   })
   it('what is shorter, or comes from the unit, is no block', () => {
     expect(says(['out', [...blockOf(1, data).slice(0, 131), 13]]).join()).not.toMatch(/^block 1/)

@@ -13,13 +13,17 @@ const signs: Readonly<Record<number, string>> = {
 /** Lines of a text console, and the blocks of XMODEM and YMODEM between them. */
 export function consoleRows(): TraceReader {
   const open = { out: '', in: '' }
+  /** Data of a file went out; until it ends or is called off, a block 0 is one of its own: after number 255 comes 0 again. */
+  let inFile = false
   return ({ at, direction, bytes }) => {
     const rows: TraceRow[] = []
     const row = (says: string, raw: Uint8Array, wrong = false) =>
       rows.push({ at, direction, says, bytes: hexOf(raw), ...(wrong ? { wrong } : {}) })
     const [first] = bytes
     if (direction === 'out' && (first === SOH || first === STX) && bytes.length >= 132) {
-      row(...blockText(bytes))
+      const { number, text } = blockText(bytes, inFile)
+      inFile ||= number !== null && number > 0
+      row(...text)
       return rows
     }
     for (let index = 0; index < bytes.length; index++) {
@@ -28,6 +32,7 @@ export function consoleRows(): TraceReader {
       const asks =
         byte === ASK_CRC && open[direction] === '' && direction === 'in' && standsAlone(bytes, index)
       if (sign !== undefined || asks) {
+        if ((byte === EOT && direction === 'out') || byte === CAN) inFile = false
         row(asks ? 'C, asks for blocks with CRC' : sign!, Uint8Array.of(byte), byte === NAK || byte === CAN)
         continue
       }
@@ -56,17 +61,22 @@ const standsAlone = (bytes: Uint8Array, at: number) => {
   return next === undefined || next === ASK_CRC || next < 0x20
 }
 
-function blockText(bytes: Uint8Array): [string, Uint8Array, boolean] {
+interface BlockRow {
+  /** Null where its check does not hold. */
+  number: number | null
+  text: [says: string, raw: Uint8Array, wrong: boolean]
+}
+
+function blockText(bytes: Uint8Array, inFile: boolean): BlockRow {
   const check = bytes.length === 132 || bytes.length === 1028 ? 'sum' : 'crc'
   const block = decodeBlock(bytes.subarray(1), check)
-  if (!block) return ['block whose check does not hold', bytes, true]
+  if (!block) return { number: null, text: ['block whose check does not hold', bytes, true] }
   const { number, data } = block
-  if (number === 0 && bytes[0] === SOH && data.subarray(0, 1)[0] !== undefined) {
+  const row = (says: string): BlockRow => ({ number, text: [says, bytes, false] })
+  if (number === 0 && !inFile) {
     const header = decodeHeader(data)
-    if (data.every((byte) => byte === 0)) return ['block 0, empty: end of the batch', bytes, false]
-    if (header?.size !== undefined) {
-      return [`block 0: file "${header.name}", ${header.size} bytes`, bytes, false]
-    }
+    if (bytes[0] === SOH && data.every((byte) => byte === 0)) return row('block 0, empty: end of the batch')
+    if (header?.size !== undefined) return row(`block 0: file "${header.name}", ${header.size} bytes`)
   }
-  return [`block ${number}, ${data.length} bytes, ${check === 'crc' ? 'CRC' : 'sum'} holds`, bytes, false]
+  return row(`block ${number}, ${data.length} bytes, ${check === 'crc' ? 'CRC' : 'sum'} holds`)
 }
