@@ -1,5 +1,5 @@
 import { defineConfig } from '@playwright/test'
-import { chromiumPath } from './e2e/chromium'
+import { launchForm, pageForm } from './e2e/chromium'
 
 export default defineConfig({
   testDir: 'e2e',
@@ -12,23 +12,8 @@ export default defineConfig({
   retries: 1,
   globalSetup: './e2e/seed.ts',
   use: {
-    viewport: { width: 1280, height: 800 },
-    // Nothing moves that a test would only wait for; movement itself is asked for where it is tested.
-    contextOptions: { reducedMotion: 'reduce' },
-    launchOptions: {
-      executablePath: chromiumPath,
-      args: [
-        '--no-sandbox',
-        // A page starts in half the time without the process that others are forked from.
-        '--no-zygote',
-        '--in-process-gpu',
-        '--disable-gpu',
-        '--disable-quic',
-        '--no-first-run',
-        '--disable-background-networking',
-        '--disable-component-update',
-        '--disable-sync',
-      ],
-    },
+    viewport: pageForm.viewport,
+    contextOptions: { reducedMotion: pageForm.reducedMotion },
+    launchOptions: launchForm,
   },
 })

@@ -1,11 +1,19 @@
 /* eslint-disable @typescript-eslint/no-explicit-any -- tests read answers as an outside tool does: by member */
-import { expect, test as base, type Locator, type Page, type Response as Answer } from '@playwright/test'
+import {
+  expect,
+  test as base,
+  type BrowserContext,
+  type Locator,
+  type Page,
+  type Response as Answer,
+} from '@playwright/test'
 import { spawn, type ChildProcess } from 'node:child_process'
 import { cpSync, mkdtempSync, rmSync } from 'node:fs'
 import { setPriority, tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { builtServer } from '../scripts/server.mjs'
 import { holdAgainst, type ApiDocument } from '../server/hold-answers.test-support'
+import { pageForm } from './chromium'
 
 /** Where `seed.ts` left a folder with the demo scenario. */
 export const seededFolder = 'BENCH_WAKE_SEEDED'
@@ -13,12 +21,22 @@ export const seededFolder = 'BENCH_WAKE_SEEDED'
 /** Longest that an answer is waited for before it is asked once more, ms. */
 const askMs = 20_000
 
+/**
+ * Ports that programs of this worker stood at and have left: the next one takes one of them, and its pages find what the
+ * browser keeps of the same address. They lie below those that a computer gives to whoever asks for any.
+ */
+const ports = Array.from({ length: 8 }, (_, index) =>
+  String(21_000 + 8 * Number(process.env['TEST_PARALLEL_INDEX'] ?? 0) + index),
+)
+/** Every address that a program stood at. */
+const addresses = new Set<string>()
+
 /** The whole program as a person starts it: one process, a folder of its own, the demo scenario. */
 export class Program {
   readonly folder = mkdtempSync(join(tmpdir(), 'bench-wake-e2e-'))
   address = ''
   private child: ChildProcess | undefined
-  private port = '0'
+  private port = ports.pop() ?? '0'
 
   /**
    * @param seeded a folder with the demo scenario already in it, to start from a copy of
@@ -34,6 +52,16 @@ export class Program {
   }
 
   async start(): Promise<void> {
+    await this.startAt().catch(async (error: unknown) => {
+      // Somebody else has the port; an address of its own that a test has seen stays the same.
+      if (this.address || this.port === '0') throw error
+      this.port = '0'
+      await this.startAt()
+    })
+    addresses.add(this.address)
+  }
+
+  private async startAt(): Promise<void> {
     const child = spawn(process.execPath, [builtServer, ...this.words], {
       env: {
         ...process.env,
@@ -71,6 +99,13 @@ export class Program {
     await ended
   }
 
+  /** Ends it for good, and leaves nothing of it behind but its port. */
+  async leave(): Promise<void> {
+    await this.end('SIGKILL')
+    rmSync(this.folder, { recursive: true, force: true })
+    if (this.port !== '0') ports.push(this.port)
+  }
+
   async get(path: string): Promise<any> {
     // A connection kept from before may be closed by the other end just as it is used again, or never answer on it.
     const ask = () => fetch(`${this.address}/api${path}`, { signal: AbortSignal.timeout(askMs) })
@@ -104,8 +139,7 @@ async function withProgram(use: (program: Program) => Promise<void>): Promise<vo
   const program = new Program()
   await program.start()
   await use(program)
-  await program.end('SIGKILL')
-  rmSync(program.folder, { recursive: true, force: true })
+  await program.leave()
 }
 
 let hold: ReturnType<typeof holdAgainst> | undefined
@@ -146,18 +180,40 @@ async function holdAnswer(response: Answer): Promise<string | null> {
 /** A test with a program of its own, so that no test sees another's runs; or with one that its file shares. */
 export const test = base.extend<
   { program: Program; shared: Program },
-  { programOf: (file: string) => Promise<Program> }
+  { programOf: (file: string) => Promise<Program>; profile: BrowserContext }
 >({
+  // One browser profile for all tests of a worker: what the scripts of a page were compiled to is kept in it, which is a
+  // fifth of the work of opening one. Nothing else is left in it from test to test.
+  profile: [
+    async ({ playwright, launchOptions }, use) => {
+      const folder = mkdtempSync(join(tmpdir(), 'bench-wake-profile-'))
+      const profile = await playwright.chromium.launchPersistentContext(folder, {
+        ...launchOptions,
+        ...pageForm,
+      })
+      await use(profile)
+      await profile.close()
+      rmSync(folder, { recursive: true, force: true })
+    },
+    { scope: 'worker' },
+  ],
+  context: async ({ profile, actionTimeout }, use) => {
+    profile.setDefaultTimeout(actionTimeout ?? 0)
+    const [blank] = profile.pages()
+    await use(profile)
+    await Promise.all(profile.pages().map((page) => (page === blank ? undefined : page.close())))
+    await profile.clearCookies()
+    const devtools = await profile.newCDPSession(blank!)
+    for (const origin of addresses)
+      await devtools.send('Storage.clearDataForOrigin', { origin, storageTypes: 'local_storage,indexeddb' })
+    await devtools.detach()
+  },
   programOf: [
     // eslint-disable-next-line no-empty-pattern
     async ({}, use) => {
       // One at a time: the program of the file before is of no use to the next.
       let current: { file: string; program: Program } | undefined
-      const end = async () => {
-        if (!current) return
-        await current.program.end('SIGKILL')
-        rmSync(current.program.folder, { recursive: true, force: true })
-      }
+      const end = async () => current?.program.leave()
       await use(async (file) => {
         if (current?.file !== file) {
           await end()
