@@ -9,9 +9,10 @@ export default defineConfig({
     include: ['{core,standins,demo,server,testing,web,scripts}/**/*.test.ts'],
     setupFiles: ['server/hold-answers.setup.ts', 'testing/equal-bytes.setup.ts'],
     globalSetup: ['server/seeded-folder.test-support.ts'],
-    // Tests share one module graph and no state; a third of them wait for another program rather than compute.
+    // Tests share one module graph and no state; a third of them wait for another program rather than compute. A fourth
+    // worker reads all modules once more, and takes longer with it than it saves.
     isolate: false,
-    maxWorkers: 4,
+    maxWorkers: 3,
     testTimeout: 60_000 * pace,
     hookTimeout: 120_000 * pace,
   },

@@ -4,7 +4,7 @@ import { spawn } from 'node:child_process'
 import { mkdirSync, rmSync } from 'node:fs'
 import { createInterface } from 'node:readline'
 import { fileURLToPath } from 'node:url'
-import { chromiumPath } from '../e2e/chromium'
+import { launchForm } from '../e2e/chromium'
 import { pick, powerUp, Program, unfold } from '../e2e/program'
 import { rightBench } from '../e2e/right-bench'
 import { tideGateLog } from '../testing/tide-gate-log'
@@ -17,10 +17,7 @@ needPages()
 // With its past year: a logbook as it looks after a while.
 const program = new Program('', {}, ['--demo=year'])
 await program.start()
-const browser = await chromium.launch({
-  executablePath: chromiumPath,
-  args: ['--no-sandbox', '--disable-gpu'],
-})
+const browser = await chromium.launch(launchForm)
 
 async function page(light: 'day' | 'night', size = { width: 1280, height: 800 }) {
   const context = await browser.newContext({

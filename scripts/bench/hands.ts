@@ -11,7 +11,7 @@ import {
   placed,
 } from '@bench-wake/demo'
 import { rmSync } from 'node:fs'
-import { chromiumPath } from '../../e2e/chromium'
+import { launchForm } from '../../e2e/chromium'
 import { Program, setSpeed } from '../../e2e/program'
 import { needPages, needServer } from '../server.mjs'
 import type { Bench, Figure } from './figure'
@@ -238,10 +238,7 @@ function benchOf(name: string, jobOf: (program: Program, familyId: string) => Pr
     await needServer()
     needPages()
     const figures: Figure[] = []
-    const browser = await chromium.launch({
-      executablePath: chromiumPath,
-      args: ['--no-sandbox', '--disable-gpu'],
-    })
+    const browser = await chromium.launch(launchForm)
     // Some families alone: BENCH_WAKE_HANDS=station-inverter,signal-desk.
     const only = process.env['BENCH_WAKE_HANDS']?.split(',')
     for (const { id: familyId } of demoFamilyList.filter(({ id }) => only?.includes(id) ?? true)) {

@@ -1,7 +1,7 @@
 import { chromium, type Page } from '@playwright/test'
 import { demoBenches } from '@bench-wake/demo'
 import { rmSync } from 'node:fs'
-import { chromiumPath } from '../../e2e/chromium'
+import { launchForm } from '../../e2e/chromium'
 import { Program } from '../../e2e/program'
 import { needPages, needServer } from '../server.mjs'
 import type { Bench, Figure } from './figure'
@@ -88,10 +88,7 @@ export const logPage: Bench = {
     const file = new Uint8Array(largeLog())
     const program = new Program()
     await program.start()
-    const browser = await chromium.launch({
-      executablePath: chromiumPath,
-      args: ['--no-sandbox', '--disable-gpu'],
-    })
+    const browser = await chromium.launch(launchForm)
     try {
       await writeRound(program)
       const form = new FormData()

@@ -2,7 +2,7 @@ import { chromium, type Page } from '@playwright/test'
 import { createClient } from '@libsql/client'
 import { rmSync } from 'node:fs'
 import { join } from 'node:path'
-import { chromiumPath } from '../../e2e/chromium'
+import { launchForm } from '../../e2e/chromium'
 import { Program, unfold } from '../../e2e/program'
 import { needPages, needServer } from '../server.mjs'
 import type { Bench, Figure } from './figure'
@@ -66,10 +66,7 @@ export const screens: Bench = {
     needPages()
     const program = new Program()
     await program.start()
-    const browser = await chromium.launch({
-      executablePath: chromiumPath,
-      args: ['--no-sandbox', '--disable-gpu'],
-    })
+    const browser = await chromium.launch(launchForm)
     const figures: Figure[] = []
     const opened = async (name: string, act: (time: number) => Promise<number>): Promise<Figure[]> => {
       const wall: number[] = []
