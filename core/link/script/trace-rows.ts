@@ -22,7 +22,7 @@ export function consoleRows(): TraceReader {
     const [first] = bytes
     if (direction === 'out' && (first === SOH || first === STX) && bytes.length >= 132) {
       const { number, text } = blockText(bytes, inFile)
-      inFile ||= number !== null && number > 0
+      inFile ||= (number ?? 0) > 0
       row(...text)
       return rows
     }
