@@ -151,7 +151,7 @@ const places = [
   ['/who', '/data', '/drill', '/families/teach', '/rounds', '/jobs/job-fog-07/entry'],
 ]
 for (const some of places) {
-  test(`${some[0]!} and ${some.length - 1} more pass the accessibility rules by day and night, and are scrolled sideways at no width`, async ({
+  test(`${some[0]!} and ${some.length - 1} more pass the accessibility rules by day and night, and fit 390 and 320 pixels`, async ({
     page,
     shared: program,
   }) => {
