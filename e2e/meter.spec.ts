@@ -16,7 +16,7 @@ test.beforeAll(async () => {
   await program.start()
 })
 test.afterAll(async () => {
-  await program.end('SIGTERM')
+  await program.leave()
   meter.kill()
 })
 

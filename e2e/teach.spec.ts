@@ -27,7 +27,7 @@ test.beforeAll(async () => {
   await program.start()
 })
 test.afterAll(async () => {
-  await program.end('SIGTERM')
+  await program.leave()
   unit.kill()
   rmSync(folder, { recursive: true, force: true })
 })

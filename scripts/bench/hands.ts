@@ -10,7 +10,6 @@ import {
   hexOf,
   placed,
 } from '@bench-wake/demo'
-import { rmSync } from 'node:fs'
 import { launchForm } from '../../e2e/chromium'
 import { Program, setSpeed } from '../../e2e/program'
 import { needPages, needServer } from '../server.mjs'
@@ -263,8 +262,7 @@ function benchOf(name: string, jobOf: (program: Program, familyId: string) => Pr
       } catch (error) {
         console.log(`${name}, ${familyId}: ${String(error).split('\n')[0]}`)
       } finally {
-        await program.end('SIGKILL')
-        rmSync(program.folder, { recursive: true, force: true })
+        await program.leave()
       }
     }
     await browser.close()

@@ -1,6 +1,5 @@
 import { chromium, type Page } from '@playwright/test'
 import { demoBenches } from '@bench-wake/demo'
-import { rmSync } from 'node:fs'
 import { launchForm } from '../../e2e/chromium'
 import { Program } from '../../e2e/program'
 import { needPages, needServer } from '../server.mjs'
@@ -150,8 +149,7 @@ export const logPage: Bench = {
       return figures
     } finally {
       await browser.close()
-      await program.end('SIGKILL')
-      rmSync(program.folder, { recursive: true, force: true })
+      await program.leave()
     }
   },
 }
