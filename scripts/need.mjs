@@ -83,9 +83,11 @@ export function needPeers() {
     } catch {
       // An old list may still do.
     }
-    const install = (name) =>
-      run('apt-get', ['install', '-y', '-qq', '--no-install-recommends', name], quiet) === 0
-    for (const name of wanted) if (!install(name) && stand[name]) install(stand[name])
+    const install = (...names) =>
+      run('apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...names], quiet) === 0
+    // All in one go takes half the time; where one of them cannot be had, each is tried by itself.
+    if (!install(...wanted))
+      for (const name of wanted) if (!install(name) && stand[name]) install(stand[name])
   }
   const still = missing().filter((name) => !stand[name] || !onPath(stand[name]))
   if (still.length > 0) {

@@ -3,10 +3,12 @@ import { spawn } from 'node:child_process'
 import { accessSync, constants, existsSync, mkdtempSync, readFileSync, rmSync, statfsSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { bin, needPackages, needPeers, root, run } from './need.mjs'
+import { bin, needPackages, root, run } from './need.mjs'
 
+// Packages and peers are installed side by side: the peers are used by the unit tests first.
+const peers = spawn(process.execPath, ['scripts/peers.mjs'], { cwd: root, stdio: 'inherit' })
+const peersThere = new Promise((done) => peers.on('close', (code) => done(code === 0)))
 needPackages()
-needPeers()
 
 // Each event of a record waits for the disk; where memory has room for what tests leave, they wait for none.
 const scratch = !process.env.TMPDIR && hasRoom('/dev/shm') ? '/dev/shm' : tmpdir()
@@ -74,6 +76,8 @@ await Promise.all([
   beside(process.execPath, ['scripts/seed-tests.mjs', seeded]),
 ])
 if (existsSync(seeded)) process.env.BENCH_WAKE_SEEDED = seeded
+
+if (!(await peersThere)) process.exit(1)
 
 heading('Unit tests')
 // What the interface tests are written in is made readable for the browser's runner meanwhile: it takes one processor alone.

@@ -1,5 +1,6 @@
 import UnoCSS from '@unocss/vite'
 import vue from '@vitejs/plugin-vue'
+import icons from 'unplugin-icons/vite'
 import { defineConfig, type Plugin } from 'vite'
 
 const server = `http://127.0.0.1:${process.env['PORT'] ?? 4370}`
@@ -29,7 +30,7 @@ const askedAtOnce: Plugin = {
 }
 
 export default defineConfig({
-  plugins: [UnoCSS(), vue(), askedAtOnce],
+  plugins: [UnoCSS(), vue(), icons({ compiler: 'vue3' }), askedAtOnce],
   server: { host: '127.0.0.1', port: Number(process.env['WEB_PORT'] ?? 4371), proxy: { '/api': server } },
   build: {
     rolldownOptions: {

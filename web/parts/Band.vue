@@ -1,9 +1,14 @@
 <script setup lang="ts">
 import { clockText } from '@bench-wake/core/kernel'
 import { stripOf } from '@bench-wake/core/record'
-import { IconDeviceDesktop, IconMoon, IconSun, IconUser, IconVolume, IconVolumeOff } from '@tabler/icons-vue'
 import { useEventListener } from '@vueuse/core'
 import { computed, defineAsyncComponent, ref, watch } from 'vue'
+import IconDeviceDesktop from '~icons/tabler/device-desktop'
+import IconMoon from '~icons/tabler/moon'
+import IconSun from '~icons/tabler/sun'
+import IconUser from '~icons/tabler/user'
+import IconVolume from '~icons/tabler/volume'
+import IconVolumeOff from '~icons/tabler/volume-off'
 import { useAccess } from '../stores/access'
 import { answers } from '../stores/api'
 import { useLive } from '../stores/live'
@@ -106,7 +111,7 @@ useEventListener('keydown', (event) => {
         :to="{ name: 'who' }"
         :aria-label="look.name ? `${look.name} works here: change` : 'Who works here?'"
       >
-        <IconUser :size="20" />
+        <IconUser class="w-5 h-5" />
       </RouterLink>
     </ToolTip>
     <ToolTip :says="look.sound ? 'Mute' : 'Sound on'">
@@ -116,7 +121,7 @@ useEventListener('keydown', (event) => {
         :aria-label="look.sound ? 'Sound is on: mute' : 'Sound is off: switch on'"
         @click="look.sound = !look.sound"
       >
-        <IconVolume v-if="look.sound" :size="20" /><IconVolumeOff v-else :size="20" />
+        <IconVolume v-if="look.sound" class="w-5 h-5" /><IconVolumeOff v-else class="w-5 h-5" />
       </button>
     </ToolTip>
     <ToolTip :says="`Light: ${look.wanted}`">
@@ -126,10 +131,10 @@ useEventListener('keydown', (event) => {
         :aria-label="`Light: ${look.wanted}. Change to ${nextLight}`"
         @click="look.wanted = nextLight"
       >
-        <IconSun v-if="look.wanted === 'day'" :size="20" /><IconMoon
+        <IconSun v-if="look.wanted === 'day'" class="w-5 h-5" /><IconMoon
           v-else-if="look.wanted === 'night'"
-          :size="20"
-        /><IconDeviceDesktop v-else :size="20" />
+          class="w-5 h-5"
+        /><IconDeviceDesktop v-else class="w-5 h-5" />
       </button>
     </ToolTip>
     <button
