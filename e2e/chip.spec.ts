@@ -1,5 +1,7 @@
 import type { Page } from '@playwright/test'
 import { demoFamily } from '@bench-wake/demo'
+import { writeFileSync } from 'node:fs'
+import { join } from 'node:path'
 import { expect, pick, setSpeed, test, unfold, type Program } from './program'
 import { newest, type Told, releaseHolds, rightBench, work, workClosing } from './right-bench'
 
@@ -186,12 +188,12 @@ for (const [familyId, unitId, image, version, other] of [
     await expect(part).toContainText('files were read back')
     // The image that the program gives for the whole card is checked by its own directory; a file that is none is refused.
     const volume = await page.request.get(`${program.address}/api/jobs/${jobId}/card.img`)
-    const image16 = { name: 'card.img', mimeType: 'application/octet-stream', buffer: await volume.body() }
-    await part.getByLabel('Image of the card').setInputFiles(image16)
+    const [whole, noise] = ['card.img', 'noise.img'].map((name) => join(program.folder, name))
+    writeFileSync(whole!, await volume.body())
+    writeFileSync(noise!, Buffer.alloc(2048, 7))
+    await part.getByLabel('Image of the card').setInputFiles(whole!)
     await expect(part).toContainText('files were read back')
-    await part
-      .getByLabel('Image of the card')
-      .setInputFiles({ ...image16, name: 'noise.img', buffer: Buffer.alloc(2048, 7) })
+    await part.getByLabel('Image of the card').setInputFiles(noise!)
     await expect(part.getByRole('alert')).toContainText('no card that can be read')
     // Its stand-in has a card of its own, which somebody touches too.
     const slot = part.getByRole('group', { name: 'Stand-in' })

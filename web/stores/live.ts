@@ -1,5 +1,5 @@
 import { foldEvent, timeLeft, type RunState, type WakeEvent } from '@bench-wake/core/run'
-import { useIntervalFn } from '@vueuse/core'
+import { useIntervalFn, useThrottleFn } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, markRaw, reactive, ref, watch } from 'vue'
 import { answers, api, got } from './api'
@@ -7,6 +7,8 @@ import { cue } from './cue'
 
 /** How often the band asks whether a run was started elsewhere, ms. */
 const lookEveryMs = 4000
+/** Events that come one upon the other are taken together, ms: drawn one by one, a screen falls behind a quick run. */
+const takeEveryMs = 50
 
 interface Followed {
   state: RunState | null
@@ -48,19 +50,32 @@ export const useLive = defineStore('live', () => {
       if (source.readyState === EventSource.CLOSED) run.source = undefined
       void lookForRuns()
     }
+    const came: WakeEvent[] = []
+    let heardAt = 0
+    let newest = run.state?.seq ?? 0
+    const take = () => {
+      const fresh = came.splice(0)
+      if (fresh.length === 0) return
+      const state = fresh.reduce(foldEvent, run.state)
+      run.joined = true
+      run.state = state && markRaw(state)
+      run.events.push(...fresh.map((event) => markRaw(event)))
+      run.heardAt = heardAt
+    }
+    const takeSoon = useThrottleFn(take, takeEveryMs, true)
     source.addEventListener('wake', (message) => {
       const event = JSON.parse((message as MessageEvent<string>).data) as WakeEvent
-      if (run.state && event.seq <= run.state.seq) return
-      run.joined = true
-      const state = foldEvent(run.state, event)
-      run.state = state && markRaw(state)
-      run.events.push(markRaw(event))
-      run.heardAt = Date.now()
+      if (event.seq <= newest) return
+      newest = event.seq
+      came.push(event)
+      heardAt = Date.now()
       // Old events read again at the start are silent; only what happens now is heard.
-      if (Date.now() - openedAt > 1500) cueFor(event)
+      if (heardAt - openedAt > 1500) cueFor(event)
+      void takeSoon()
     })
     source.addEventListener('over', () => {
       source.close()
+      take()
       run.joined = true
       run.source = undefined
     })
