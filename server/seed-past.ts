@@ -10,7 +10,7 @@ import { closeJob } from './store/job-deeds'
 import { openJob } from './store/jobs'
 import { sayPostUpdateTask } from './store/post-update-tasks'
 import type { Shelf } from './store/shelf'
-import { loadStandIns } from './store/stand-ins'
+import { loadStandIns, newStandInRow } from './store/stand-ins'
 import { addSnapshot, addUnit } from './store/units'
 
 /** A unit of the scenario with its pages, and its stand-in where one is on the bench. */
@@ -29,19 +29,10 @@ export async function addDemoUnit(db: Database, unit: DemoUnit): Promise<void> {
   }
   if (!standIn) return
   const { hardware, flash, lines } = demoStandIn(unit)
-  await db.insert(standIns).values({
-    id,
-    familyId,
-    name,
-    hardware,
-    serial,
-    flash: Buffer.from(flash),
-    usedAh: 0,
-    inBootloader: false,
-    linkId: standIn.linkId ?? null,
-    battery: standIn.battery ?? null,
-    lines,
-  })
+  const { linkId = null, battery = null } = standIn
+  await db
+    .insert(standIns)
+    .values(newStandInRow({ id, familyId, name, hardware, serial, linkId, battery, lines }, flash))
 }
 
 /** Who closes a past job, and what they wrote. */

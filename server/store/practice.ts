@@ -1,15 +1,7 @@
 import { drivenLink, type Family } from '@bench-wake/core/family'
 import { Problem } from '@bench-wake/core/kernel'
 import { isPractice, practicePrefix } from '@bench-wake/core/unit'
-import {
-  batteryOf,
-  cardUnit,
-  isPlayable,
-  practiceForm,
-  standInOf,
-  type CardUnit,
-  type StandIn,
-} from '@bench-wake/standins'
+import { batteryOf, isPlayable, practiceForm, type CardUnit, type StandIn } from '@bench-wake/standins'
 import { eq } from 'drizzle-orm'
 import type { Database } from '../db/open'
 import { jobBenches, jobs, standIns, unitAnswers, units } from '../db/schema'
@@ -17,7 +9,7 @@ import { newId } from '../new-id'
 import { getFamily } from './families'
 import { addJob, jobRow, sayBench } from './job-rows'
 import type { Shelf } from './shelf'
-import { mediumOf } from './stand-ins'
+import { madeFrom, mediumOf, newStandInRow } from './stand-ins'
 import { getUnit, type FullUnit } from './units'
 
 /** What practice asks of the bench. */
@@ -89,29 +81,19 @@ async function makeUnit(
     .insert(units)
     .values({ id, familyId: family.id, name, place: 'on this computer', serial, addedAt: Date.now() })
     .onConflictDoNothing()
-  const row = {
-    id,
-    familyId: family.id,
-    name,
-    hardware,
-    serial,
-    flash: Buffer.from(flash),
-    usedAh: 0,
-    inBootloader: false,
-    linkId: null,
-    battery: batteryOf(family) ?? null,
-    lines,
-  }
+  const battery = batteryOf(family) ?? null
+  const row = newStandInRow(
+    { id, familyId: family.id, name, hardware, serial, linkId: null, battery, lines },
+    flash,
+  )
   await db.insert(standIns).values(row).onConflictDoUpdate({ target: standIns.id, set: row })
   const answered = await db.select().from(unitAnswers).where(eq(unitAnswers.unitId, unit.id))
   await db.delete(unitAnswers).where(eq(unitAnswers.unitId, id))
   for (const { question, answer, by, at } of answered)
     await db.insert(unitAnswers).values({ unitId: id, question, answer, by, at })
-  const state = { flash, usedAh: 0, inBootloader: false, lines }
-  const form = { id, name, family, hardware, serial, state, ...(row.battery && { battery: row.battery }) }
-  const medium = mediumOf(family)
-  if (drivenLink(family)) ports.putStandIn(standInOf(form))
-  else cards.put(cardUnit({ ...form, medium: medium! }))
+  const made = madeFrom(row, family)
+  if (made.unit) ports.putStandIn(made.unit)
+  if (made.card) cards.put(made.card)
 }
 
 /** The job over again, with all that was said of its bench but what came back after it. */

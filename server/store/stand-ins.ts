@@ -17,6 +17,14 @@ import { getFamily, whereMissing } from './families'
 
 type StandInRow = typeof standIns.$inferSelect
 
+/** The row of a stand-in that nothing was written to yet. */
+export function newStandInRow(
+  unit: Pick<StandInRow, 'id' | 'familyId' | 'name' | 'hardware' | 'serial' | 'lines' | 'linkId' | 'battery'>,
+  flash: Uint8Array,
+): StandInRow {
+  return { ...unit, flash: Buffer.from(flash), usedAh: 0, inBootloader: false }
+}
+
 /** The stand-ins on this bench, with the memory they had when they were last used. */
 export async function loadStandIns(
   db: Database,
@@ -36,8 +44,8 @@ export async function loadStandIns(
   return { units, cards }
 }
 
-/** A stand-in as its row and its profile say. */
-function madeFrom(
+/** A stand-in as its row and its profile say: at a port, or one that takes its files from a card. */
+export function madeFrom(
   { id, name, hardware, serial, flash, usedAh, inBootloader, linkId, lines, battery }: StandInRow,
   family: Family,
   faults?: StandInFaults,

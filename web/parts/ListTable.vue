@@ -8,16 +8,10 @@ const compare = (a: string, b: string) =>
 </script>
 
 <script setup lang="ts" generic="Row extends object">
-import {
-  NButton,
-  NCheckbox,
-  NDataTable,
-  NInput,
-  type DataTableColumn,
-  type DataTableSortState,
-} from 'naive-ui'
+import { NCheckbox, NDataTable, NInput, type DataTableColumn, type DataTableSortState } from 'naive-ui'
 import { computed, h, onScopeDispose, reactive, ref, watch, type HTMLAttributes, type VNodeChild } from 'vue'
 import type { ListColumn } from './list-column'
+import ChosenBar from './ChosenBar.vue'
 import { useTurns } from './useTurns'
 
 /**
@@ -241,11 +235,9 @@ const filter = (text: string) => {
       look.filter.trim() ? `${found.length} of ${rows.length}` : `${rows.length}`
     }}</span>
   </div>
-  <div v-if="chosenRows.length" class="acts mb-2 py-1.5 px-3.5 bg-sheet bar-brass" role="status">
-    <b>{{ chosenRows.length }} chosen</b>
+  <ChosenBar v-if="chosenRows.length" :count="chosenRows.length" @none="chosen = []">
     <slot name="chosen" :rows="chosenRows" />
-    <NButton quaternary @click="chosen = []">None</NButton>
-  </div>
+  </ChosenBar>
   <NDataTable
     v-if="stands"
     class="list"

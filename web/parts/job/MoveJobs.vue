@@ -2,6 +2,7 @@
 import { NButton, NInput } from 'naive-ui'
 import { ref } from 'vue'
 import { useLook } from '../../stores/look'
+import ChosenBar from '../ChosenBar.vue'
 import PickDay from '../PickDay.vue'
 
 /** Jobs that were chosen are moved to another day together, under a name. */
@@ -12,8 +13,7 @@ const day = ref<string | null>(null)
 </script>
 
 <template>
-  <div class="acts my-2 py-1.5 px-3.5 bg-sheet bar-brass" role="status">
-    <b>{{ count }} chosen</b>
+  <ChosenBar :count="count" @none="emit('none')">
     <PickDay v-model:day="day" class="w-45" aria-label="The other day" />
     <NInput
       v-model:value="look.name"
@@ -27,6 +27,5 @@ const day = ref<string | null>(null)
       @click="emit('move', day!, look.name.trim())"
       >Move to that day</NButton
     >
-    <NButton quaternary @click="emit('none')">None</NButton>
-  </div>
+  </ChosenBar>
 </template>
