@@ -124,6 +124,8 @@ test('the image of another hardware line is refused with its reason, and the rig
 test('a write is abandoned only in two steps, which say what is left behind', async ({ page, program }) => {
   await page.goto(`${program.address}/jobs/job-fog-07`)
   await page.getByRole('button', { name: 'Read the unit' }).click()
+  // In real time it lasts while a hand is on its way.
+  await setSpeed(page, '1')
   await page.getByRole('button', { name: 'Start the run' }).click()
   await powerUp(page)
   await page.getByRole('button', { name: 'Abandon this write…' }).click()

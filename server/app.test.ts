@@ -309,12 +309,14 @@ describe('what is asked wrongly', () => {
     expect((await server.get('/nowhere')).status).toBe(404)
     expect((await server.send('POST', '/families', { format: 'other' })).status).toBe(422)
   })
-  it('never keeps a profile over one of the same revision', async () => {
+  it('never keeps a profile over one of the same revision, and lists the newest alone', async () => {
     const [family] = (await server.get('/families')).body
     expect((await server.send('POST', '/families', family)).status).toBe(409)
     expect(
       (await server.send('POST', '/families', { ...family, revision: family.revision + 1 })).status,
     ).toBe(201)
+    const listed = (await server.get('/families')).body.filter(({ id }: { id: string }) => id === family.id)
+    expect(listed.map(({ revision }: { revision: number }) => revision)).toEqual([family.revision + 1])
   })
   // Source: OpenAPI 3.1.0, paths object; the paths are those docs/architecture.md promises to outside tools.
   it('can be read up in the OpenAPI document, with every promised path and its inputs', async () => {

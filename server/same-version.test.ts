@@ -9,7 +9,8 @@ beforeAll(async () => {
 })
 afterAll(() => server.stop())
 
-const day = '2026-12-01'
+// The day itself: on the day before, a kit that is not packed would hold the job.
+const day = new Date().toISOString().slice(0, 10)
 const jobFor = async (imageId: string | null, reason: string) => {
   const form = { unitId: 'fog-07', imageId, kind: 'feature', reason, day }
   return (await server.get(`/jobs/${(await server.send('POST', '/jobs', form)).body.id}`)).body

@@ -1,6 +1,6 @@
 import { inTodaysForm, readFamily, type Family, type FamilyDocument } from '@bench-wake/core/family'
 import { isProblem, Problem } from '@bench-wake/core/kernel'
-import { and, desc, eq } from 'drizzle-orm'
+import { and, desc, eq, max } from 'drizzle-orm'
 import type { Database } from '../db/open'
 import { families, readable, runs, units, wakeEvents } from '../db/schema'
 import { notFound } from '../problem'
@@ -50,9 +50,16 @@ export async function holdsFamilies(db: Database): Promise<boolean> {
 
 /** The newest revision of each family, by name. Documents are validated on their way out. */
 export async function listFamilies(db: Database): Promise<KeptFamily[]> {
-  const rows = await db.select().from(families).orderBy(families.id, desc(families.revision))
+  const newest = db
+    .select({ id: families.id, last: max(families.revision).as('last') })
+    .from(families)
+    .groupBy(families.id)
+    .as('newest')
+  const rows = await db
+    .select({ document: families.document })
+    .from(families)
+    .innerJoin(newest, and(eq(families.id, newest.id), eq(families.revision, newest.last)))
   return rows
-    .filter((row, index) => rows[index - 1]?.id !== row.id)
     .map((row) => todays(row.document))
     .map((document) => ({ document, family: readKept(document) }))
     .sort((a, b) => a.family.name.localeCompare(b.family.name))

@@ -9,7 +9,7 @@ const compare = (a: string, b: string) =>
 
 <script setup lang="ts" generic="Row extends object">
 import { NCheckbox, NDataTable, NInput, type DataTableColumn, type DataTableSortState } from 'naive-ui'
-import { computed, h, onScopeDispose, reactive, ref, watch, type HTMLAttributes, type VNodeChild } from 'vue'
+import { computed, h, reactive, type HTMLAttributes, type VNodeChild } from 'vue'
 import type { ListColumn } from './list-column'
 import ChosenBar from './ChosenBar.vue'
 import { useTurns } from './useTurns'
@@ -155,29 +155,8 @@ const ticks = computed<DataTableColumn<Line>>(() => {
     cellProps: (line: Line) => ('row' in line ? { class: 'tick' } : {}),
   }
 })
-/** How many of the page are drawn so far. */
-const drawn = ref(0)
-let timer: ReturnType<typeof setTimeout> | undefined
-watch(
-  lines,
-  (now, before = []) => {
-    clearTimeout(timer)
-    // What stands there already costs nothing and stays: an answer or a field in a row outlives a reading anew. The
-    // first rows come after the head.
-    const there = new Set(before.slice(0, drawn.value).map(keyOfLine))
-    let fresh = 0
-    const end = now.findIndex((line) => !there.has(keyOfLine(line)) && ++fresh > batchRows)
-    drawn.value = there.size === 0 ? 0 : end === -1 ? now.length : end
-    const more = () => {
-      if (drawn.value >= now.length) return
-      drawn.value += batchRows
-      timer = setTimeout(more)
-    }
-    timer = setTimeout(more)
-  },
-  { immediate: true },
-)
-onScopeDispose(() => clearTimeout(timer))
+/** How many of the page are drawn so far; the first rows come after the head. */
+const drawn = useTurns(() => lines.value, batchRows, keyOfLine)
 /** The screen comes first, then the table on it. */
 const stands = useTurns(() => 1)
 const shown = computed<DataTableColumn<Line>[]>(() => [

@@ -43,13 +43,6 @@ export const useLive = defineStore('live', () => {
       source,
     })
     const run = followed.get(id)!
-    source.onopen = () => (run.joined = true)
-    source.onerror = () => {
-      run.joined = false
-      // A stream that was refused does not come back by itself: it is asked for anew with the runs that are under way.
-      if (source.readyState === EventSource.CLOSED) run.source = undefined
-      void lookForRuns()
-    }
     const came: WakeEvent[] = []
     let heardAt = 0
     let newest = run.state?.seq ?? 0
@@ -59,8 +52,17 @@ export const useLive = defineStore('live', () => {
       const state = fresh.reduce(foldEvent, run.state)
       run.joined = true
       run.state = state && markRaw(state)
-      run.events.push(...fresh.map((event) => markRaw(event)))
+      for (const event of fresh) run.events.push(markRaw(event))
       run.heardAt = heardAt
+    }
+    source.onopen = () => (run.joined = true)
+    source.onerror = () => {
+      // What came before it broke is in the state that it is asked for anew from.
+      take()
+      run.joined = false
+      // A stream that was refused does not come back by itself: it is asked for anew with the runs that are under way.
+      if (source.readyState === EventSource.CLOSED) run.source = undefined
+      void lookForRuns()
     }
     const takeSoon = useThrottleFn(take, takeEveryMs, true)
     source.addEventListener('wake', (message) => {

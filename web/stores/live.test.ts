@@ -1,0 +1,103 @@
+import type { WakeEvent } from '@bench-wake/core/run'
+import { createPinia, setActivePinia } from 'pinia'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+import { watch } from 'vue'
+import { useLive } from './live'
+
+/** What a browser gives of a stream; the test sends on it. */
+class Stream extends EventTarget {
+  static readonly CLOSED = 2
+  static asked: Stream[] = []
+  readyState = 1
+  onopen: (() => void) | undefined
+  onerror: (() => void) | undefined
+  constructor(readonly path: string) {
+    super()
+    Stream.asked.push(this)
+  }
+  close() {
+    this.readyState = Stream.CLOSED
+  }
+  send(...events: WakeEvent[]) {
+    for (const event of events)
+      this.dispatchEvent(Object.assign(new Event('wake'), { data: JSON.stringify(event) }))
+  }
+}
+
+/** A write that is under way. */
+const bodies = [
+  { type: 'run.opened', component: { id: 'main' }, image: { id: 'image-1' }, plan: [{ kind: 'write' }] },
+  { type: 'step.started', step: 0 },
+  ...Array.from({ length: 40 }, (_, index) => ({
+    type: 'progress',
+    step: 0,
+    done: index * 100,
+    total: 4000,
+  })),
+]
+const events = bodies.map((body, index) => ({
+  ...{ seq: index + 1, at: index * 10, prev: '', hash: '' },
+  body,
+})) as unknown as WakeEvent[]
+
+describe('a run that is followed', () => {
+  beforeEach(() => {
+    vi.useFakeTimers()
+    vi.stubGlobal('EventSource', Stream)
+    vi.stubGlobal('fetch', () => Promise.reject(new Error('nobody is there')))
+    Stream.asked = []
+    setActivePinia(createPinia())
+  })
+  afterEach(() => {
+    vi.useRealTimers()
+    vi.unstubAllGlobals()
+  })
+
+  it('is drawn twice for forty events that come one upon the other, and has each of them once, in order', () => {
+    const live = useLive()
+    live.follow('run-1')
+    const run = live.followed.get('run-1')!
+    let drawn = 0
+    watch(
+      () => run.state,
+      () => drawn++,
+      { flush: 'sync' },
+    )
+    Stream.asked[0]!.send(...events)
+    // The first one at once: what a person waits for is not put off.
+    expect(run.state?.seq).toBe(1)
+    vi.advanceTimersByTime(50)
+    expect(run.state?.seq).toBe(events.length)
+    expect(drawn).toBe(2)
+    expect(run.events.map(({ seq }) => seq)).toEqual(events.map(({ seq }) => seq))
+  })
+
+  it('that is over has all that came before the word of it', () => {
+    const live = useLive()
+    live.follow('run-1')
+    const [stream] = Stream.asked
+    stream!.send(...events)
+    stream!.dispatchEvent(new Event('over'))
+    expect(live.followed.get('run-1')).toMatchObject({ state: { seq: events.length }, source: undefined })
+    expect(stream!.readyState).toBe(Stream.CLOSED)
+  })
+
+  it('whose stream was refused is asked for from the last event that came, and has none of them twice', () => {
+    const live = useLive()
+    live.follow('run-1')
+    const [first] = Stream.asked
+    first!.send(...events.slice(0, 10))
+    first!.readyState = Stream.CLOSED
+    first!.onerror!()
+    expect(live.followed.get('run-1')!.joined).toBe(false)
+    live.follow('run-1')
+    const [, second] = Stream.asked
+    expect(second!.path).toBe('/api/runs/run-1/live?after=10')
+    // A stream that resumes by itself may say some again.
+    second!.send(...events.slice(5))
+    vi.runOnlyPendingTimers()
+    const run = live.followed.get('run-1')!
+    expect(run.events.map(({ seq }) => seq)).toEqual(events.map(({ seq }) => seq))
+    expect(run.state?.seq).toBe(events.length)
+  })
+})
