@@ -1,4 +1,5 @@
 import { AxeBuilder } from '@axe-core/playwright'
+import { dayAt } from '@bench-wake/core/kernel'
 import { expect, pick, test, unfold } from './program'
 
 // PRACTICE C3, common practice: list the ports, plug, list again; the new one is it. No new port: the driver is missing.
@@ -44,7 +45,7 @@ test('the kit of tomorrow is ticked on its list, and the same ticks stand in the
   program,
 }) => {
   // Days are counted from now, and not from when the demo was sown: that may have been before midnight.
-  const to = new Date(Date.now() + 86_400_000).toISOString().slice(0, 10)
+  const to = dayAt(Date.now(), 1)
   await program.send('PATCH', '/jobs/job-davit-1', { day: { to, by: 'T. Reader' } })
   await page.goto(program.address)
   await page.getByRole('link', { name: /tomorrow, \d+ of \d+ packed/i }).click()

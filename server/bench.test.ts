@@ -1,11 +1,13 @@
+import { dayAt } from '@bench-wake/core/kernel'
 import { demoAdapters, demoBenches } from '@bench-wake/demo'
+import { inZone } from '@bench-wake/testing/in-zone'
 import { afterAll, describe, expect, it } from 'vitest'
 import { demoServer, seededFolder } from './server.test-support'
 
 const server = await demoServer(seededFolder())
 afterAll(() => server.stop())
 
-const dayAhead = (days: number) => new Date(Date.now() + days * 86_400_000).toISOString().slice(0, 10)
+const dayAhead = (days: number) => dayAt(Date.now(), days)
 const gate = async (job: string, id: string) =>
   (await server.get(`/jobs/${job}/ready`)).body.gates.find((each: { id: string }) => each.id === id)
 
@@ -47,6 +49,27 @@ describe('the kit of a day', () => {
     }
     expect((await gate('job-davit-1', 'kit')).verdict).toBe('go')
     expect((await headline()).says).not.toMatch(/packed/)
+  })
+  // Source: IANA time zones: Kiritimati is 14 hours before universal time, Pago Pago 11 behind it.
+  it('is that of tomorrow as the people at the bench count it, on either side of the date line', async () => {
+    const zone = new Date().getUTCHours() < 11 ? 'Pacific/Pago_Pago' : 'Pacific/Kiritimati'
+    const there = new Intl.DateTimeFormat('sv-SE', { timeZone: zone })
+    await inZone(zone, async () => {
+      const own = await demoServer(seededFolder())
+      const dayIs = (to: string) => own.send('PATCH', '/jobs/job-fog-07', { day: { to, by: 'A. Lund' } })
+      const kit = async () =>
+        (await own.get('/jobs/job-fog-07/ready')).body.gates.find(({ id }: { id: string }) => id === 'kit')
+      const tomorrow = there.format(Date.now() + 86_400_000)
+      await dayIs(tomorrow)
+      await own.send('PUT', `/kit/${tomorrow}`, { item: 'multimeter', packed: false })
+      expect((await own.get('/jobs/job-fog-07')).body.headline.says).toMatch(/not packed/)
+      expect((await kit()).verdict).toBe('hold')
+      // The day after that is nothing to pack for yet.
+      await dayIs(there.format(Date.now() + 2 * 86_400_000))
+      expect((await own.get('/jobs/job-fog-07')).body.headline.says).not.toMatch(/not packed/)
+      expect((await kit()).verdict).toBe('note')
+      await own.stop()
+    })
   })
   it('refuses what is no day', async () => {
     expect((await server.get('/kit/tomorrow')).status).toBe(400)

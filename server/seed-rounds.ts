@@ -1,3 +1,4 @@
+import { dayAt } from '@bench-wake/core/kernel'
 import {
   baseImage,
   demoBenches,
@@ -57,7 +58,7 @@ export async function seedRounds(
       if (round === imageDaysAgo.length) break
       const { jobId } = await jobForRound(db, shelf, caseId, {
         by,
-        day: new Date(came + dayMs).toISOString().slice(0, 10),
+        day: dayAt(came, 1),
         at: came + hourMs,
       })
       await sayBench(db, jobId, demoBenches['launch-motor']!)

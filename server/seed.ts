@@ -10,7 +10,7 @@ import {
   taughtFamilies,
   taughtShelf,
 } from '@bench-wake/demo'
-import { asciiBytes } from '@bench-wake/core/kernel'
+import { asciiBytes, dayAt } from '@bench-wake/core/kernel'
 import type { Database } from './db/open'
 import { keepAdapter } from './store/adapters'
 import { addFamily } from './store/families'
@@ -58,7 +58,7 @@ export async function seedDemo(
   for (const unit of demoUnits) await addDemoUnit(db, unit)
 
   const now = Date.now()
-  const dayOf = (inDays: number) => new Date(now + inDays * dayMs).toISOString().slice(0, 10)
+  const dayOf = (inDays: number) => dayAt(now, inDays)
   for (const { unitId, asked, of, askedDaysAgo, dueInDays, answer } of demoRequests) {
     const form = { unitId, asked, of, dueDay: dayOf(dueInDays), askedAt: now - askedDaysAgo * dayMs }
     const { id } = await addRequest(db, form)

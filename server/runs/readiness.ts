@@ -1,6 +1,6 @@
 import type { Family } from '@bench-wake/core/family'
 import { shutLinkOf } from '@bench-wake/core/job'
-import { Problem, verdictOf, type Finding } from '@bench-wake/core/kernel'
+import { Problem, dayAt, verdictOf, type Finding } from '@bench-wake/core/kernel'
 import { channelOf, standInPort } from '@bench-wake/core/link'
 import {
   benchGates,
@@ -44,7 +44,7 @@ export class Readiness {
   }
 
   async gatesOf(open: OpenJob, portId: string | null, typedVolts: number | null): Promise<Gate[]> {
-    const today = new Date().toISOString().slice(0, 10)
+    const today = dayAt(Date.now())
     const port = portId === null ? null : await this.ports.find(portId, this.holds.by)
     const onStandIn = port
       ? port.kind === 'stand-in'

@@ -1,6 +1,6 @@
 import { judgeRequest } from '@bench-wake/core/fit'
 import { cameTo, endingText, foundOut, type CameTo } from '@bench-wake/core/job'
-import { verdictAfter, type Finding } from '@bench-wake/core/kernel'
+import { dayAt, verdictAfter, type Finding } from '@bench-wake/core/kernel'
 import { judgeKit } from '@bench-wake/core/ready'
 import { taskText } from '@bench-wake/core/run'
 import type { JobView } from './jobs'
@@ -36,7 +36,7 @@ export function headlineOf(view: Omit<JobView, 'headline' | 'cameTo'>): JobView[
   // What was asked for and has not come yet is waited for, whatever the shelf holds meanwhile.
   if (need.answer === 'nothing' && (fit || !request)) return said(need.finding)
   if (!fit && request) {
-    return said({ rule: 'request-open', ...judgeRequest(request, new Date().toISOString().slice(0, 10)) })
+    return said({ rule: 'request-open', ...judgeRequest(request, dayAt(Date.now())) })
   }
   if (!fit && view.came)
     return {
@@ -56,10 +56,9 @@ export function headlineOf(view: Omit<JobView, 'headline' | 'cameTo'>): JobView[
 
 /** PRACTICE C1: what is not packed holds the job on the day before, and not on the quay. */
 function kitEve({ job, kit }: Pick<JobView, 'job' | 'kit'>): Finding[] {
-  const today = new Date().toISOString().slice(0, 10)
-  const tomorrow = new Date(Date.now() + 86_400_000).toISOString().slice(0, 10)
-  return job.day === tomorrow
-    ? judgeKit(kit, job.day, today).findings.filter(({ level }) => level === 'hold')
+  const now = Date.now()
+  return job.day === dayAt(now, 1)
+    ? judgeKit(kit, job.day, dayAt(now)).findings.filter(({ level }) => level === 'hold')
     : []
 }
 

@@ -1,5 +1,5 @@
 import { drivenLink, type Family } from '@bench-wake/core/family'
-import { Problem } from '@bench-wake/core/kernel'
+import { Problem, dayAt } from '@bench-wake/core/kernel'
 import { isPractice, practicePrefix } from '@bench-wake/core/unit'
 import { batteryOf, isPlayable, practiceForm, type CardUnit, type StandIn } from '@bench-wake/standins'
 import { eq } from 'drizzle-orm'
@@ -113,7 +113,7 @@ async function copyJob(
     kind,
     reason: `Practice. ${reason}`,
     symptoms,
-    day: new Date().toISOString().slice(0, 10),
+    day: dayAt(Date.now()),
   })
   const [bench] = await db.select().from(jobBenches).where(eq(jobBenches.jobId, job.id))
   if (bench) {

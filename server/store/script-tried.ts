@@ -1,5 +1,5 @@
 import type { Family, FamilyDocument } from '@bench-wake/core/family'
-import { canonicalJson, sha256Hex } from '@bench-wake/core/kernel'
+import { canonicalJson, dayAt, sha256Hex } from '@bench-wake/core/kernel'
 import {
   scripted,
   trialsOfRuns,
@@ -69,7 +69,7 @@ function carriedRun(
     of: {
       unit: facts.unit.name,
       serial: facts.unit.serial,
-      day: new Date(startedAt).toISOString().slice(0, 10),
+      day: dayAt(startedAt),
       by: facts.releases[0]?.name ?? null,
       revision: facts.family.revision,
       profile: digest,

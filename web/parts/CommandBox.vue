@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { dayAt } from '@bench-wake/core/kernel'
 import { sums } from '@bench-wake/core/ready'
 import { NInput, NModal } from 'naive-ui'
 import { computed, nextTick, onMounted, ref } from 'vue'
@@ -36,9 +37,6 @@ onMounted(() => {
   void bench.loadFamilies()
   void bench.loadRuns()
 })
-
-/** `2026-11-24`, so many days ahead. */
-const dayAhead = (days: number) => new Date(Date.now() + days * 86_400_000).toISOString().slice(0, 10)
 
 const keyOf = ({ kind, id, says }: Entry) => `${kind} ${id ?? says}`
 const places = computed(() => {
@@ -99,7 +97,7 @@ const all = computed<Entry[]>(() => [
     kind: 'Go',
     says: `To take along ${name.toLowerCase()}`,
     more: 'the kit of the day, for print',
-    act: () => void router.push({ name: 'kit', params: { day: dayAhead(ahead) } }),
+    act: () => void router.push({ name: 'kit', params: { day: dayAt(Date.now(), ahead) } }),
   })),
   ...places.value.map(([place, count]) => ({
     kind: 'Place',

@@ -1,4 +1,5 @@
-import { afterEach, describe, expect, it } from 'vitest'
+import { inZone } from '@bench-wake/testing/in-zone'
+import { afterEach, describe, expect, it, vi } from 'vitest'
 import {
   asTyped,
   dayText,
@@ -39,6 +40,20 @@ describe('what is written of a figure or a day', () => {
     expect(dayText(new Date(2026, 10, 24, 0, 1).getTime())).toBe('2026-11-24')
     expect(dayText(new Date(2026, 10, 24, 23, 59).getTime())).toBe('2026-11-24')
     expect(nearDayText('2020-02-29')).toBe('2020-02-29')
+  })
+
+  // Source: IANA time zones: Kiritimati is 14 hours before universal time, Pago Pago 11 behind it.
+  it('calls today what the people there call so, on either side of the date line', async () => {
+    vi.useFakeTimers({ now: Date.parse('2026-11-24T10:30Z') })
+    const near = (...days: string[]) => days.map(nearDayText)
+    try {
+      expect(
+        await inZone('Pacific/Kiritimati', () => near('2026-11-24', '2026-11-25', '2026-11-26')),
+      ).toEqual(['yesterday', 'today', 'tomorrow'])
+      expect(await inZone('Pacific/Pago_Pago', () => near('2026-11-23'))).toEqual(['today'])
+    } finally {
+      vi.useRealTimers()
+    }
   })
 
   // Source: Unicode CLDR, English as these regions write it.

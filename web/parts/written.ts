@@ -1,5 +1,6 @@
 import {
   awgText,
+  dayAt,
   durationText as coreDurationText,
   fixedText,
   rateText as coreRateText,
@@ -103,7 +104,7 @@ export function markText(at: number, turns: 'hour' | 'day' | 'month' | 'year'): 
 
 /** `yesterday`, `today`, `tomorrow`, else the day, of a day `2026-11-24`. */
 export function nearDayText(day: string): string {
-  const ahead = (days: number) => new Date(Date.now() + days * 86_400_000).toISOString().slice(0, 10)
+  const ahead = (days: number) => dayAt(Date.now(), days)
   const words = { [ahead(-1)]: 'yesterday', [ahead(0)]: 'today', [ahead(1)]: 'tomorrow' }
   return words[day] ?? dayText(day)
 }

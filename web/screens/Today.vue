@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { dayAt } from '@bench-wake/core/kernel'
 import { askAgainOn } from '@bench-wake/core/job'
 import { taskText } from '@bench-wake/core/run'
 import { logbookRow } from '@bench-wake/core/record'
@@ -39,7 +40,7 @@ const open = computed(() =>
     ),
 )
 /** Closed jobs whose symptom is due to be asked after again. */
-const today = new Date().toISOString().slice(0, 10)
+const today = dayAt(Date.now())
 const again = computed(() =>
   (bench.jobs ?? []).filter(({ job }) => {
     const day = job.closedAt === null ? null : askAgainOn(job.history)

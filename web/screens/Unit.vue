@@ -2,7 +2,7 @@
 import { drivesLink, type FamilyDocument } from '@bench-wake/core/family'
 import { usualWorkshopRules, type SupplierRequest } from '@bench-wake/core/fit'
 import { gatesBeforeLink, shutLink } from '@bench-wake/core/ready'
-import { groupedNumber, hexNumber } from '@bench-wake/core/kernel'
+import { dayAt, groupedNumber, hexNumber } from '@bench-wake/core/kernel'
 import type { LogbookRow } from '@bench-wake/core/record'
 import type { FullUnit, ReadOut } from '@bench-wake/server'
 import { NButton, NCheckbox, NCheckboxGroup, NTable } from 'naive-ui'
@@ -104,7 +104,7 @@ const restore = (kept: ReadOut) =>
             ? `Bring back what it came with: ${kept.name}`
             : `Bring back what was in it: ${kept.name}`,
           symptoms: [],
-          day: new Date().toISOString().slice(0, 10),
+          day: dayAt(Date.now()),
         },
       }),
     )

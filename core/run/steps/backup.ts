@@ -1,6 +1,6 @@
 import { applicationRegions } from '../../family'
 import { identifyImage } from '../../image'
-import { equalBytes, groupedNumber, hexText, Problem, sha256Hex, type Finding } from '../../kernel'
+import { dayAt, equalBytes, groupedNumber, hexText, Problem, sha256Hex, type Finding } from '../../kernel'
 import { linkWidthBits, readsChip } from '../../link'
 import { judgeBackup } from '../../proof'
 import { lineOf } from '../../unit'
@@ -66,7 +66,7 @@ export const backup: StepAct = async (bench) => {
     return bytes
   }
   const version = bench.before && lineOf(bench.before, `version.${component.id}`)
-  const day = new Date(clock.now()).toISOString().slice(0, 10)
+  const day = dayAt(clock.now())
   for (const { address, length, name: region } of regions) {
     const first = await readOut({ address, length })
     const second = once ? null : await readOut({ address, length })

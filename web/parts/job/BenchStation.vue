@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { heaviestFirst, verdictAfter, verdictOf, type Verdict } from '@bench-wake/core/kernel'
+import { dayAt, heaviestFirst, verdictAfter, verdictOf, type Verdict } from '@bench-wake/core/kernel'
 import { onHardware } from '@bench-wake/core/family'
 import { overtaken, standing as stillStanding } from '@bench-wake/core/job'
 import { benchGates, type Adapter, type Gate } from '@bench-wake/core/ready'
@@ -74,7 +74,7 @@ const here = computed<Gate[]>(() =>
         workshopRules: view.workshopRules,
         kit: view.kit,
         day: view.job.day,
-        today: new Date().toISOString().slice(0, 10),
+        today: dayAt(Date.now()),
         now: Date.now(),
         standIn: view.driven && chosen.value?.kind === 'stand-in',
         underWay: live.running

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { dayAt } from '@bench-wake/core/kernel'
 import type { FamilyDocument } from '@bench-wake/core/family'
 import { checkText, isEqual } from '@bench-wake/core/link'
 import { proofHolds } from '@bench-wake/core/proof'
@@ -42,8 +43,7 @@ const look = useLook()
 const form = reactive({ name: look.name, note: '' })
 /** What was reported is asked here; what cannot be said yet is asked again (PRACTICE A6). */
 const symptoms = ref<SymptomWord[]>(view.job.symptoms.map(({ says }) => ({ says, now: 'not-known' })))
-const inDays = (days: number) => new Date(Date.now() + days * 86_400_000).toISOString().slice(0, 10)
-const askAgain = ref<string | null>(inDays(usualFollowUpDays))
+const askAgain = ref<string | null>(dayAt(Date.now(), usualFollowUpDays))
 const stillThere = computed(() => symptoms.value.some(({ now }) => now === 'there'))
 const { busy, problem, ask } = useAsked()
 const proved = computed(() => run?.outcome === 'proved')

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { verdictOf } from '@bench-wake/core/kernel'
+import { dayAt, verdictOf } from '@bench-wake/core/kernel'
 import { kindsLeft } from '@bench-wake/core/rounds'
 import type { CaseAnswer, CaseLogRow } from '@bench-wake/server'
 import { NButton, NInput, NProgress } from 'naive-ui'
@@ -37,7 +37,7 @@ const receives = computed(() => next.value.does === 'receive' || next.value.does
 const share = ref<number | null>(null)
 const write = () =>
   ask(async () => {
-    const day = new Date().toISOString().slice(0, 10)
+    const day = dayAt(Date.now())
     const { jobId } = await got<{ jobId: string }>(
       api.cases[':id'].job.$post({ param: { id: view.id }, json: { by: by.value, day } }),
     )

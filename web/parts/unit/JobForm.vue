@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { bestFirst } from '@bench-wake/core/kernel'
+import { bestFirst, dayAt } from '@bench-wake/core/kernel'
 import type { Fit, ReasonKind, Symptom } from '@bench-wake/core/fit'
 import { drivenLink, type FamilyDocument } from '@bench-wake/core/family'
 import { judgeTask, tasks, taskText, type Task } from '@bench-wake/core/run'
@@ -93,7 +93,7 @@ const start = () =>
             form.reason.trim() ||
             (writing.value ? listed.value.map(({ says }) => says).join('. ') : `${taskText[form.task]}.`),
           symptoms: writing.value && form.kind === 'fault' ? listed.value : [],
-          day: new Date().toISOString().slice(0, 10),
+          day: dayAt(Date.now()),
         },
       }),
     )

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { dayAt } from '@bench-wake/core/kernel'
 import { requestText, type SupplierRequest } from '@bench-wake/core/fit'
 import type { FamilyDocument } from '@bench-wake/core/family'
 import type { KnownUnit } from '@bench-wake/server'
@@ -24,7 +25,7 @@ const bench = useBench()
 const adding = ref(false)
 const answering = ref<string | null>(null)
 const closing = ref<string | null>(null)
-const inDays = (days: number) => new Date(Date.now() + days * 86_400_000).toISOString().slice(0, 10)
+const inDays = (days: number) => dayAt(Date.now(), days)
 const form = reactive({ asked: '', of: '', dueDay: inDays(14) })
 const answer = reactive({ says: '', by: '' })
 const imageId = ref('')
