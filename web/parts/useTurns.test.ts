@@ -1,6 +1,13 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
-import { effectScope, nextTick, shallowRef } from 'vue'
+import { effectScope, nextTick, shallowRef, type ShallowRef } from 'vue'
 import { useTurns } from './useTurns'
+
+/** A list, drawn so many parts a turn. */
+const turnsOf = (list: ShallowRef<string[]>, each: number) => {
+  const scope = effectScope()
+  const ownName = (part: string) => part
+  return { scope, drawn: scope.run(() => useTurns(() => list.value, each, ownName))! }
+}
 
 describe('parts of a screen, drawn in turns', () => {
   beforeEach(() => void vi.useFakeTimers())
@@ -24,14 +31,7 @@ describe('parts of a screen, drawn in turns', () => {
 
   it('draws a list read anew at once where its parts stood, and no more new ones than a turn has', async () => {
     const list = shallowRef(['a', 'b', 'c'])
-    const scope = effectScope()
-    const drawn = scope.run(() =>
-      useTurns(
-        () => list.value,
-        2,
-        (part) => part,
-      ),
-    )!
+    const { scope, drawn } = turnsOf(list, 2)
     vi.runAllTimers()
     list.value = ['a', 'x', 'b', 'y', 'z', 'c']
     await nextTick()
@@ -44,14 +44,7 @@ describe('parts of a screen, drawn in turns', () => {
 
   it('draws one turn of a list of other parts at once, and nothing more once the screen is left', async () => {
     const list = shallowRef(['a', 'b'])
-    const scope = effectScope()
-    const drawn = scope.run(() =>
-      useTurns(
-        () => list.value,
-        1,
-        (part) => part,
-      ),
-    )!
+    const { scope, drawn } = turnsOf(list, 1)
     vi.advanceTimersToNextTimer()
     expect(drawn.value).toBe(1)
     list.value = ['p', 'q', 'r']
