@@ -2,7 +2,8 @@
 import { spawn } from 'node:child_process'
 import { accessSync, constants, existsSync, mkdtempSync, readFileSync, rmSync, statfsSync } from 'node:fs'
 import { tmpdir } from 'node:os'
-import { join } from 'node:path'
+import { basename, join, relative } from 'node:path'
+import { stripVTControlCharacters } from 'node:util'
 import { bin, needPackages, root, run } from './need.mjs'
 
 // Packages and peers are installed side by side: the peers are used by the unit tests first.
@@ -19,6 +20,15 @@ process.on('exit', () => rmSync(folder, { recursive: true, force: true }))
 // Most of what is made in a test is thrown away at once: with more room for it a tenth of the time is saved.
 process.env.NODE_OPTIONS = `${process.env.NODE_OPTIONS ?? ''} --max-semi-space-size=64`.trim()
 const total = { passed: 0, failed: 0 }
+/** What failed, each with the first lines of why: said again at the end, where it is found. */
+const fallen = []
+const fell = (name, why) =>
+  fallen.push(
+    `${name}\n${stripVTControlCharacters(why ?? '')
+      .split('\n')
+      .slice(0, 6)
+      .join('\n')}`.trimEnd(),
+  )
 const count = (passed, failed) => {
   total.passed += passed
   total.failed += failed
@@ -56,6 +66,7 @@ const beside = (command, args) =>
     const end = (good) => {
       process.stdout.write(Buffer.concat(said))
       count(good ? 1 : 0, good ? 0 : 1)
+      if (!good) fell([basename(command), ...args].join(' '), Buffer.concat(said).toString())
       done()
     }
     child.on('error', (error) => {
@@ -94,13 +105,20 @@ const unit = report('unit.json')
 const skipped = []
 const secondTries = []
 if (unit) {
-  for (const { assertionResults } of unit.testResults)
-    for (const { status, fullName } of assertionResults)
-      if (status !== 'passed' && status !== 'failed') skipped.push(fullName)
+  for (const { name, status: whole, message, assertionResults } of unit.testResults) {
+    for (const { status, fullName, failureMessages } of assertionResults)
+      if (status === 'failed') fell(`${relative(root, name)}: ${fullName}`, failureMessages[0])
+      else if (status !== 'passed') skipped.push(fullName)
+    if (whole === 'failed' && assertionResults.every(({ status }) => status !== 'failed'))
+      fell(relative(root, name), message)
+  }
+  const besides = unit.numFailedTests === 0 && unitCode !== 0
+  if (besides) fell('Unit tests', `ended with ${unitCode}, and no test failed`)
+  count(unit.numPassedTests, unit.numFailedTests + (besides ? 1 : 0))
+} else {
+  fell('Unit tests', `ended with ${unitCode}, without a report`)
+  count(0, 1)
 }
-if (unit)
-  count(unit.numPassedTests, unit.numFailedTests + (unit.numFailedTests === 0 && unitCode !== 0 ? 1 : 0))
-else count(0, 1)
 
 heading('Interface tests')
 if (existsSync(seeded)) {
@@ -108,13 +126,16 @@ if (existsSync(seeded)) {
   const code = run(bin('playwright'), ['test', '--reporter=list,json'], { env: environment })
   const interfaceReport = report('e2e.json')
   const stats = interfaceReport?.stats
-  for (const { title, tests } of specsOf(interfaceReport?.suites ?? []))
-    for (const { status } of tests) {
+  for (const { file, line, title, tests } of specsOf(interfaceReport?.suites ?? []))
+    for (const { status, results } of tests) {
+      if (status === 'unexpected') fell(`${file}:${line}: ${title}`, results.at(-1)?.error?.message)
       if (status === 'flaky') secondTries.push(title)
       if (status === 'skipped') skipped.push(title)
     }
-  if (stats)
-    count(stats.expected + stats.flaky, stats.unexpected + (stats.unexpected === 0 && code !== 0 ? 1 : 0))
+  const besides = stats?.unexpected === 0 && code !== 0
+  if (!stats || besides)
+    fell('Interface tests', `ended with ${code}${stats ? ', and no test failed' : ', without a report'}`)
+  if (stats) count(stats.expected + stats.flaky, stats.unexpected + (besides ? 1 : 0))
   else count(0, 1)
 }
 
@@ -123,6 +144,7 @@ function specsOf(suites) {
   return suites.flatMap(({ specs = [], suites: inner = [] }) => [...specs, ...specsOf(inner)])
 }
 const named = (list) => (list.length === 0 ? 'none' : `${list.length}: ${list.join('; ')}`)
+for (const told of fallen) console.log(`\nFailed: ${told}`)
 console.log(`\nSkipped: ${named(skipped)}`)
 console.log(`Passed at the second try: ${named(secondTries)}`)
 console.log(`\n${total.passed} passed, ${total.failed} failed`)
