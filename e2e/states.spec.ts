@@ -95,8 +95,8 @@ test('very long names break, and push nothing off the screen', async ({ page, pr
     for (const path of ['/units', `/units/${id}`]) {
       await page.goto(program.address + path)
       await expect(page.getByText(long).first()).toBeVisible()
-      const width = await page.evaluate(() => document.documentElement.scrollWidth)
-      expect(width, `${path} at ${size.width}`).toBeLessThanOrEqual(size.width)
+      const width = () => page.evaluate(() => document.documentElement.scrollWidth)
+      await expect.poll(width, `${path} at ${size.width}`).toBeLessThanOrEqual(size.width)
     }
   }
 })

@@ -27,7 +27,7 @@ async function fitsNarrow(page: Page, row: Locator): Promise<void> {
   const wide = page.viewportSize()!
   await page.setViewportSize({ width: 320, height: 800 })
   await expect(row).toBeVisible()
-  expect(await page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(320)
+  await expect.poll(() => page.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(320)
   await page.setViewportSize(wide)
 }
 

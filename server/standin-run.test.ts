@@ -1,3 +1,4 @@
+import { until } from '@bench-wake/testing/until'
 import { demoBenches, firstUnitOf } from '@bench-wake/demo'
 import { spawn, type ChildProcess } from 'node:child_process'
 import { existsSync } from 'node:fs'
@@ -26,8 +27,7 @@ beforeAll(async () => {
       stdio: ['pipe', 'ignore', 'inherit'],
     }),
   )
-  for (let tries = 0; tries < 400 && !existsSync(path); tries++)
-    await new Promise((done) => setTimeout(done, 50))
+  await until(() => existsSync(path), 'The stand-in’s terminal')
 })
 afterAll(async () => {
   standIn.kill()

@@ -1,3 +1,4 @@
+import { until } from '@bench-wake/testing/until'
 import { request, type ClientRequest, type IncomingMessage } from 'node:http'
 import { expect, it } from 'vitest'
 import { demoServer, seededFolder } from './server.test-support'
@@ -25,14 +26,11 @@ it('live views are bounded for a client, health answers meanwhile, and what is c
     expect((await server.get('/health')).status).toBe(200)
 
     for (const one of asked) one.on('error', () => {}).destroy()
-    let status: number | undefined
-    for (let tries = 0; tries < 100 && status !== 200; tries++) {
+    await until(async () => {
       const answer = await open()
       answer.on('error', () => {}).resume()
-      status = answer.statusCode
-      if (status !== 200) await new Promise((next) => setTimeout(next, 50))
-    }
-    expect(status).toBe(200)
+      return answer.statusCode === 200
+    }, 'A stream that is free again')
   } finally {
     for (const one of asked) one.on('error', () => {}).destroy()
     await server.stop()

@@ -1,4 +1,5 @@
 /* eslint-disable @typescript-eslint/no-explicit-any -- tests read answers as an outside tool does: by member */
+import { until } from '@bench-wake/testing/until'
 import { spawn } from 'node:child_process'
 import { join } from 'node:path'
 import { createInterface } from 'node:readline'
@@ -46,20 +47,20 @@ const given = ({ status, body }: { status: number; body: any }) => {
 }
 /** What came over a port since it was opened last, as text, once it holds a word. */
 async function heard(port: string, word: string): Promise<string> {
-  for (let tries = 0; tries < 100; tries++) {
+  let text = ''
+  await until(async () => {
     const answer = await fetch(`${server.address}/api/ports/trace?port=${encodeURIComponent(port)}`)
     const lines = (await answer.text())
       .split('\n')
       .filter(Boolean)
       .map((line) => JSON.parse(line))
-    const text = lines
+    text = lines
       .filter(({ what, direction }) => what === 'data' && direction === 'in')
       .map(({ bytes }) => Buffer.from(bytes, 'hex').toString())
       .join('')
-    if (text.includes(word)) return text
-    await new Promise((resolve) => setTimeout(resolve, 30))
-  }
-  throw new Error(`"${word}" did not come`)
+    return text.includes(word)
+  }, `"${word}"`)
+  return text
 }
 
 describe('the speed of a unit nobody knows', () => {

@@ -1,3 +1,4 @@
+import { until } from '@bench-wake/testing/until'
 import { createHash, randomBytes } from 'node:crypto'
 import { readdirSync } from 'node:fs'
 import { request } from 'node:http'
@@ -57,9 +58,7 @@ describe('a file that is sent', () => {
       asked.write('--b\r\ncontent-disposition: form-data; name="file"; filename="x.bin"\r\n\r\n')
       asked.write(randomBytes(300_000), () => setTimeout(() => asked.destroy(), 100))
     })
-    for (let tries = 0; incoming().length > 0 && tries < 50; tries++)
-      await new Promise((done) => setTimeout(done, 50))
-    expect(incoming()).toEqual([])
+    await until(() => incoming().length === 0, 'A folder with nothing of it')
     expect((await server.get('/images')).body).toHaveLength(before)
   })
 

@@ -1,4 +1,5 @@
 /* eslint-disable @typescript-eslint/no-explicit-any -- tests read answers as an outside tool does: by member */
+import { until } from '@bench-wake/testing/until'
 import { createClient } from '@libsql/client'
 import { spawnSync } from 'node:child_process'
 import { closeSync, openSync, readdirSync, statSync, symlinkSync, writeFileSync, writeSync } from 'node:fs'
@@ -185,18 +186,12 @@ describe('backups', () => {
       expect((await server.send('POST', '/data/restore', { name: '../../etc/passwd' })).status).toBe(404)
       const answer = await server.send('POST', '/data/restore', { name: made.body.name })
       expect(answer.status).toBe(202)
-      await new Promise((done) => setTimeout(done, 400))
-      for (let tries = 0; tries < 100; tries++) {
-        if (
-          await server.get('/health').then(
-            ({ status }) => status === 200,
-            () => false,
-          )
+      const without = () =>
+        names().then(
+          (there) => !there.includes('Added later'),
+          () => false,
         )
-          break
-        await new Promise((done) => setTimeout(done, 100))
-      }
-      expect(await names()).not.toContain('Added later')
+      await until(without, 'The data as it was then')
       // Nothing is lost that way either.
       expect(readdirSync(folder).some((name) => name.startsWith('bench-wake.db.before '))).toBe(true)
     } finally {

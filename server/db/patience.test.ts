@@ -1,10 +1,13 @@
+import { virtualClock } from '@bench-wake/core/kernel'
 import { LibsqlError, type Client } from '@libsql/client'
 import { expect, it } from 'vitest'
+import { nextTurn } from '../host-time'
 import { patientClient } from './patience'
 
-/** A client that answers as told, call after call. */
+/** A client that answers as told, call after call, and is waited for 300 ms. */
 function client(...answers: (string | LibsqlError)[]) {
   let reconnected = 0
+  const clock = virtualClock(nextTurn)
   const own = {
     closed: false,
     execute: async () => {
@@ -14,7 +17,8 @@ function client(...answers: (string | LibsqlError)[]) {
     },
     reconnect: () => void reconnected++,
   }
-  return { patient: patientClient(own as unknown as Client, 300), own, reconnected: () => reconnected }
+  const patient = patientClient(own as unknown as Client, 300, clock)
+  return { patient, own, clock, reconnected: () => reconnected }
 }
 const locked = new LibsqlError('database is locked', 'SQLITE_BUSY')
 const dropped = new LibsqlError('closed in flight', 'CLIENT_CLOSED')
@@ -25,9 +29,11 @@ it('begins anew on another connection behind a lock, and behind a connection tha
   expect(reconnected()).toBe(2)
 })
 it('gives up with the database’s own word, and leaves no spoilt connection behind', async () => {
-  const { patient, reconnected } = client(...Array<LibsqlError>(20).fill(locked))
+  const { patient, clock, reconnected } = client(...Array<LibsqlError>(20).fill(locked))
   await expect(patient.execute('')).rejects.toBe(locked)
-  expect(reconnected()).toBeGreaterThan(1)
+  expect(clock.now()).toBe(300)
+  // Tried at once and after each pause, and each time the connection was dropped.
+  expect(reconnected()).toBe(4)
 })
 it('tries nothing again that is no lock, nor on a client that was closed', async () => {
   const full = new LibsqlError('full', 'SQLITE_FULL')

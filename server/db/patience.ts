@@ -1,5 +1,6 @@
+import { realClock, type Clock } from '@bench-wake/core/kernel'
 import { LibsqlError, type Client } from '@libsql/client'
-import { setTimeout as wait } from 'node:timers/promises'
+import { hostTime } from '../host-time'
 
 /** One try blocks the program for as long: short, so that a live write and every page go on meanwhile, ms. */
 export const lockTryMs = 50
@@ -15,12 +16,17 @@ const isDropped = (error: unknown) => error instanceof LibsqlError && error.code
  * A client that waits for another program's lock without stopping this one: the library's own waiting blocks the whole
  * process, and a unit that is being written gets no byte in that time.
  * @param patienceMs after this it gives up with the database's own word.
+ * @param clock by which it waits; a test gives its own.
  */
-export function patientClient(client: Client, patienceMs: number): Client {
+export function patientClient(
+  client: Client,
+  patienceMs: number,
+  clock: Clock = realClock(hostTime),
+): Client {
   const patient =
     <Args extends unknown[], Answer>(act: (...args: Args) => Promise<Answer>) =>
     async (...args: Args): Promise<Answer> => {
-      const until = performance.now() + patienceMs
+      const until = clock.now() + patienceMs
       for (;;) {
         try {
           return await act(...args)
@@ -32,9 +38,9 @@ export function patientClient(client: Client, patienceMs: number): Client {
           // The library leaves a statement that met a lock open on its connection, and what is written over that connection next
           // is said to be kept and is not: it is dropped, with the others that idle. Nothing here holds a transaction open.
           await client.reconnect()
-          if (performance.now() >= until) throw error
+          if (clock.now() >= until) throw error
         }
-        await wait(pauseMs)
+        await clock.sleep(pauseMs)
       }
     }
   return new Proxy(client, {

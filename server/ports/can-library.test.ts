@@ -1,3 +1,4 @@
+import { until } from '@bench-wake/testing/until'
 import { realClock } from '@bench-wake/core/kernel'
 import { isoTp, udsClient, udsTimingOf, type CanFrame, type CanPort, type Port } from '@bench-wake/core/link'
 import { serveSlcan } from '@bench-wake/standins'
@@ -53,7 +54,7 @@ async function node(
 ): Promise<{ own: CanPort; lines: AsyncIterator<string>; rate: () => number }> {
   const [near, far] = [join(folder, `near-${count}`), join(folder, `far-${count++}`)]
   tended(spawn('socat', [`pty,rawer,link=${near}`, `pty,rawer,link=${far}`], { stdio: 'ignore' }))
-  while (!existsSync(near) || !existsSync(far)) await new Promise((done) => setTimeout(done, 20))
+  await until(() => existsSync(near) && existsSync(far), 'The pair of terminals')
   port = serialPort(near, clock)
   await port.open({ baudRate: 115_200, dataBits: 8, parity: 'none', stopBits: 1 })
   const [own, adapter] = bus()

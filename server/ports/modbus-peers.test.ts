@@ -1,3 +1,4 @@
+import { until } from '@bench-wake/testing/until'
 import { answerIdentity, refuseModbus, serveModbus } from '@bench-wake/standins'
 import { realClock } from '@bench-wake/core/kernel'
 import {
@@ -42,8 +43,7 @@ afterEach(async () => {
 async function pair(): Promise<{ port: Port; far: string }> {
   const [near, far] = [join(folder, `near-${count}`), join(folder, `far-${count++}`)]
   socat = spawn('socat', [`pty,rawer,link=${near}`, `pty,rawer,link=${far}`], { stdio: 'ignore' })
-  for (let tries = 0; tries < 200 && !(existsSync(near) && existsSync(far)); tries++)
-    await new Promise((done) => setTimeout(done, 20))
+  await until(() => existsSync(near) && existsSync(far), 'The pair of terminals')
   ours = serialPort(near, realClock(hostTime))
   await ours.open(settings)
   return { port: ours, far }

@@ -1,3 +1,4 @@
+import { until } from '@bench-wake/testing/until'
 import { realClock } from '@bench-wake/core/kernel'
 import {
   readExactly,
@@ -57,8 +58,7 @@ async function onLine<T>(
   const near = join(folder, `near-${count++}`)
   const socat = spawn('socat', ['-t3', `pty,rawer,link=${near},wait-slave`, far], { stdio: 'ignore' })
   const exit = new Promise<number | null>((done) => socat.once('exit', done))
-  for (let tries = 0; tries < 200 && !existsSync(near); tries++)
-    await new Promise((done) => setTimeout(done, 20))
+  await until(() => existsSync(near), 'The terminal')
   const port = serialPort(near, realClock(hostTime))
   await port.open(settings)
   try {
@@ -170,8 +170,7 @@ describe('a real serial port', () => {
   it('is set as it is asked, and set anew without being let go', async () => {
     const near = join(folder, 'set')
     const socat = spawn('socat', [`pty,rawer,link=${near}`, 'EXEC:cat'], { stdio: 'ignore' })
-    for (let tries = 0; tries < 200 && !existsSync(near); tries++)
-      await new Promise((done) => setTimeout(done, 20))
+    await until(() => existsSync(near), 'The terminal')
     const port = serialPort(near, realClock(hostTime))
     const stty = () => execFileSync('stty', ['-F', near, '-a']).toString()
     const holders = () => readdirSync('/proc/self/fd').filter((fd) => linkOf(fd) === realpathSync(near))
