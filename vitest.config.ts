@@ -13,6 +13,7 @@ export default defineConfig({
     // worker reads all modules once more, and takes longer with it than it saves.
     isolate: false,
     maxWorkers: 3,
+    expect: { poll: { timeout: 60_000 * pace } },
     testTimeout: 120_000 * pace,
     hookTimeout: 180_000 * pace,
   },

@@ -143,7 +143,7 @@ beforeAll(async () => {
     .map(({ rule }: any) => ({ rule, name: by, reason: 'a test' }))
   const { id } = given(await post('/runs', { jobId, port: unitPort, supplyVolts: 12.6, releases }))
   expect((await server.follow(id)).outcome).toBe('proved')
-}, 120_000)
+})
 afterAll(() => server.stop())
 
 describe('a log of what a unit shows, with a second device beside it', () => {
@@ -224,5 +224,5 @@ describe('a log of what a unit shows, with a second device beside it', () => {
     const near = ahead.filter((each) => Math.abs(each - middle) < 0.1)
     expect(near.length).toBeGreaterThan(0.8 * rows.length)
     expect(given(await server.get('/ports')).filter(({ heldBy }: any) => heldBy)).toEqual([])
-  }, 120_000)
+  })
 })

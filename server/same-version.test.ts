@@ -61,4 +61,4 @@ it('what was written here is known by its digest: the same again is nothing to d
   const wanted = await jobFor(null, 'A longer blast.')
   expect(wanted.need).toMatchObject({ answer: 'ask' })
   expect(wanted.headline.says).not.toContain('Nothing to do')
-}, 30_000)
+})

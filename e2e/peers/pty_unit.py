@@ -37,7 +37,9 @@ class Line:
     def write(self, data):
         if self.heard_at() != self.baud:
             data = bytes((byte * 37 + 11) & 0xFF for byte in data)
-        os.write(self.master, data)
+        # A writer that was stopped may have sent a part; a unit loses nothing for that.
+        while data:
+            data = data[os.write(self.master, data) :]
 
     def line(self, ends=b"\r\n"):
         text = b""

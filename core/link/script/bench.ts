@@ -70,3 +70,6 @@ export function pieceBytes({ image, piece, range }: ScriptBench): Uint8Array {
   const at = piece.address - range.address
   return image.subarray(at, at + piece.length)
 }
+
+/** How often what may pass is tried. */
+export const triesOf = ({ writeTries = 3 }: Pick<LinkScript, 'writeTries'>): number => writeTries

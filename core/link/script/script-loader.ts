@@ -11,7 +11,7 @@ import { readBackVerification, type Verification } from '../check'
 import type { Abandon, Loader, LoaderAbilities, Range, Report } from '../loader'
 import type { Person } from '../person'
 import type { Port, SerialSettings } from '../port'
-import type { ScriptBench, ScriptEvent } from './bench'
+import { triesOf, type ScriptBench, type ScriptEvent } from './bench'
 import { frameDialect } from './frame'
 import { setPiece } from './pieces'
 import { runSteps } from './run-steps'
@@ -134,7 +134,19 @@ export function scriptDriver(
         setPiece(bench, range)
       }
       try {
-        await runSteps(operation.steps, bench, name)
+        // Pieces are tried again by themselves; what one command reads, with that command.
+        const inPieces = operation.steps.some((step) => step.do === 'each')
+        const tries = name === 'read' && !inPieces ? triesOf(script) : 1
+        for (let attempt = 1; ; attempt++) {
+          try {
+            await runSteps(operation.steps, bench, name)
+            break
+          } catch (error) {
+            if (!isProblem(error, 'dump-gap') || attempt >= tries) throw error
+            bench.retries++
+            bench.filled = 0
+          }
+        }
       } catch (error) {
         // It may have been mistyped: it is asked for anew.
         typed.clear()

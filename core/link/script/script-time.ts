@@ -12,6 +12,7 @@ import {
 } from '../../family'
 import { wireMs, type SerialSettings } from '../port'
 import { xmodemWireMs } from '../xmodem'
+import { triesOf } from './bench'
 import { frameBytes, frameDialect, type FrameDialect } from './frame'
 
 /** What a script's time depends on. */
@@ -222,7 +223,7 @@ const transferPatienceMs = 60_000 + 3 * 20_000
 
 function longestMs(step: LinkStep, form: ScriptTimeForm, bytes: number): number {
   const { settings, script } = form
-  const tries = script.writeTries ?? 3
+  const tries = triesOf(script)
   switch (step.do) {
     case 'send': {
       const length = sentLength(step as { text?: string; bytes?: string }, bytes)

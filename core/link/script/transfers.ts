@@ -5,7 +5,7 @@ import { writeAbandoned } from '../loader'
 import { wireMs } from '../port'
 import { receiveXmodem, sendXmodem } from '../xmodem'
 import { sendYmodem } from '../ymodem'
-import { pieceBytes, type ScriptBench } from './bench'
+import { pieceBytes, triesOf, type ScriptBench } from './bench'
 import { awaitedText, awaitOne, put, slotText } from './exchange'
 import { noAnswer } from './failures'
 
@@ -115,7 +115,7 @@ async function sendLines(
       } catch (error) {
         // A line that was refused for now is sent again: it says its own address, so that twice is once.
         const passing = isProblem(error, 'unit-refused-for-now') || isProblem(error, 'no-answer')
-        if (!passing || attempt >= (bench.script.writeTries ?? 3)) throw error
+        if (!passing || attempt >= triesOf(bench.script)) throw error
         retries++
       }
     }
@@ -134,7 +134,8 @@ function dataOf(line: string): number {
 
 /**
  * Reads a dump line by line into the piece.
- * @throws Problem where a line does not come in time.
+ * @throws Problem `no-answer` where no line comes in time; `dump-gap` where one is missing among those that came, once the
+ * rest is let go: it may be read again.
  */
 export async function dump(step: LinkStepOf<'dump'>, bench: ScriptBench, at: string): Promise<void> {
   const pattern = [compilePattern({ text: step.line })]
@@ -142,6 +143,7 @@ export async function dump(step: LinkStepOf<'dump'>, bench: ScriptBench, at: str
   if (!piece) return
   while (bench.filled < piece.length) {
     const found = await awaitOne(pattern, step.withinMs, bench, at)
+    if (!found && bench.filled > 0) throw gap(piece.address + bench.filled, 'nothing more', bench, at)
     if (!found) throw noAnswer(bench, at, `a line ${pattern[0]!.says}`, step.withinMs)
     const row = found.slots['row']
     // Half a byte is none: what stood there was no row of bytes.
@@ -151,15 +153,8 @@ export async function dump(step: LinkStepOf<'dump'>, bench: ScriptBench, at: str
     else if (line >= piece.address && line < piece.address + piece.length) {
       const offset = line - piece.address
       if (offset > bench.filled) {
-        throw new Problem({
-          kind: 'dump-gap',
-          thing: bench.thing,
-          place: { at },
-          says: 'a line of the dump is missing',
-          expected: hexNumber(piece.address + bench.filled, 8),
-          found: hexNumber(line, 8),
-          remedy: 'It is read again. Where it stays so: a slower speed, or flow control.',
-        })
+        await silence(bench, step.withinMs)
+        throw gap(piece.address + bench.filled, hexNumber(line, 8), bench, at)
       }
       put(bench, row, offset)
     }
@@ -170,4 +165,25 @@ export async function dump(step: LinkStepOf<'dump'>, bench: ScriptBench, at: str
       retries: bench.retries,
     })
   }
+}
+
+/** Lets go what comes, until nothing has come for so long. */
+async function silence(bench: ScriptBench, ms: number): Promise<void> {
+  while (await bench.stream.some(Math.min(bench.clock.now() + ms, bench.deadlineAt))) {
+    // The rest of what was printed.
+  }
+}
+
+function gap(address: number, found: string, bench: ScriptBench, at: string): Problem {
+  const says = 'a line of the dump is missing'
+  bench.tell({ at, says })
+  return new Problem({
+    kind: 'dump-gap',
+    thing: bench.thing,
+    place: { at },
+    says,
+    expected: hexNumber(address, 8),
+    found,
+    remedy: 'It was read again and stayed so: use a slower speed, or flow control.',
+  })
 }

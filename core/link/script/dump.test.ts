@@ -1,0 +1,121 @@
+import { describe, expect, it } from 'vitest'
+import { factsOf } from '../refusal.test-support'
+import { bench } from './script-bench.test-support'
+
+/*
+ * A unit that prints its memory, and a line that loses some of it. Source of the form: od(1) of POSIX, an address and sixteen
+ * bytes a line.
+ */
+
+const memory = Uint8Array.from({ length: 0x90 }, (_, at) => (at * 7 + 3) & 255)
+const row = (at: number) =>
+  `${at.toString(16).padStart(6, '0')}: ${Buffer.from(memory.subarray(at, at + 16))
+    .toString('hex')
+    .replace(/..(?=.)/g, '$& ')} |\r\n`
+
+/** Prints each dump that is asked for, `spoil` what goes out at the time of its number; says what it was asked. */
+const printing = (asked: string[], spoil: (lines: string[], time: number) => string[]) => {
+  return async (unit: Parameters<Parameters<typeof bench>[1]>[0]) => {
+    for (let heard = ''; ;) {
+      heard += Buffer.from((await unit.read(4096, Infinity)) ?? []).toString()
+      for (let end = heard.indexOf('\r'); end >= 0; end = heard.indexOf('\r')) {
+        const command = heard.slice(0, end)
+        heard = heard.slice(end + 1)
+        asked.push(command)
+        const [from, length] = command
+          .split(' ')
+          .slice(1)
+          .map((word) => parseInt(word, 16)) as [number, number]
+        const lines = Array.from({ length: length / 16 }, (_, index) => row(from + index * 16))
+        await unit.write(Buffer.from([...spoil(lines, asked.length), '> '].join('')))
+      }
+    }
+  }
+}
+const prompt = { do: 'expect', patterns: [{ text: '> ' }], withinMs: 500 }
+const steps = [
+  { do: 'send', text: 'dump {address:hex} {length:hex}\r' },
+  { do: 'dump', line: '{at:hex6}: {row:bytes} |', withinMs: 500 },
+  prompt,
+]
+const whole = { read: { steps } }
+const inPieces = { read: { steps: [{ do: 'each', of: 'chunk', bytes: 0x30, steps }] } }
+const without =
+  (...gone: number[]) =>
+  (lines: string[]) =>
+    lines.filter((_, index) => !gone.includes(index))
+const once =
+  (spoil: (lines: string[]) => string[], at = 1) =>
+  (lines: string[], time: number) =>
+    time === at ? spoil(lines) : lines
+
+async function reading(form: object, spoil: (lines: string[], time: number) => string[], more = {}) {
+  const asked: string[] = []
+  const { loader, end, events } = await bench(form, printing(asked, spoil), more)
+  const retries: number[] = []
+  const read = loader.read!(
+    { address: 0, length: memory.length },
+    (progress) => void retries.push(progress.retries),
+  )
+  const facts = await factsOf(read)
+  end()
+  return { asked, facts, retries: retries.at(-1), events, bytes: facts ? null : await read }
+}
+
+describe('a dump', () => {
+  it('is read line by line into its bytes', async () => {
+    expect(await reading(whole, (lines) => lines)).toMatchObject({
+      asked: ['dump 0 90'],
+      bytes: memory,
+      retries: 0,
+    })
+    expect((await reading(inPieces, (lines) => lines)).asked).toEqual([
+      'dump 0 30',
+      'dump 30 30',
+      'dump 60 30',
+    ])
+  })
+  // What follows the gap is let go: the next dump begins with its own first line.
+  it.each([
+    ['its first line', without(0)],
+    ['a line in the middle', without(4)],
+    ['two lines', without(2, 6)],
+    ['its last line', without(8)],
+    ['half a line', (lines: string[]) => lines.map((line, index) => (index === 3 ? line.slice(20) : line))],
+    [
+      'the end of a line',
+      (lines: string[]) => lines.map((line, index) => (index === 3 ? line.slice(0, 20) : line)),
+    ],
+  ])('that lost %s is read again', async (_what, spoil) => {
+    const { asked, bytes, retries } = await reading(whole, once(spoil))
+    expect(asked).toEqual(['dump 0 90', 'dump 0 90'])
+    expect(bytes).toEqual(memory)
+    expect(retries).toBe(1)
+  })
+  it('in pieces is read again from the piece that lost a line, and no other', async () => {
+    const { asked, bytes, retries } = await reading(inPieces, once(without(1), 2))
+    expect(asked).toEqual(['dump 0 30', 'dump 30 30', 'dump 30 30', 'dump 60 30'])
+    expect(bytes).toEqual(memory)
+    expect(retries).toBe(1)
+  })
+  it.each([
+    ['as a whole', whole, 'dump 0 90'],
+    ['in pieces', inPieces, 'dump 0 30'],
+  ])(
+    'read %s is given up after its third try, with the line that was missing',
+    async (_how, form, command) => {
+      const { asked, facts } = await reading(form, without(1))
+      expect(asked).toEqual([command, command, command])
+      expect(facts).toMatchObject({ kind: 'dump-gap', expected: '00000010', found: '00000020' })
+      expect(facts!.remedy).toMatch(/^It was read again/)
+    },
+  )
+  it('is tried as often as the profile says', async () => {
+    expect((await reading(whole, without(1), { writeTries: 5 })).asked).toHaveLength(5)
+  })
+  it('of a unit that says nothing at all is no dump with a gap', async () => {
+    const { asked, facts } = await reading(whole, () => [])
+    expect(facts!.kind).toBe('no-answer')
+    expect(asked).toHaveLength(1)
+  })
+})
