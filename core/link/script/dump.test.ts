@@ -13,11 +13,13 @@ const row = (at: number) =>
     .toString('hex')
     .replace(/..(?=.)/g, '$& ')} |\r\n`
 
-/** Prints each dump that is asked for, `spoil` what goes out at the time of its number; says what it was asked. */
-const printing = (asked: string[], spoil: (lines: string[], time: number) => string[]) => {
+/** Prints each dump that is asked for, with what `spoil` leaves of its lines; `beat` is said between them again and again. */
+const printing = (asked: string[], spoil: (lines: string[], time: number) => string[], beat?: string) => {
   return async (unit: Parameters<Parameters<typeof bench>[1]>[0]) => {
     for (let heard = ''; ;) {
-      heard += Buffer.from((await unit.read(4096, Infinity)) ?? []).toString()
+      const came = await unit.read(4096, beat ? 300 : Infinity)
+      if (!came) await unit.write(Buffer.from(beat!))
+      heard += Buffer.from(came ?? []).toString()
       for (let end = heard.indexOf('\r'); end >= 0; end = heard.indexOf('\r')) {
         const command = heard.slice(0, end)
         heard = heard.slice(end + 1)
@@ -49,17 +51,19 @@ const once =
   (lines: string[], time: number) =>
     time === at ? spoil(lines) : lines
 
-async function reading(form: object, spoil: (lines: string[], time: number) => string[], more = {}) {
+async function reading(
+  form: object,
+  spoil: (lines: string[], time: number) => string[],
+  { beat, ...more }: { beat?: string; writeTries?: number } = {},
+) {
   const asked: string[] = []
-  const { loader, end, events } = await bench(form, printing(asked, spoil), more)
+  const { loader, end, clock } = await bench(form, printing(asked, spoil, beat), more)
   const retries: number[] = []
-  const read = loader.read!(
-    { address: 0, length: memory.length },
-    (progress) => void retries.push(progress.retries),
-  )
+  const read = loader.read!({ address: 0, length: memory.length }, (told) => void retries.push(told.retries))
   const facts = await factsOf(read)
+  const tookMs = clock.now()
   end()
-  return { asked, facts, retries: retries.at(-1), events, bytes: facts ? null : await read }
+  return { asked, facts, tookMs, retries: retries.at(-1), bytes: facts ? null : await read }
 }
 
 describe('a dump', () => {
@@ -117,5 +121,12 @@ describe('a dump', () => {
     const { asked, facts } = await reading(whole, () => [])
     expect(facts!.kind).toBe('no-answer')
     expect(asked).toHaveLength(1)
+  })
+  it('is read again in its own time of a unit that never stops talking', async () => {
+    const { asked, bytes, tookMs } = await reading(whole, once(without(4)), { beat: 'all is well\r\n' })
+    expect(asked).toHaveLength(2)
+    expect(bytes).toEqual(memory)
+    // Two dumps of nine lines, and half a second after the gap.
+    expect(tookMs).toBeLessThan(2000)
   })
 })

@@ -11,6 +11,7 @@ import { readBackVerification, type Verification } from '../check'
 import type { Abandon, Loader, LoaderAbilities, Range, Report } from '../loader'
 import type { Person } from '../person'
 import type { Port, SerialSettings } from '../port'
+import { retryPassing } from '../retry-passing'
 import { triesOf, type ScriptBench, type ScriptEvent } from './bench'
 import { frameDialect } from './frame'
 import { setPiece } from './pieces'
@@ -136,17 +137,14 @@ export function scriptDriver(
       try {
         // Pieces are tried again by themselves; what one command reads, with that command.
         const inPieces = operation.steps.some((step) => step.do === 'each')
-        const tries = name === 'read' && !inPieces ? triesOf(script) : 1
-        for (let attempt = 1; ; attempt++) {
-          try {
-            await runSteps(operation.steps, bench, name)
-            break
-          } catch (error) {
-            if (!isProblem(error, 'dump-gap') || attempt >= tries) throw error
+        await retryPassing(() => runSteps(operation.steps, bench, name), {
+          tries: name === 'read' && !inPieces ? triesOf(script) : 1,
+          passing: ['dump-gap'],
+          onRetry() {
             bench.retries++
             bench.filled = 0
-          }
-        }
+          },
+        })
       } catch (error) {
         // It may have been mistyped: it is asked for anew.
         typed.clear()

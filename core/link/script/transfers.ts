@@ -153,7 +153,9 @@ export async function dump(step: LinkStepOf<'dump'>, bench: ScriptBench, at: str
     else if (line >= piece.address && line < piece.address + piece.length) {
       const offset = line - piece.address
       if (offset > bench.filled) {
-        await silence(bench, step.withinMs)
+        while (await awaitOne(pattern, step.withinMs, bench, at)) {
+          // Of the rest of it, nothing stands in front of what is read next.
+        }
         throw gap(piece.address + bench.filled, hexNumber(line, 8), bench, at)
       }
       put(bench, row, offset)
@@ -164,13 +166,6 @@ export async function dump(step: LinkStepOf<'dump'>, bench: ScriptBench, at: str
       unit: 'bytes',
       retries: bench.retries,
     })
-  }
-}
-
-/** Lets go what comes, until nothing has come for so long. */
-async function silence(bench: ScriptBench, ms: number): Promise<void> {
-  while (await bench.stream.some(Math.min(bench.clock.now() + ms, bench.deadlineAt))) {
-    // The rest of what was printed.
   }
 }
 
