@@ -342,6 +342,10 @@ export function piecesOf(
   return { size: Math.min(size, Math.max(1, bytes)), count: Math.max(1, Math.ceil(bytes / size)) }
 }
 
+/** How long an answer to a piece may take, ms. */
+export const longestAnswerMs = ({ steps }: LinkStepOf<'each'>): number =>
+  Math.max(0, ...steps.map((step) => ('withinMs' in step ? (step.withinMs ?? 0) : 0)))
+
 /** All waits of steps to their end, with every try, ms: what the wire takes comes on top. */
 function waitsMs(
   steps: readonly LinkStep[],
@@ -360,14 +364,14 @@ function waitsMs(
         return sum + (inside(step.steps, bytes) + step.everyMs) * step.times
       case 'each': {
         const { size, count } = piecesOf(step, memory, bytes)
-        const last = step.steps.at(-1)!
-        const quiet = step.ahead !== undefined && 'withinMs' in last ? (last.withinMs ?? 0) : 0
+        // Before a piece goes out again, it is waited until a late answer can no longer come.
+        const quiet = step.ahead !== undefined || script.writeTries !== undefined ? longestAnswerMs(step) : 0
         return sum + (inside(step.steps, size) + quiet) * count * tries
       }
       case 'dump':
         return sum + step.withinMs * Math.ceil(bytes / 16)
       case 'frame':
-        return sum + step.withinMs * (script.frame?.tries ?? 3)
+        return sum + 2 * step.withinMs * (script.frame?.tries ?? 3)
       case 'transfer':
         return sum + (step.answer ? (step.withinMs ?? 2000) * Math.ceil(bytes / (step.recordBytes ?? 16)) : 0)
       case 'lines':

@@ -165,3 +165,13 @@ export async function page(step: LinkStepOf<'page'>, bench: ScriptBench, at: str
   if (echo !== '' && lines[0]?.endsWith(echo)) lines.shift()
   bench.lines.push(...lines)
 }
+
+/** Waits as long as an answer may take, and lets go what comes: what is sent next is not answered by it. */
+export async function quiet(bench: ScriptBench, ms: number): Promise<void> {
+  await bench.stream.discard()
+  const until = Math.min(bench.clock.now() + ms, bench.deadlineAt)
+  while (bench.clock.now() < until && (await bench.stream.some(until))) {
+    // An answer to a piece that goes out again.
+  }
+  bench.stream.forget()
+}

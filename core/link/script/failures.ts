@@ -1,4 +1,5 @@
 import { asciiText, hexOf, Problem } from '../../kernel'
+import { writeAbandoned } from '../loader'
 import type { ScriptBench } from './bench'
 
 /** Bytes as a person reads them: as text where they are one, else as pairs of digits. */
@@ -48,4 +49,9 @@ export function refused(bench: ScriptBench, at: string, reason: string, again: b
     found: reason,
     remedy: 'Read its reason; what it refused it has not done.',
   })
+}
+
+/** @throws Problem `write-abandoned` at a byte, where a person wants the write to end. */
+export function refuseAbandoned(bench: ScriptBench, offset: number): void {
+  if (bench.abandon?.raised) throw writeAbandoned(bench.thing, offset, 'the unit holds a part of the image')
 }

@@ -1,7 +1,7 @@
 import { fillSlots, matchHead, readEither, type LinkStepOf } from '../../family'
 import { equalBytes, isProblem } from '../../kernel'
 import type { ScriptBench } from './bench'
-import { takeData } from './exchange'
+import { quiet, takeData } from './exchange'
 import { noAnswer, refused, shownText } from './failures'
 import { brokenFrame, decodeFrame, encodeFrame, frameEnd, numberOnWire, unstuff } from './frame'
 
@@ -17,8 +17,8 @@ export async function exchangeFrame(
   at: string,
 ): Promise<void> {
   const tries = dialectOf(bench).form.tries ?? 3
+  await bench.stream.discard()
   for (let attempt = 1; ; attempt++) {
-    await bench.stream.discard()
     const before = bench.sequence
     const out = await frameOut(step, bench, at)
     try {
@@ -31,6 +31,9 @@ export async function exchangeFrame(
       )
       if (!passing || attempt >= tries || bench.clock.now() >= bench.deadlineAt) throw error
       bench.retries++
+      // An answer that is only late would be taken for that to the next frame.
+      if (isProblem(error, 'no-answer')) await quiet(bench, step.withinMs)
+      else await bench.stream.discard()
     }
   }
 }

@@ -1,9 +1,8 @@
-import type { LinkStep, LinkStepOf, SlotValue } from '../../family'
+import { longestAnswerMs, type LinkStep, type LinkStepOf, type SlotValue } from '../../family'
 import { isProblem, type Problem } from '../../kernel'
-import { writeAbandoned } from '../loader'
 import { pieceBytes, triesOf, type ScriptBench } from './bench'
-import { awaitedText, awaitOne, takeData } from './exchange'
-import { noAnswer } from './failures'
+import { awaitedText, awaitOne, quiet, takeData } from './exchange'
+import { noAnswer, refuseAbandoned } from './failures'
 import { answerFrame, frameOut, type FrameOut } from './frame-exchange'
 
 /* A range in pieces: one after the other, or several under way before the first is answered. */
@@ -60,7 +59,7 @@ async function oneByOne(
   pieces: Pieces,
 ): Promise<void> {
   for (let index = 0; index < pieces.count; index++) {
-    refuseAbandoned(bench, pieces.at(index))
+    refuseAbandoned(bench, pieces.at(index).address - bench.range!.address)
     for (let attempt = 1; ; attempt++) {
       begin(bench, pieces, index)
       try {
@@ -68,7 +67,9 @@ async function oneByOne(
         break
       } catch (error) {
         passOrThrow(error, attempt, bench, at)
-        await bench.stream.discard()
+        // An answer that is only late would be taken for that to the next piece, and so on to the last.
+        if (isProblem(error, 'no-answer')) await quiet(bench, longestAnswerMs(step))
+        else await bench.stream.discard()
       }
     }
     await report(bench, pieces, index)
@@ -101,7 +102,7 @@ async function underWay(
     const most = attempt > 1 ? 1 : ahead
     const stops = () => next > due && bench.abandon?.raised
     // What is under way is answered first: the count of what the unit holds stays true.
-    if (next === due) refuseAbandoned(bench, pieces.at(due))
+    if (next === due) refuseAbandoned(bench, pieces.at(due).address - bench.range!.address)
     for (; next < pieces.count && next - due < most && refused.size === 0 && !stops(); next++) {
       begin(bench, pieces, next)
       await run(step.steps.slice(0, -1), bench, at)
@@ -177,16 +178,6 @@ function named({ slots, range }: ScriptBench, pieces: Pieces, due: number): numb
   return other ? other[2](Number(other[0])) : due
 }
 
-/** Waits until nothing has come for as long as an answer may take, and lets go what did. */
-async function quiet(bench: ScriptBench, ms: number): Promise<void> {
-  await bench.stream.discard()
-  const until = Math.min(bench.clock.now() + ms, bench.deadlineAt)
-  while (bench.clock.now() < until && (await bench.stream.some(until))) {
-    // An answer to a piece that goes out again.
-  }
-  bench.stream.forget()
-}
-
 function begin(bench: ScriptBench, pieces: Pieces, index: number): void {
   setPiece(bench, pieces.at(index))
   Object.assign(bench.slots, { index, number: index + 1, count: pieces.count })
@@ -204,11 +195,6 @@ export function setPiece(bench: ScriptBench, piece: Piece): void {
   slots['last'] = piece.address + piece.length - 1
   if (bench.image) slots['data'] = pieceBytes(bench)
   else delete slots['data']
-}
-
-function refuseAbandoned(bench: ScriptBench, { address }: Piece): void {
-  if (bench.abandon?.raised)
-    throw writeAbandoned(bench.thing, address - bench.range!.address, 'the unit holds a part of the image')
 }
 
 /** Counts another try where what went wrong may pass. @throws what went wrong, where it does not or was the last try. */

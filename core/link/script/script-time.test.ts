@@ -81,7 +81,8 @@ describe('the time of a step', () => {
     const each = { do: 'each', of: 'page', steps: [send('{data}'), expected('ok', 30)] }
     const time = timed([each], { bytes: 1000 })
     expect([time.likely, time.longest]).toEqual([4 * (250 + 7), 4 * (250 + 30) * 3])
-    expect(timed([each], { bytes: 1000, link: { writeTries: 2 } }).longest).toBe(4 * (250 + 30) * 2)
+    // Where a piece may go out twice, a late answer to it is waited for before.
+    expect(timed([each], { bytes: 1000, link: { writeTries: 2 } }).longest).toBe(4 * (250 + 30 + 30) * 2)
     expect(timed([{ ...each, of: 'sector' }], { bytes: 2000 }).likely).toBe(2 * (1000 + 7))
     expect(timed([{ ...each, of: 'chunk', bytes: 100 }], { bytes: 350 }).likely).toBe(4 * (100 + 7))
   })
@@ -131,8 +132,9 @@ describe('the time of a transfer', () => {
     expect(longest('plain', 300, { withinMs: 50 })).toBe(350)
     // A minute to be asked, ten tries of each block, three silences of twenty seconds (Forsberg 1988).
     expect(longest('xmodem', 128)).toBe(10 * 134 + 60_000 + 60_000)
-    expect(longest('ihex-lines', 16, { withinMs: 100 })).toBe(3 * (32 + 13 + 5 * 100))
-    expect(longest('ihex-lines', 16)).toBe(3 * (32 + 13 + 5 * 2000))
+    // As long again until a late answer can no longer come.
+    expect(longest('ihex-lines', 16, { withinMs: 100 })).toBe(3 * (32 + 13 + 5 * 2 * 100))
+    expect(longest('ihex-lines', 16)).toBe(3 * (32 + 13 + 5 * 2 * 2000))
   })
 })
 
@@ -150,8 +152,9 @@ describe('the time of a frame', () => {
     expect(time({ echo: true }).likely).toBe(25 + 25 + 5 + 5)
   })
   it('at the longest is tried three times, or as often as is said', () => {
-    expect(time().longest).toBe(3 * (30 + 300))
-    expect(time({ tries: 7 }).longest).toBe(7 * (30 + 300))
+    // Before it goes out again, a late answer is waited for as long again.
+    expect(time().longest).toBe(3 * (30 + 2 * 300))
+    expect(time({ tries: 7 }).longest).toBe(7 * (30 + 2 * 300))
   })
   it('of pieces under way goes at the pace of its way out', () => {
     const each = { do: 'each', of: 'chunk', bytes: 20, ahead: 4, steps: [step] }

@@ -1,4 +1,5 @@
 import {
+  longestAnswerMs,
   piecesOf,
   type LinkScript,
   type LinkStep,
@@ -237,9 +238,8 @@ function longestMs(step: LinkStep, form: ScriptTimeForm, bytes: number): number 
       return (sumLongest(step.steps, form, bytes) + step.everyMs) * step.times
     case 'each': {
       const { size, count } = piecesOf(step, form, bytes)
-      // Before pieces under way go out again, it is waited until nothing more comes.
-      const last = step.steps.at(-1)!
-      const quiet = step.ahead !== undefined && 'withinMs' in last ? (last.withinMs ?? 0) : 0
+      // Before a piece goes out again, it is waited until a late answer can no longer come.
+      const quiet = step.ahead !== undefined || script.writeTries !== undefined ? longestAnswerMs(step) : 0
       return (sumLongest(step.steps, form, size) + quiet) * count * tries
     }
     case 'transfer': {
@@ -247,12 +247,13 @@ function longestMs(step: LinkStep, form: ScriptTimeForm, bytes: number): number 
       if (step.by === 'plain') return transferMs(step, form, bytes) + (step.withinMs ?? 1000)
       if (!lines) return 10 * transferMs(step, form, bytes) + transferPatienceMs
       const count = Math.ceil(bytes / (step.recordBytes ?? 16)) + 4
-      return tries * (transferMs(step, form, bytes) + count * (step.withinMs ?? 2000))
+      // A line that is not answered goes out again once a late answer can no longer come.
+      return tries * (transferMs(step, form, bytes) + 2 * count * (step.withinMs ?? 2000))
     }
     case 'dump':
       return (bytes + 1) * step.withinMs
     case 'frame':
-      return (script.frame?.tries ?? 3) * (frameMs(step, form, bytes) + step.withinMs)
+      return (script.frame?.tries ?? 3) * (frameMs(step, form, bytes) + 2 * step.withinMs)
     case 'lines':
     case 'wait':
     case 'ask':

@@ -1,27 +1,49 @@
 import { compilePattern, type LinkStepOf } from '../../family'
 import { writeIntelHex, writeSRecord } from '../../image'
 import { asciiBytes, hexNumber, isProblem, Problem } from '../../kernel'
-import { writeAbandoned } from '../loader'
 import { wireMs } from '../port'
 import { receiveXmodem, sendXmodem } from '../xmodem'
 import { sendYmodem } from '../ymodem'
 import { pieceBytes, triesOf, type ScriptBench } from './bench'
-import { awaitedText, awaitOne, put, slotText } from './exchange'
-import { noAnswer } from './failures'
+import { awaitedText, awaitOne, put, quiet, slotText } from './exchange'
+import { noAnswer, refuseAbandoned } from './failures'
 
 /* Whole pieces: block transfers, record lines, bytes as they are, and a memory printed as text. */
 
-/** Carries the piece by a block transfer that has a name. */
+/**
+ * Carries the piece as the step says.
+ * @throws Problem of the transfer; `write-abandoned` with the byte of the whole write.
+ */
 export async function transfer(step: LinkStepOf<'transfer'>, bench: ScriptBench, at: string): Promise<void> {
-  const port = bench.stream.asPort()
   const bytes = pieceBytes(bench)
   const base = (bench.piece?.address ?? 0) - (bench.range?.address ?? 0)
   const total = bench.range?.length ?? bytes.length
   const before = bench.retries
-  const report = ({ done, retries }: { done: number; retries: number }) => {
+  const report: CountReport = ({ done, retries }) => {
     bench.retries = before + retries
     return bench.report({ done: base + done, total, unit: 'bytes', retries: bench.retries })
   }
+  bench.tell({ at, says: `${step.by}, ${bench.into ? 'taken in' : `${bytes.length} bytes`}` })
+  if (bench.into) return takeIn(step, bench, at)
+  try {
+    await sendOut(step, bench, at, report)
+  } catch (error) {
+    if (!isProblem(error, 'write-abandoned')) throw error
+    throw new Problem({ ...error.facts, place: { offset: base + (error.facts.place?.offset ?? 0) } })
+  }
+}
+
+/** How far a piece is. */
+type CountReport = (progress: { done: number; retries: number }) => Promise<void> | void
+
+async function sendOut(
+  step: LinkStepOf<'transfer'>,
+  bench: ScriptBench,
+  at: string,
+  report: CountReport,
+): Promise<void> {
+  const port = bench.stream.asPort()
+  const bytes = pieceBytes(bench)
   const form = {
     blockBytes: step.by === 'xmodem' ? (128 as const) : (1024 as const),
     padByte: step.padByte ?? 0xff,
@@ -29,8 +51,6 @@ export async function transfer(step: LinkStepOf<'transfer'>, bench: ScriptBench,
     ...(bench.abandon ? { abandon: bench.abandon } : {}),
     ...(step.withinMs ? { startTimeoutMs: step.withinMs } : {}),
   }
-  bench.tell({ at, says: `${step.by}, ${bench.into ? 'taken in' : `${bytes.length} bytes`}` })
-  if (bench.into) return takeIn(step, bench, at)
   switch (step.by) {
     case 'xmodem':
     case 'xmodem-1k':
@@ -41,8 +61,7 @@ export async function transfer(step: LinkStepOf<'transfer'>, bench: ScriptBench,
       return
     case 'plain':
       for (let from = 0; from < bytes.length; from += 1024) {
-        if (bench.abandon?.raised)
-          throw writeAbandoned(bench.thing, base + from, 'the unit holds a part of the image')
+        refuseAbandoned(bench, from)
         const part = bytes.subarray(from, from + 1024)
         await port.write(part)
         await report({ done: from + part.length, retries: 0 })
@@ -89,7 +108,7 @@ async function sendLines(
   step: LinkStepOf<'transfer'>,
   bench: ScriptBench,
   at: string,
-  report: (progress: { done: number; retries: number }) => Promise<void> | void,
+  report: CountReport,
 ): Promise<void> {
   const bytes = pieceBytes(bench)
   const memory = [{ address: bench.piece?.address ?? 0, bytes }]
@@ -103,19 +122,23 @@ async function sendLines(
   let done = 0
   let retries = 0
   for (const line of lines) {
-    if (bench.abandon?.raised) throw writeAbandoned(bench.thing, done, 'the unit holds a part of the image')
+    refuseAbandoned(bench, done)
     for (let attempt = 1; ; attempt++) {
+      const withinMs = step.withinMs ?? 2000
       bench.lastSent = JSON.stringify(line.slice(0, 40))
       bench.stream.forget()
       await bench.stream.port.write(asciiBytes(line + (step.lineEnd ?? '\r\n')))
       if (!patterns) break
       try {
-        if (await awaitOne(patterns, step.withinMs ?? 2000, bench, at)) break
-        throw noAnswer(bench, at, awaitedText(patterns), step.withinMs ?? 2000)
+        if (await awaitOne(patterns, withinMs, bench, at)) break
+        throw noAnswer(bench, at, awaitedText(patterns), withinMs)
       } catch (error) {
         // A line that was refused for now is sent again: it says its own address, so that twice is once.
-        const passing = isProblem(error, 'unit-refused-for-now') || isProblem(error, 'no-answer')
+        const silent = isProblem(error, 'no-answer')
+        const passing = silent || isProblem(error, 'unit-refused-for-now')
         if (!passing || attempt >= triesOf(bench.script)) throw error
+        // An answer that is only late would be taken for that to the next line, and so on to the last.
+        if (silent) await quiet(bench, withinMs)
         retries++
       }
     }
