@@ -6,8 +6,8 @@ export interface RetryForm {
   tries: number
   /** Kinds of Problem that another try may mend; any other is final. */
   passing: readonly string[]
-  /** Called before each further try. */
-  onRetry?(): Promise<void> | void
+  /** Called before each further try, with what went wrong. */
+  onRetry?(error: unknown): Promise<void> | void
 }
 
 /** Tries an act again while it fails in a way that may pass: a lost answer, a piece of noise. The last failure stands. */
@@ -20,7 +20,7 @@ export async function retryPassing<T>(
       return await act()
     } catch (error) {
       if (attempt >= tries || !passing.some((kind) => isProblem(error, kind))) throw error
-      await onRetry?.()
+      await onRetry?.(error)
     }
   }
 }

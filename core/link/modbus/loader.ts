@@ -70,9 +70,8 @@ export async function writeRegisters(
   )
 }
 
+/** What noise or silence does to one question and its answer. */
 const passing = ['modbus-frame', 'modbus-other', 'modbus-silent']
-/** What noise does to one question and its answer is mended by asking again: registers may be read and set twice. */
-const steady = <T>(act: () => Promise<T>) => retryPassing(act, { tries: 3, passing })
 /** The number of an exception, where the unit gave one. */
 const exceptionOf = (error: unknown): number | null =>
   isProblem(error, 'modbus-exception') ? Number(/\d+/.exec(error.facts.found ?? '')?.[0] ?? 0) : null
@@ -82,6 +81,8 @@ export interface ModbusUnitAsked {
   /** Registers as words. */
   read(register: number, count: number): Promise<number[]>
   write(register: number, words: readonly number[]): Promise<void>
+  /** Asks again where noise spoilt a question or its answer, once a late answer can no longer come. */
+  steady<T>(act: () => Promise<T>): Promise<T>
   /** Any request that changes something, sent once. */
   once(pdu: Uint8Array): Promise<void>
   /** Two registers as one value, and back. */
@@ -96,6 +97,14 @@ export interface ModbusUnitAsked {
 export function modbusUnit(port: Port, clock: Clock, drive: DriveOf<'modbus'>): ModbusUnitAsked {
   const { address, timing = {}, wordOrder = 'high-first' } = drive
   const { answerMs = usualTiming.answerMs, pauseMs = 0, busyMs = usualWorkMs } = timing
+  // Registers may be read and set twice.
+  const steady = <T>(act: () => Promise<T>) =>
+    retryPassing(act, {
+      tries: 3,
+      passing,
+      // An answer that is only late would be taken for that to the next question: it does not say what it answers.
+      onRetry: (error) => (isProblem(error, 'modbus-silent') ? clock.sleep(answerMs) : undefined),
+    })
   const waited = async <T>(act: () => Promise<T>, acknowledged?: T): Promise<T> => {
     const until = clock.now() + busyMs
     for (;;) {
@@ -114,6 +123,7 @@ export function modbusUnit(port: Port, clock: Clock, drive: DriveOf<'modbus'>): 
     }
   }
   return {
+    steady,
     read: (register, count) =>
       steady(() => waited(() => readRegisters(port, address, register, count, { answerMs }))),
     write: (register, words) =>
@@ -175,7 +185,7 @@ export function modbusLoader(
       await asked.write(registers.length, asked.words(range.length))
     }
     let tries = 0
-    await steady(async () => {
+    await asked.steady(async () => {
       try {
         await asked.once(requestOf(code))
       } catch (error) {

@@ -2,7 +2,7 @@ import { LinkScript } from '@bench-wake/core/family'
 import * as v from 'valibot'
 import { describe, expect, it } from 'vitest'
 import { asciiBytes, isProblem, virtualClock } from '../../kernel'
-import type { Port } from '../port'
+import { timedPort, type TimedAnswer, type TimedUnit } from '../timed-port.test-support'
 import { blockOf, filled } from '../xmodem/hand.test-support'
 import { component, settings, turn } from './script-bench.test-support'
 import { scriptDriver } from '.'
@@ -14,59 +14,32 @@ import { scriptDriver } from '.'
  */
 
 const [SOH, STX, EOT, ACK, NAK, C] = [0x01, 0x02, 0x04, 0x06, 0x15, 0x43]
-type Answer = [afterMs: number, bytes: number[]][]
-/** What the other end says to a writing, and which one of all it is, from 0. */
-type Unit = (written: number[], nth: number) => Answer
-const says = (text: string, afterMs = 1): Answer => [[afterMs, [...asciiBytes(text)]]]
+const says = (text: string, afterMs = 1): TimedAnswer => [[afterMs, [...asciiBytes(text)]]]
 
 interface Form {
   image?: number[]
   /** Bytes to read. */
   reads?: number
   address?: number
-  first?: Answer
+  first?: TimedAnswer
   abandonAt?: number
   more?: object
 }
 
 /** Runs steps at a unit that answers by hand; what was written, how far it was told, and with what it ended. */
-async function carried(steps: object[], unit: Unit, form: Form = {}) {
+async function carried(steps: object[], unit: TimedUnit, form: Form = {}) {
   const { image, reads = 0, address = 0x20, first = [], abandonAt, more = {} } = form
   const clock = virtualClock(turn)
-  const written: number[][] = []
-  const waits: number[] = []
-  let coming: { at: number; bytes: number[] }[] = []
-  const comes = (answer: Answer) => {
-    coming.push(...answer.map(([afterMs, bytes]) => ({ at: clock.now() + afterMs, bytes: [...bytes] })))
-    coming.sort((a, b) => a.at - b.at)
-  }
-  comes(first)
   const abandon = { raised: false }
-  const port: Port = {
-    name: 'jack',
+  const { port, written, waits } = timedPort(
+    clock,
     settings,
-    open: async () => {},
-    close: async () => {},
-    setLines: async () => {},
-    async write(bytes) {
-      written.push([...bytes])
-      comes(unit([...bytes], written.length - 1))
-      if (written.length === abandonAt) abandon.raised = true
+    (bytes, nth) => {
+      if (nth + 1 === abandonAt) abandon.raised = true
+      return unit(bytes, nth)
     },
-    async read(max, ms) {
-      waits.push(ms)
-      const next = coming[0]
-      const now = clock.now()
-      if (!next || next.at > now + ms) {
-        if (ms > 0) await clock.sleep(ms)
-        return null
-      }
-      if (next.at > now) await clock.sleep(next.at - now)
-      const taken = Uint8Array.from(next.bytes.splice(0, max))
-      coming = coming.filter(({ bytes }) => bytes.length > 0)
-      return taken
-    },
-  }
+    first,
+  )
   const name = image ? 'write' : 'read'
   const script = v.parse(LinkScript, { speaks: 'script', operations: { [name]: { steps } }, ...more })
   const driver = scriptDriver(port, clock, script, component, settings, () => [])
@@ -100,8 +73,8 @@ const transfer = (by: string, more: object = {}) => ({ do: 'transfer', by, ...mo
 const each = (bytes: number, ...steps: object[]) => ({ do: 'each', of: 'chunk', bytes, steps })
 
 describe('a block transfer', () => {
-  const taking: Unit = () => [[1, [ACK]]]
-  const asks: Answer = [[1, [C]]]
+  const taking: TimedUnit = () => [[1, [ACK]]]
+  const asks: TimedAnswer = [[1, [C]]]
   it('has the blocks of its name, filled with ones or with what the profile says', async () => {
     const blocks = async (step: object) =>
       (await carried([step], taking, { image: counting(130), first: asks })).written
@@ -120,7 +93,7 @@ describe('a block transfer', () => {
   })
   it('tells how far all of it is, and what was sent again, piece after piece', async () => {
     // The receiver asks for each piece; the second block is refused once.
-    const unit: Unit = ([head], nth) =>
+    const unit: TimedUnit = ([head], nth) =>
       head === EOT
         ? [
             [1, [ACK]],
@@ -156,7 +129,7 @@ describe('a block transfer', () => {
     expect(written.filter(([head]) => head === SOH)).toHaveLength(3)
   })
   it('with a name has that of the profile, its slots filled', async () => {
-    const unit: Unit = ([head]) =>
+    const unit: TimedUnit = ([head]) =>
       head === EOT
         ? [
             [1, [ACK]],
@@ -205,7 +178,7 @@ describe('bytes as they are', () => {
       { do: 'expect', patterns: [{ text: 'end' }], withinMs: 100 },
     ]
     // In two parts, the second with the word that ends it.
-    const unit: Unit = () => [
+    const unit: TimedUnit = () => [
       [20, counting(40)],
       [80, [...counting(64).slice(40), ...asciiBytes('end')]],
     ]
@@ -240,7 +213,7 @@ describe('bytes as they are', () => {
     expect((await come(1010)).problem).toMatchObject({ kind: 'no-answer', expected: '64 bytes, and 40 came' })
   })
   it('come by a block transfer too, without what only fills its last block', async () => {
-    const unit: Unit = ([head], nth) =>
+    const unit: TimedUnit = ([head], nth) =>
       head === C
         ? [[1, blockOf(1, counting(128))]]
         : nth === 1
@@ -284,7 +257,7 @@ describe('record lines', () => {
     { text: '!b\n', means: 'again' },
     { text: '!r {reason}\n', means: 'refused' },
   ]
-  const good: Unit = () => says('.\n')
+  const good: TimedUnit = () => says('.\n')
   it('are sixteen bytes each with both line ends, or as the profile says', async () => {
     const ihex = await carried([transfer('ihex-lines')], () => [], { image })
     expect(ihex.lines).toEqual(
@@ -385,7 +358,7 @@ describe('record lines', () => {
 // unseen, and a refusal of the last would be heard by nobody.
 describe('an answer that comes after its time is not taken for that to the next', () => {
   const unit =
-    (yes: number[], no: number[]): Unit =>
+    (yes: number[], no: number[]): TimedUnit =>
     (_, nth) =>
       nth === 1 ? [[120, yes]] : [[60, nth === 3 ? no : yes]]
   const image = counting(40)
