@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest'
+import type { Progress } from '../loader'
 import { factsOf } from '../refusal.test-support'
 import { bench } from './script-bench.test-support'
 
@@ -51,19 +52,26 @@ const once =
   (lines: string[], time: number) =>
     time === at ? spoil(lines) : lines
 
+interface Form {
+  beat?: string
+  writeTries?: number
+  address?: number
+  length?: number
+}
+
 async function reading(
   form: object,
   spoil: (lines: string[], time: number) => string[],
-  { beat, ...more }: { beat?: string; writeTries?: number } = {},
+  { beat, address = 0, length = memory.length, ...more }: Form = {},
 ) {
   const asked: string[] = []
   const { loader, end, clock } = await bench(form, printing(asked, spoil, beat), more)
-  const retries: number[] = []
-  const read = loader.read!({ address: 0, length: memory.length }, (told) => void retries.push(told.retries))
+  const told: Progress[] = []
+  const read = loader.read!({ address, length }, (progress) => void told.push(progress))
   const facts = await factsOf(read)
   const tookMs = clock.now()
   end()
-  return { asked, facts, tookMs, retries: retries.at(-1), bytes: facts ? null : await read }
+  return { asked, facts, tookMs, retries: told.at(-1)?.retries, told, bytes: facts ? null : await read }
 }
 
 describe('a dump', () => {
@@ -128,5 +136,38 @@ describe('a dump', () => {
     expect(bytes).toEqual(memory)
     // Two dumps of nine lines, and half a second after the gap.
     expect(tookMs).toBeLessThan(2000)
+  })
+  it('is told line by line over all of the range, and piece by piece', async () => {
+    const done = async (form: object) =>
+      (await reading(form, (lines) => lines, { address: 0x10, length: 0x50 })).told.map((told) => [
+        told.done,
+        told.total,
+      ])
+    expect(await done(whole)).toEqual([16, 32, 48, 64, 80].map((each) => [each, 80]))
+    expect(await done(inPieces)).toEqual([16, 32, 48, 48, 64, 80, 80].map((each) => [each, 80]))
+  })
+  it('has lines beside its range where a unit prints whole pages: they are passed over', async () => {
+    const page = (lines: string[]) => [row(0), row(0x10), ...lines, row(0x50), row(0x60)]
+    const { bytes, asked } = await reading(whole, page, { address: 0x20, length: 0x30 })
+    expect(bytes).toEqual(memory.subarray(0x20, 0x50))
+    expect(asked).toHaveLength(1)
+    const odd = await reading(whole, () => [0x20, 0x30, 0x40].map(row), { address: 0x28, length: 0x20 })
+    expect(odd.bytes).toEqual(memory.subarray(0x28, 0x48))
+    // The line behind its end is none of it, though the last of its own is missing.
+    const { facts } = await reading(whole, (lines) => [...lines.slice(0, -1), row(0x50)], {
+      address: 0x20,
+      length: 0x30,
+    })
+    expect(facts).toMatchObject({ kind: 'dump-gap', expected: '00000040', found: 'nothing more' })
+  })
+  it('may have no addresses: then its bytes stand one after the other', async () => {
+    const bare = {
+      read: { steps: [steps[0]!, { do: 'dump', line: ': {row:bytes} |', withinMs: 500 }, prompt] },
+    }
+    expect((await reading(bare, (lines) => lines)).bytes).toEqual(memory)
+    // What is missing is missed at the end alone.
+    const { bytes, asked } = await reading(bare, once(without(3)))
+    expect(bytes).toEqual(memory)
+    expect(asked).toHaveLength(2)
   })
 })

@@ -23,7 +23,7 @@ interface Form {
   address?: number
   first?: TimedAnswer
   abandonAt?: number
-  more?: object
+  more?: object | undefined
 }
 
 /** Runs steps at a unit that answers by hand; what was written, how far it was told, and with what it ended. */

@@ -173,15 +173,17 @@ export async function dump(step: LinkStepOf<'dump'>, bench: ScriptBench, at: str
     if (!(row instanceof Uint8Array) || row.length === 0) continue
     const line = found.slots['at']
     if (typeof line !== 'number') put(bench, row)
-    else if (line >= piece.address && line < piece.address + piece.length) {
-      const offset = line - piece.address
+    else if (line + row.length > piece.address && line < piece.address + piece.length) {
+      // A unit that prints whole lines begins before what was asked.
+      const before = Math.max(0, piece.address - line)
+      const offset = line + before - piece.address
       if (offset > bench.filled) {
         while (await awaitOne(pattern, step.withinMs, bench, at)) {
           // Of the rest of it, nothing stands in front of what is read next.
         }
         throw gap(piece.address + bench.filled, hexNumber(line, 8), bench, at)
       }
-      put(bench, row, offset)
+      put(bench, row.subarray(before), offset)
     }
     await bench.report({
       done: piece.address - (bench.range?.address ?? 0) + Math.min(bench.filled, piece.length),
