@@ -48,10 +48,7 @@ def unit(bus):
     bus.send(can.Message(arbitration_id=0x7AF, is_extended_id=False, data=b"\x01"))
     print("ready", flush=True)
     while True:
-        try:
-            message = bus.recv(timeout=60)
-        except can.CanError:
-            return  # The line was taken away: the test is over.
+        message = bus.recv(timeout=60)
         if message is None:
             return
         if message.arbitration_id != 0x7A0 or message.is_extended_id or message.data[0] >> 4 != 0:
@@ -63,8 +60,13 @@ def unit(bus):
             answer(b"\x7f" + asked[:1] + b"\x11")
 
 
-with can.Bus(sys.argv[1], interface="slcan", bitrate=500000, sleep_after_open=0) as node:
+try:
+    with can.Bus(sys.argv[1], interface="slcan", bitrate=500000, sleep_after_open=0) as node:
+        if sys.argv[2] == "frames":
+            frames(node, sys.argv[3])
+        else:
+            unit(node)
+except can.CanError:
+    # A unit is over when its line is taken away.
     if sys.argv[2] == "frames":
-        frames(node, sys.argv[3])
-    else:
-        unit(node)
+        raise
