@@ -26,6 +26,7 @@ async function coachOf(program: Program, familyId: string): Promise<string> {
 }
 
 const now = (page: Page) => page.locator('.coach .acts [data-primary]')
+const onceMore = (page: Page) => page.getByRole('button', { name: 'Once more, from power off' })
 
 /**
  * Does the acts by Enter, each as soon as its window is open; `hasty` does the act with that number at once. On a machine
@@ -37,7 +38,7 @@ async function work(
   hasty: number | null = null,
   triesLeft = 3,
 ): Promise<void> {
-  const again = page.getByRole('button', { name: 'Once more, from power off' })
+  const again = onceMore(page)
   const begin = page.getByRole('button', { name: 'Begin the entry' })
   await expect(
     begin
@@ -109,9 +110,12 @@ for (const familyId of [
             index > 0 && act.within && act.early && act.by !== 'program' && act.within.minMs >= 1000,
         )
         if (timed >= 0) {
-          // Too early: by how much, and what it means.
-          await work(page, acts, timed)
-          await expect(page.locator('.say')).toContainText(acts[timed]!.early!)
+          // Too early: by how much, and what it means. On a machine that stood still it was too late instead.
+          await expect(async () => {
+            if (await onceMore(page).isVisible()) await onceMore(page).click()
+            await work(page, acts, timed)
+            await expect(page.locator('.say')).toContainText(acts[timed]!.early!, { timeout: 2000 })
+          }).toPass()
           await expect(page.locator('.off')).toContainText(/^\d+(\.\d)? (ms|s) too early$/)
         } else {
           // No window to miss: the sign tells it, and the link hears nothing.
@@ -120,7 +124,7 @@ for (const familyId of [
           await work(page, acts)
           const bad = script.signs.find(({ tells }) => tells === 'not-in')!
           // The time for its sign may be over before a hand is there, too.
-          const again = page.getByRole('button', { name: 'Once more, from power off' })
+          const again = onceMore(page)
           await expect(async () => {
             if (await again.isVisible()) {
               await again.click()
@@ -132,7 +136,7 @@ for (const familyId of [
           await expect(page.locator('.failed')).toContainText(bad.do!)
           await page.unroute(deaf)
         }
-        await page.getByRole('button', { name: 'Once more, from power off' }).click()
+        await onceMore(page).click()
         await work(page, acts)
         const good = script.signs.find(({ tells }) => tells === 'in')!
         const isIn = page.getByRole('heading', { name: 'It is in.' })
