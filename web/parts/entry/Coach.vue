@@ -12,7 +12,7 @@ import {
   type Help,
   type UsbIds,
 } from '@bench-wake/core/entry'
-import { useRafFn } from '@vueuse/core'
+import { useRafFn, useTimeoutFn } from '@vueuse/core'
 import { inSentence } from '@bench-wake/core/kernel'
 import { NButton } from 'naive-ui'
 import { computed, nextTick, onMounted, ref, watch } from 'vue'
@@ -192,6 +192,14 @@ const focusNext = async () => {
 }
 onMounted(focusNext)
 watch([started, () => state.value.step, () => state.value.outcome, shown], focusNext)
+
+/** What failed stands there this long before it can be begun anew, ms: a press meant for the act would hide why. */
+const readMs = 700
+const unread = useTimeoutFn(focusNext, readMs, { immediate: false })
+watch(
+  () => state.value.outcome,
+  (outcome) => (outcome === 'failed' ? unread.start() : unread.stop()),
+)
 </script>
 
 <template>
@@ -297,7 +305,9 @@ watch([started, () => state.value.step, () => state.value.outcome, shown], focus
         <p>{{ written(failure?.do) }}</p>
         <p v-if="failedAct" class="small soft">At: {{ written(failedAct.says) }}</p>
         <div class="acts mt-4 mb-2.5 gap-3">
-          <NButton data-primary type="primary" size="large" @click="again">Once more, from power off</NButton>
+          <NButton data-primary type="primary" size="large" :disabled="unread.isPending.value" @click="again"
+            >Once more, from power off</NButton
+          >
           <NButton size="large" @click="emit('stuck')">It does not answer: find out why</NButton>
         </div>
       </div>
