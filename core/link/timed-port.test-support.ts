@@ -1,5 +1,5 @@
 import type { VirtualClock } from '../kernel'
-import type { Port, SerialSettings } from './port'
+import type { ControlLines, Port, SerialSettings } from './port'
 
 /** What the other end says, each part so many ms after what it answers. */
 export type TimedAnswer = [afterMs: number, bytes: number[]][]
@@ -9,7 +9,7 @@ export type TimedUnit = (written: number[], nth: number) => TimedAnswer
 /**
  * A port whose other end answers by hand, in virtual time.
  * @param first what comes unasked.
- * @returns the port, what was written to it, and the limits of its reads.
+ * @returns the port, what was written to it, the limits of its reads, the settings it was opened with, and its lines as they were set.
  */
 export function timedPort(
   clock: VirtualClock,
@@ -19,6 +19,8 @@ export function timedPort(
 ) {
   const written: number[][] = []
   const waits: number[] = []
+  const opened: SerialSettings[] = []
+  const lines: ControlLines[] = []
   let coming: { at: number; bytes: number[] }[] = []
   const comes = (answer: TimedAnswer) => {
     coming.push(...answer.map(([afterMs, bytes]) => ({ at: clock.now() + afterMs, bytes: [...bytes] })))
@@ -27,10 +29,12 @@ export function timedPort(
   comes(first)
   const port: Port = {
     name: 'jack',
-    settings,
-    open: async () => {},
+    get settings() {
+      return opened.at(-1) ?? settings
+    },
+    open: async (wanted) => void opened.push(wanted),
     close: async () => {},
-    setLines: async () => {},
+    setLines: async (set) => void lines.push(set),
     async write(bytes) {
       written.push([...bytes])
       comes(unit([...bytes], written.length - 1))
@@ -49,5 +53,5 @@ export function timedPort(
       return taken
     },
   }
-  return { port, written, waits }
+  return { port, written, waits, opened, lines }
 }

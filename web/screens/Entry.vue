@@ -193,7 +193,7 @@ const seen = computed(() => {
           <h1>Into the bootloader: {{ view.unit.name }}</h1>
           <p class="soft">{{ family.name }}, {{ view.unit.place }}. {{ way?.name }}.</p>
         </div>
-        <div class="flex gap-4 items-center">
+        <div class="flex gap-4 items-center slim:flex-wrap">
           <PickOne
             v-if="ways.length > 1"
             class="w-65"
@@ -203,7 +203,9 @@ const seen = computed(() => {
             @update:value="wayId = $event"
           />
           <PortChoice v-if="view.driven" v-model="port" :unit-id="view.unit.id" />
-          <RouterLink :to="{ name: 'job', params: { id } }">Back to the job</RouterLink>
+          <RouterLink class="whitespace-nowrap" :to="{ name: 'job', params: { id } }"
+            >Back to the job</RouterLink
+          >
         </div>
       </div>
       <p v-if="family.stages.enter.caution ?? family.power.caution" class="caution mb-5 max-w-[80ch]">

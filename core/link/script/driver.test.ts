@@ -41,18 +41,16 @@ function made(own: object, answers: Record<string, string> = {}, more: object = 
     const word = Buffer.from(bytes).toString().trim().split(' ')[0]!
     return answers[word] === undefined ? [] : [[1, [...asciiBytes(answers[word])]]]
   }
-  const { port, written } = timedPort(clock, settings, unit)
-  const opened: number[] = []
-  const lines: object[] = []
-  const tended = {
-    ...port,
-    open: async ({ baudRate }: { baudRate: number }) => void opened.push(baudRate),
-    setLines: async (set: object) => void lines.push(set),
-  }
+  const { port, written, opened, lines } = timedPort(clock, settings, unit)
   const script = v.parse(LinkScript, { speaks: 'script', operations: own, ...more })
   const link = { ...fog.links[0]!, line: settings } as FamilyLink
-  const driver = scriptLinkDriver(tended, clock, fog, link, script, component)
-  return { driver, opened, lines, asked: () => written.map((bytes) => Buffer.from(bytes).toString().trim()) }
+  const driver = scriptLinkDriver(port, clock, fog, link, script, component)
+  return {
+    driver,
+    opened: () => opened.map(({ baudRate }) => baudRate),
+    lines,
+    asked: () => written.map((bytes) => Buffer.from(bytes).toString().trim()),
+  }
 }
 const firmware = { id: 'main 2.41\r\nhorn low\r\n> ', boot: 'ok\n' }
 const bootloader = { hello: 'ok\n', go: 'ok\n' }
@@ -123,7 +121,7 @@ describe('a link of data', () => {
   it('is opened at its own speed, with its lines where the script has any', async () => {
     const plain = made(operations)
     await plain.driver.open()
-    expect([plain.opened, plain.lines]).toEqual([[115_200], []])
+    expect([plain.opened(), plain.lines]).toEqual([[115_200], []])
     const { driver, lines } = made(operations, {}, { opens: { dtr: false, rts: true } })
     await driver.open()
     expect(lines).toEqual([{ dtr: false, rts: true }])
@@ -137,7 +135,7 @@ describe('a link of data', () => {
       null,
     ])
     await driver.loader.startApplication()
-    expect(opened).toEqual([115_200, 57_600, 19_200, 115_200])
+    expect(opened()).toEqual([115_200, 57_600, 19_200, 115_200])
     expect(asked()).toEqual(['go'])
     expect(made(operations).driver.slower).toBeUndefined()
   })
@@ -146,7 +144,7 @@ describe('a link of data', () => {
     await driver.open()
     await driver.loader.startApplication()
     await driver.loaderOf!(component).startApplication()
-    expect(opened).toEqual([115_200])
+    expect(opened()).toEqual([115_200])
   })
   it('enters by the command that the way in names, where it has an operation for it', async () => {
     const { driver, asked } = made(operations, firmware)

@@ -195,8 +195,8 @@ describe('access', () => {
     expect([...keyOfSeed(Uint8Array.from(seed), steps)]).toEqual(key)
   })
   it('refuses a seed that no sum of 32 bits is for', () => {
-    expect(() => keyOfSeed(new Uint8Array(5), [])).toThrow(RangeError)
-    expect(() => keyOfSeed(new Uint8Array(0), [])).toThrow(RangeError)
+    expect(() => keyOfSeed(new Uint8Array(5), [])).toThrow(/a seed of 5 bytes.*ask for the key/)
+    expect(() => keyOfSeed(new Uint8Array(0), [])).toThrow(/a seed of 0 bytes/)
   })
   it('sends no key where the profile has no steps, and says who has them', async () => {
     const { transport, clock } = bench()

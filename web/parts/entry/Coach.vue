@@ -253,7 +253,7 @@ watch(
       <p v-if="help === 'full' && due && goodSign" class="soft">
         When all is done: <b>{{ written(goodSign.says.toLowerCase()) }}</b> is success.
         <template v-for="sign in script.signs.filter(({ tells }) => tells === 'not-in')" :key="sign.id">
-          {{ written(sign.says) }}: {{ written(inSentence(sign.means)) }}
+          {{ `${written(sign.says)}: ${written(inSentence(sign.means))} ` }}
         </template>
       </p>
       <template v-if="state.outcome === 'going' && due?.by === 'program'">

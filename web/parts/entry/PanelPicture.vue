@@ -1,5 +1,7 @@
 <script setup lang="ts">
 import type { Panel, Shown } from '@bench-wake/core/family'
+import { inSentence } from '@bench-wake/core/kernel'
+import { computed } from 'vue'
 
 /** A unit's face drawn from its profile: keys, lamps, display, switches and jacks as simple shapes. */
 const {
@@ -15,10 +17,24 @@ const {
   /** The part that is due next. */
   due?: string | null
 }>()
+type Part = Panel['parts'][number]
 const width = 520
 const height = 280
 const x = (percent: number) => 40 + (percent / 100) * (width - 80)
 const y = (percent: number) => 34 + (percent / 100) * (height - 76)
+/** Lamps lie under what is pressed: a ring around its button. */
+const drawn = computed(() =>
+  panel.parts.toSorted((a, b) => Number(b.kind === 'lamp') - Number(a.kind === 'lamp')),
+)
+/** Parts at the same place have one name, under the first of them. */
+const atOnePlace = (part: Part) => drawn.value.filter((each) => each.x === part.x && each.y === part.y)
+const isDueAt = (part: Part) => atOnePlace(part).some(({ id }) => id === due)
+const nameOf = (part: Part) => {
+  const all = atOnePlace(part)
+  return all[0] === part
+    ? all.map(({ name }, index) => (index === 0 ? name : inSentence(name))).join(' and ')
+    : ''
+}
 const words: Record<Shown, string> = {
   dark: 'dark',
   steady: 'steady',
@@ -51,7 +67,7 @@ const label = () =>
   >
     <rect x="8" y="8" :width="width - 16" :height="height - 16" rx="6" class="case fill-sheet stroke-edge" />
     <g
-      v-for="part in panel.parts"
+      v-for="part in drawn"
       :key="part.id"
       :transform="`translate(${x(part.x)} ${y(part.y)})`"
       :class="[
@@ -87,7 +103,11 @@ const label = () =>
         <rect x="-34" y="-12" width="68" height="24" rx="2" class="body fill-paper stroke-ink" />
         <circle v-for="at in 5" :key="at" :cx="-34 + at * 11.3" r="2.5" class="fill-hull" />
       </g>
-      <circle v-else-if="part.kind === 'lamp'" r="12" class="glass fill-water stroke-ink" />
+      <circle
+        v-else-if="part.kind === 'lamp'"
+        :r="atOnePlace(part).length > 1 ? 25 : 12"
+        class="glass fill-water stroke-ink"
+      />
       <g v-else-if="part.kind === 'display'">
         <rect x="-78" y="-26" width="156" height="52" rx="2" class="glass fill-water stroke-ink" />
         <text y="6" text-anchor="middle" class="reads small fill-ink">
@@ -102,13 +122,13 @@ const label = () =>
           class="hand stroke-ink fill-none"
         />
       </g>
-      <text class="name small fill-ink" :y="due === part.id ? 54 : 44" text-anchor="middle">
-        {{ part.name }}
+      <text class="name small fill-ink" :y="isDueAt(part) ? 54 : 44" text-anchor="middle">
+        {{ nameOf(part) }}
       </text>
       <text
         v-if="!['key', 'button', 'trim', 'switch', 'jack', 'connector', 'display'].includes(part.kind)"
         class="small fill-soft"
-        :y="due === part.id ? 70 : 60"
+        :y="isDueAt(part) ? 70 : 60"
         text-anchor="middle"
       >
         {{ wordOf(part.id, part.rests) }}
