@@ -152,6 +152,8 @@ export function decodeFrame(dialect: FrameDialect, bytes: Uint8Array): FrameRead
   const { tokens, head, tail } = dialect
   const length = bytes.length - head - tail
   if (length < 0) return { fault: `it is ${bytes.length} bytes long, and ${head + tail} are its frame alone` }
+  const most = dialect.form.maxPayload
+  if (length > most) return { fault: `it carries more than ${most} bytes, the most of this dialect` }
   let at = 0
   let sequence: number | null = null
   let payload = new Uint8Array(0)
