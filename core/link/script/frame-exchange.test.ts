@@ -1,11 +1,7 @@
-import { LinkScript } from '@bench-wake/core/family'
-import * as v from 'valibot'
 import { describe, expect, it } from 'vitest'
-import { virtualClock } from '../../kernel'
 import { factsOf } from '../refusal.test-support'
-import { timedPort, type TimedAnswer, type TimedUnit } from '../timed-port.test-support'
-import { bytes, component, settings, turn } from './script-bench.test-support'
-import { scriptDriver } from '.'
+import type { TimedAnswer, TimedUnit } from '../timed-port.test-support'
+import { atHand, bytes } from './script-bench.test-support'
 
 /* One exchange of frames, byte by byte: RFC 1055 (C0 ends, DB DC and DB DD stand for C0 and DB), RFC 1662 (7E, 7D and bit 6). */
 
@@ -31,10 +27,7 @@ const ask = (payload: string, ...answer: object[]) => ({ do: 'frame', bytes: pay
 const yes = { bytes: '06 {data:bytes}' }
 
 async function run(frame: object, steps: object[], unit: TimedUnit, reads = 0) {
-  const clock = virtualClock(turn)
-  const { port, written } = timedPort(clock, settings, unit)
-  const script = v.parse(LinkScript, { speaks: 'script', operations: { read: { steps } }, frame })
-  const driver = scriptDriver(port, clock, script, component, settings, () => [])
+  const { clock, driver, written } = atHand({ read: { steps } }, unit, { more: { frame } })
   const into = new Uint8Array(reads)
   const did = driver.run('read', { range: { address: 0, length: reads }, into })
   const facts = await factsOf(did)
@@ -187,14 +180,9 @@ describe('what a frame says', () => {
     expect([written.length, tookMs]).toEqual([3, 100 + 100 + 100 + 100 + 100])
   })
   it('is not asked for where what lies there was said before', async () => {
-    const clock = virtualClock(turn)
-    const { port } = timedPort(clock, settings, () => [], [[0, framed('0601')]])
-    const script = v.parse(LinkScript, {
-      speaks: 'script',
-      operations: { attach: { steps: [ask('10', yes)] } },
-      frame: { ...own, tries: 1 },
-    })
-    const driver = scriptDriver(port, clock, script, component, settings, () => [])
+    const attach = { steps: [ask('10', yes)] }
+    const more = { frame: { ...own, tries: 1 } }
+    const { driver } = atHand({ attach }, () => [], { more, first: [[0, framed('0601')]] })
     expect((await factsOf(driver.run('attach')))!.kind).toBe('no-answer')
   })
 })

@@ -1,11 +1,8 @@
-import { LinkScript } from '@bench-wake/core/family'
-import * as v from 'valibot'
 import { describe, expect, it } from 'vitest'
-import { asciiBytes, virtualClock } from '../../kernel'
+import { asciiBytes } from '../../kernel'
 import { factsOf } from '../refusal.test-support'
-import { timedPort, type TimedUnit } from '../timed-port.test-support'
-import { component, settings, turn } from './script-bench.test-support'
-import { scriptDriver } from '.'
+import type { TimedUnit } from '../timed-port.test-support'
+import { atHand, settings } from './script-bench.test-support'
 
 /* Each step by what it does at the line. */
 
@@ -22,11 +19,8 @@ async function run(
   unit: TimedUnit = nobody,
   form: { image?: number[]; flow?: 'rts-cts'; raised?: () => boolean } = {},
 ) {
-  const clock = virtualClock(turn)
-  const own = form.flow ? { ...settings, flow: form.flow } : settings
-  const { port, written, opened, lines } = timedPort(clock, own, unit)
-  const script = v.parse(LinkScript, { speaks: 'script', operations: { write: { steps } } })
-  const driver = scriptDriver(port, clock, script, component, own, (field, value) => [`${field}: ${value}`])
+  const line = form.flow ? { ...settings, flow: form.flow } : settings
+  const { clock, driver, written, opened, lines } = atHand({ write: { steps } }, unit, { line })
   const image = Uint8Array.from(form.image ?? [1, 2, 3, 4])
   const abandon = {
     get raised() {

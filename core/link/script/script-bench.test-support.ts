@@ -6,6 +6,7 @@ import type { Component } from '../../family'
 import { virtualClock } from '../../kernel'
 import type { Person } from '../person'
 import type { Port, SerialSettings } from '../port'
+import { timedPort, type TimedAnswer, type TimedUnit } from '../timed-port.test-support'
 import { scriptDriver, scriptLoader, type ScriptEvent } from '.'
 
 /* A script at one end of a line in virtual time, whatever a test plays at the other. */
@@ -53,3 +54,26 @@ export async function bench(
 }
 export const silent = async () => {}
 export const awaits = (patterns: object[], withinMs = 1000) => ({ do: 'expect', patterns, withinMs })
+
+/**
+ * A script at a unit that answers by hand, each answer in its time.
+ * @param more what the script has beside its operations.
+ * @param first what comes unasked.
+ */
+export function atHand(
+  operations: object,
+  unit: TimedUnit,
+  {
+    more = {},
+    first = [],
+    line = settings,
+  }: { more?: object; first?: TimedAnswer; line?: SerialSettings } = {},
+) {
+  const clock = virtualClock(turn)
+  const timed = timedPort(clock, line, unit, first)
+  const script = v.parse(LinkScript, { speaks: 'script', operations, ...more })
+  const driver = scriptDriver(timed.port, clock, script, component, line, (field, value) => [
+    `${field}: ${value}`,
+  ])
+  return { ...timed, clock, driver, loader: scriptLoader(driver, timed.port.name) }
+}

@@ -1,12 +1,9 @@
-import { LinkScript } from '@bench-wake/core/family'
-import * as v from 'valibot'
 import { describe, expect, it } from 'vitest'
-import { asciiBytes, virtualClock } from '../../kernel'
+import { asciiBytes } from '../../kernel'
 import type { Progress } from '../loader'
 import { factsOf } from '../refusal.test-support'
-import { timedPort, type TimedAnswer, type TimedUnit } from '../timed-port.test-support'
-import { component, settings, turn } from './script-bench.test-support'
-import { scriptDriver, scriptLoader } from '.'
+import type { TimedAnswer, TimedUnit } from '../timed-port.test-support'
+import { atHand, component } from './script-bench.test-support'
 
 /* The bootloader that a script describes, by what goes over its line: a unit answers each command by hand. */
 
@@ -23,19 +20,14 @@ function made(
   answers: Record<string, string | undefined> = {},
   more: object = {},
 ) {
-  const clock = virtualClock(turn)
   const unit: TimedUnit = (bytes) => {
     const answer = answers[Buffer.from(bytes).toString().trim().split(' ')[0]!]
     return answer === undefined ? [] : says(answer)
   }
-  const { port, written } = timedPort(clock, settings, unit)
-  const script = v.parse(LinkScript, { speaks: 'script', operations, ...more })
-  const driver = scriptDriver(port, clock, script, component, settings, (field, value) => [
-    `${field}: ${value}`,
-  ])
+  const { driver, loader, written } = atHand(operations, unit, { more })
   return {
     driver,
-    loader: scriptLoader(driver, port.name),
+    loader,
     asked: () => written.map((bytes) => Buffer.from(bytes).toString().trim()),
   }
 }
@@ -210,10 +202,8 @@ describe('what a script may name in a command', () => {
     await expect(made({ start: does(send('go')) }).driver.run('erase')).rejects.toThrow(TypeError)
   })
   it('knows of what was said before it was asked nothing', async () => {
-    const clock = virtualClock(turn)
-    const { port } = timedPort(clock, settings, () => [], says('ok\n', 0))
-    const script = v.parse(LinkScript, { speaks: 'script', operations: { attach: does(send('hello'), ok) } })
-    const driver = scriptDriver(port, clock, script, component, settings, () => [])
+    const attach = does(send('hello'), ok)
+    const { driver } = atHand({ attach }, () => [], { first: says('ok\n', 0) })
     expect((await factsOf(driver.run('attach')))!.kind).toBe('no-answer')
   })
 })
@@ -227,12 +217,8 @@ describe('a number that frames carry', () => {
       tries: 1,
     }
     const ask = does({ do: 'frame', bytes: '10', answer: [{ bytes: '90' }], withinMs: 100 })
-    const clock = virtualClock(turn)
-    const { port, written } = timedPort(clock, settings, (bytes, nth) =>
-      nth === 1 ? [] : [[1, [0xa5, 1, bytes[2]!, 0x90]]],
-    )
-    const script = v.parse(LinkScript, { speaks: 'script', operations: { attach: ask }, frame })
-    const driver = scriptDriver(port, clock, script, component, settings, () => [])
+    const unit: TimedUnit = (bytes, nth) => (nth === 1 ? [] : [[1, [0xa5, 1, bytes[2]!, 0x90]]])
+    const { driver, written } = atHand({ attach: ask }, unit, { more: { frame } })
     await driver.run('attach')
     expect((await factsOf(driver.run('attach')))!.kind).toBe('no-answer')
     await driver.run('attach')
@@ -248,15 +234,8 @@ describe('what was written', () => {
     slot: 'sum',
     checksum: 'sum8',
   })
-  const verified = (operations: Record<string, object>, unit: TimedUnit) => {
-    const clock = virtualClock(turn)
-    const { port } = timedPort(clock, settings, unit)
-    const script = v.parse(LinkScript, { speaks: 'script', operations })
-    return scriptLoader(
-      scriptDriver(port, clock, script, component, settings, () => []),
-      port.name,
-    ).verify(0x1000, image)
-  }
+  const verified = (operations: Record<string, object>, unit: TimedUnit) =>
+    atHand(operations, unit).loader.verify(0x1000, image)
   // 0 to 7 make 28, 8 to 15 make 92.
   it('is equal where the sum of each half is', async () => {
     expect(await verified({ check: sum }, (_, nth) => says(['sum 1c\n', 'sum 5c\n'][nth]!))).toEqual({

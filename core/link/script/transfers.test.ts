@@ -1,11 +1,8 @@
-import { LinkScript } from '@bench-wake/core/family'
-import * as v from 'valibot'
 import { describe, expect, it } from 'vitest'
-import { asciiBytes, isProblem, virtualClock } from '../../kernel'
-import { timedPort, type TimedAnswer, type TimedUnit } from '../timed-port.test-support'
+import { asciiBytes, isProblem } from '../../kernel'
+import type { TimedAnswer, TimedUnit } from '../timed-port.test-support'
 import { blockOf, filled } from '../xmodem/hand.test-support'
-import { component, settings, turn } from './script-bench.test-support'
-import { scriptDriver } from '.'
+import { atHand } from './script-bench.test-support'
 
 /*
  * What a script carries whole: the other end answers by hand, each answer so many milliseconds after what it answers.
@@ -29,20 +26,13 @@ interface Form {
 /** Runs steps at a unit that answers by hand; what was written, how far it was told, and with what it ended. */
 async function carried(steps: object[], unit: TimedUnit, form: Form = {}) {
   const { image, reads = 0, address = 0x20, first = [], abandonAt, more = {} } = form
-  const clock = virtualClock(turn)
   const abandon = { raised: false }
-  const { port, written, waits } = timedPort(
-    clock,
-    settings,
-    (bytes, nth) => {
-      if (nth + 1 === abandonAt) abandon.raised = true
-      return unit(bytes, nth)
-    },
-    first,
-  )
   const name = image ? 'write' : 'read'
-  const script = v.parse(LinkScript, { speaks: 'script', operations: { [name]: { steps } }, ...more })
-  const driver = scriptDriver(port, clock, script, component, settings, () => [])
+  const play: TimedUnit = (bytes, nth) => {
+    if (nth + 1 === abandonAt) abandon.raised = true
+    return unit(bytes, nth)
+  }
+  const { driver, written, waits } = atHand({ [name]: { steps } }, play, { more, first })
   const told: number[][] = []
   const into = new Uint8Array(reads)
   const problem = await driver
