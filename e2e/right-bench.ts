@@ -31,8 +31,12 @@ export async function newest(program: Program, jobId: string): Promise<Told> {
   return { id: runs[0]?.id, ...runs[0]?.state }
 }
 
-/** The button that answers a run's question. */
-export const answerOf = (page: Page) => page.locator('.deck [data-answer]').first()
+/** The button that answers a run's question; `asked` alone, where another may have come meanwhile. */
+export const answerOf = (page: Page, asked?: string) =>
+  page.locator(`.deck ${asked === undefined ? '' : `[data-asks="${asked}"] `}[data-answer]`).first()
+
+/** Nothing that is worked on the screen takes so long, not even where a machine stands still for minutes, ms. */
+const longestMs = 240_000
 
 /**
  * Answers on the screen whatever a run asks, as a person would, until `when` holds; what it had come to then.
@@ -46,11 +50,15 @@ export async function work(
   use: Use = byMouse,
   everyMs = 250,
 ): Promise<Told> {
-  for (;;) {
+  for (const began = Date.now(); ;) {
     const told = await newest(program, jobId)
     if (told.id !== undefined && when(told)) return told
+    if (Date.now() - began > longestMs)
+      throw new Error(
+        `after ${longestMs / 1000} s leg ${told.leg} is ${told.outcome}, at step ${told.open}, asks ${told.prompt?.prompt}`,
+      )
     // A question that went meanwhile is answered by nobody.
-    if (told.prompt) await use(answerOf(page), 1000).catch(() => {})
+    if (told.prompt) await use(answerOf(page, told.prompt.prompt), 1000).catch(() => {})
     else await page.waitForTimeout(everyMs)
   }
 }

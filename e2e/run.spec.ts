@@ -197,6 +197,41 @@ test('an inverter’s two processors are written one after the other, A before B
   )
 })
 
+// Common practice: a question is answered by whoever has read it. What comes under the hand next was not meant.
+test('a key that is held, and a hand that presses twice, answer one question', async ({ page, program }) => {
+  const jobId = await rightBench(program, 'fog-signal', 'fs20-main-2.48.hex')
+  const panel = page.getByRole('heading', { name: 'Panel breaker Q2 off.' })
+  const battery = page.getByRole('heading', { name: 'Battery switch S1 on.' })
+  await page.goto(`${program.address}/jobs/${jobId}`)
+  await releaseHolds(page)
+  await page.getByRole('button', { name: 'Start the run' }).focus()
+  await page.keyboard.down('Enter')
+  await expect(panel).toBeVisible()
+  await expect(answerOf(page)).toBeFocused()
+  for (let held = 0; held < 20; held++) await page.keyboard.down('Enter')
+  await page.keyboard.up('Enter')
+  expect((await newest(program, jobId)).prompt?.says).toBe('Panel breaker Q2 off.')
+  await expect(panel).toBeVisible()
+  // The second press falls on the next question in the frame in which it comes.
+  await page.evaluate(() => {
+    const says = () => document.querySelector('.deck h2.say')?.textContent
+    const before = says()
+    const watch = new MutationObserver(() => {
+      const button = document.querySelector<HTMLButtonElement>('.deck [data-answer]')
+      if (!button || says() === before) return
+      watch.disconnect()
+      button.click()
+    })
+    watch.observe(document.querySelector('.deck')!, { childList: true, subtree: true, characterData: true })
+  })
+  await answerOf(page).click()
+  await expect(battery).toBeVisible()
+  await expect(answerOf(page)).toBeFocused()
+  expect((await newest(program, jobId)).prompt?.says).toBe('Battery switch S1 on.')
+  await page.keyboard.press('Enter')
+  await expect(battery).toBeHidden()
+})
+
 // PRACTICE G1, G4, G5: the original is read twice before the first write, and it is the way back.
 test('a logger gets its original back out of the backup that its run made', async ({ page, program }) => {
   const jobId = await rightBench(program, 'tide-logger', 'tide-2026-03-16.dfu')
@@ -331,7 +366,9 @@ test('a run leads into the bootloader by the coach: missed first and told why, t
   await expect(page.locator('.off')).toContainText('too early')
   // A miss costs nothing: the run waits where it was.
   expect(asks(await newest(program, jobId))).toBe(true)
-  await page.getByRole('button', { name: 'Once more, from power off' }).press('Enter')
+  const again = page.getByRole('button', { name: 'Once more, from power off' })
+  await expect(again).toBeFocused()
+  await page.keyboard.press('Enter')
   await acts(true)
   await page.locator('[data-sign=dark]').press('Enter')
   await expect(page.getByRole('heading', { name: 'It is in.' })).toBeVisible()

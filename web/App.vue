@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
 import { darkTheme, NConfigProvider } from 'naive-ui'
 import { computed, defineAsyncComponent, onMounted } from 'vue'
 import Band from './parts/Band.vue'
@@ -16,6 +17,16 @@ const look = useLook()
 const access = useAccess()
 // A program that does not answer is told by each screen in its own place.
 onMounted(() => access.load().catch(() => {}))
+/** A key that is held presses once: what comes under it next was not meant. Lines of a text are another matter. */
+useEventListener(
+  'keydown',
+  (event) => {
+    if (!event.repeat || event.key !== 'Enter' || event.target instanceof HTMLTextAreaElement) return
+    event.preventDefault()
+    event.stopImmediatePropagation()
+  },
+  { capture: true },
+)
 /** The band, then the screen. */
 const drawn = useTurns(() => 2)
 const theme = computed(() => (look.light === 'night' ? darkTheme : null))

@@ -293,6 +293,7 @@ const ended = computed(() => run.value !== null && ['failed', 'cut', 'abandoned'
         :later="{ count: Math.max(0, view.stays.length - 1), ms: later }"
         v-bind="desk ? { desk } : {}"
         @again="start"
+        @asks="focusNext"
       >
         <StillFree
           v-if="ended"

@@ -12,13 +12,14 @@ import {
   type Help,
   type UsbIds,
 } from '@bench-wake/core/entry'
-import { useRafFn, useTimeoutFn } from '@vueuse/core'
+import { useRafFn } from '@vueuse/core'
 import { inSentence } from '@bench-wake/core/kernel'
 import { NButton } from 'naive-ui'
 import { computed, nextTick, onMounted, ref, watch } from 'vue'
 import { cue } from '../../stores/cue'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
+import { useSettled } from '../useSettled'
 import HandKeys from './HandKeys.vue'
 import PanelPicture from './PanelPicture.vue'
 import { roleNames } from './roles'
@@ -193,13 +194,8 @@ const focusNext = async () => {
 onMounted(focusNext)
 watch([started, () => state.value.step, () => state.value.outcome, shown], focusNext)
 
-/** What failed stands there this long before it can be begun anew, ms: a press meant for the act would hide why. */
-const readMs = 700
-const unread = useTimeoutFn(focusNext, readMs, { immediate: false })
-watch(
-  () => state.value.outcome,
-  (outcome) => (outcome === 'failed' ? unread.start() : unread.stop()),
-)
+/** A press meant for an act that was over would begin anew and hide why; whoever is at an act presses late, too. */
+const unread = useSettled(() => (state.value.outcome === 'failed' ? 'failed' : undefined), focusNext, 700)
 </script>
 
 <template>
@@ -305,7 +301,7 @@ watch(
         <p>{{ written(failure?.do) }}</p>
         <p v-if="failedAct" class="small soft">At: {{ written(failedAct.says) }}</p>
         <div class="acts mt-4 mb-2.5 gap-3">
-          <NButton data-primary type="primary" size="large" :disabled="unread.isPending.value" @click="again"
+          <NButton data-primary type="primary" size="large" :disabled="unread" @click="again"
             >Once more, from power off</NButton
           >
           <NButton size="large" @click="emit('stuck')">It does not answer: find out why</NButton>

@@ -18,6 +18,7 @@ import { useLive } from '../../stores/live'
 import Coach from '../entry/Coach.vue'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
+import { useSettled } from '../useSettled'
 import PanelPicture from '../entry/PanelPicture.vue'
 import VerdictMark from '../VerdictMark.vue'
 import AbandonWrite from './AbandonWrite.vue'
@@ -47,10 +48,15 @@ const { id, run, events, family, ended, desk } = defineProps<{
   /** What is said of the bench meanwhile: settings that are kept at their question. */
   desk?: BenchDesk
 }>()
-defineEmits<{ again: [] }>()
+const emit = defineEmits<{ again: []; asks: [] }>()
 
 const live = useLive()
 const answering = useAsked()
+/** The question has just come in place of another one, and nobody can have read it. */
+const unread = useSettled(
+  () => (run.prompt ? `${run.leg} ${run.questions.length}` : undefined),
+  () => emit('asks'),
+)
 
 const now = computed(() => live.runNow(id))
 const step = computed(() => (run.open === null ? undefined : run.steps[run.open]))
@@ -113,7 +119,7 @@ const answer = (chosen: string) =>
         size="large"
         :disabled="!startable"
         :loading="restarting"
-        @click="$emit('again')"
+        @click="emit('again')"
       >
         Go on from here
       </NButton>
@@ -195,7 +201,7 @@ const answer = (chosen: string) =>
       />
       <p class="small soft">It goes to the unit and not into the record; a saved trace shows it.</p>
     </form>
-    <div v-if="run.prompt" class="acts">
+    <div v-if="run.prompt" class="acts" :data-asks="run.prompt.prompt">
       <NButton
         v-for="(choice, index) in run.prompt.answers"
         :key="choice.id"
@@ -204,7 +210,7 @@ const answer = (chosen: string) =>
         :type="index === 0 && !byHand ? 'primary' : 'default'"
         :size="byHand ? 'medium' : 'large'"
         :loading="answering.busy.value"
-        :disabled="choice.id === 'typed' && typed.trim() === ''"
+        :disabled="unread || (choice.id === 'typed' && typed.trim() === '')"
         @click="answer(choice.id)"
       >
         {{ byHand && choice.id === 'done' ? 'It is in already: go on' : written(choice.says) }}
