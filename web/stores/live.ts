@@ -7,6 +7,10 @@ import { cue } from './cue'
 
 /** How often the band asks whether a run was started elsewhere, ms. */
 const lookEveryMs = 4000
+/** A stream that is behind what the program has, and silent this long, is asked for anew, ms. */
+const silentMs = 12_000
+/** An answer that takes longer does not come: what it went over is gone, and nobody said so, ms. */
+const answerMs = 20_000
 /** Events that come one upon the other are taken together, ms: drawn one by one, a screen falls behind a quick run. */
 const takeEveryMs = 50
 
@@ -97,14 +101,40 @@ export const useLive = defineStore('live', () => {
     return run.state.at + Math.max(0, tick.value - run.heardAt) * (run.state.facts.speed || 0)
   }
 
+  /** How far the program was with each run when it was asked last; past its end, once it is over. */
+  let told = new Map<string, number>()
+  /** A stream can be gone without a word, where a laptop slept or a phone changed its network. */
+  function followAnew(running: readonly { id: string; state: { seq: number } }[]): void {
+    const now = new Map(running.map(({ id, state }) => [id, state.seq]))
+    for (const [id, run] of followed) {
+      if (!run.source) continue
+      if (!now.has(id)) now.set(id, Infinity)
+      const behind = (run.state?.seq ?? 0) < (told.get(id) ?? 0)
+      if (!behind || Date.now() - run.heardAt < silentMs) continue
+      run.source.close()
+      run.source = undefined
+      run.joined = false
+      now.delete(id)
+      follow(id)
+    }
+    told = now
+    for (const { id } of running) follow(id)
+  }
+
   let looking = false
   async function lookForRuns(): Promise<void> {
     if (looking) return
     looking = true
-    const running = await got<{ id: string }[]>(api.runs.$get()).catch(() => [])
-    for (const { id } of running) follow(id)
+    const giveUp = new AbortController()
+    const late = setTimeout(() => giveUp.abort(), answerMs)
+    const init = { init: { signal: giveUp.signal } }
+    const running = await got<{ id: string; state: { seq: number } }[]>(api.runs.$get({}, init)).catch(
+      () => null,
+    )
+    if (running) followAnew(running)
     damaged.value =
-      (await got<{ damaged: number }>(api.health.$get()).catch(() => null))?.damaged ?? damaged.value
+      (await got<{ damaged: number }>(api.health.$get({}, init)).catch(() => null))?.damaged ?? damaged.value
+    clearTimeout(late)
     looking = false
   }
   void lookForRuns()
