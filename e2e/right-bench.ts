@@ -100,14 +100,13 @@ export async function releaseHolds(page: Page) {
   const dialog = page.locator('[role=dialog].release')
   const release = page.getByRole('button', { name: /Release this hold/ }).first()
   await expect(heading).not.toContainText('Judging')
-  for (let left = mostHolds; left > 0 && (await ready.count()) === 0; left--) {
-    // The heading may stand before the list below it does.
-    await ready
-      .or(release)
-      .first()
-      .waitFor({ timeout: 5000 })
-      .catch(() => {})
-    if (!(await release.isVisible().catch(() => false))) break
+  for (let left = mostHolds; left > 0; left--) {
+    // The heading may stand before the list below it does; what nobody can release is told in its words.
+    await expect(
+      ready.or(release).first(),
+      (await heading.textContent().catch(() => null)) ?? '',
+    ).toBeVisible()
+    if ((await ready.count()) > 0) return
     // What is judged anew draws its buttons anew: one that went while it was aimed at is looked for again.
     await release.click({ timeout: 2000 }).catch(() => {})
     // On a slow machine a press is told as late, and was done.

@@ -26,29 +26,28 @@ const cells = ref<Uint16Array>(new Uint16Array())
 const at = ref({ row: 0, column: 0 })
 const box = ref<HTMLElement | null>(null)
 
-const load = () =>
-  loading.ask(async () => {
-    await Promise.all([bench.loadFamilies(), bench.loadImages()])
-    if (!family.value) {
-      // Where most images lie there is most to choose wrongly.
-      const imagesOf = ({ id }: { id: string }) =>
-        bench.images?.filter((each) => each.identity?.familyId === id).length ?? 0
-      const [most] = [...(bench.families ?? [])].sort((a, b) => imagesOf(b) - imagesOf(a))
-      family.value = most && imagesOf(most) > 0 ? most.id : ''
-    }
-    const answer = await got<MatrixAnswer>(
-      api.fit.matrix.$get({
-        query: { against: against.value, ...(family.value ? { family: family.value } : {}) },
-      }),
-    )
-    const bytes = Uint8Array.from(atob(answer.cells), (letter) => letter.charCodeAt(0))
-    cells.value = new Uint16Array(bytes.buffer)
-    at.value = { row: 0, column: 0 }
-    matrix.value = answer
-  })
-onMounted(load)
-watch([family, against], (_, [before]) => {
-  if (before) void load()
+const wanted = () => ({ against: against.value, ...(family.value ? { family: family.value } : {}) })
+/** What is shown, or on its way. */
+let asked = ''
+const load = async () => {
+  await Promise.all([bench.loadFamilies(), bench.loadImages()])
+  if (!family.value) {
+    // Where most images lie there is most to choose wrongly.
+    const imagesOf = ({ id }: { id: string }) =>
+      bench.images?.filter((each) => each.identity?.familyId === id).length ?? 0
+    const [most] = [...(bench.families ?? [])].sort((a, b) => imagesOf(b) - imagesOf(a))
+    family.value = most && imagesOf(most) > 0 ? most.id : ''
+  }
+  asked = JSON.stringify(wanted())
+  const answer = await got<MatrixAnswer>(api.fit.matrix.$get({ query: wanted() }))
+  const bytes = Uint8Array.from(atob(answer.cells), (letter) => letter.charCodeAt(0))
+  cells.value = new Uint16Array(bytes.buffer)
+  at.value = { row: 0, column: 0 }
+  matrix.value = answer
+}
+onMounted(() => loading.ask(load))
+watch([family, against], () => {
+  if (asked !== JSON.stringify(wanted())) void loading.askInTurn(load)
 })
 
 const reasonAt = (row: number, column: number) =>

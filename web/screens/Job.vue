@@ -3,7 +3,7 @@ import type { Gate } from '@bench-wake/core/ready'
 import { meaningOf, openable } from '@bench-wake/core/job'
 import type { RunState, StationId } from '@bench-wake/core/run'
 import type { JobView } from '@bench-wake/server'
-import { useDebounceFn, useEventListener, useWakeLock } from '@vueuse/core'
+import { useDebounceFn, useEventListener, useTimeoutFn, useWakeLock } from '@vueuse/core'
 import { computed, nextTick, onMounted, reactive, ref, shallowRef, watch } from 'vue'
 import { NButton } from 'naive-ui'
 import { useRoute } from 'vue-router'
@@ -22,6 +22,7 @@ import RoundsNow from '../parts/rounds/RoundsNow.vue'
 import ProblemNote from '../parts/ProblemNote.vue'
 import { jobStationsOf } from '../parts/job/job-stations-of'
 import { useBenchSay } from '../parts/job/bench-inputs'
+import { newest } from '../parts/newest'
 import { useAsked } from '../parts/useAsked'
 import { api, got } from '../stores/api'
 import { useBench } from '../stores/bench'
@@ -39,14 +40,17 @@ const chosen = reactive({
   speed: 1,
 })
 
-const load = async () => {
-  view.value = await got<JobView>(api.jobs[':id'].$get({ param: { id } }))
-  const last = view.value.runs[0]
-  if (last) {
-    chosen.port ??= last.state.facts.port.id
-    if (last.state.outcome === 'running') live.follow(last.id)
-  }
-}
+const load = newest(
+  () => got<JobView>(api.jobs[':id'].$get({ param: { id } })),
+  (now) => {
+    view.value = now
+    const last = now.runs[0]
+    if (last) {
+      chosen.port ??= last.state.facts.port.id
+      if (last.state.outcome === 'running') live.follow(last.id)
+    }
+  },
+)
 onMounted(() => loading.ask(() => Promise.all([load(), bench.loadFamilies()])))
 
 const family = computed(() => bench.families?.find((each) => each.id === view.value?.unit.familyId))
@@ -84,18 +88,25 @@ const free = computed(() =>
 const meaning = computed(() => (again.value ? meaningOf(again.value, run.value) : ''))
 
 // What the gates say follows every change of what they rest on.
+const readGates = newest(
+  () =>
+    got<{ gates: Gate[] }>(
+      api.jobs[':id'].ready.$get({
+        param: { id },
+        query: {
+          ...(chosen.port && view.value?.driven ? { port: chosen.port } : {}),
+        },
+      }),
+    ),
+  (now) => (gates.value = now.gates),
+)
 const judge = useDebounceFn(async () => {
   if (open.value !== 'bench' && run.value?.outcome === 'running') return
-  const answer = await got<{ gates: Gate[] }>(
-    api.jobs[':id'].ready.$get({
-      param: { id },
-      query: {
-        ...(chosen.port && view.value?.driven ? { port: chosen.port } : {}),
-      },
-    }),
-  ).catch(() => null)
-  if (answer) gates.value = answer.gates
+  judgeAgain.stop()
+  await readGates().catch(judgeAgain.start)
 }, 120)
+/** What was not answered is asked for again: what stands there is no judgement of what is there now. */
+const judgeAgain = useTimeoutFn(judge, 2000, { immediate: false })
 watch([() => chosen.port, open, view], judge)
 /** The bench was told something new: kit and gates follow. */
 const said = () => void load().catch(() => {})

@@ -27,15 +27,17 @@ const rows = shallowRef<LogbookRow[] | null>(null)
 /** What was refused lately, and why. */
 const refused = ref<Refusal[]>([])
 const q = ref('')
-const { problem, ask } = useAsked()
+const { problem, ask, askInTurn } = useAsked()
 
-const load = () =>
-  ask(async () => {
-    rows.value = await got<LogbookRow[]>(api.logbook.$get({ query: { q: q.value } }))
-    refused.value = await got<Refusal[]>(api.logbook.refusals.$get())
-  })
-onMounted(load)
-watch(q, useDebounceFn(load, 200))
+const load = async () => {
+  rows.value = await got<LogbookRow[]>(api.logbook.$get({ query: { q: q.value } }))
+  refused.value = await got<Refusal[]>(api.logbook.refusals.$get())
+}
+onMounted(() => ask(load))
+watch(
+  q,
+  useDebounceFn(() => askInTurn(load), 200),
+)
 </script>
 
 <template>

@@ -17,11 +17,14 @@ import {
 import { keyOfSeed } from './security-key'
 import { session } from './words'
 
+/** Bytes as a person reads them: pairs of digits. */
+const pairs = (bytes: Uint8Array) => (hexOf(bytes).match(/../g) ?? []).join(' ')
+
 /** The answer to a seed, from whoever gives it out for this unit. */
 const typedKey = async (person: Person, seed: Uint8Array, level: number): Promise<Uint8Array> =>
   bytesOfHex(
     await person.type({
-      says: `The unit asks for the key of level ${level}. Its seed is ${(hexOf(seed).match(/../g) ?? []).join(' ').toUpperCase()}. Type the key that its maker, or who keeps it, gives for this seed.`,
+      says: `The unit asks for the key of level ${level}. Its seed is ${pairs(seed).toUpperCase()}. Type the key that its maker, or who keeps it, gives for this seed.`,
       as: 'hex',
     }),
   )
@@ -102,7 +105,7 @@ export function udsLoader(
     const got = await unit.startRoutine(routine, bytesOfHex(option.replace(/ /g, '')))
     const wanted = answer?.trim().split(/ +/) ?? []
     const well = wanted.every((byte, at) => byte === '..' || parseInt(byte, 16) === got[at])
-    if (!well) throw notWell(transport.name, says, wanted.join(' '), hexOf(got))
+    if (!well) throw notWell(transport.name, says, wanted.join(' '), pairs(got))
   }
   /** A person takes longer than a session stays open (S3): meanwhile it is kept open. */
   const keptOpen = async <T>(waited: Promise<T>): Promise<T> => {

@@ -12,17 +12,14 @@ export function useRevisionCompare(
 ) {
   const against = ref('')
   const other = shallowRef<unknown>(null)
-  watch(against, async (revision) => {
-    if (!revision || !history.value) {
-      other.value = null
-      return
-    }
-    await loading.ask(async () => {
-      other.value = await got(
-        api.families[':id'][':revision{[0-9]+}'].$get({
-          param: { id: history.value!.document.id, revision },
-        }),
-      )
+  watch(against, (revision) => {
+    // What was compared before is no answer to what is chosen now.
+    other.value = null
+    if (!revision || !history.value) return
+    const { id } = history.value.document
+    void loading.askInTurn(async () => {
+      const document = await got(api.families[':id'][':revision{[0-9]+}'].$get({ param: { id, revision } }))
+      if (against.value === revision) other.value = document
     })
   })
   const compared = computed(() =>

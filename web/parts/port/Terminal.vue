@@ -52,7 +52,7 @@ const lines = (change: { dtr?: boolean; rts?: boolean; breakMs?: number }) =>
   })
 watch(
   () => settings,
-  (now) => terminal.open.value && void asking.ask(() => terminal.set(now)),
+  (now) => terminal.open.value && void asking.askInTurn(() => terminal.set(now)),
   { deep: true },
 )
 const lineEnds = [
