@@ -1,4 +1,6 @@
-import { expect, test } from './program'
+import type { Page, Route } from '@playwright/test'
+import { expect, pick, test, unfold } from './program'
+import { releaseHolds, rightBench } from './right-bench'
 
 const screens = [
   '/',
@@ -51,6 +53,72 @@ test('a screen whose figures do not come says that it waits, and then why', asyn
       await page.unrouteAll({ behavior: 'ignoreErrors' })
     })
   }
+})
+
+/** Holds back the first answer at a path: it is what the program said then, and comes once it is let go. */
+async function holdFirst(page: Page, path: string | RegExp) {
+  let go!: () => void
+  const allowed = new Promise<void>((resolve) => (go = resolve))
+  let held!: () => void
+  const isHeld = new Promise<void>((resolve) => (held = resolve))
+  let first = true
+  await page.route(path, async (route: Route) => {
+    if (!first || route.request().method() !== 'GET') return route.fallback()
+    first = false
+    const response = await route.fetch()
+    held()
+    await allowed
+    return route.fulfill({ response })
+  })
+  return { isHeld, go }
+}
+
+test('what is asked for while an answer is on its way counts, and not the one that comes last', async ({
+  page,
+  program,
+}) => {
+  await test.step('a search', async () => {
+    await page.goto(`${program.address}/logbook`)
+    const rows = page.getByRole('link', { name: /Fog signal/ })
+    await expect(rows.first()).toBeVisible()
+    const search = await holdFirst(page, /\/api\/logbook\?q=fog/i)
+    await page.getByLabel('Search the logbook').fill('fog')
+    await search.isHeld
+    await page.getByLabel('Search the logbook').fill('no such unit')
+    await page.waitForTimeout(400)
+    search.go()
+    await expect(rows).toHaveCount(0)
+  })
+  await test.step('a table of what fits', async () => {
+    const matrix = await holdFirst(page, /\/api\/fit\/matrix/)
+    await page.goto(`${program.address}/shelf/fits`)
+    await matrix.isHeld
+    await pick(page, 'Equipment', /Tide logger/)
+    matrix.go()
+    await expect(page.getByRole('grid').or(page.getByRole('table')).first()).toContainText(/tide/i)
+  })
+  await test.step('the job at its bench', async () => {
+    const jobId = await rightBench(program, 'tide-logger', 'tide-2026-03-16.dfu')
+    await page.goto(`${program.address}/jobs/${jobId}`)
+    await expect(page.getByRole('button', { name: /Release this hold/ }).first()).toBeVisible()
+    const old = await holdFirst(page, new RegExp(`/api/jobs/${jobId}$`))
+    await unfold(page.locator('[data-part=power]'))
+    await page.getByLabel('Measured at the unit’s terminals').fill('5.01 V')
+    await old.isHeld
+    await releaseHolds(page)
+    const ready = page.getByRole('heading', { name: /Ready:/ })
+    await expect(ready).toBeVisible()
+    old.go()
+    await page.waitForTimeout(600)
+    await expect(ready).toBeVisible()
+  })
+})
+
+test('a judgement that did not come is asked for again', async ({ page, shared }) => {
+  await page.route('**/api/jobs/*/ready*', (route) => route.abort(), { times: 1 })
+  await page.goto(`${shared.address}/jobs/job-fog-07`)
+  await expect(page.locator('.deck h2.say')).not.toContainText('Judging')
+  await expect(page.locator('[data-part=power]')).toHaveAttribute('data-verdict', /go|note|hold|stop/)
 })
 
 test('what was pressed is waited for without movement, where none is wanted', async ({ page, shared }) => {

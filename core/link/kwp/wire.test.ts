@@ -176,6 +176,96 @@ describe('a message onto the wire', () => {
   })
 })
 
+describe('waking at five baud', () => {
+  // E9: addresses, length in the format byte, usual times; its parity is odd.
+  const keys = 'e9 8f'
+  const wakes = async (
+    comes: Comes,
+    form: Partial<KwpForm> = {},
+    carries?: (sent: Uint8Array) => Uint8Array | null,
+  ) => {
+    const made = wire(comes, { wake: 'five-baud', timing: 'standard', ...form }, carries)
+    return { ...made, facts: await factsOf(made.transport.wake()) }
+  }
+  const taken = { kind: 'taken' }
+  const noWake = (found: string) => ({ kind: 'kwp-no-wake', found })
+
+  it('answers the second key byte with its complement, and is confirmed by that of the address', async () => {
+    const { facts, sent, transport } = await wakes([60, '55', 5, keys, 30, 'ee'])
+    expect(facts).toMatchObject(taken)
+    expect(sent.map(({ text }) => text)).toEqual(['70'])
+    // By the standard's times, in the shape that the keys say.
+    await transport.send(bytes('3e 01'))
+    expect(sent.map(({ text }) => text)).toEqual(['70', '82', '11', 'f1', '3e', '01', 'c3'])
+    expect(transport.longest!()).toBe(63)
+  })
+  it.each<[string, Comes, object]>([
+    ['the first word after 300 ms', [300, '55', 5, keys, 30, 'ee'], taken],
+    ['the first word later', [302, '55', 5, keys, 30, 'ee'], noWake('silence')],
+    ['another first word', [60, '54', 5, keys, 30, 'ee'], noWake('0x54')],
+    ['keys within their time', [60, '55', 51, keys, 30, 'ee'], taken],
+    ['keys that come later', [60, '55', 53, keys, 30, 'ee'], noWake('no key bytes')],
+    ['one key alone', [60, '55', 5, 'e9'], noWake('no key bytes')],
+    ['a confirmation within its time', [60, '55', 5, keys, 101, 'ee'], taken],
+    ['a confirmation later', [60, '55', 5, keys, 103, 'ee'], noWake('it did not confirm')],
+    ['a confirmation of another address', [60, '55', 5, keys, 30, 'ed'], noWake('it did not confirm')],
+  ])('%s', async (_, comes, told) => {
+    expect((await wakes(comes)).facts).toMatchObject(told)
+  })
+  it('whose answer is turned on the way was not confirmed', async () => {
+    const { facts } = await wakes([60, '55', 5, keys, 30, 'ee'], {}, (own) => own.map((byte) => byte ^ 1))
+    expect(facts).toMatchObject(noWake('it did not confirm'))
+  })
+  it('that says it is slow is given a second twice over to begin its answer', async () => {
+    const late = async (first: string) => {
+      const { transport, facts } = await wakes([60, '55', 5, `${first} 8f`, 30, 'ee', 1900, answer])
+      expect(facts).toMatchObject(taken)
+      return transport.receive(50)
+    }
+    expect(await late('d9')).toEqual(bytes('7e 00'))
+    expect(await late('e9')).toBeNull()
+  })
+})
+
+describe('waking by the fast pattern', () => {
+  /** From the controller to us: its start, with keys that say addresses and length in the format byte. */
+  const started = hex(encodeKwp({ target: 0xf1, source: 0x11, data: bytes('c1 e9 8f') }))
+  const says = (data: string) => hex(encodeKwp({ target: 0xf1, source: 0x11, data: bytes(data) }))
+  const wakes = async (comes: Comes, form: Partial<KwpForm> = {}) => {
+    const made = wire(comes, form)
+    return { ...made, facts: await factsOf(made.transport.wake()) }
+  }
+  it.each<[string, Comes, string]>([
+    ['refuses to start', [30, says('7f 81 10')], 'a refusal'],
+    ['answers something else', [30, says('7e 00')], 'another answer'],
+    ['says nothing', [], 'silence'],
+    ['breaks off', [30, started.slice(0, 8)], 'noise'],
+  ])('one that %s does not wake', async (_, comes, found) => {
+    expect((await wakes(comes)).facts).toMatchObject({ kind: 'kwp-no-wake', found })
+  })
+  it('is asked for the quickest times; one that keeps its own is spoken to by the standard’s', async () => {
+    const sentAfter = async (agrees: string, form: Partial<KwpForm> = {}) => {
+      const { sent, transport, facts, clock } = await wakes([30, started, 30, says(agrees)], form)
+      expect(facts).toEqual({ kind: 'taken', value: undefined })
+      const before = sent.length
+      const from = clock.now()
+      await transport.send(bytes('3e 01'))
+      return { asked: sent.slice(0, before), own: sent.slice(before), from }
+    }
+    const quick = await sentAfter('c3 03 00 02 00 14 00')
+    expect(quick.asked.map(({ text }) => text).join(' ')).toBe(
+      '81 11 f1 81 04 87 11 f1 83 03 00 02 00 14 00 25',
+    )
+    // At once, in one go.
+    expect(quick.own).toEqual([{ at: quick.from, text: '82 11 f1 3e 01 c3' }])
+    const slow = await sentAfter('7f 83 12')
+    expect(slow.own.map(({ text }) => text)).toEqual(['82', '11', 'f1', '3e', '01', 'c3'])
+    const own = await sentAfter('c3', { timing: 'standard' })
+    expect(own.asked.map(({ text }) => text).join(' ')).toBe('81 11 f1 81 04')
+    expect(own.own).toHaveLength(6)
+  })
+})
+
 describe('the length of a message', () => {
   it.each<[string, number | null]>([
     ['', null],
