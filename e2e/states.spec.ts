@@ -90,12 +90,16 @@ test('what is asked for while an answer is on its way counts, and not the one th
     await expect(rows).toHaveCount(0)
   })
   await test.step('a table of what fits', async () => {
-    const matrix = await holdFirst(page, /\/api\/fit\/matrix/)
     await page.goto(`${program.address}/shelf/fits`)
-    await matrix.isHeld
+    const table = page.getByRole('grid')
+    await expect(table).toBeVisible()
+    const matrix = await holdFirst(page, /\/api\/fit\/matrix\?.*tide-logger/)
     await pick(page, 'Equipment', /Tide logger/)
+    await matrix.isHeld
+    await pick(page, 'Equipment', /Beacon receiver/)
     matrix.go()
-    await expect(page.getByRole('grid').or(page.getByRole('table')).first()).toContainText(/tide/i)
+    await expect(table).toContainText('2.4.0')
+    await expect(table).not.toContainText(/tide/i)
   })
   await test.step('the job at its bench', async () => {
     const jobId = await rightBench(program, 'tide-logger', 'tide-2026-03-16.dfu')
@@ -120,10 +124,25 @@ test('what is asked for while an answer is on its way counts, and not the one th
 })
 
 test('a judgement that did not come is asked for again', async ({ page, shared }) => {
-  await page.route('**/api/jobs/*/ready*', (route) => route.abort(), { times: 1 })
+  let gone = true
+  let asked = 0
+  await page.route('**/api/jobs/*/ready*', (route) => {
+    asked++
+    return gone ? route.abort() : route.fallback()
+  })
   const jobId = await rightBench(shared, 'tide-logger', 'tide-2026-03-16.dfu')
   await page.goto(`${shared.address}/jobs/${jobId}`)
-  await expect(page.getByRole('heading', { name: /Ready:|Held/ })).toBeVisible()
+  await expect(page.getByRole('heading', { name: /Judging/ })).toBeVisible()
+  // All that the page asks as it opens went astray.
+  await expect
+    .poll(async () => {
+      const before = asked
+      await page.waitForTimeout(1500)
+      return before > 0 && asked === before
+    })
+    .toBe(true)
+  gone = false
+  await expect(page.getByRole('heading', { name: /Ready:/ })).toBeVisible()
 })
 
 test('what was pressed is waited for without movement, where none is wanted', async ({ page, shared }) => {
