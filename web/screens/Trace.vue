@@ -30,7 +30,7 @@ const list = ref<HTMLElement | null>(null)
 const entry = computed(() => bench.ports?.find(({ id }) => id === port.value))
 onMounted(() => bench.loadPorts().catch(() => {}))
 const join = () =>
-  asking.ask(async () => {
+  asking.askInTurn(async () => {
     // The stream cannot say why it refuses; a plain question can.
     await got(api.ports.trace.head.$get({ query: { port: port.value } }))
     follow(port.value)

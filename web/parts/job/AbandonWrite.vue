@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import { NButton } from 'naive-ui'
-import { ref } from 'vue'
+import { ref, useTemplateRef } from 'vue'
 import { api, got } from '../../stores/api'
 import ProblemNote from '../ProblemNote.vue'
 import { useAsked } from '../useAsked'
+import { useSettled } from '../useSettled'
 
 /** Leaves a write half way: first it says what that leaves behind, and only a second word does it. */
 const { id } = defineProps<{ id: string }>()
@@ -18,6 +19,12 @@ const abandon = () =>
       }),
     )
   })
+/** The second word is a press of its own; the focus begins at what does nothing. */
+const keep = useTemplateRef<{ $el: HTMLElement }>('keep')
+const unread = useSettled(
+  () => leaving.value?.token,
+  () => keep.value?.$el.focus(),
+)
 </script>
 
 <template>
@@ -25,8 +32,10 @@ const abandon = () =>
     <template v-if="leaving">
       <p><b>This leaves it behind:</b> {{ leaving.leaves }} {{ leaving.next }}</p>
       <div class="acts">
-        <NButton :loading="abandoning.busy.value" @click="abandon">Abandon it half written</NButton>
-        <NButton type="primary" @click="leaving = null">Keep writing</NButton>
+        <NButton :loading="abandoning.busy.value" :disabled="unread" @click="abandon"
+          >Abandon it half written</NButton
+        >
+        <NButton ref="keep" type="primary" @click="leaving = null">Keep writing</NButton>
       </div>
     </template>
     <button

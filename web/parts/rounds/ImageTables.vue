@@ -11,7 +11,7 @@ import { figureText } from './words'
 
 /** The tables of an image by its definition, for looking; nothing is changed here. */
 const { imageId, definitionId = null } = defineProps<{ imageId: string; definitionId?: string | null }>()
-const { busy, problem, ask } = useAsked()
+const { busy, problem, askInTurn } = useAsked()
 const definitions = shallowRef<ListedDefinition[]>([])
 const chosen = ref<string | null>(definitionId)
 const tables = shallowRef<ImageTable[] | null>(null)
@@ -24,7 +24,7 @@ watch(
 )
 const options = computed(() => definitions.value.map(({ id, name }) => ({ value: id, label: name })))
 const open = () =>
-  ask(async () => {
+  askInTurn(async () => {
     if (definitionId === null) {
       definitions.value = await got<ListedDefinition[]>(api.definitions.$get())
       chosen.value ??= definitions.value[0]?.id ?? null
@@ -55,14 +55,15 @@ const only = (table: ImageTable) => table.cells.length === 1
           @update:value="open"
         />
       </div>
-      <p v-if="tables.length === 0" class="soft">
+      <!-- Those of the definition before are not those of the one that is chosen now. -->
+      <p v-if="!busy && tables.length === 0" class="soft">
         {{
           chosen === null
             ? 'No definition is here yet. Import one with a round.'
             : 'The image holds none of its tables.'
         }}
       </p>
-      <NCollapse v-else arrow-placement="left">
+      <NCollapse v-else-if="!busy" arrow-placement="left">
         <NCollapseItem v-for="table in tables" :key="table.id" :name="table.id" :title="table.name">
           <template #header-extra>
             <span class="mono">{{

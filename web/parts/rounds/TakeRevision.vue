@@ -52,10 +52,11 @@ watch([imageId, definitionId], async () => {
   if (imageId.value === null) return
   // Behind what is under way: a file that just came is looked at as well.
   await looking.askInTurn(async () => {
+    if (imageId.value === null) return
     findings.value = await got<Finding[]>(
       api.cases[':id'].revisions.look.$post({
         param: { id: view.id },
-        json: { imageId: imageId.value!, definitionId: definitionId.value },
+        json: { imageId: imageId.value, definitionId: definitionId.value },
       }),
     )
   })
