@@ -66,15 +66,28 @@ describe('the supply of a run', () => {
     })
   })
   it('is drawn on to the last byte by what was read in the write alone', () => {
-    // Flat before the write; in it a tenth of a volt a second. 10 s are planned for the write, 4 are gone.
+    // Flat before the write; in it a tenth of a volt a second. 10 s are planned for the write, 6 are gone.
     const state = folded(
       opened({ plan: [step('erase', 1), step('write', 10_000), step('verify', 3000)] as never }),
       volts(13),
       volts(13),
       started(1),
-      ...[12.4, 12.3, 12.2, 12.1].map(volts),
+      ...[12.6, 12.5, 12.4, 12.3, 12.2, 12.1].map(volts),
     )
-    expect(supplyNow(state)!.atLastByte).toBeCloseTo(12.1 - 0.6, 9)
+    expect(supplyNow(state)!.atLastByte).toBeCloseTo(12.1 - 0.4, 9)
+  })
+  it('is not drawn on from the step that the load makes: a battery that bears it is not shown below its floor', () => {
+    // Common practice: a battery gives way by a tenth of a volt as a load comes on, and stands there then.
+    const plan = [step('write', 25_000)] as never
+    const readings = [12.53, 12.47, 12.44, 12.44, 12.44].map(volts)
+    for (let count = 0; count <= readings.length; count++)
+      expect(
+        supplyNow(folded(opened({ plan }), volts(12.53), started(0), ...readings.slice(0, count)))!
+          .atLastByte,
+      ).toBeNull()
+    expect(
+      supplyNow(folded(opened({ plan }), started(0), ...readings, volts(12.44)))!.atLastByte,
+    ).toBeCloseTo(12.44, 9)
   })
   it('counts the writes that come behind it, and what lies between them; not what comes after', () => {
     const plan = [
@@ -83,10 +96,10 @@ describe('the supply of a run', () => {
       step('write', 5000, { piece: 1 }),
       step('restart', 9000),
     ] as never
-    const readings = [12.4, 12.3, 12.2, 12.1].map(volts)
+    const readings = [12.6, 12.5, 12.4, 12.3, 12.2, 12.1].map(volts)
     const state = folded(opened({ plan }), started(0), ...readings)
-    // 4 s gone of 10; 6 + 2 + 5 s to the last byte.
-    expect(supplyNow(state)!.atLastByte).toBeCloseTo(12.1 - 1.3, 9)
+    // 6 s gone of 10; 4 + 2 + 5 s to the last byte.
+    expect(supplyNow(state)!.atLastByte).toBeCloseTo(12.1 - 1.1, 9)
     expect(supplyNow(folded(opened({ plan }), started(0), ...readings, done(0)))!.atLastByte).toBeNull()
     expect(
       supplyNow(folded(opened({ plan }), started(0), ...readings, done(0), started(1)))!.atLastByte,

@@ -4,7 +4,7 @@ import type { Compared } from '../proof'
 import type { Snapshot } from '../unit'
 import { conditionOf, endOfLeg, piecesOf, troubleAt, type UnitCondition, midway } from './condition'
 import type { Step, StepKind } from './step'
-import { voltsAtLastByte } from './supply-trend'
+import { fewestUnderLoad, voltsAtLastByte } from './supply-trend'
 import { checkOf, type BodyOf, type WakeEvent } from './wake'
 
 /** What of one component's image is in the unit, as far as this run had to do with it. */
@@ -320,7 +320,7 @@ export function bytesPerSecond(state: RunState): number | null {
 export interface SupplyNow {
   now: number
   lowest: number
-  /** Straight on from the readings of the write; null before there are enough. */
+  /** Straight on from the readings of the write; null before there are as many as a warning takes. */
   atLastByte: number | null
   floor: number
 }
@@ -346,7 +346,8 @@ export function supplyNow(state: RunState): SupplyNow | null {
   return {
     now: last.volts,
     lowest: Math.min(...state.supply.map((reading) => reading.volts)),
-    atLastByte: endsAt === null ? null : voltsAtLastByte(readings, endsAt),
+    atLastByte:
+      endsAt === null || readings.length < fewestUnderLoad ? null : voltsAtLastByte(readings, endsAt),
     floor: state.facts.floorVolts,
   }
 }

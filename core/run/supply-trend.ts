@@ -1,3 +1,6 @@
+/** Fewer readings since the load came on tell no way: the step that it makes is among those that count. */
+export const fewestUnderLoad = 6
+
 /**
  * Volts at a later moment, straight on from the readings so far: a least-squares line through the second half of
  * them, since the first half holds the step when the load came on (common practice for a short horizon).

@@ -1,5 +1,5 @@
 import type { RunEnvironment } from './step-context'
-import { voltsAtLastByte } from './supply-trend'
+import { fewestUnderLoad, voltsAtLastByte } from './supply-trend'
 
 /** Between two readings, ms. */
 const everyMs = 1000
@@ -7,9 +7,6 @@ const everyMs = 1000
 const worthRecording = 0.005
 /** Even an unchanged supply is recorded this often, so that the record shows it was watched, ms. */
 const atLeastEveryMs = 5000
-
-/** Fewer readings of the load tell no way. */
-const minReadings = 6
 
 /** Erase or write under way: since when, and when the last byte is due, ms. */
 export interface UnderWay {
@@ -56,7 +53,7 @@ export function watchSupply(
     }
     const { step, since, endsAt, floorVolts } = now
     const own = readings.filter(({ at }) => at >= since)
-    const due = own.length >= minReadings ? voltsAtLastByte(own, endsAt) : null
+    const due = own.length >= fewestUnderLoad ? voltsAtLastByte(own, endsAt) : null
     const low = volts < floorVolts || (due !== null && due < floorVolts)
     if (low === warned) return
     warned = low
