@@ -3,7 +3,7 @@ import type { Gate } from '@bench-wake/core/ready'
 import { meaningOf, openable } from '@bench-wake/core/job'
 import type { RunState, StationId } from '@bench-wake/core/run'
 import type { JobView } from '@bench-wake/server'
-import { useDebounceFn, useEventListener, useTimeoutFn, useWakeLock } from '@vueuse/core'
+import { useDebounceFn, useEventListener, useIntervalFn, useWakeLock } from '@vueuse/core'
 import { computed, nextTick, onMounted, reactive, ref, shallowRef, watch } from 'vue'
 import { NButton } from 'naive-ui'
 import { useRoute } from 'vue-router'
@@ -100,13 +100,16 @@ const readGates = newest(
     ),
   (now) => (gates.value = now.gates),
 )
+/** What stands there is no judgement of what is there now: it is asked for again, as long as the screen is open. */
+let unjudged = false
 const judge = useDebounceFn(async () => {
   if (open.value !== 'bench' && run.value?.outcome === 'running') return
-  judgeAgain.stop()
-  await readGates().catch(judgeAgain.start)
+  unjudged = await readGates().then(
+    () => false,
+    () => true,
+  )
 }, 120)
-/** What was not answered is asked for again: what stands there is no judgement of what is there now. */
-const judgeAgain = useTimeoutFn(judge, 2000, { immediate: false })
+useIntervalFn(() => unjudged && judge(), 2000)
 watch([() => chosen.port, open, view], judge)
 /** The bench was told something new: kit and gates follow. */
 const said = () => void load().catch(() => {})
