@@ -89,6 +89,7 @@ export function troubleAt(state: RunState): string | null {
       ? 'Stopped before the first byte. Nothing was written.'
       : `Abandoned${where}.`
   }
+  if (state.outcome === 'damaged') return 'Its stored record is damaged, so it proves nothing.'
   return null
 }
 
@@ -97,7 +98,7 @@ export function troubleAt(state: RunState): string | null {
  * there is nothing to go on from. Whether the loader can is another question.
  */
 export function goesOnFrom(state: RunState): number | null {
-  if (state.outcome === 'running' || cameToItsEnd(state)) return null
+  if (state.outcome === 'running' || state.outcome === 'damaged' || cameToItsEnd(state)) return null
   const piece = piecesOf(state.facts)[goesOnWith(state)]
   const whole = piece?.image?.bytes ?? 0
   return conditionOf(state) === 'half-written' && state.acknowledged > 0 && state.acknowledged < whole

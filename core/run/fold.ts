@@ -49,7 +49,8 @@ export interface RunState {
   steps: StepState[]
   /** Index of the open step; null before the first and after the last. */
   open: number | null
-  outcome: 'running' | 'proved' | 'done' | 'failed' | 'cut' | 'abandoned'
+  /** `damaged`: its stored record was altered or cannot be read, so it proves nothing; never folded, only found by the chain. */
+  outcome: 'running' | 'proved' | 'done' | 'failed' | 'cut' | 'abandoned' | 'damaged'
   endedAt?: number
   /** Progress of the open erase or write; stays when it was cut there. */
   progress: { done: number; total: number; unit: 'bytes' | 'sectors'; retries: number; at: number } | null

@@ -310,15 +310,57 @@ export function sealEvent(body: WakeBody, at: number, before: WakeEvent | undefi
   return { seq, at, body, prev, hash: sha256Hex(canonicalJson([seq, at, prev, body])) }
 }
 
-/** The sequence number of the first event that is missing, out of place or altered; null when the chain holds. */
-export function brokenAt(wake: readonly WakeEvent[]): number | null {
-  let before: WakeEvent | undefined
-  for (const event of wake) {
-    const due = sealEvent(event.body, event.at, before)
-    if (event.seq !== due.seq || event.prev !== due.prev || event.hash !== due.hash) return due.seq
-    before = event
+/** An event as it is stored: its body is text, and any of its columns may have been altered. */
+export interface StoredEvent {
+  seq: number
+  at: number
+  type: string
+  prev: string
+  hash: string
+  /** The body exactly as stored; null where the bytes are not UTF-8. */
+  text: string | null
+}
+
+/**
+ * Follows a stored chain over the raw text of each body, so that a member that no schema knows is found as well.
+ * @param runId the run that the rows are stored under; the first event must name it.
+ * @param digest SHA-256 as 64 hexadecimal digits; a server passes a faster one.
+ * @returns sequence number of the first event that is missing, out of place, altered or unreadable; null when the chain holds.
+ */
+export function chainBreak(
+  runId: string | undefined,
+  rows: readonly StoredEvent[],
+  digest: (text: string) => string = sha256Hex,
+): number | null {
+  let prev = noHash
+  let due = 1
+  for (const { seq, at, type, prev: before, hash, text } of rows) {
+    if (seq !== due || before !== prev) return due
+    const body = parsedAsStored(text)
+    if (body === null || body.type !== type || (due === 1 && body.runId !== runId)) return due
+    if (digest(canonicalJson([seq, at, prev, body])) !== hash) return due
+    prev = hash
+    due++
   }
   return null
+}
+
+/** The same for a wake in memory. */
+export const brokenAt = (wake: readonly WakeEvent[]): number | null =>
+  chainBreak(
+    wake[0]?.body.type === 'run.opened' ? wake[0].body.runId : undefined,
+    wake.map(({ body, ...event }) => ({ ...event, type: body.type, text: JSON.stringify(body) })),
+  )
+
+/** A body whose text is byte for byte what the program writes; null for any other text. */
+function parsedAsStored(text: string | null): { type?: unknown; runId?: unknown } | null {
+  if (text === null) return null
+  try {
+    const body = JSON.parse(text) as unknown
+    return typeof body === 'object' && body !== null && JSON.stringify(body) === text ? body : null
+  } catch {
+    return null
+  }
 }
 
 /** Keeps events. `append` resolves when the event is on disk, and events are kept in the order of the calls. */

@@ -1,11 +1,10 @@
 import { readFamily } from '@bench-wake/core/family'
-import { isProblem, Problem } from '@bench-wake/core/kernel'
-import { WakeEvent } from '@bench-wake/core/run'
+import { Problem } from '@bench-wake/core/kernel'
 import { getTableConfig, type SQLiteTable } from 'drizzle-orm/sqlite-core'
 import { eq, is, sql, Table } from 'drizzle-orm'
-import * as v from 'valibot'
 import type { Database } from '../db/open'
 import * as schema from '../db/schema'
+import { damagedTextOf, storedAs, textOrNull } from '../db/stored-text'
 import { notFound } from '../problem'
 
 /** A row that cannot be read. */
@@ -18,126 +17,176 @@ export interface Damage {
   why: string
 }
 
-interface JsonColumn {
-  table: string
-  column: string
+/** A table whose rows are looked through and set aside one by one. */
+interface LookedThrough {
+  name: string
   keys: string[]
+  columns: { name: string; kind: ReturnType<typeof storedAs>; json: boolean }[]
 }
 
 const snake = (name: string) => name.replace(/[A-Z]/g, (letter) => `_${letter.toLowerCase()}`)
 
-/** Every column that holds JSON, with what its rows are known by. */
-const jsonColumns: JsonColumn[] = Object.values(schema).flatMap((each) => {
-  if (!is(each, Table)) return []
+/** Tables whose rows stay in their place: a chain or a digest says which of them are damaged, and a summary is made again. */
+const inPlace: readonly unknown[] = [
+  schema.wakeEvents,
+  schema.blobs,
+  schema.blobParts,
+  schema.runSummaries,
+  schema.damagedRows,
+]
+
+const tables: LookedThrough[] = Object.values(schema).flatMap((each) => {
+  if (!is(each, Table) || inPlace.includes(each)) return []
   const { name, columns, primaryKeys } = getTableConfig(each as unknown as SQLiteTable)
   const keys = [
     ...columns.filter(({ primary }) => primary),
     ...primaryKeys.flatMap(({ columns: own }) => own),
   ].map((column) => snake(column.name))
-  return columns
-    .filter(({ columnType }) => columnType === 'SQLiteTextJson')
-    .map((column) => ({ table: name, column: snake(column.name), keys }))
+  return {
+    name,
+    keys,
+    columns: columns.map((column) => ({
+      name: snake(column.name),
+      kind: storedAs(column),
+      json: column.columnType === 'SQLiteTextJson',
+    })),
+  }
 })
 
-/** In its place in the chain an event that is none says where the record broke; elsewhere it would be a gap without a word. */
-const keptInPlace = 'wake_events'
+/** A value as SQLite holds it: bytes for text and blobs, so that no damage stops the reading. */
+type Stored = number | ArrayBuffer | null
+type Row = Record<string, { type: string; value: Stored }>
 
-type Row = Record<string, unknown>
+const quoted = (name: string) => sql.raw(`"${name}"`)
+const list = (names: readonly string[]) => sql.raw(names.map((name) => `"${name}"`).join(', '))
 
-const identifiers = (names: readonly string[]) => sql.raw(names.map((name) => `"${name}"`).join(', '))
-const keyOf = (row: Row, keys: readonly string[]) => keys.map((key) => String(row[key])).join(', ')
+/** A value as a person reads it and as it is put back: text, number, or bytes in hexadecimal. */
+function shown({
+  type,
+  value,
+}: Row[string]): string | number | null | { hex: string; text?: string } {
+  if (!(value instanceof ArrayBuffer)) return value
+  const hex = Buffer.from(value).toString('hex')
+  if (type !== 'text') return { hex }
+  return textOrNull(value) ?? { hex, text: damagedTextOf(value) }
+}
+const keyOf = (row: Row, keys: readonly string[]) =>
+  keys.map((key) => damagedTextOf(row[key]!.value)).join(', ')
 
-/** Rows whose JSON is none, and profiles that are none. */
-async function unreadable(
-  db: Database,
-  columns: readonly JsonColumn[] = jsonColumns,
-): Promise<{ column: JsonColumn; row: Row; why: string }[]> {
-  const found: { column: JsonColumn; row: Row; why: string }[] = []
-  for (const column of columns) {
-    const own = sql.raw(`"${column.column}"`)
-    const { rows } = await db.run(
-      sql`select * from ${identifiers([column.table])} where ${own} is not null and not json_valid(${own})`,
-    )
-    for (const row of rows) found.push({ column, row, why: `${column.column} is not JSON` })
+/** What a stored value of a column may be. An integer column may hold a fraction: times are taken to a part of a millisecond. */
+const kinds: Record<ReturnType<typeof storedAs>, readonly string[]> = {
+  text: ['text', 'null'],
+  integer: ['integer', 'real', 'null'],
+  real: ['real', 'integer', 'null'],
+  blob: ['blob', 'null'],
+}
+
+/** Why a row cannot be read; null for one that can. */
+function faultOf({ name: table, columns }: LookedThrough, row: Row): string | null {
+  for (const { name, kind, json } of columns) {
+    const { type, value } = row[name]!
+    if (!kinds[kind].includes(type)) return `${name} is not ${kind}`
+    if (type !== 'text') continue
+    const text = textOrNull(value)
+    if (text === null) return `${name} is not text`
+    const fault = json ? faultOfJson(table, text) : null
+    if (fault !== null) return isJson(text) ? fault : `${name} is not JSON`
   }
-  const families = jsonColumns.find(({ table }) => table === 'families')!
-  const { rows } = await db.run(sql`select * from families where json_valid(document)`)
-  for (const row of rows) {
-    try {
-      readFamily(JSON.parse(String(row['document'])))
-    } catch (error) {
-      if (!isProblem(error)) throw error
-      found.push({ column: families, row, why: error.message })
+  return null
+}
+
+const isJson = (text: string) => {
+  try {
+    JSON.parse(text)
+    return true
+  } catch {
+    return false
+  }
+}
+
+/** Why a JSON column of a table cannot be read; null where it can. */
+function faultOfJson(table: string, text: string): string | null {
+  try {
+    const content: unknown = JSON.parse(text)
+    if (table === 'families') readFamily(content)
+    return null
+  } catch (error) {
+    return error instanceof Error ? error.message : String(error)
+  }
+}
+
+/** Rows that are looked at in one go. */
+const atOnce = 500
+
+/** Every row that cannot be read, with its place in its table. */
+async function* unreadable(
+  db: Database,
+): AsyncGenerator<{ table: LookedThrough; rowid: number; row: Row; why: string }> {
+  for (const table of tables) {
+    const selected = sql.join(
+      table.columns.map(
+        ({ name }) =>
+          sql`typeof(${quoted(name)}), case when typeof(${quoted(name)}) in ('integer', 'real') then ${quoted(name)} else cast(${quoted(name)} as blob) end`,
+      ),
+      sql`, `,
+    )
+    for (let after = Number.MIN_SAFE_INTEGER; ;) {
+      const { rows } = await db.run(
+        sql`select rowid, ${selected} from ${quoted(table.name)} where rowid > ${after} order by rowid limit ${atOnce}`,
+      )
+      for (const values of rows) {
+        after = Number(values[0])
+        const row = Object.fromEntries(
+          table.columns.map(({ name }, index): [string, Row[string]] => [
+            name,
+            { type: String(values[1 + 2 * index]), value: (values[2 + 2 * index] ?? null) as Stored },
+          ]),
+        )
+        const why = faultOf(table, row)
+        if (why !== null) yield { table, rowid: after, row, why }
+      }
+      if (rows.length < atOnce) break
     }
   }
-  return found
 }
 
 /**
- * Sets rows aside that cannot be read, whole and with the reason, so that they take no list and no start with them.
+ * Sets rows aside that cannot be read, whole and with the reason, so that they stop no list and no start.
  * @returns how many.
  */
 export async function setAside(db: Database): Promise<number> {
-  // A long record is not read through at each start for what stays in its place anyway.
-  const found = await unreadable(
-    db,
-    jsonColumns.filter(({ table }) => table !== keptInPlace),
-  )
-  const seen = new Set<string>()
-  for (const { column, row, why } of found) {
-    const key = keyOf(row, column.keys)
-    if (seen.has(`${column.table} ${key}`)) continue
-    seen.add(`${column.table} ${key}`)
-    const where = sql.join(
-      column.keys.map((name) => sql`${identifiers([name])} = ${row[name]}`),
-      sql` and `,
-    )
+  let count = 0
+  for await (const { table, rowid, row, why } of unreadable(db)) {
+    count++
     await db.batch([
       db.insert(schema.damagedRows).values({
         at: Date.now(),
-        fromTable: column.table,
-        key,
+        fromTable: table.name,
+        key: keyOf(row, table.keys),
         why,
-        row: JSON.stringify(row, (_, value: unknown) =>
-          value instanceof ArrayBuffer ? { hex: Buffer.from(value).toString('hex') } : value,
-        ),
+        row: JSON.stringify(Object.fromEntries(Object.entries(row).map(([name, each]) => [name, shown(each)]))),
       }),
-      db.run(sql`delete from ${identifiers([column.table])} where ${where}`),
+      db.run(sql`delete from ${quoted(table.name)} where rowid = ${rowid}`),
     ])
   }
-  return seen.size
+  return count
 }
 
-/** What was set aside, and the events of wakes that cannot be read; newest first. */
-export async function listDamage(db: Database): Promise<Damage[]> {
-  const aside = await db.select().from(schema.damagedRows)
-  const { rows } = await db.run(sql`select run_id, seq, at, prev, hash, body as text from wake_events
-    where not json_valid(body) or json_extract(body, '$.type') is null or type <> json_extract(body, '$.type')
-    or type not in ${knownTypes}`)
-  return [
-    ...aside.map(({ id, at, fromTable, key, why }) => ({ id, at, table: fromTable, key, why })).toReversed(),
-    ...rows.map((row) => ({
-      table: keptInPlace,
-      key: `run ${String(row['run_id'])}, event ${String(row['seq'])}`,
-      why: 'this event cannot be read',
-    })),
-  ]
+/** What was set aside, newest first. */
+export async function listSetAside(db: Database): Promise<Damage[]> {
+  const rows = await db.select().from(schema.damagedRows)
+  return rows.map(({ id, at, fromTable, key, why }) => ({ id, at, table: fromTable, key, why })).toReversed()
 }
-
-const eventTypes = (
-  WakeEvent.entries.body.options as { entries: { type: v.LiteralSchema<string, undefined> } }[]
-).map(({ entries }) => entries.type.literal)
-const knownTypes = sql.raw(`(${eventTypes.map((type) => `'${type}'`).join(', ')})`)
 
 /** A row that was set aside, as it was. */
 export async function damagedRow(
   db: Database,
   id: number,
-): Promise<{ table: string; key: string; why: string; row: Row }> {
+): Promise<{ table: string; key: string; why: string; row: Record<string, unknown> }> {
   const [found] = await db.select().from(schema.damagedRows).where(eq(schema.damagedRows.id, id))
   if (!found) throw notFound('row that was set aside', String(id))
   const { fromTable, key, why, row } = found
-  return { table: fromTable, key, why, row: JSON.parse(row) as Row }
+  return { table: fromTable, key, why, row: JSON.parse(row) as Record<string, unknown> }
 }
 
 /**
@@ -147,25 +196,25 @@ export async function damagedRow(
  */
 export async function putBack(db: Database, id: number, mended: Record<string, string>): Promise<void> {
   const { table, key, row } = await damagedRow(db, id)
-  const own = jsonColumns.filter((column) => column.table === table)
   const whole = new Map(Object.entries(row))
   for (const [column, text] of Object.entries(mended)) if (whole.has(column)) whole.set(column, text)
-  for (const { column } of own) {
-    const text = whole.get(column)
-    if (typeof text !== 'string') continue
-    try {
-      const content: unknown = JSON.parse(text)
-      if (table === 'families') readFamily(content)
-    } catch (error) {
-      throw new Problem({
-        kind: 'still-damaged',
-        thing: `${table}, ${key}`,
-        place: { at: column },
-        says: 'this still cannot be read',
-        found: error instanceof Error ? error.message : String(error),
-        remedy: 'Mend the text at that place, or bring it in anew where it came from.',
-      })
-    }
+  for (const { name: column, kind, json } of tables.find(({ name }) => name === table)?.columns ?? []) {
+    const value = whole.get(column) ?? null
+    const fault =
+      kind === 'text' && typeof value !== 'string' && value !== null
+        ? 'it is not text'
+        : json && typeof value === 'string'
+          ? faultOfJson(table, value)
+          : null
+    if (fault === null) continue
+    throw new Problem({
+      kind: 'still-damaged',
+      thing: `${table}, ${key}`,
+      place: { at: column },
+      says: 'this still cannot be read',
+      found: fault,
+      remedy: 'Correct the text at that place, or add it again from its source.',
+    })
   }
   const columns = [...whole.keys()]
   const values = columns.map((column) => {
@@ -173,7 +222,7 @@ export async function putBack(db: Database, id: number, mended: Record<string, s
     return sql`${value !== null && typeof value === 'object' ? Buffer.from(value.hex, 'hex') : value}`
   })
   const { rowsAffected } = await db.run(
-    sql`insert into ${identifiers([table])} (${identifiers(columns)}) values (${sql.join(values, sql`, `)})
+    sql`insert into ${quoted(table)} (${list(columns)}) values (${sql.join(values, sql`, `)})
       on conflict do nothing`,
   )
   if (rowsAffected === 0) {

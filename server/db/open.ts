@@ -5,6 +5,9 @@ import { readMigrationFiles } from 'drizzle-orm/migrator'
 import { fileURLToPath } from 'node:url'
 import { lockTryMs, patientClient } from './patience'
 import * as schema from './schema'
+import { checkTextOf, selectTextAsBytes } from './stored-text'
+
+checkTextOf(schema)
 
 export type Database = LibSQLDatabase<typeof schema> & { $client: Client }
 
@@ -20,7 +23,9 @@ export async function connectDatabase(url: string): Promise<{ db: Database; clos
   // The time-out is one of the library's own settings, so that each connection of its pool has it.
   const client = patientClient(createClient({ url, timeout: lockTryMs }), patienceMs)
   if (url.startsWith('file:')) await client.execute('PRAGMA journal_mode = WAL')
-  return { db: drizzle(client, { schema, casing: 'snake_case' }), close: () => client.close() }
+  const db = drizzle(client, { schema, casing: 'snake_case' })
+  selectTextAsBytes(db)
+  return { db, close: () => client.close() }
 }
 
 /** Whether a database that holds something is of an earlier form than this version's. */

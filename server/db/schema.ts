@@ -9,7 +9,17 @@ import type { SupplyForm } from '@bench-wake/standins'
 import type { SnapshotLine, SnapshotSource } from '@bench-wake/core/unit'
 import type { Task, WakeBody } from '@bench-wake/core/run'
 import { sql } from 'drizzle-orm'
-import { blob, index, integer, primaryKey, real, sqliteTable, text } from 'drizzle-orm/sqlite-core'
+import { damagedTextOf, textOrNull } from './stored-text'
+import {
+  type AnySQLiteColumn,
+  blob,
+  index,
+  integer,
+  primaryKey,
+  real,
+  sqliteTable,
+  text,
+} from 'drizzle-orm/sqlite-core'
 import type { BundleRow, ImageFacts } from './image-facts'
 
 export type { BundleRow, ImageFacts } from './image-facts'
@@ -328,8 +338,15 @@ export const wakeEvents = sqliteTable(
   ],
 )
 
-/** Events whose body can be read at all; the others say where a record broke, and take no list with them. */
+/** Events whose body is JSON; the others show where a record broke, and stop no list. */
 export const readable = sql`json_valid(${wakeEvents.body})`
+
+/** The stored text of an event's body; null where it is not UTF-8. */
+export const eventText = sql`cast(${wakeEvents.body} as blob)`.mapWith({ mapFromDriverValue: textOrNull })
+
+/** A text column of events, read whatever its bytes are: damage is found by the chain, and stops no list. */
+export const eventColumn = (column: AnySQLiteColumn) =>
+  sql`cast(${column} as blob)`.mapWith({ mapFromDriverValue: damagedTextOf })
 
 /**
  * What each run that is over came to: a cache that can be thrown away. `hash` is that of the last event it was

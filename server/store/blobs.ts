@@ -1,7 +1,7 @@
-import { asc, eq, notInArray, sql } from 'drizzle-orm'
+import { and, asc, eq, gt, notInArray, sql } from 'drizzle-orm'
 import { createHash } from 'node:crypto'
 import type { Database } from '../db/open'
-import { blobParts, blobs } from '../db/schema'
+import { blobParts, blobs, eventColumn } from '../db/schema'
 import { collect } from './collect'
 
 /** A file above this is kept in parts of this size, bytes. */
@@ -39,25 +39,90 @@ export async function keepBlob(db: Database, bytes: Uint8Array): Promise<string>
   return sha256
 }
 
-/** The bytes of a digest; null where there are none. Whether they still have that digest is asked by who uses them. */
-export async function readBlob(db: Database, sha256: string): Promise<Buffer | null> {
-  const [row] = await db.select().from(blobs).where(eq(blobs.sha256, sha256))
-  if (!row) return null
-  if (row.bytes.length > 0) return row.bytes
-  const parts = await db
-    .select({ part: blobParts.part })
+/** Whether a file is stored, and how long it is. */
+export async function blobSize(db: Database, sha256: string): Promise<number | null> {
+  const [row] = await db
+    .select({ own: sql<number>`length(${blobs.bytes})` })
+    .from(blobs)
+    .where(eq(blobs.sha256, sha256))
+  if (!row || row.own > 0) return row?.own ?? null
+  const [parts] = await db
+    .select({ all: sql<number>`coalesce(sum(length(${blobParts.bytes})), 0)` })
     .from(blobParts)
     .where(eq(blobParts.sha256, sha256))
-    .orderBy(asc(blobParts.part))
-  const pieces: Buffer[] = []
-  for (const { part } of parts) {
-    const [piece] = await db
-      .select({ bytes: blobParts.bytes })
-      .from(blobParts)
-      .where(sql`${blobParts.sha256} = ${sha256} and ${blobParts.part} = ${part}`)
-    if (piece) pieces.push(piece.bytes)
+  return parts!.all
+}
+
+/** A stored file piece by piece, a few megabytes each; nothing where it is not stored. */
+export async function* piecesOfBlob(db: Database, sha256: string): AsyncGenerator<Buffer> {
+  const [row] = await db.select({ bytes: blobs.bytes }).from(blobs).where(eq(blobs.sha256, sha256))
+  if (!row) return
+  if (row.bytes.length > 0) {
+    yield row.bytes
+    return
   }
-  return Buffer.concat(pieces)
+  for (let after = -1; ;) {
+    const [part] = await db
+      .select({ part: blobParts.part, bytes: blobParts.bytes })
+      .from(blobParts)
+      .where(and(eq(blobParts.sha256, sha256), gt(blobParts.part, after)))
+      .orderBy(asc(blobParts.part))
+      .limit(1)
+    if (!part) return
+    after = part.part
+    yield part.bytes
+  }
+}
+
+/** The bytes of a digest; null where they are not stored. The caller checks whether they still have that digest. */
+export async function readBlob(db: Database, sha256: string): Promise<Buffer | null> {
+  const size = await blobSize(db, sha256)
+  if (size === null) return null
+  // Laid into one piece as they are read: two copies of a large image would not fit into the memory budget.
+  const whole = Buffer.allocUnsafe(size)
+  let at = 0
+  for await (const piece of piecesOfBlob(db, sha256)) {
+    piece.copy(whole, at)
+    at += piece.length
+  }
+  return whole.subarray(0, at)
+}
+
+/** Bytes that are digested in one go: a request to the same thread waits no longer than this takes. */
+const sweptAtOnce = 64 * 1024 * 1024
+
+/** What a look at some stored files found. */
+export interface SweptBlobs {
+  /** Digests whose bytes are no longer those that came in. */
+  altered: string[]
+  /** Files looked at. */
+  count: number
+  /** Row after which the next look begins; null after the last file. */
+  next: number | null
+}
+
+/** Compares some stored files with their digests. @param after row that was looked at last; 0 for the first look. */
+export async function sweepSomeBlobs(db: Database, after: number): Promise<SweptBlobs> {
+  const altered: string[] = []
+  let [count, bytes, at] = [0, 0, after]
+  while (bytes < sweptAtOnce) {
+    const [row] = await db
+      .select({ rowid: sql<number>`${blobs}.rowid`, sha256: eventColumn(blobs.sha256) })
+      .from(blobs)
+      .where(sql`${blobs}.rowid > ${at}`)
+      .orderBy(sql`${blobs}.rowid`)
+      .limit(1)
+    if (!row) return { altered, count, next: null }
+    const hash = createHash('sha256')
+    for await (const piece of piecesOfBlob(db, row.sha256)) {
+      hash.update(piece)
+      bytes += piece.length
+    }
+    if (hash.digest('hex') !== row.sha256) altered.push(row.sha256)
+    at = row.rowid
+    count++
+  }
+  return { altered, count, next: at }
 }
 
 /** Clears away bytes that nothing names. */

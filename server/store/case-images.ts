@@ -1,5 +1,6 @@
 import { sql } from 'drizzle-orm'
 import type { Database } from '../db/open'
+import { storedText } from '../db/stored-text'
 import { calibrationCases, caseEvents } from '../db/schema'
 
 /**
@@ -9,7 +10,7 @@ import { calibrationCases, caseEvents } from '../db/schema'
 export async function caseImages(db: Database): Promise<Map<string, string>> {
   const rows = await db
     .select({
-      imageId: sql<string>`json_extract(${caseEvents.event}, '$.imageId')`,
+      imageId: sql`cast(json_extract(${caseEvents.event}, '$.imageId') as blob)`.mapWith(storedText),
       unitId: calibrationCases.unitId,
     })
     .from(caseEvents)

@@ -2,7 +2,8 @@ import { inTodaysForm, readFamily, type Family, type FamilyDocument } from '@ben
 import { isProblem, Problem } from '@bench-wake/core/kernel'
 import { and, desc, eq, max } from 'drizzle-orm'
 import type { Database } from '../db/open'
-import { families, readable, runs, units, wakeEvents } from '../db/schema'
+import { eventText, families, readable, runs, units, wakeEvents } from '../db/schema'
+import { bodyOf } from './event-body'
 import { notFound } from '../problem'
 
 export interface KeptFamily {
@@ -99,12 +100,15 @@ export async function getFamilyHistory(db: Database, id: string): Promise<Family
     .where(eq(families.id, id))
     .orderBy(desc(families.revision))
   const opened = await db
-    .select({ body: wakeEvents.body })
+    .select({ text: eventText })
     .from(wakeEvents)
     .innerJoin(runs, eq(runs.id, wakeEvents.runId))
     .innerJoin(units, eq(units.id, runs.unitId))
     .where(and(eq(wakeEvents.type, 'run.opened'), eq(units.familyId, id), readable))
-  const used = opened.flatMap(({ body }) => (body.type === 'run.opened' ? [body.family.revision] : []))
+  const used = opened.flatMap(({ text }) => {
+    const body = bodyOf(text)
+    return body?.type === 'run.opened' ? [body.family.revision] : []
+  })
   const owned = await db.select({ id: units.id }).from(units).where(eq(units.familyId, id))
   return {
     document,

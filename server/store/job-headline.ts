@@ -20,6 +20,12 @@ export function headlineOf(view: Omit<JobView, 'headline' | 'cameTo'>): JobView[
       says: `Closed. ${(runs[0] && foundOut(runs[0].state)) ?? `${endingText[to]}.`}`,
     }
   }
+  if (last === 'damaged')
+    return {
+      verdict: 'hold',
+      says: 'The record of the last run is damaged.',
+      remedy: 'Open it to see where. Read the unit again before you rely on it.',
+    }
   if (last === 'running') return { verdict: 'note', says: 'Running now.' }
   if (last === 'done') return { verdict: 'go', says: `${foundOut(runs[0]!.state) ?? 'Done.'} Close the job.` }
   if (arrived) return { verdict: 'go', says: 'Proved. Close the job.' }

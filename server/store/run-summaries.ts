@@ -3,7 +3,7 @@ import { and, desc, eq, inArray, notInArray, sql, type SQL } from 'drizzle-orm'
 import { createHash } from 'node:crypto'
 import { RunState as RunStateAnswer } from '../answers/parts/run'
 import type { Database } from '../db/open'
-import { runs, runSummaries, units, wakeEvents } from '../db/schema'
+import { eventColumn, runs, runSummaries, units, wakeEvents } from '../db/schema'
 
 /*
  * What each run came to, so that a list folds no wake twice. It can be thrown away: whatever is missing, of another
@@ -50,7 +50,7 @@ export async function runHeads(db: Database, where: SQL | undefined, open = fals
   const last = sql`${wakeEvents.runId} = ${runs.id} and ${wakeEvents.seq} = (select max(${wakeEvents.seq}) from ${wakeEvents} where ${wakeEvents.runId} = ${runs.id})`
   // A cross join is what SQLite takes in the order in which it is written: from the runs, and not through every event.
   return db
-    .select({ id: runs.id, jobId: runs.jobId, unitId: runs.unitId, hash: wakeEvents.hash })
+    .select({ id: runs.id, jobId: runs.jobId, unitId: runs.unitId, hash: eventColumn(wakeEvents.hash) })
     .from(runs)
     .crossJoin(wakeEvents)
     .where(and(last, where, open ? notInArray(wakeEvents.type, endings) : undefined))
@@ -126,12 +126,17 @@ export async function summariesOf(db: Database, heads: readonly RunHead[]): Prom
   }
   if (asked.size === 0) return known
   const rows = await db
-    .select()
+    .select({
+      runId: eventColumn(runSummaries.runId),
+      hash: eventColumn(runSummaries.hash),
+      mark: eventColumn(runSummaries.mark),
+      state: eventColumn(runSummaries.state),
+    })
     .from(runSummaries)
     .where(inArray(runSummaries.runId, [...asked.keys()]))
   for (const { runId, hash, mark, state: text } of rows) {
     // Of an older last event, of another program, or written into by somebody: made anew.
-    if (asked.get(runId)!.hash !== hash || markOf(hash, text) !== mark) continue
+    if (asked.get(runId)?.hash !== hash || markOf(hash, text) !== mark) continue
     const state = JSON.parse(text) as RunState
     known.set(runId, state)
     remember(db, runId, hash, state)

@@ -1,11 +1,21 @@
-import { foldWake, sealEvent, WakeEvent, type RunState, type WakeBody } from '@bench-wake/core/run'
-import { and, desc, eq, inArray, sql, type SQL } from 'drizzle-orm'
+import {
+  chainBreak,
+  foldWake,
+  sealEvent,
+  type WakeBody,
+  WakeEvent,
+  type RunState,
+} from '@bench-wake/core/run'
+import { and, desc, eq, inArray, type SQL } from 'drizzle-orm'
+import { createHash } from 'node:crypto'
 import * as v from 'valibot'
 import type { Database } from '../db/open'
-import { readable, runs, wakeEvents } from '../db/schema'
+import { eventColumn, eventText, readable, runs, wakeEvents } from '../db/schema'
 import { nextTurn } from '../host-time'
 import { notFound } from '../problem'
+import { ChainBook } from './chain-book'
 import { debtsOf, withDebts } from './debts'
+import { bodyOf } from './event-body'
 import { keepSummary, runHeads, summariesOf, type RunHead } from './run-summaries'
 import { tellWake, wakeMemoOf, type KeptWake, type WakeRow } from './wake-memo'
 
@@ -35,18 +45,20 @@ const rowOf = (runId: string, { seq, at, body, prev, hash }: WakeEvent) => ({
   hash,
 })
 
-/** The columns of an event with its body as it stands on disk: one that is no JSON takes no other with it. */
+/** The columns of an event as stored: a damaged one stops no other. */
 const eventColumns = {
-  runId: wakeEvents.runId,
+  runId: eventColumn(wakeEvents.runId),
   seq: wakeEvents.seq,
   at: wakeEvents.at,
-  prev: wakeEvents.prev,
-  hash: wakeEvents.hash,
-  text: sql<string>`${wakeEvents.body}`,
+  type: eventColumn(wakeEvents.type),
+  prev: eventColumn(wakeEvents.prev),
+  hash: eventColumn(wakeEvents.hash),
+  text: eventText,
 }
 
-/** An event as it stands on disk; null when it is none. */
+/** A stored event that can be read; null for any other. */
 function eventOf({ seq, at, prev, hash, text }: Omit<WakeRow, 'runId'>): WakeEvent | null {
+  if (text === null) return null
   try {
     const read = v.safeParse(WakeEvent, { seq, at, body: JSON.parse(text) as unknown, prev, hash })
     return read.success ? read.output : null
@@ -55,18 +67,16 @@ function eventOf({ seq, at, prev, hash, text }: Omit<WakeRow, 'runId'>): WakeEve
   }
 }
 
-function wakeOf(rows: readonly WakeRow[]): KeptWake {
-  const wake: WakeEvent[] = []
-  let unreadable: number | null = null
-  for (const row of rows) {
-    const event = eventOf(row)
-    if (event) wake.push(event)
-    else unreadable ??= row.seq
-  }
-  return { wake, unreadable }
-}
+/** Node's own SHA-256, several times as fast as core's. */
+const digestOfText = (text: string) => createHash('sha256').update(text).digest('hex')
 
-async function wakesOf(db: Database, where: SQL | undefined): Promise<Map<string, KeptWake>> {
+const wakeOf = (runId: string, rows: readonly WakeRow[]): KeptWake => ({
+  wake: rows.flatMap((row) => eventOf(row) ?? []),
+  brokenAt: chainBreak(runId, rows, digestOfText),
+})
+
+/** The stored events of some runs, by run. */
+async function rowsOf(db: Database, where: SQL | undefined): Promise<Map<string, WakeRow[]>> {
   const rows = await db
     .select(eventColumns)
     .from(wakeEvents)
@@ -78,21 +88,48 @@ async function wakesOf(db: Database, where: SQL | undefined): Promise<Map<string
     if (own) own.push(row)
     else byRun.set(row.runId, [row])
   }
-  const memo = wakeMemoOf(db)
-  return new Map([...byRun].map(([runId, own]) => [runId, memo.read(runId, own, wakeOf)]))
+  return byRun
 }
 
-/** A run's events after `after`, with those that could not be written yet. What is no event is left out. */
+async function wakesOf(db: Database, where: SQL | undefined): Promise<Map<string, KeptWake>> {
+  const memo = wakeMemoOf(db)
+  return new Map(
+    [...(await rowsOf(db, where))].map(([runId, rows]) => [
+      runId,
+      memo.read(runId, rows, (own) => wakeOf(runId, own)),
+    ]),
+  )
+}
+
+/** Where the stored record of each of these runs breaks; null for one that holds. */
+export async function chainBreaks(
+  db: Database,
+  runIds: readonly string[],
+): Promise<[runId: string, brokenAt: number | null][]> {
+  const rows = await rowsOf(db, inArray(wakeEvents.runId, [...runIds]))
+  return runIds.map((id) => [id, chainBreak(id, rows.get(id) ?? [], digestOfText)])
+}
+
+const books = new WeakMap<Database, ChainBook>()
+
+/** Which records of an open database hold. */
+export function chainBookOf(db: Database): ChainBook {
+  const own = books.get(db) ?? new ChainBook((runIds) => chainBreaks(db, runIds))
+  books.set(db, own)
+  return own
+}
+
+/** A run's events after `after`, with those that could not be written yet. Unreadable events are left out. */
 export async function readWake(db: Database, runId: string, after = 0): Promise<WakeEvent[]> {
   return (await keptWake(db, runId)).wake.filter(({ seq }) => seq > after)
 }
 
 async function keptWake(db: Database, runId: string): Promise<KeptWake> {
-  const { wake, unreadable } = (await wakesOf(db, eq(wakeEvents.runId, runId))).get(runId) ?? {
+  const { wake, brokenAt } = (await wakesOf(db, eq(wakeEvents.runId, runId))).get(runId) ?? {
     wake: [],
-    unreadable: null,
+    brokenAt: null,
   }
-  return { wake: withDebts(wake, debtsOf(db).of(runId)), unreadable }
+  return { wake: withDebts(wake, debtsOf(db).of(runId)), brokenAt }
 }
 
 /** The last event of a run that is on disk. */
@@ -147,13 +184,14 @@ export interface KeptBackup {
 /** Backups of a unit, newest first. */
 export async function listBackups(db: Database, unitId: string): Promise<KeptBackup[]> {
   const rows = await db
-    .select({ runId: wakeEvents.runId, at: wakeEvents.at, body: wakeEvents.body })
+    .select({ runId: eventColumn(wakeEvents.runId), at: wakeEvents.at, text: eventText })
     .from(wakeEvents)
     .innerJoin(runs, eq(runs.id, wakeEvents.runId))
     .where(and(eq(wakeEvents.type, 'backup'), eq(runs.unitId, unitId), readable))
     .orderBy(desc(wakeEvents.at))
-  return rows.flatMap(({ runId, at, body }) =>
-    body.type === 'backup' && body.imageId
+  return rows.flatMap(({ runId, at, text }) => {
+    const body = bodyOf(text)
+    return body?.type === 'backup' && body.imageId
       ? [
           {
             runId,
@@ -166,8 +204,8 @@ export async function listBackups(db: Database, unitId: string): Promise<KeptBac
             imageId: body.imageId,
           },
         ]
-      : [],
-  )
+      : []
+  })
 }
 
 export interface KeptRun {
@@ -185,21 +223,16 @@ export async function getRun(db: Database, id: string): Promise<KeptRun> {
   return kept
 }
 
-function keptRun(
-  { id, jobId }: { id: string; jobId: string },
-  { wake, unreadable }: KeptWake,
-): KeptRun | null {
-  const { state, brokenAt: broken } = tellWake(wake)
-  if (!state) return null
-  return {
-    id,
-    jobId,
-    state,
-    brokenAt: unreadable === null ? broken : Math.min(unreadable, broken ?? unreadable),
-  }
+function keptRun({ id, jobId }: { id: string; jobId: string }, { wake, brokenAt }: KeptWake): KeptRun | null {
+  const state = tellWake(wake)
+  return state && { id, jobId, state: asRecorded(state, brokenAt), brokenAt }
 }
 
-/** A run in a list: what it came to. Whether its record was altered is asked of the run itself. */
+/** A run whose record is damaged proves nothing, whatever its remaining events say. */
+const asRecorded = (state: RunState, brokenAt: number | null): RunState =>
+  brokenAt === null ? state : { ...state, outcome: 'damaged' }
+
+/** A run in a list, with what it came to; `damaged` where its stored record does not hold. */
 export type ListedRun = Omit<KeptRun, 'brokenAt'>
 
 /** Every run, newest first, with its state; `jobId` narrows it. */
@@ -217,33 +250,50 @@ export async function listRunsOf(
 }
 
 /** Wakes that are read at once, so that a long list takes no more memory than a short one. */
-const foldedAtOnce = 16
+const foldedAtOnce = 4
+/** More runs than this are folded in the thread beside the server. */
+const foldedHere = 4
 
 /** Runs in the order of their heads, each by its summary; one without is folded, and its summary kept. */
 export async function runsAt(db: Database, heads: readonly RunHead[]): Promise<ListedRun[]> {
   const debts = debtsOf(db)
-  const known = await summariesOf(db, heads)
-  const states = new Map(heads.map(({ id }) => [id, debts.of(id).length > 0 ? undefined : known.get(id)]))
-  const unknown = heads.filter(({ id }) => states.get(id) === undefined)
+  const book = chainBookOf(db)
+  const owing = (id: string) => debts.of(id).length > 0
+  const states = new Map<string, RunState>()
+  const look = async () => {
+    const known = await summariesOf(
+      db,
+      heads.filter(({ id }) => !states.has(id) && !owing(id)),
+    )
+    for (const [id, state] of known) states.set(id, state)
+    return heads.filter(({ id }) => !states.has(id))
+  }
+  let unknown = await look()
+  if (book.inThread && unknown.length > foldedHere) {
+    await book.inThread.fold(unknown.map(({ id }) => id))
+    unknown = await look()
+  }
   for (let at = 0; at < unknown.length; at += foldedAtOnce) {
-    // A long record is folded for seconds, once; whatever is under way goes on meanwhile.
     if (at > 0) await nextTurn()
     const some = unknown.slice(at, at + foldedAtOnce)
     const ids = some.map(({ id }) => id)
     const wakes = await wakesOf(db, inArray(wakeEvents.runId, ids))
     for (const head of some) {
-      const { wake, unreadable } = wakes.get(head.id) ?? { wake: [], unreadable: null }
+      const { wake, brokenAt } = wakes.get(head.id) ?? { wake: [], brokenAt: null }
       const owed = debts.of(head.id)
       const state = foldWake(withDebts(wake, owed))
       if (!state) continue
       states.set(head.id, state)
-      // What is owed is not on disk, and what cannot be read may be mended.
-      if (owed.length === 0 && unreadable === null) await keepSummary(db, head, state)
+      // What is owed is not on disk yet, and a damaged record may be repaired.
+      if (owed.length === 0 && brokenAt === null) await keepSummary(db, head, state)
     }
   }
+  const breaks = await book.breaksOf(
+    heads.filter(({ id }) => states.has(id) && states.get(id)!.outcome !== 'running'),
+  )
   return heads.flatMap(({ id, jobId }) => {
     const state = states.get(id)
-    return state ? [{ id, jobId, state }] : []
+    return state ? [{ id, jobId, state: asRecorded(state, breaks.get(id) ?? null) }] : []
   })
 }
 
@@ -260,7 +310,7 @@ export async function markCutRuns(db: Database, program?: string): Promise<strin
     true,
   )) {
     const { wake } = await keptWake(db, id)
-    if (tellWake(wake).state?.outcome !== 'running') continue
+    if (tellWake(wake)?.outcome !== 'running') continue
     const last = await lastEvent(db, id)
     const body: WakeBody = { type: 'cut', why: 'The program ended in the middle of it.' }
     // Behind an event that cannot be read nothing is written; the run shows where its record broke.

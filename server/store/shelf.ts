@@ -11,6 +11,7 @@ import { isProblem, Problem } from '@bench-wake/core/kernel'
 import { and, desc, eq, inArray, isNotNull, lt, sql } from 'drizzle-orm'
 import type { Database } from '../db/open'
 import { bundles, imageFiles, images, imageIdentities, imageStatements, type BundleRow } from '../db/schema'
+import { storedText } from '../db/stored-text'
 import { newId } from '../new-id'
 import { notFound } from '../problem'
 import type { WorkerThread } from '../worker/worker-thread'
@@ -232,7 +233,11 @@ export class Shelf {
   async removed(): Promise<{ id: string; name: string; removedAt: number }[]> {
     return (
       await this.db
-        .select({ id: images.id, name: sql<string>`min(${imageFiles.name})`, removedAt: images.removedAt })
+        .select({
+          id: images.id,
+          name: sql`cast(min(${imageFiles.name}) as blob)`.mapWith(storedText),
+          removedAt: images.removedAt,
+        })
         .from(images)
         .innerJoin(imageFiles, eq(imageFiles.imageId, images.id))
         .where(isNotNull(images.removedAt))

@@ -1,8 +1,9 @@
-import type { BodyOf, WakeBody } from '@bench-wake/core/run'
+import type { BodyOf } from '@bench-wake/core/run'
 import type { Snapshot } from '@bench-wake/core/unit'
 import { and, eq, inArray, sql } from 'drizzle-orm'
 import type { Database } from '../db/open'
-import { readable, runs, snapshots, wakeEvents } from '../db/schema'
+import { eventText, readable, runs, snapshots, wakeEvents } from '../db/schema'
+import { bodyOf } from './event-body'
 import type { RunHead } from './run-summaries'
 
 export interface KeptSnapshot extends Snapshot {
@@ -20,7 +21,7 @@ export interface KeptSnapshot extends Snapshot {
 interface PageInRun {
   unitId: string
   runId: string
-  body: WakeBody
+  body: BodyOf<'snapshot'>
   row: number
 }
 
@@ -48,12 +49,12 @@ async function pagesInRuns(
   return all
 }
 
-const readPagesInRuns = (db: Database, unitId?: string): Promise<PageInRun[]> =>
-  db
+const readPagesInRuns = async (db: Database, unitId?: string): Promise<PageInRun[]> => {
+  const rows = await db
     .select({
       unitId: runs.unitId,
       runId: runs.id,
-      body: wakeEvents.body,
+      text: eventText,
       row: sql<number>`"wake_events"."rowid"`,
     })
     // From the unit's runs, and not through every page that any unit ever said: SQLite keeps the order of a cross join.
@@ -67,6 +68,11 @@ const readPagesInRuns = (db: Database, unitId?: string): Promise<PageInRun[]> =>
         unitId === undefined ? undefined : eq(runs.unitId, unitId),
       ),
     )
+  return rows.flatMap(({ text, ...row }) => {
+    const body = bodyOf(text)
+    return body?.type === 'snapshot' ? [{ ...row, body }] : []
+  })
+}
 
 /** Pages by unit in the order they were recorded: those read by themselves and those that runs read, which stay in their wakes. */
 export async function allSnapshots(
@@ -98,7 +104,7 @@ export async function allSnapshots(
       }),
     ),
     ...inRuns.map(({ unitId: owner, runId, body, row }) => {
-      const { snapshot, refused } = body as BodyOf<'snapshot'>
+      const { snapshot, refused } = body
       return {
         owner,
         order: [row, 0] as const,

@@ -1,21 +1,16 @@
-import { brokenAt, foldWake, type RunState, type WakeEvent } from '@bench-wake/core/run'
+import { foldWake, type RunState, type StoredEvent, type WakeEvent } from '@bench-wake/core/run'
 import { createHash } from 'node:crypto'
 import type { Database } from '../db/open'
 
-/** A wake as it can be read, with what is owed to it; `unreadable` is the first event that is none. */
+/** A wake as far as it can be read, with what is owed to it, and the first event that breaks its chain. */
 export interface KeptWake {
   readonly wake: WakeEvent[]
-  readonly unreadable: number | null
+  readonly brokenAt: number | null
 }
 
 /** An event as it lies on disk. */
-export interface WakeRow {
+export interface WakeRow extends StoredEvent {
   runId: string
-  seq: number
-  at: number
-  prev: string
-  hash: string
-  text: string
 }
 
 /** About 30 MB of events in memory. */
@@ -52,8 +47,8 @@ class WakeMemo {
 
 function markOf(rows: readonly WakeRow[]): string {
   const hash = createHash('sha256')
-  for (const { seq, at, prev, hash: own, text } of rows)
-    hash.update(`${seq} ${at} ${prev} ${own} ${text.length} ${text}\n`)
+  for (const { seq, at, type, prev, hash: own, text } of rows)
+    hash.update(`${seq} ${at} ${type} ${prev} ${own} ${text?.length} ${text}\n`)
   return hash.digest('base64')
 }
 
@@ -66,20 +61,13 @@ export function wakeMemoOf(db: Database): WakeMemo {
   return own
 }
 
-/** What a wake comes to: its state, and the first event that is missing or altered. */
-interface Told {
-  state: RunState | null
-  brokenAt: number | null
-}
+const folded = new WeakMap<readonly WakeEvent[], RunState | null>()
 
-const told = new WeakMap<readonly WakeEvent[], Told>()
-
-/** Folds a wake and follows its chain, once for as long as the same wake is in memory. */
-export function tellWake(wake: readonly WakeEvent[]): Told {
-  const before = told.get(wake)
-  if (before) return before
+/** Folds a wake, once for as long as the same wake is in memory. */
+export function tellWake(wake: readonly WakeEvent[]): RunState | null {
+  const known = folded.get(wake)
+  if (known !== undefined) return known
   const state = foldWake(wake)
-  const now = { state, brokenAt: state && brokenAt(wake) }
-  told.set(wake, now)
-  return now
+  folded.set(wake, state)
+  return state
 }

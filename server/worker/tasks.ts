@@ -19,17 +19,19 @@ import {
 } from '@bench-wake/core/image'
 import { isProblem, Problem } from '@bench-wake/core/kernel'
 import type { CaseAgreement } from '@bench-wake/core/rounds'
+import { inArray } from 'drizzle-orm'
 import { readFile as readBytes } from 'node:fs/promises'
 import { makeBackup, type BackupFile } from '../data-folder/backups'
-import { listDamage, type Damage } from '../data-folder/damage'
 import type { Database } from '../db/open'
 import type { ImageFacts } from '../db/schema'
 import type { JudgedLog } from '../db/judged-log'
-import { digestOf, keepBlob, readBlob } from '../store/blobs'
+import { runs } from '../db/schema'
+import { digestOf, keepBlob, readBlob, sweepSomeBlobs, type SweptBlobs } from '../store/blobs'
 import { judgeLogBytes, logPictureOf } from '../rounds/judge-log-bytes'
 import { listFamilies } from '../store/families'
 import { matrixRows } from '../store/load-shelf'
-import { listRuns } from '../store/runs'
+import { runHeads } from '../store/run-summaries'
+import { chainBreaks, runsAt } from '../store/runs'
 import { listUnits } from '../store/units'
 
 /** What the shelf keeps of an image that was read. */
@@ -61,10 +63,14 @@ const maxReadMs = 20_000
 /** Work that takes longer than a turn of the server may: done in a thread of its own. */
 export function tasks(db: Database) {
   return {
-    /** Folds what no list has folded yet, so that nobody waits for it. */
-    foldPast: async (_form: undefined): Promise<number> => (await listRuns(db)).length,
-    /** What was set aside, and the events of wakes that cannot be read: every event is looked at. */
-    damage: (_form: undefined): Promise<Damage[]> => listDamage(db),
+    /** Folds runs that no list has folded yet, and keeps what they came to. */
+    fold: async (form: { runIds: readonly string[] }): Promise<void> => {
+      await runsAt(db, await runHeads(db, inArray(runs.id, [...form.runIds])))
+    },
+    /** Follows the chains of some runs. */
+    chains: (form: { runIds: readonly string[] }) => chainBreaks(db, form.runIds),
+    /** Compares some stored files with their digests. */
+    blobs: (form: { after: number }): Promise<SweptBlobs> => sweepSomeBlobs(db, form.after),
     /**
      * Reads a file or an archive, tells what is in it, and of each image what it says of itself. The bytes of what reads
      * are kept from here: writing them would stop the server for as long as the disk takes.

@@ -11,6 +11,7 @@ export const outcomeWords: Record<RunState['outcome'], string> = {
   failed: 'Failed',
   cut: 'Cut',
   abandoned: 'Abandoned',
+  damaged: 'Record damaged',
 }
 
 /** The outcome of a run as a list shows it: a proof that is not fit for use is said to be that. */
@@ -36,4 +37,5 @@ export const outcomeVerdict: Record<RunState['outcome'], Verdict> = {
   failed: 'stop',
   cut: 'stop',
   abandoned: 'hold',
+  damaged: 'stop',
 }

@@ -47,7 +47,10 @@ async function open(id: number) {
     api.data.damage[':id'].$get({ param: { id: String(id) } }),
   )
   texts[id] = Object.fromEntries(
-    Object.entries(row).flatMap(([column, value]) => (typeof value === 'string' ? [[column, value]] : [])),
+    Object.entries(row).flatMap(([column, value]) => {
+      const text = typeof value === 'object' && value !== null ? (value as { text?: string }).text : value
+      return typeof text === 'string' ? [[column, text]] : []
+    }),
   )
 }
 const putBack = (id: number) =>

@@ -42,7 +42,7 @@ export const LogbookRow = held<record.LogbookRow>()(
     from: v.nullable(v.string()),
     to: v.nullable(v.string()),
     cameTo: v.nullable(v.picklist(endings)),
-    outcome: v.picklist(['failed', 'cut', 'proved', 'done', 'abandoned', 'running']),
+    outcome: v.picklist(['failed', 'cut', 'proved', 'done', 'abandoned', 'running', 'damaged']),
     trouble: v.nullable(v.string()),
     legs: v.number(),
     legTroubles: v.array(v.string()),

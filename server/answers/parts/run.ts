@@ -136,7 +136,7 @@ export const RunState = held<run.RunState>()(
     startedAt: v.number(),
     steps: v.array(StepState),
     open: v.nullable(v.number()),
-    outcome: v.picklist(['failed', 'cut', 'proved', 'done', 'abandoned', 'running']),
+    outcome: v.picklist(['failed', 'cut', 'proved', 'done', 'abandoned', 'running', 'damaged']),
     endedAt: v.exactOptional(v.number()),
     progress: v.nullable(
       v.object({
