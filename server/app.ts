@@ -8,6 +8,7 @@ import { join, relative } from 'node:path'
 import * as v from 'valibot'
 import type { DataKeeper } from './data-folder/data-keeper'
 import type { Database } from './db/open'
+import { TextDamaged } from './db/stored-text'
 import { door, pageRules } from './door'
 import { openApi } from './openapi'
 import { answerProblem, notFound } from './problem'
@@ -44,6 +45,7 @@ import type { Shelf } from './store/shelf'
 import { keepRefusal } from './store/refusals'
 import { boundStreams } from './streams'
 import type { WorkerThread } from './worker/worker-thread'
+import type { WriteGate } from './write-gate'
 
 export interface Services {
   db: Database
@@ -57,6 +59,7 @@ export interface Services {
   /** Where files that are sent lie until they are read. */
   incoming: string
   reach: Reach
+  gate: WriteGate
 }
 
 /** Who can reach the program, and how. */
@@ -144,7 +147,7 @@ export function api(services: Services) {
           name: 'Bench Wake',
           version,
           running: underWay.running().length,
-          damaged: dataKeeper.damagedRows(),
+          damaged: dataKeeper.damaged(),
         }),
     )
 }
@@ -158,7 +161,8 @@ let document: ReturnType<typeof documentOf> | undefined
 
 /** A row that could not be read in the middle of the work is set aside, so that the next try does not meet it. */
 async function asideOf({ dataKeeper, shelf }: Services, error: unknown): Promise<Problem | undefined> {
-  if (!(error instanceof SyntaxError || error instanceof v.ValiError)) return undefined
+  if (!(error instanceof SyntaxError || error instanceof v.ValiError || error instanceof TextDamaged))
+    return undefined
   const count = await dataKeeper.setAside().catch(() => 0)
   if (count === 0) return undefined
   shelf.forget()
@@ -179,6 +183,7 @@ export function createApp(services: Services, pageFolder?: string): Hono {
   const { host, names, access: own, secure } = services.reach
   app.use('*', pageRules(), door(host, names))
   if (own) app.use('*', guard(own, secure))
+  app.use('/api/*', services.gate.guard())
   app.use('/api/*', boundStreams())
   const words = atMost(jsonBytes, 'this is more than the program takes at once', 'Send it in smaller parts.')
   app.use('/api/*', (c, next) =>

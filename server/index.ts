@@ -1,5 +1,5 @@
 export { createApp, version, type Api, type Services } from './app'
-export { startServer } from './start'
+export { runProgram } from './program'
 export type { Session } from './access/access'
 export type { AccessState } from './answers/access'
 export type { DataState } from './data-folder/data-keeper'

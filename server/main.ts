@@ -1,7 +1,8 @@
 import { existsSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
 import { setFlagsFromString } from 'node:v8'
-import { runProgram, sentenceOf } from './program'
+import { runProgram } from './program'
+import { sentenceOf } from './sentence'
 import { readSettings } from './settings'
 
 /** The page, seen from the sources and from the server as it is built. */
@@ -12,9 +13,12 @@ const built = pages.find((path) => existsSync(path))
 // looked for when a third more is taken than was in use, not at several times as much.
 setFlagsFromString('--heap-growing-percent=30')
 
+// Database, backups and keys are for the account that runs the program.
+process.umask(0o077)
+
 try {
   const settings = readSettings(process.env)
-  const { address, cutRuns, stop, open, shownPassword } = await runProgram(settings, {
+  const { address, cutRuns, stop, open, shownPassword, restored } = await runProgram(settings, {
     demo: process.argv.includes('--demo=year') ? 'year' : process.argv.includes('--demo'),
     ...(built ? { pageFolder: built } : {}),
   })
@@ -30,6 +34,7 @@ try {
       } else console.log('A unit is being written. Wait for it.')
     })
   }
+  if (restored) console.log(restored)
   if (cutRuns.length > 0) {
     console.log(`${cutRuns.length} run(s) were cut when the program ended last time. Open them to go on.`)
   }

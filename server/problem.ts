@@ -48,6 +48,10 @@ const statuses: Record<string, number> = {
   'revision-held': 409,
   'revision-stopped': 409,
   foreign: 403,
+  'restore-under-way': 409,
+  'still-writing': 409,
+  'database-gone': 503,
+  'no-data': 503,
   'sign-in': 401,
   'wrong-password': 401,
   'no-pairing': 401,
@@ -93,6 +97,15 @@ export function problemDocument(error: unknown): ProblemDocument {
     detail: new Problem(facts).message,
     ...facts,
   }
+}
+
+/** A problem as a whole answer, where no route was asked. */
+export function problemResponse(error: unknown): Response {
+  const document = problemDocument(error)
+  return Response.json(document, {
+    status: document.status,
+    headers: { 'content-type': 'application/problem+json' },
+  })
 }
 
 export function answerProblem(context: Context, error: unknown): Response {

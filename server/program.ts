@@ -1,89 +1,128 @@
-import { isProblem, Problem } from '@bench-wake/core/kernel'
+import { Problem } from '@bench-wake/core/kernel'
 import { join } from 'node:path'
-import { checkDatabase, listBackupFiles, restoreBackup } from './data-folder/backups'
+import { ownFolderAt } from './data-folder/disk'
+import { keepToOneProgram } from './data-folder/one-program'
 import { databaseFile } from './data-folder/place'
-import { databaseTrouble } from './db/trouble'
+import { beginRestore, settleRestore, undoRestore } from './data-folder/restore-journal'
+import { problemResponse } from './problem'
+import { sentenceOf } from './sentence'
 import type { Settings } from './settings'
-import { backupsFolderOf, startServer, type StartedServer, type StartOptions } from './start'
+import {
+  listen,
+  openProgram,
+  type Listener,
+  type OpenProgram,
+  type Restart,
+  type StartOptions,
+} from './start'
 
-/** Time for an answer to reach the page before the program starts anew, ms. */
-const answerMs = 200
-
-/** The server with a way to start it anew on another database. */
-export async function runProgram(settings: Settings, options: StartOptions = {}): Promise<StartedServer> {
-  let ending = false
-  const restore = async (name: string): Promise<void> => {
-    const path = databaseFile(settings.databaseUrl)
-    const folder = backupsFolderOf(settings)
-    const known = (await listBackupFiles(folder)).some((file) => file.name === name)
-    if (path === null || !known) {
-      throw new Problem({
-        kind: 'not-found',
-        thing: name,
-        says: 'there is no such backup',
-        remedy: 'Choose one of the list.',
-      })
-    }
-    // Looked at before anything ends: a backup that does not hold changes nothing.
-    await checkDatabase(join(folder, name), 'integrity_check')
-    setTimeout(() => {
-      void (async () => {
-        const { port } = running
-        await running.stop()
-        if (ending) return
-        await restoreBackup(path, folder, name, Date.now()).catch((error: unknown) =>
-          process.stderr.write(`${sentenceOf(error)}\n`),
-        )
-        running = await startServer({ ...settings, port }, { ...options, restore })
-      })()
-    }, answerMs)
-  }
-  let running = await startServer(settings, { ...options, restore })
-  return {
-    get address() {
-      return running.address
-    },
-    get port() {
-      return running.port
-    },
-    cutRuns: running.cutRuns,
-    shownPassword: running.shownPassword,
-    open: running.open,
-    stop() {
-      ending = true
-      return running.stop()
-    },
-  }
+export interface StartedServer {
+  address: string
+  port: number
+  shownPassword: string | null
+  open: boolean
+  cutRuns: string[]
+  /** What became of a restore that this start finished; null where there was none. */
+  restored: string | null
+  /** Waits for the next safe point of each run, then ends. */
+  stop(): Promise<void>
 }
 
-/** Why the program does not start, in one sentence with the way out. */
-export function sentenceOf(error: unknown): string {
-  const known = isProblem(error) ? error : databaseTrouble(error)
-  if (known) return known.message
-  const { code, message, path, port, address } = error as NodeJS.ErrnoException & {
-    port?: number
-    address?: string
+/** Time for an answer to reach the page before the program restarts, ms. */
+const answerMs = 200
+
+const restarting = new Problem({
+  kind: 'restore-under-way',
+  says: 'the program is restarting on a backup',
+  remedy: 'Wait a moment, then try again. Nothing was done.',
+})
+
+/**
+ * The whole program. It keeps its address while it restarts on a backup, and goes on with the old data where the backup
+ * cannot be opened.
+ */
+export async function runProgram(settings: Settings, options: StartOptions = {}): Promise<StartedServer> {
+  const path = databaseFile(settings.databaseUrl)
+  await ownFolderAt(settings.dataFolder)
+  const release = await keepToOneProgram(path ?? join(settings.dataFolder, 'bench-wake'))
+  let ending = false
+  let restart: Promise<void> = Promise.resolve()
+  let running: OpenProgram | undefined
+  let refusal = restarting
+  let listener: Listener | undefined
+
+  const open = async (): Promise<OpenProgram> => {
+    try {
+      return await openProgram(settings, restore, options)
+    } catch (error) {
+      // Data that cannot be opened after a restore make way for those from before it.
+      if (path === null || !(await undoRestore(path, sentenceOf(error)))) throw error
+      return openProgram(settings, restore, options)
+    }
   }
-  switch (code) {
-    case 'EADDRINUSE':
-      return `Port ${port ?? ''} is taken. Bench Wake may be running already; else set PORT to another number.`
-    case 'EADDRNOTAVAIL':
-      return `This computer has no address ${address ?? ''}. Set BENCH_WAKE_HOST to one that it has.`
-    case 'ENOTFOUND':
-      return 'The name in BENCH_WAKE_HOST is not known here. Set it to an address of this computer.'
-    case 'EACCES':
-    case 'EPERM':
-      return port === undefined
-        ? `${path ?? 'The data folder'} may not be written. Give your account the right to, or set BENCH_WAKE_DATA to another folder.`
-        : `Port ${port} needs more rights. Set PORT to a number above 1023.`
-    case 'EROFS':
-      return `${path ?? 'The data folder'} is on a disk that cannot be written. Set BENCH_WAKE_DATA to another folder.`
-    case 'ENOTDIR':
-    case 'EEXIST':
-      return `${path ?? 'The data folder'} is no folder. Set BENCH_WAKE_DATA to one.`
-    case 'ENOSPC':
-      return 'The disk is full. Free some space on the disk of the data folder, then start again.'
-    default:
-      return `Bench Wake cannot start: ${message}`
+
+  const restore: Restart = async (gate, journal) => {
+    await gate.shut(restarting)
+    await beginRestore(path!, journal).catch((error: unknown) => {
+      gate.open()
+      throw error
+    })
+    const timer = setTimeout(() => {
+      restart = (async () => {
+        const before = running
+        running = undefined
+        listener?.dropConnections()
+        try {
+          await before?.stop()
+          if (ending) return
+          await settleRestore(path!)
+          running = await open()
+          await running.begin()
+          const said = running.restored ?? 'The backup could not be opened; the data from before are in use.'
+          process.stdout.write(`${said}\n`)
+        } catch (error) {
+          refusal = new Problem({
+            kind: 'no-data',
+            says: 'the program has no data that it can open',
+            found: sentenceOf(error),
+            remedy: 'End it, and restore another backup with "npm run restore".',
+          })
+          process.stderr.write(`${refusal.message}\n`)
+        }
+      })()
+    }, answerMs)
+    timer.unref()
+  }
+
+  try {
+    running = await open()
+    const listening = await listen(settings, (request, ...more) =>
+      running ? running.fetch(request, ...more) : problemResponse(refusal),
+    ).catch(async (error: unknown) => {
+      await running?.stop()
+      throw error
+    })
+    listener = listening
+    const { shownPassword, open: reachable, cutRuns, restored } = running
+    await running.begin()
+    return {
+      address: listening.address,
+      port: listening.port,
+      shownPassword,
+      open: reachable,
+      cutRuns,
+      restored,
+      async stop() {
+        ending = true
+        await restart
+        await running?.drain()
+        await listening.close()
+        await running?.stop()
+        await release()
+      },
+    }
+  } catch (error) {
+    await release()
+    throw error
   }
 }

@@ -1,29 +1,48 @@
+import { parseArgs } from 'node:util'
+import { clearCandidates, listBackupFiles, prepareRestore } from './data-folder/backups'
 import { keepToOneProgram } from './data-folder/one-program'
-import { listBackupFiles, restoreBackup } from './data-folder/backups'
 import { databaseFile } from './data-folder/place'
-import { sentenceOf } from './program'
+import { beginRestore, restoreSentence, settleRestore } from './data-folder/restore-journal'
+import { sentenceOf } from './sentence'
 import { readSettings } from './settings'
 import { backupsFolderOf } from './start'
 
 // npm run restore: lists the backups; npm run restore -- "NAME": puts one in the place of the database.
+process.umask(0o077)
 try {
   const settings = readSettings(process.env)
   const folder = backupsFolderOf(settings)
   const path = databaseFile(settings.databaseUrl)
-  if (path === null) throw new Error('the database lies on a server; ask who keeps it for its backups.')
-  const name = process.argv[2]
+  if (path === null)
+    throw new Error('the database is on a server; ask the person who keeps it for its backups.')
+  const { values, positionals } = parseArgs({
+    allowPositionals: true,
+    options: { 'despite-damage': { type: 'boolean', default: false } },
+  })
+  const [name] = positionals
   const files = await listBackupFiles(folder)
   if (name === undefined) {
     if (files.length === 0) console.log('There is no backup yet.')
     for (const { name: each, bytes } of files) console.log(`${each}   ${Math.ceil(bytes / 1024)} KiB`)
-    if (files.length > 0) console.log('Bring one back with: npm run restore -- "NAME"')
+    if (files.length > 0) console.log('Restore one with: npm run restore -- "NAME"')
   } else {
-    const free = await keepToOneProgram(path)
+    const release = await keepToOneProgram(path)
     try {
-      const aside = await restoreBackup(path, folder, name, Date.now())
-      console.log(`${name} is the database now.${aside ? ` What was there before is kept as ${aside}.` : ''}`)
+      // What an earlier restore left unfinished comes first.
+      await settleRestore(path)
+      await clearCandidates(path)
+      const form = {
+        databasePath: path,
+        folder,
+        name,
+        at: Date.now(),
+        despiteDamage: values['despite-damage'],
+      }
+      await beginRestore(path, await prepareRestore(form))
+      const journal = await settleRestore(path)
+      if (journal) console.log(restoreSentence(journal))
     } finally {
-      await free()
+      await release()
     }
   }
 } catch (error) {

@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { needServer } from '../scripts/server.mjs'
 import { readSettings } from './settings'
-import { startServer } from './start'
+import { runProgram } from './program'
 import { builtThreadName } from './worker/worker-thread'
 
 /** Where the folder with the demo scenario lies that every server of the tests starts from a copy of. */
@@ -23,7 +23,7 @@ export default async function seedOnce(): Promise<() => void> {
   // The whole run of tests has it already.
   if (process.env[seededFolderName]) return goes
   const folder = mkdtempSync(join(tmpdir(), 'bench-wake-seed-'))
-  const server = await startServer(readSettings({ PORT: '0', BENCH_WAKE_DATA: folder }), { demo: true })
+  const server = await runProgram(readSettings({ PORT: '0', BENCH_WAKE_DATA: folder }), { demo: true })
   await server.stop()
   process.env[seededFolderName] = folder
   return goes

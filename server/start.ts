@@ -1,17 +1,19 @@
 import { serve, type ServerType } from '@hono/node-server'
-import { existsSync, readFileSync, realpathSync } from 'node:fs'
-import { mkdir, rm } from 'node:fs/promises'
+import type { Hono } from 'hono'
+import { readFileSync, realpathSync } from 'node:fs'
+import { rm } from 'node:fs/promises'
 import { createServer as createTlsServer } from 'node:https'
 import { hostname } from 'node:os'
 import { join } from 'node:path'
-import { connectDatabase, needsUpdate, openDatabase } from './db/open'
 import { Access } from './access/access'
 import { preparePassword } from './access/passwords'
 import { createApp } from './app'
-import { checkDatabase, makeBackup } from './data-folder/backups'
 import { DataKeeper } from './data-folder/data-keeper'
-import { keepToOneProgram } from './data-folder/one-program'
+import { ownFolderAt } from './data-folder/disk'
+import { openData } from './data-folder/open-data'
 import { databaseFile } from './data-folder/place'
+import { acceptRestore, type RestoreJournal } from './data-folder/restore-journal'
+import { watchDatabase } from './data-folder/watch-database'
 import { hostTime } from './host-time'
 import { LentPorts } from './ports/lent'
 import { Ports } from './ports/ports'
@@ -26,26 +28,34 @@ import { getMeter } from './store/meter'
 import { CardSlots } from './ports/card-slots'
 import { loadStandIns } from './store/stand-ins'
 import { WorkerThread } from './worker/worker-thread'
+import { WriteGate } from './write-gate'
 
-export interface StartedServer {
-  address: string
-  port: number
+/** The program on its data, without the address it listens on. */
+export interface OpenProgram {
+  fetch: Hono['fetch']
   /** A password that was made at this start, to be shown once. */
   shownPassword: string | null
-  /** Others than this computer can reach it. */
+  /** Other computers can reach it. */
   open: boolean
-  /** Runs of a program before this one that were found cut. */
+  /** Runs of an earlier program that were found cut. */
   cutRuns: string[]
-  /** Waits for the next safe point of each run, then ends. */
+  /** What became of a restore that this start finished; null where there was none. */
+  restored: string | null
+  /** Begins automatic backups and checks. */
+  begin(): Promise<void>
+  /** Takes no new run, and waits for the next safe point of each. */
+  drain(): Promise<void>
+  /** Closes everything. */
   stop(): Promise<void>
 }
 
 export interface StartOptions {
   pageFolder?: string
   demo?: boolean | 'year'
-  /** Puts a backup in the place of the database and starts anew. */
-  restore?: (name: string) => Promise<void>
 }
+
+/** Shuts the gate, then restarts on a checked copy of a backup; resolves once it is accepted. */
+export type Restart = (gate: WriteGate, journal: Omit<RestoreJournal, 'step'>) => Promise<void>
 
 export const backupsFolderOf = ({ dataFolder }: Settings) => join(dataFolder, 'backups')
 
@@ -55,39 +65,26 @@ const keepRemovedMs = 30 * 86_400_000
 const idleMs = 75_000
 
 /**
- * Looks at the database before it is used, and keeps a copy before it is changed to this version's form.
- * @throws Problem `database-damaged`, `disk-full` and what else keeps the folder from being used.
+ * Opens the data and everything that works on them.
+ * @param settings the folder's lock is held by the caller.
  */
-async function lookBefore(databaseUrl: string, path: string, backupsFolder: string): Promise<void> {
-  if (!existsSync(path)) return
-  await checkDatabase(path, 'quick_check')
-  const { db, close } = await connectDatabase(databaseUrl)
-  try {
-    if (await needsUpdate(db)) await makeBackup(path, backupsFolder, Date.now(), 'before an update')
-  } finally {
-    close()
-  }
-}
-
-/** Opens the database, marks what was cut, and listens. */
-export async function startServer(
+export async function openProgram(
   settings: Settings,
-  { pageFolder, demo = false, restore }: StartOptions = {},
-): Promise<StartedServer> {
+  restart: Restart,
+  { pageFolder, demo = false }: StartOptions = {},
+): Promise<OpenProgram> {
   const { dataFolder, databaseUrl } = settings
-  await mkdir(dataFolder, { recursive: true })
   const databasePath = databaseFile(databaseUrl)
   const backupsFolder = backupsFolderOf(settings)
-  const free = await keepToOneProgram(databasePath ?? join(dataFolder, 'bench-wake'))
-  const opened: (() => void | Promise<void>)[] = [free]
-  /** What was opened is closed again, last first, also where the start comes to nothing. */
+  const opened: (() => void | Promise<void>)[] = []
+  /** Closes what was opened, last first, also where the start fails. */
   const closeAll = async () => {
     for (const close of opened.splice(0).reverse()) await close()
   }
   try {
-    if (databasePath !== null) await lookBefore(databaseUrl, databasePath, backupsFolder)
-    const { db, close } = await openDatabase(databaseUrl)
+    const { db, close, refuse, restored } = await openData(databaseUrl, databasePath, backupsFolder)
     opened.push(close)
+    const gate = new WriteGate()
     const worker = new WorkerThread(databaseUrl)
     opened.push(() => worker.close())
     const lentPorts = new LentPorts((ms, act) => hostTime.after(ms, act))
@@ -97,7 +94,8 @@ export async function startServer(
       databasePath,
       backupsFolder,
       busy: () => runs.busyNow,
-      restore: restore ?? (() => Promise.reject(new Error('this program cannot start anew by itself'))),
+      restore: (journal) => restart(gate, journal),
+      altered: (digests) => shelf.markAltered(digests),
     })
     opened.push(() => dataKeeper.end())
     // First what cannot be read, so that nothing below meets it.
@@ -129,49 +127,95 @@ export async function startServer(
     }
     const incoming = join(dataFolder, 'incoming')
     await rm(incoming, { recursive: true, force: true })
-    await mkdir(incoming)
+    await ownFolderAt(incoming)
     const recordings = new Recordings(db, room, worker, incoming)
     opened.push(() => recordings.end())
     const app = createApp(
-      { db, shelf, worker, runs, room, lentPorts, dataKeeper, incoming, reach, recordings },
+      { db, shelf, worker, runs, room, lentPorts, dataKeeper, incoming, reach, recordings, gate },
       pageFolder,
     )
-    const server = await new Promise<ServerType>((resolve, reject) => {
-      const { port, host: hostname, tls } = settings
-      const form = { fetch: app.fetch, port, hostname }
-      const starting =
-        tls !== null && typeof tls === 'object'
-          ? serve(
-              {
-                ...form,
-                createServer: createTlsServer,
-                serverOptions: { cert: readFileSync(tls.cert), key: readFileSync(tls.key) },
-              },
-              () => resolve(starting),
-            )
-          : serve(form, () => resolve(starting))
-      starting.once('error', reject)
-    })
-    // A laptop stands still for a while at times: what is asked then must not meet a connection that was just closed.
-    if ('keepAliveTimeout' in server) server.keepAliveTimeout = idleMs
-    dataKeeper.begin()
-    const bound = server.address()
-    const port = bound && typeof bound === 'object' ? bound.port : settings.port
+    if (databasePath !== null) {
+      opened.push(
+        await watchDatabase(databasePath, (problem) => {
+          process.stderr.write(`${problem.message}\n`)
+          gate.close(problem)
+          refuse(problem)
+          runs.halt()
+        }),
+      )
+      await acceptRestore(databasePath)
+    }
     return {
-      address: `${typeof settings.tls === 'object' && settings.tls !== null ? 'https' : 'http'}://${settings.host}:${port}`,
+      fetch: app.fetch,
       shownPassword,
       open,
-      port,
       cutRuns,
-      async stop() {
-        await runs.drain()
-        if ('closeAllConnections' in server) server.closeAllConnections()
-        await new Promise<void>((done) => server.close(() => done()))
-        await closeAll()
-      },
+      restored,
+      begin: () => dataKeeper.begin(),
+      drain: () => runs.drain(),
+      stop: closeAll,
     }
   } catch (error) {
     await closeAll()
     throw error
+  }
+}
+
+/** An address that is listened on. */
+export interface Listener {
+  address: string
+  port: number
+  /** Ends connections that are open now, live views among them: their pages connect again. */
+  dropConnections(): void
+  close(): Promise<void>
+}
+
+/** TLS 1.3, or 1.2 with forward secrecy and authenticated encryption (RFC 9325, clause 4.2). */
+const tlsForm = {
+  minVersion: 'TLSv1.2' as const,
+  ciphers: [
+    'TLS_AES_128_GCM_SHA256',
+    'TLS_AES_256_GCM_SHA384',
+    'TLS_CHACHA20_POLY1305_SHA256',
+    'ECDHE-ECDSA-AES128-GCM-SHA256',
+    'ECDHE-RSA-AES128-GCM-SHA256',
+    'ECDHE-ECDSA-AES256-GCM-SHA384',
+    'ECDHE-RSA-AES256-GCM-SHA384',
+    'ECDHE-ECDSA-CHACHA20-POLY1305',
+    'ECDHE-RSA-CHACHA20-POLY1305',
+  ].join(':'),
+}
+
+export async function listen({ port, host, tls }: Settings, fetch: Hono['fetch']): Promise<Listener> {
+  const encrypted = tls !== null && typeof tls === 'object'
+  const server = await new Promise<ServerType>((resolve, reject) => {
+    const form = { fetch, port, hostname: host }
+    const starting = encrypted
+      ? serve(
+          {
+            ...form,
+            createServer: createTlsServer,
+            serverOptions: { ...tlsForm, cert: readFileSync(tls.cert), key: readFileSync(tls.key) },
+          },
+          () => resolve(starting),
+        )
+      : serve(form, () => resolve(starting))
+    starting.once('error', reject)
+  })
+  // A laptop stands still for a while at times: what is asked then must not meet a connection that was just closed.
+  if ('keepAliveTimeout' in server) server.keepAliveTimeout = idleMs
+  const bound = server.address()
+  const own = bound && typeof bound === 'object' ? bound.port : port
+  const dropConnections = () => {
+    if ('closeAllConnections' in server) server.closeAllConnections()
+  }
+  return {
+    address: `${encrypted ? 'https' : 'http'}://${host}:${own}`,
+    port: own,
+    dropConnections,
+    async close() {
+      dropConnections()
+      await new Promise<void>((done) => server.close(() => done()))
+    },
   }
 }

@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { monitorEventLoopDelay } from 'node:perf_hooks'
 import { readSettings } from '../../server/settings'
-import { startServer } from '../../server/start'
+import { runProgram } from '../../server/program'
 import type { Bench } from './figure'
 
 /** A job of each family whose run takes a while, with the image for its first unit. */
@@ -25,7 +25,7 @@ export const sideBySide: Bench = {
   name: 'side-by-side',
   async measure() {
     const folder = mkdtempSync(join(tmpdir(), 'bench-wake-side-'))
-    const server = await startServer(readSettings({ PORT: '0', BENCH_WAKE_DATA: folder }), { demo: true })
+    const server = await runProgram(readSettings({ PORT: '0', BENCH_WAKE_DATA: folder }), { demo: true })
     const call = async (method: string, path: string, content?: unknown) => {
       const answer = await fetch(`${server.address}/api${path}`, {
         method,

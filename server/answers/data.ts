@@ -28,6 +28,12 @@ export const DataState = held<dataFolderTypes.DataState>()(
     backups: v.array(BackupFile),
     trouble: v.nullable(v.string()),
     damage: v.array(Damage),
+    sweep: v.object({
+      at: v.nullable(v.number()),
+      runs: v.object({ checked: v.number(), total: v.number() }),
+      files: v.object({ checked: v.number() }),
+    }),
+    restored: v.nullable(v.object({ at: v.number(), says: v.string() })),
   }),
 )
 

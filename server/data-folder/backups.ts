@@ -1,11 +1,14 @@
 import { createClient } from '@libsql/client'
-import { Problem } from '@bench-wake/core/kernel'
-import { existsSync } from 'node:fs'
-import { copyFile, mkdir, readdir, rename, rm, stat } from 'node:fs/promises'
-import { basename, join } from 'node:path'
+import { dayAt, isProblem } from '@bench-wake/core/kernel'
+import { randomBytes } from 'node:crypto'
+import { chmod, open, readdir, rename, stat } from 'node:fs/promises'
+import { basename, dirname, join } from 'node:path'
 import { pathToFileURL } from 'node:url'
 import { databaseTrouble } from '../db/trouble'
 import { notFound } from '../problem'
+import { checkDatabase, prepareCandidate } from './check-database'
+import { copyAside, isThere, ownFile, ownFolderAt, removeFile, syncFile, syncFolder } from './disk'
+import { dropCandidate, readRestore, type RestoreJournal } from './restore-journal'
 
 /** A copy of the whole database. */
 export interface BackupFile {
@@ -14,10 +17,13 @@ export interface BackupFile {
   at: number
 }
 
-/** Kept of the newest; of older ones one a week, this many weeks back. */
-const newest = 7
+const dayMs = 86_400_000
+const weekMs = 7 * dayMs
+/** One backup of each day is kept for so many days, then one of each week for so many weeks. */
+const days = 8
 const weeks = 4
-const weekMs = 7 * 86_400_000
+/** A part of the name of a copy that is made before the database changes its form. */
+export const beforeUpdate = 'before an update'
 const ending = '.db'
 
 const stamp = (at: number) => new Date(at).toISOString().slice(0, 19).replace('T', ' ').replaceAll(':', '-')
@@ -31,41 +37,16 @@ export async function listBackupFiles(folder: string): Promise<BackupFile[]> {
       .map(async (name) => {
         // One that is cleared away meanwhile is none any more.
         const found = await stat(join(folder, name)).catch(() => null)
-        return found ? [{ name, bytes: found.size, at: found.mtimeMs }] : []
+        // An empty one is the reserved name of a backup that is being made.
+        return found && found.size > 0 ? [{ name, bytes: found.size, at: found.mtimeMs }] : []
       }),
   )
   return files.flat().sort((a, b) => b.at - a.at || b.name.localeCompare(a.name))
 }
 
-/** @throws Problem `database-damaged`: what SQLite itself finds wrong with a file. */
-export async function checkDatabase(path: string, how: 'quick_check' | 'integrity_check'): Promise<void> {
-  const found: string[] = []
-  try {
-    const client = createClient({ url: pathToFileURL(path).href, timeout: 2000 })
-    try {
-      const { rows } = await client.execute(`PRAGMA ${how}(5)`)
-      found.push(...rows.map((row) => String(row[0])))
-    } finally {
-      client.close()
-    }
-  } catch (error) {
-    const trouble = databaseTrouble(error)
-    if (trouble && trouble.facts.kind !== 'database-damaged') throw trouble.about(path)
-    found.push(trouble?.facts.found ?? String(error))
-  }
-  if (found.length === 1 && found[0] === 'ok') return
-  throw new Problem({
-    kind: 'database-damaged',
-    thing: path,
-    says: 'the database is damaged',
-    found: found.join('; ').slice(0, 400),
-    remedy: 'End the program and bring back a backup with "npm run restore".',
-  })
-}
-
 /**
- * Copies a database while it is in use, and looks at the copy before it counts.
- * @param why stands in its name: `before an update`.
+ * Copies a database while it is in use, and checks the copy before it counts. It is listed once it is whole on the disk.
+ * @param why is a part of its name: `before an update`.
  * @throws Problem `disk-full` and others of the disk; `database-damaged`.
  */
 export async function makeBackup(
@@ -74,68 +55,118 @@ export async function makeBackup(
   at: number,
   why?: string,
 ): Promise<BackupFile> {
-  await mkdir(folder, { recursive: true })
-  const name = `${stamp(at)}${why ? ` ${why}` : ''}${ending}`
-  const half = join(folder, `${name}.part`)
-  const whole = join(folder, name)
-  await rm(half, { force: true })
+  await ownFolderAt(folder)
+  const whole = await freeName(folder, `${stamp(at)}${why ? ` ${why}` : ''}`)
+  const half = `${whole}.part`
   const client = createClient({ url: pathToFileURL(databasePath).href, timeout: 5000 })
   try {
     await client.execute({ sql: 'VACUUM INTO ?', args: [half] })
     await checkDatabase(half, 'integrity_check')
+    await chmod(half, ownFile)
+    await syncFile(half)
     await rename(half, whole)
+    await syncFolder(folder)
   } catch (error) {
+    await removeFile(whole)
     throw databaseTrouble(error) ?? error
   } finally {
     client.close()
-    await rm(half, { force: true })
+    await removeFile(half)
   }
   const { size, mtimeMs } = await stat(whole)
-  return { name, bytes: size, at: mtimeMs }
+  return { name: basename(whole), bytes: size, at: mtimeMs }
 }
 
-/** Which backups are no longer kept: the newest stay, and one of each of the weeks before. */
-export function surplus(files: readonly BackupFile[], now: number): BackupFile[] {
-  const old = files.slice(newest)
-  const keptWeeks = new Set<number>()
-  return old.filter(({ at }) => {
-    const week = Math.floor((now - at) / weekMs)
-    if (week < weeks && !keptWeeks.has(week)) {
-      keptWeeks.add(week)
-      return false
+/** Reserves a name that no backup has, as an empty file; two backups of one second get two names. */
+async function freeName(folder: string, stem: string): Promise<string> {
+  for (let count = 1; ; count++) {
+    const path = join(folder, `${stem}${count === 1 ? '' : ` (${count})`}${ending}`)
+    try {
+      await (await open(path, 'wx', ownFile)).close()
+      return path
+    } catch (error) {
+      if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error
     }
-    return true
-  })
+  }
+}
+
+/** A part of the name of a backup in which something is known to be damaged. */
+export const withDamage = 'with damage'
+
+/**
+ * Which backups are no longer kept. All of the last day stay, then the newest of each day for a week, then the newest of
+ * each week for four weeks; a copy made before an update stays for these four weeks. A damaged backup takes the place of
+ * no whole one.
+ */
+export function surplus(files: readonly BackupFile[], now: number): BackupFile[] {
+  const kept = new Set<string>()
+  return [...files]
+    .sort((a, b) => b.at - a.at)
+    .filter(({ name, at }) => {
+      const age = now - at
+      if (age < dayMs) return false
+      if (name.includes(beforeUpdate) && age < weeks * weekMs) return false
+      const damage = name.includes(withDamage) ? ' damaged' : ''
+      const slot = age < days * dayMs ? `day ${dayAt(at)}` : `week ${Math.floor(at / weekMs)}`
+      if (age >= (weeks + 1) * weekMs || kept.has(slot + damage)) return true
+      kept.add(slot + damage)
+      return false
+    })
 }
 
 export async function clearSurplus(folder: string, now: number): Promise<void> {
-  for (const { name } of surplus(await listBackupFiles(folder), now))
-    await rm(join(folder, name), { force: true })
+  for (const { name } of surplus(await listBackupFiles(folder), now)) await removeFile(join(folder, name))
+}
+
+/** What is left of backups that were cut off, from a program that was ended meanwhile. */
+export async function clearHalf(folder: string): Promise<void> {
+  for (const name of await readdir(folder).catch(() => [])) {
+    const path = join(folder, name)
+    const empty = name.endsWith(ending) && (await stat(path).catch(() => null))?.size === 0
+    if (empty || /\.db\.part(-wal|-shm|-journal)?$/.test(name)) await removeFile(path)
+  }
 }
 
 /**
- * Puts a backup in the place of the database; what stood there is kept beside it. The program must not run.
- * @returns what the replaced database is called now; null where there was none.
- * @throws Problem `not-found`; `database-damaged` for a backup that does not hold.
+ * Copies a backup beside the database and checks the copy: nothing else changes.
+ * @returns what the restore's journal is begun with.
+ * @throws Problem `not-found`, and what `prepareCandidate` finds wrong.
  */
-export async function restoreBackup(
-  databasePath: string,
-  folder: string,
-  name: string,
-  at: number,
-): Promise<string | null> {
+export async function prepareRestore(form: {
+  databasePath: string
+  folder: string
+  name: string
+  at: number
+  despiteDamage: boolean
+  passwords?: readonly { hash: string; at: number }[]
+}): Promise<Omit<RestoreJournal, 'step'>> {
+  const { databasePath, folder, name, at } = form
   const source = join(folder, basename(name))
-  if (!name.endsWith(ending) || !existsSync(source)) throw notFound('backup', name)
-  await checkDatabase(source, 'integrity_check')
-  const fresh = `${databasePath}.restoring`
-  await copyFile(source, fresh)
-  const aside = `${databasePath}.before ${stamp(at)}`
-  const had = existsSync(databasePath)
-  if (had) {
-    // What the last program left in its log belongs to the old database.
-    for (const part of ['', '-wal', '-shm'])
-      if (existsSync(databasePath + part)) await rename(databasePath + part, aside + part)
+  if (!name.endsWith(ending) || !(await isThere(source))) throw notFound('backup', name)
+  const id = `${stamp(at)} ${randomBytes(3).toString('hex')}`
+  const file = basename(databasePath)
+  const candidate = `${file}.candidate ${id}`
+  const path = join(dirname(databasePath), candidate)
+  try {
+    await copyAside(source, path)
+    await prepareCandidate(path, form)
+    await syncFile(path)
+    await syncFolder(dirname(path))
+  } catch (error) {
+    await dropCandidate(path)
+    throw isProblem(error) ? error.about(name) : (databaseTrouble(error) ?? error)
   }
-  await rename(fresh, databasePath)
-  return had ? basename(aside) : null
+  return { backup: name, candidate, old: `${file} before ${id}`, refused: `${file} refused ${id}`, at }
+}
+
+/** Removes copies that were being checked when a program ended. */
+export async function clearCandidates(databasePath: string): Promise<void> {
+  const journal = await readRestore(databasePath)
+  const folder = dirname(databasePath)
+  for (const name of await readdir(folder))
+    if (
+      name.startsWith(`${basename(databasePath)}.candidate `) &&
+      !name.startsWith(journal?.candidate ?? '\0')
+    )
+      await removeFile(join(folder, name))
 }

@@ -61,10 +61,7 @@ const quoted = (name: string) => sql.raw(`"${name}"`)
 const list = (names: readonly string[]) => sql.raw(names.map((name) => `"${name}"`).join(', '))
 
 /** A value as a person reads it and as it is put back: text, number, or bytes in hexadecimal. */
-function shown({
-  type,
-  value,
-}: Row[string]): string | number | null | { hex: string; text?: string } {
+function shown({ type, value }: Row[string]): string | number | null | { hex: string; text?: string } {
   if (!(value instanceof ArrayBuffer)) return value
   const hex = Buffer.from(value).toString('hex')
   if (type !== 'text') return { hex }
@@ -164,7 +161,9 @@ export async function setAside(db: Database): Promise<number> {
         fromTable: table.name,
         key: keyOf(row, table.keys),
         why,
-        row: JSON.stringify(Object.fromEntries(Object.entries(row).map(([name, each]) => [name, shown(each)]))),
+        row: JSON.stringify(
+          Object.fromEntries(Object.entries(row).map(([name, each]) => [name, shown(each)])),
+        ),
       }),
       db.run(sql`delete from ${quoted(table.name)} where rowid = ${rowid}`),
     ])

@@ -1,11 +1,15 @@
 import { isProblem, Problem } from '@bench-wake/core/kernel'
 import { statfs, stat } from 'node:fs/promises'
+import { dirname, join } from 'node:path'
 import { sql } from 'drizzle-orm'
 import type { Database } from '../db/open'
-import { wakeEvents } from '../db/schema'
+import { passwords, wakeEvents } from '../db/schema'
+import { chainBookOf } from '../store/runs'
 import { WorkerThread } from '../worker/worker-thread'
-import { clearSurplus, listBackupFiles, type BackupFile } from './backups'
-import { listDamage, setAside, type Damage } from './damage'
+import { clearHalf, clearSurplus, listBackupFiles, withDamage, type BackupFile } from './backups'
+import { listSetAside, setAside, type Damage } from './damage'
+import { dropCandidate, readRestore, restoreSentence, type RestoreJournal } from './restore-journal'
+import { Sweep, type SweepState } from './sweep'
 
 /** A backup is made a while after the start, and then as soon as the newest is this old, ms. */
 const firstAfterMs = 5 * 60_000
@@ -16,74 +20,79 @@ const manyEvents = 20_000
 /** A copy of a large database takes its time, ms. */
 const copyMs = 30 * 60_000
 
-/** How the data of this bench stand. */
+/** The state of this bench's data. */
 export interface DataState {
-  /** Null where the database lies on a server, whose keeper makes its backups. */
+  /** Null where the database is on a server, whose keeper makes its backups. */
   database: { path: string; bytes: number } | null
   /** Room on the disk of the data folder, bytes. */
   freeBytes: number | null
   backups: BackupFile[]
-  /** Why the last backup by itself was not made. */
+  /** Why the last automatic backup was not made. */
   trouble: string | null
   damage: Damage[]
+  /** How far every record and every stored file was checked. */
+  sweep: SweepState
+  /** What the last restore came to; null where there was none. */
+  restored: { at: number; says: string } | null
 }
 
-/** Looks after the data: rolling backups, and rows that cannot be read. */
+/** Looks after the data: rolling backups, checks of every record and file, rows that cannot be read. */
 export class DataKeeper {
   private timer: NodeJS.Timeout | undefined
   private trouble: string | null = null
-  private damaged = 0
+  private aside = 0
+  private long = false
   private readonly worker: WorkerThread
+  private readonly sweep: Sweep
   private making: Promise<BackupFile> | undefined
+  private restoring = false
 
   constructor(
     private readonly db: Database,
     private readonly form: {
       databaseUrl: string
-      /** Null where the database lies elsewhere. */
+      /** Null where the database is on a server. */
       databasePath: string | null
       backupsFolder: string
-      /** Whether a unit is worked on: a copy then waits. */
+      /** Whether a unit is being worked on: a copy then waits. */
       busy: () => boolean
-      /** Puts a backup in the place of the database and starts anew. */
-      restore: (name: string) => Promise<void>
+      /** Restarts on a checked copy of a backup; resolves when it is accepted and nothing more is written. */
+      restore: (journal: Omit<RestoreJournal, 'step'>) => Promise<void>
+      /** Is told the digests of stored files whose bytes were altered. */
+      altered: (digests: readonly string[]) => void
     },
   ) {
     this.worker = new WorkerThread(form.databaseUrl, copyMs)
+    this.sweep = new Sweep(db, () => (this.long ? this.worker : null), form.altered)
   }
 
   /** Sets aside what cannot be read. @returns how many rows. */
   async setAside(): Promise<number> {
     const count = await setAside(this.db)
-    this.damaged = Math.max(this.damaged, count)
-    // A long record takes seconds to look through; nobody waits for it. A thread that was ended had no more to say.
-    const looked = this.look().catch(() => {})
-    if (!(await this.isLong())) await looked
+    this.aside = (await listSetAside(this.db)).length
     return count
   }
 
-  private async look(): Promise<Damage[]> {
-    const damage = (await this.isLong())
-      ? await this.worker.ask('damage', undefined)
-      : await listDamage(this.db)
-    this.damaged = damage.length
-    return damage
-  }
-
-  /** Rows that could not be read when it was looked last. */
-  damagedRows(): number {
-    return this.damaged
+  /** Damage that is known: rows set aside, broken records, altered files. */
+  damaged(): number {
+    return this.aside + this.sweep.damage().length
   }
 
   async state(): Promise<DataState> {
     const { databasePath, backupsFolder } = this.form
     const free = databasePath === null ? null : await statfs(databasePath).catch(() => null)
+    const aside = await listSetAside(this.db)
+    this.aside = aside.length
+    const journal = databasePath === null ? null : await readRestore(databasePath)
+    const says = journal && restoreSentence(journal)
     return {
       database: databasePath === null ? null : { path: databasePath, bytes: (await stat(databasePath)).size },
       freeBytes: free ? free.bavail * free.bsize : null,
       backups: await listBackupFiles(backupsFolder),
       trouble: this.trouble,
-      damage: await this.look(),
+      damage: [...aside, ...this.sweep.damage()],
+      sweep: this.sweep.state,
+      restored: journal && says ? { at: journal.at, says } : null,
     }
   }
 
@@ -93,12 +102,17 @@ export class DataKeeper {
     if (databasePath === null) {
       throw new Problem({
         kind: 'elsewhere',
-        says: 'the database lies on a server',
-        remedy: 'Ask who keeps that server for its backups.',
+        says: 'the database is on a server',
+        remedy: 'Ask the person who keeps that server for its backups.',
       })
     }
     this.making ??= this.worker
-      .ask('backUp', { databasePath, folder: backupsFolder, at: Date.now() })
+      .ask('backUp', {
+        databasePath,
+        folder: backupsFolder,
+        at: Date.now(),
+        ...(this.damaged() > 0 ? { why: withDamage } : {}),
+      })
       .then(async (made) => {
         await clearSurplus(backupsFolder, Date.now())
         this.trouble = null
@@ -110,22 +124,69 @@ export class DataKeeper {
     return this.making
   }
 
-  /** @throws Problem `run-under-way`, `not-found`, `database-damaged`: then nothing was changed. */
-  async restore(name: string): Promise<void> {
-    if (this.form.busy()) {
+  /**
+   * Puts a backup in the place of the data and restarts on it, one at a time. Up to its acceptance nothing changes.
+   * @param despiteDamage accepts runs and files that are damaged in the backup.
+   * @throws Problem `restore-under-way`, `run-under-way`, `elsewhere`, `not-found`, and what is wrong with the backup.
+   */
+  async restore(name: string, despiteDamage: boolean): Promise<void> {
+    const { databasePath, backupsFolder, busy } = this.form
+    if (databasePath === null)
+      throw new Problem({
+        kind: 'elsewhere',
+        says: 'the database is on a server',
+        remedy: 'Ask the person who keeps that server to restore it.',
+      })
+    if (this.restoring)
+      throw new Problem({
+        kind: 'restore-under-way',
+        says: 'a backup is being restored already',
+        remedy: 'Wait until the program has restarted, then look at its data.',
+      })
+    const refuseBusy = () => {
+      if (!busy()) return
       throw new Problem({
         kind: 'run-under-way',
         says: 'a run is under way',
         remedy: 'Bring it to its end first; its record must not go.',
       })
     }
-    await this.form.restore(name)
+    refuseBusy()
+    this.restoring = true
+    try {
+      await this.making?.catch(() => {})
+      const journal = await this.worker.ask('prepareRestore', {
+        databasePath,
+        folder: backupsFolder,
+        name,
+        at: Date.now(),
+        despiteDamage,
+        passwords: (await this.db.select().from(passwords)).map(({ hash, at }) => ({ hash, at })),
+      })
+      try {
+        refuseBusy()
+        await this.form.restore(journal)
+      } catch (error) {
+        await dropCandidate(join(dirname(databasePath), journal.candidate))
+        throw error
+      }
+    } catch (error) {
+      this.restoring = false
+      throw error
+    }
   }
 
-  /** Backups by themselves, from now on, and lists that nobody waits for. */
-  begin(): void {
-    void this.foldPast()
+  /** Automatic backups and checks, from now on. */
+  async begin(): Promise<void> {
+    this.long = await this.isLong().catch(() => false)
+    if (this.long)
+      chainBookOf(this.db).inThread = {
+        check: (runIds) => this.worker.ask('chains', { runIds }),
+        fold: (runIds) => this.worker.ask('fold', { runIds }),
+      }
+    void this.sweep.run().catch((error: unknown) => this.note(error))
     if (this.form.databasePath === null) return
+    await clearHalf(this.form.backupsFolder)
     const next = (ms: number) => {
       this.timer = setTimeout(() => void this.maybe().then(() => next(lookEveryMs)), ms)
       this.timer.unref()
@@ -139,24 +200,27 @@ export class DataKeeper {
     return (last?.row ?? 0) > manyEvents
   }
 
-  /** Behind an update all past runs are folded once. A thread that is ended goes on with it at the next start. */
-  private async foldPast(): Promise<void> {
-    if (await this.isLong().catch(() => false)) await this.worker.ask('foldPast', undefined).catch(() => {})
-  }
-
   private async maybe(): Promise<void> {
     if (this.form.busy()) return
     try {
+      if (Date.now() - (this.sweep.state.at ?? 0) > dayMs) await this.sweep.run()
       const [last] = await listBackupFiles(this.form.backupsFolder)
       if (!last || Date.now() - last.at > dayMs) await this.backUp()
     } catch (error) {
-      this.trouble = isProblem(error) ? error.message : String(error)
+      this.note(error)
     }
+  }
+
+  private note(error: unknown): void {
+    this.trouble = isProblem(error) ? error.message : String(error)
   }
 
   async end(): Promise<void> {
     clearTimeout(this.timer)
     await this.making?.catch(() => {})
+    // A thread that is ended answers nothing more: whatever waits for it ends with a problem.
+    const swept = this.sweep.end()
     await this.worker.close()
+    await swept
   }
 }

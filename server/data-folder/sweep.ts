@@ -2,7 +2,7 @@ import { eq } from 'drizzle-orm'
 import type { Database } from '../db/open'
 import { bundles, imageFiles, jobFiles, snapshots } from '../db/schema'
 import { nextTurn } from '../host-time'
-import { sweepSomeBlobs } from '../store/blobs'
+import { sweepSomeBlobs, type SweptBlobs } from '../store/blobs'
 import { runHeads } from '../store/run-summaries'
 import { chainBookOf } from '../store/runs'
 import type { WorkerThread } from '../worker/worker-thread'
@@ -69,7 +69,7 @@ export class Sweep {
     for (let after: number | null = 0; after !== null && !this.ended;) {
       await nextTurn()
       const form: { after: number } = { after }
-      const swept = await (this.thread()?.ask('blobs', form) ?? sweepSomeBlobs(this.db, after))
+      const swept: SweptBlobs = await (this.thread()?.ask('blobs', form) ?? sweepSomeBlobs(this.db, after))
       found.push(...swept.altered)
       this.state.files.checked += swept.count
       after = swept.next

@@ -7,6 +7,9 @@ export const lockTryMs = 50
 /** Between two tries, ms. */
 const pauseMs = 100
 
+/** What of a client acts on the database. */
+export const statements: readonly string[] = ['execute', 'batch', 'migrate', 'executeMultiple']
+
 const isLocked = (error: unknown) =>
   error instanceof LibsqlError && /^SQLITE_(BUSY|LOCKED)/.test(error.extendedCode ?? error.code)
 
@@ -48,7 +51,7 @@ export function patientClient(
       const member: unknown = Reflect.get(target, name, target)
       if (typeof member !== 'function') return member
       const own = (member as (...args: unknown[]) => Promise<unknown>).bind(target)
-      return ['execute', 'batch', 'migrate', 'executeMultiple'].includes(String(name)) ? patient(own) : own
+      return statements.includes(String(name)) ? patient(own) : own
     },
   })
 }

@@ -12,10 +12,16 @@ export const data = ({ db, dataKeeper, shelf }: Services) =>
   new Hono()
     .get('/', gives(DataState), async (c) => c.json(await dataKeeper.state()))
     .post('/backups', gives(BackupFile, 201), async (c) => c.json(await dataKeeper.backUp(), 201))
-    .post('/restore', gives(Done, 202), valid('json', v.object({ name: text(200) })), async (c) => {
-      await dataKeeper.restore(c.req.valid('json').name)
-      return c.json({ ok: true }, 202)
-    })
+    .post(
+      '/restore',
+      gives(Done, 202),
+      valid('json', v.object({ name: text(200), despiteDamage: v.optional(v.boolean(), false) })),
+      async (c) => {
+        const { name, despiteDamage } = c.req.valid('json')
+        await dataKeeper.restore(name, despiteDamage)
+        return c.json({ ok: true }, 202)
+      },
+    )
     .get('/damage/:id', gives(DamagedRow), async (c) => {
       const row = await damagedRow(db, idIn(c.req.param('id')))
       return c.json(row, 200, { 'content-disposition': 'attachment; filename="row.json"' })

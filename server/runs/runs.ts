@@ -271,6 +271,12 @@ export class Runs {
     await this.active.get(runId)?.finished
   }
 
+  /** Takes no new run and brings each to its next safe point. */
+  halt(): void {
+    this.ending = true
+    for (const run of this.active.values()) run.halt.raised = true
+  }
+
   /** Takes no new run and waits until each has reached a safe point; a run that waits for a person is cut there. */
   async drain(): Promise<void> {
     this.ending = true

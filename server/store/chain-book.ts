@@ -52,6 +52,8 @@ export class ChainBook {
 
   /** Every run known to be damaged. */
   broken(): { runId: string; brokenAt: number }[] {
-    return [...this.known].flatMap(([runId, { brokenAt }]) => (brokenAt === null ? [] : [{ runId, brokenAt }]))
+    return [...this.known].flatMap(([runId, { brokenAt }]) =>
+      brokenAt === null ? [] : [{ runId, brokenAt }],
+    )
   }
 }

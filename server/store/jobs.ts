@@ -20,7 +20,7 @@ import {
   type Symptom,
 } from '@bench-wake/core/fit'
 import { leftBy, type CameTo } from '@bench-wake/core/job'
-import { type Verdict } from '@bench-wake/core/kernel'
+import { isProblem, type Finding, type Verdict } from '@bench-wake/core/kernel'
 import {
   fusesNow,
   joinKits,
@@ -42,6 +42,7 @@ import {
   type PlanTime,
   legPlan,
   staysOf,
+  type LookTask,
   type TimedStep,
 } from '@bench-wake/core/run'
 import { knownPage, isPractice, lineOf, type UnitFacts } from '@bench-wake/core/unit'
@@ -75,7 +76,7 @@ import { listRequests } from './requests'
 import { headsOfUnits } from './run-summaries'
 import { listRunsOf, type ListedRun } from './runs'
 import { onceEach } from './once'
-import type { OpenImage, Shelf } from './shelf'
+import { alteredFinding, type OpenImage, type Shelf } from './shelf'
 import { triedOf } from './script-tried'
 import { fullUnit, readUnits, type KnownUnit } from './units'
 
@@ -220,16 +221,27 @@ export async function openJob(db: Database, shelf: Shelf, id: string, once = onc
   const known = knownOf(inside, component.id)
   const stays = staysOf(family, link, ahead)
   const [stay = []] = stays
+  // An image whose stored bytes are damaged stops its own job and no list.
+  const damage: Finding[] = []
+  const intact = <T>(fallback: T, read: () => Promise<T>) =>
+    read().catch((error: unknown) => {
+      if (!isProblem(error) || error.facts.kind !== 'blob-altered') throw error
+      damage.push(alteredFinding(error.facts.thing ?? ''))
+      return fallback
+    })
   const look =
     job.task === 'write'
       ? null
-      : await lookOf(shelf, { task: job.task, family, component, link, image, bench })
+      : await intact(null, () =>
+          lookOf(shelf, { task: job.task as LookTask, family, component, link, image, bench }),
+        )
   const carried = link !== null || byHand
-  const pieces = look ? [] : await openPieces(shelf, { family, carried }, stay, knownOfHop)
+  const pieces =
+    look || !writing ? [] : await intact([], () => openPieces(shelf, { family, carried }, stay, knownOfHop))
   const open = look ? look.open : (pieces[0]?.open ?? null)
   const steps = look
     ? look.steps
-    : next
+    : next && pieces.length > 0
       ? await stepsOf(shelf, { family, link, byHand, workshopRules, bench, medium }, pieces)
       : []
   const learned = await once(`learned ${family.id} ${link?.id}`, () => learnedFor(db, family, link))
@@ -243,18 +255,20 @@ export async function openJob(db: Database, shelf: Shelf, id: string, once = onc
   const writes: PlannedWrite[] = next
     ? [
         plannedWrite(pieces, plan, learned),
-        ...(await laterWrites(
-          shelf,
-          { family, link, byHand, workshopRules, bench, medium },
-          stays,
-          knownOfHop,
-          learned,
+        ...(await intact([], () =>
+          laterWrites(
+            shelf,
+            { family, link, byHand, workshopRules, bench, medium },
+            stays,
+            knownOfHop,
+            learned,
+          ),
         )),
       ]
     : []
   const whole = timeOf(next ? writes.flatMap(({ steps: each }) => each) : plan, learned)
-  const need: Need = look
-    ? { answer: 'do', finding: look.finding, advisories: [] }
+  const need: Need = !writing
+    ? { answer: 'do', finding: look?.finding ?? damage[0]!, advisories: [] }
     : judgeNeed({
         family,
         unit: { ...unit.facts, serial: unit.facts.serial ?? unit.serial },
@@ -282,7 +296,7 @@ export async function openJob(db: Database, shelf: Shelf, id: string, once = onc
     need,
     workshopRules,
     image,
-    fit,
+    fit: fit && damage.length > 0 ? stopped(fit, damage) : fit,
     next,
     arrived: last?.outcome === 'done' || (proved && next === null),
     requests: requests.filter(({ closedAt }) => closedAt === null),
@@ -319,6 +333,12 @@ export async function openJob(db: Database, shelf: Shelf, id: string, once = onc
     writes,
   }
 }
+
+const stopped = (fit: Fit, damage: readonly Finding[]): Fit => ({
+  ...fit,
+  verdict: 'stop',
+  findings: [...damage, ...fit.findings],
+})
 
 /** Everything a job has still to do, before the first byte: each write with its steps, in order. */
 export async function wholePlan(

@@ -7,7 +7,7 @@ import {
   type MemoryMap,
   type WritableFormat,
 } from '@bench-wake/core/image'
-import { isProblem, Problem } from '@bench-wake/core/kernel'
+import { isProblem, Problem, type Finding } from '@bench-wake/core/kernel'
 import { and, desc, eq, inArray, isNotNull, lt, sql } from 'drizzle-orm'
 import type { Database } from '../db/open'
 import { bundles, imageFiles, images, imageIdentities, imageStatements, type BundleRow } from '../db/schema'
@@ -56,6 +56,7 @@ const keepLately = 32
 export class Shelf {
   private standing: Promise<Standing> | undefined
   private readonly lately = new Map<string, MemoryMap>()
+  private altered: ReadonlySet<string> = new Set()
 
   constructor(
     private readonly db: Database,
@@ -65,6 +66,13 @@ export class Shelf {
   /** To be called when a profile or an image came or went. */
   forget(): void {
     this.standing = undefined
+  }
+
+  /** Takes note of stored files whose bytes were altered: each of their images says so. */
+  markAltered(digests: readonly string[]): void {
+    this.altered = new Set(digests)
+    for (const digest of digests) this.lately.delete(digest)
+    this.forget()
   }
 
   async list(): Promise<ShelfImage[]> {
@@ -308,8 +316,13 @@ export class Shelf {
       await identifyAnew(this.db, this.worker, shelf.stale, documents, mark)
       shelf = await loadShelf(this.db, families, mark)
     }
+    const images = shelf.images.map((image) =>
+      this.altered.has(image.sha256)
+        ? { ...image, findings: [alteredFinding(image.name), ...image.findings] }
+        : image,
+    )
     const byFamily = new Map<string, ShelfEntry[]>()
-    for (const image of shelf.images) {
+    for (const image of images) {
       const family = image.identity?.familyId
       if (family === undefined) continue
       const list = byFamily.get(family)
@@ -318,28 +331,42 @@ export class Shelf {
     }
     return {
       families,
-      images: shelf.images,
-      byId: new Map(shelf.images.map((image) => [image.id, image])),
+      images,
+      byId: new Map(images.map((image) => [image.id, image])),
       byFamily,
     }
   }
 
   private async blob(sha256: string, name: string): Promise<Uint8Array> {
     const bytes = await readBlob(this.db, sha256)
-    if (!bytes) throw notFound('image file', name)
+    if (!bytes) throw blobAltered(name, sha256, 'nothing')
     const found = digestOf(bytes)
     // Plain bytes: a Buffer's slice is no copy, and what changed it would change the image itself.
     if (found === sha256) return new Uint8Array(bytes.buffer, bytes.byteOffset, bytes.byteLength)
-    throw new Problem({
-      kind: 'blob-altered',
-      thing: name,
-      says: 'the kept bytes are not those that came in',
-      expected: sha256,
-      found,
-      remedy: 'The data folder was altered or its disk is failing. Load the image again from where it came.',
-    })
+    throw blobAltered(name, sha256, found)
   }
 }
+
+const loadAgain = 'The data folder was altered or its disk is failing. Load the image again from its source.'
+
+export const blobAltered = (name: string, expected: string, found: string) =>
+  new Problem({
+    kind: 'blob-altered',
+    thing: name,
+    says: 'the stored bytes are not those that came in',
+    expected,
+    found,
+    remedy: loadAgain,
+  })
+
+/** Stops every use of an image whose stored bytes are damaged. */
+export const alteredFinding = (name: string): Finding => ({
+  rule: 'image-intact',
+  level: 'stop',
+  says: `The stored bytes of ${name} are damaged.`,
+  because: 'Their digest is not the one that was taken when the image came in.',
+  remedy: loadAgain,
+})
 
 /** Where a plain binary was put; other formats carry their addresses. */
 function addressOf({ format, segments }: ShelfImage): { address?: number } {

@@ -21,7 +21,7 @@ import { isProblem, Problem } from '@bench-wake/core/kernel'
 import type { CaseAgreement } from '@bench-wake/core/rounds'
 import { inArray } from 'drizzle-orm'
 import { readFile as readBytes } from 'node:fs/promises'
-import { makeBackup, type BackupFile } from '../data-folder/backups'
+import { makeBackup, prepareRestore, type BackupFile } from '../data-folder/backups'
 import type { Database } from '../db/open'
 import type { ImageFacts } from '../db/schema'
 import type { JudgedLog } from '../db/judged-log'
@@ -178,9 +178,16 @@ export function tasks(db: Database) {
     },
 
     /** A copy of the database, made beside the server: the database's own copying stops whoever asks for it. */
-    async backUp(form: { databasePath: string; folder: string; at: number }): Promise<BackupFile> {
-      return makeBackup(form.databasePath, form.folder, form.at)
+    async backUp(form: {
+      databasePath: string
+      folder: string
+      at: number
+      why?: string
+    }): Promise<BackupFile> {
+      return makeBackup(form.databasePath, form.folder, form.at, form.why)
     },
+    /** A checked copy of a backup beside the database. */
+    prepareRestore: (form: Parameters<typeof prepareRestore>[0]) => prepareRestore(form),
 
     /** An image in another format. */
     async write(form: {
