@@ -6,6 +6,7 @@ import { databaseFile } from './data-folder/place'
 import { beginRestore, settleRestore, undoRestore } from './data-folder/restore-journal'
 import { problemResponse } from './problem'
 import { sentenceOf } from './sentence'
+import { collect } from './store/collect'
 import type { Settings } from './settings'
 import {
   listen,
@@ -75,6 +76,9 @@ export async function runProgram(settings: Settings, options: StartOptions = {})
         try {
           await before?.stop()
           if (ending) return
+          // Connections close once what they answered is collected.
+          await collect()
+          await collect()
           await settleRestore(path!)
           running = await open()
           await running.begin()

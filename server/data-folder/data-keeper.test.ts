@@ -2,7 +2,18 @@
 import { until } from '@bench-wake/testing/until'
 import { createClient } from '@libsql/client'
 import { spawnSync } from 'node:child_process'
-import { closeSync, openSync, readdirSync, statSync, symlinkSync, writeFileSync, writeSync } from 'node:fs'
+import {
+  closeSync,
+  existsSync,
+  mkdirSync,
+  openSync,
+  readdirSync,
+  renameSync,
+  statSync,
+  symlinkSync,
+  writeFileSync,
+  writeSync,
+} from 'node:fs'
 import { createServer } from 'node:net'
 import { join } from 'node:path'
 import { describe, expect, it } from 'vitest'
@@ -16,7 +27,7 @@ import {
   startProgram,
 } from '../server.test-support'
 import { readSettings } from '../settings'
-import { listBackupFiles, surplus, type BackupFile } from './backups'
+import { listBackupFiles, makeBackup, prepareRestore, surplus, type BackupFile } from './backups'
 
 endChildren()
 
@@ -159,47 +170,161 @@ describe('a row that cannot be read', () => {
 
 describe('backups', () => {
   const day = 86_400_000
-  it('the newest seven are kept, and of older ones one of each of four weeks', () => {
+  it('are thinned by day: a year of daily copies leaves a week of days and a month of weeks', () => {
+    let kept: BackupFile[] = []
     const now = 1000 * day
-    const files = Array.from({ length: 60 }, (_, at): BackupFile => ({
-      name: `${at}`,
-      bytes: 1,
-      at: now - at * day,
-    }))
-    const gone = new Set(surplus(files, now).map(({ name }) => name))
-    const kept = files.filter(({ name }) => !gone.has(name)).map(({ name }) => Number(name))
-    expect(kept).toEqual([0, 1, 2, 3, 4, 5, 6, 7, 14, 21])
+    for (let back = 365; back >= 0; back--) {
+      const at = now - back * day
+      kept = [{ name: String(back), bytes: 1, at }, ...kept]
+      const gone = new Set(surplus(kept, at))
+      kept = kept.filter((file) => !gone.has(file))
+    }
+    const ages = kept.map(({ name }) => Number(name))
+    expect(ages.slice(0, 8)).toEqual([0, 1, 2, 3, 4, 5, 6, 7])
+    const weeks = ages.slice(8)
+    expect(weeks.length).toBeGreaterThanOrEqual(4)
+    expect(weeks.length).toBeLessThanOrEqual(6)
+    expect(weeks.at(-1)).toBeGreaterThanOrEqual(28)
+  })
+  it('of one day delete none of another, and one with damage replaces no whole one', () => {
+    const at = 1000.5 * day
+    const file = (name: string, age: number): BackupFile => ({ name, bytes: 1, at: at - age })
+    const days = [1, 2, 3, 4, 5, 6].map((age) => file(`day ${age}`, age * day))
+    const presses = Array.from({ length: 20 }, (_, press) => file(`press ${press}`, press * 1000))
+    const damaged = file('day 1 with damage', day + 1)
+    const update = file('before an update', 20 * day)
+    const older = file('older of the same day', 2 * day + 1000)
+    expect(surplus([...presses, ...days, damaged, update, older], at)).toEqual([older])
   })
 
-  it('one is made beside the work, and brought back over the screen’s own path: the program starts anew on it', async () => {
+  it('two of one second have two names', async () => {
+    const folder = seededFolder()
+    const path = join(folder, 'bench-wake.db')
+    const made = await Promise.all([1, 2].map(() => makeBackup(path, join(folder, 'backups'), 0)))
+    expect(new Set(made.map(({ name }) => name)).size).toBe(2)
+    expect(await listBackupFiles(join(folder, 'backups'))).toHaveLength(2)
+  })
+
+  it('one is restored over the page’s own path: one at a time, and nothing is acknowledged that will be lost', async () => {
     const folder = seededFolder()
     const server = await demoServer(folder)
     try {
       expect((await server.get('/data')).body.backups).toEqual([])
       const made = await server.send('POST', '/data/backups', {})
       expect(made.status).toBe(201)
+      const { name } = made.body
       const unit = { familyId: 'fog-signal', name: 'Added later', place: 'Bench', serial: 'FS3-90001' }
       expect((await server.send('POST', '/units', unit)).status).toBe(201)
-      const names = async () => ((await server.get('/units')).body as any[]).map(({ name }) => name)
-      expect(await names()).toContain('Added later')
-
       expect((await server.send('POST', '/data/restore', { name: '../../etc/passwd' })).status).toBe(404)
-      const answer = await server.send('POST', '/data/restore', { name: made.body.name })
-      expect(answer.status).toBe(202)
-      const without = () =>
-        names().then(
-          (there) => !there.includes('Added later'),
-          () => false,
+      const restores = await Promise.all([1, 2, 3].map(() => server.send('POST', '/data/restore', { name })))
+      expect(restores.map(({ status }) => status).sort()).toEqual([202, 409, 409])
+      const late = await server.send('POST', '/units', { ...unit, serial: 'FS3-90002' })
+      expect(late).toMatchObject({ status: 409, body: { kind: 'restore-under-way' } })
+      const restored = () =>
+        server.get('/data').then(
+          ({ body }) => body.restored?.says,
+          () => undefined,
         )
-      await until(without, 'The data as it was then')
-      // Nothing is lost that way either.
-      expect(readdirSync(folder).some((name) => name.startsWith('bench-wake.db.before '))).toBe(true)
+      await until(async () => (await restored()) !== undefined, 'The data of the backup')
+      expect(await restored()).toContain(name)
+      const names = ((await server.get('/units')).body as any[]).map((each) => each.name)
+      expect(names).not.toContain('Added later')
+      const [old] = readdirSync(folder).filter((each) => each.startsWith('bench-wake.db before '))
+      expect(existsSync(join(folder, old!, 'bench-wake.db'))).toBe(true)
     } finally {
       await server.stop()
     }
   })
 
-  it('none is brought back while a unit is written, nor one that is damaged', async () => {
+  it('a start that cannot open restored data goes back to those from before', async () => {
+    const folder = seededFolder()
+    const path = join(folder, 'bench-wake.db')
+    const [old, refused, candidate] = ['old', 'refused', 'candidate']
+    mkdirSync(join(folder, old))
+    renameSync(path, join(folder, old, 'bench-wake.db'))
+    writeFileSync(path, 'torn on its way to the disk')
+    const journal = { step: 'try', backup: 'a.db', candidate, old, refused, at: 1 }
+    writeFileSync(`${path}.restore.json`, JSON.stringify(journal))
+    const server = await demoServer(folder)
+    try {
+      expect((await server.get('/jobs/job-fog-07')).status).toBe(200)
+      expect((await server.get('/data')).body.restored.says).toMatch(
+        /a\.db" could not be opened.*before are in use/,
+      )
+      expect(existsSync(join(folder, refused, 'bench-wake.db'))).toBe(true)
+    } finally {
+      await server.stop()
+    }
+  })
+
+  it('ends the sessions in a backup and keeps today’s password', async () => {
+    const folder = seededFolder()
+    const client = databaseOf(folder)
+    const backups = join(folder, 'backups')
+    await client.execute("insert into sessions values ('s', 'digest', 'Phone', 'A. Lund', 1, 1, 9e15)")
+    await client.execute("insert into passwords (hash, at) values ('of then', 1)")
+    const { name } = await makeBackup(join(folder, 'bench-wake.db'), backups, 0)
+    client.close()
+    const form = { databasePath: join(folder, 'bench-wake.db'), folder: backups, name, at: 0 }
+    const made = await prepareRestore({
+      ...form,
+      despiteDamage: false,
+      passwords: [{ hash: 'of now', at: 2 }],
+    })
+    const copy = createClient({ url: `file:${join(folder, made.candidate)}` })
+    expect((await copy.execute('select count(*) from sessions')).rows[0]![0]).toBe(0)
+    expect((await copy.execute('select hash from passwords')).rows.map((row) => row[0])).toEqual(['of now'])
+    copy.close()
+  })
+
+  it.each<[string, (path: string) => unknown, string]>([
+    ['an empty file', (path) => writeFileSync(path, ''), 'not-found'],
+    ['a letter', (path) => writeFileSync(path, 'x'.repeat(5000)), 'not-a-backup'],
+    [
+      'a database of another program',
+      (path) => alter(path, 'create table letters (id text)', 'drop table __drizzle_migrations'),
+      'not-a-backup',
+    ],
+    ['with the mark of another program', (path) => alter(path, 'pragma application_id = 7'), 'not-a-backup'],
+    ['without one of its tables', (path) => alter(path, 'drop table requests'), 'database-damaged'],
+    [
+      'of a newer version',
+      (path) => alter(path, "insert into __drizzle_migrations (hash, created_at) values ('next', 9e15)"),
+      'newer-form',
+    ],
+    [
+      'with an event that was altered',
+      (path) => alter(path, 'update wake_events set at = at + 1 where seq = 3'),
+      'backup-damaged',
+    ],
+    [
+      'with a file that was altered',
+      (path) => alter(path, "update blobs set bytes = x'00' || bytes where length(bytes) > 0"),
+      'backup-damaged',
+    ],
+  ])('one that is %s is refused before anything moves', async (_, spoil, kind) => {
+    const folder = seededFolder()
+    const path = join(folder, 'bench-wake.db')
+    const backups = join(folder, 'backups')
+    await makeBackup(path, backups, 0)
+    const [{ name }] = (await listBackupFiles(backups)) as [BackupFile]
+    await spoil(join(backups, name))
+    const form = { databasePath: path, folder: backups, name, at: 0 }
+    const refused = expect(prepareRestore({ ...form, despiteDamage: false })).rejects
+    await refused.toMatchObject({
+      facts: { kind: expect.stringMatching(kind === 'not-found' ? /not-(found|a-backup)/ : kind) },
+    })
+    expect(readdirSync(folder).filter((each) => each.includes('candidate'))).toEqual([])
+    // What is whole in a backup is not lost with what is damaged in it.
+    if (kind === 'backup-damaged') await prepareRestore({ ...form, despiteDamage: true })
+  })
+  const alter = async (path: string, ...statements: string[]) => {
+    const client = createClient({ url: `file:${path}` })
+    for (const statement of statements) await client.execute(statement)
+    client.close()
+  }
+
+  it('none is restored while a unit is written, nor one that is damaged', async () => {
     const folder = seededFolder()
     const server = await demoServer(folder)
     try {

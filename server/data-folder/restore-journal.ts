@@ -63,8 +63,24 @@ export async function beginRestore(databasePath: string, form: Omit<RestoreJourn
   await keep(databasePath, { ...form, step: 'out' })
 }
 
+/** A scanner or a closing connection may hold a file for a moment where the system does not move open files, ms. */
+const heldMs = 5000
+const pauseMs = 100
+
+async function moveWhenFree(from: string, to: string): Promise<void> {
+  for (let waited = 0; ; waited += pauseMs) {
+    try {
+      return await rename(from, to)
+    } catch (error) {
+      const held = ['EBUSY', 'EPERM', 'EACCES'].includes((error as NodeJS.ErrnoException).code ?? '')
+      if (!held || waited >= heldMs) throw error
+      await new Promise((done) => setTimeout(done, pauseMs))
+    }
+  }
+}
+
 async function moveParts(from: string, to: string): Promise<void> {
-  for (const part of parts) if (await isThere(from + part)) await rename(from + part, to + part)
+  for (const part of parts) if (await isThere(from + part)) await moveWhenFree(from + part, to + part)
   await syncFolder(dirname(from))
   await syncFolder(dirname(to))
 }

@@ -1,4 +1,4 @@
-import { foldWake, type WakeBody } from '@bench-wake/core/run'
+import { sealEvent, type BodyOf, foldWake, type WakeBody } from '@bench-wake/core/run'
 import { desc, eq } from 'drizzle-orm'
 import { afterAll, beforeAll, expect, it } from 'vitest'
 import { openDatabase, type Database } from '../db/open'
@@ -58,7 +58,12 @@ it('follows what is said of a run afterwards', async () => {
 
 it('keeps nothing of a run under way, and finds the one that a program before left open', async () => {
   const [first] = await readWake(db, id)
-  await openRun(db, { id: 'run-open', jobId: 'j', unitId: 'u', program: null }, first!)
+  const body = { ...(first!.body as BodyOf<'run.opened'>), runId: 'run-open' }
+  await openRun(
+    db,
+    { id: 'run-open', jobId: 'j', unitId: 'u', program: null },
+    sealEvent(body, first!.at, undefined),
+  )
   expect((await listRunsOf(db, 'u'))[0]!.state.outcome).toBe('running')
   expect(await db.select().from(runSummaries).where(eq(runSummaries.runId, 'run-open'))).toEqual([])
   expect((await runHeads(db, undefined, true)).map((head) => head.id)).toEqual(['run-open'])
