@@ -1,6 +1,6 @@
 import { serve, type ServerType } from '@hono/node-server'
 import type { Hono } from 'hono'
-import { readFileSync, realpathSync } from 'node:fs'
+import { readFileSync, realpathSync, statSync } from 'node:fs'
 import { rm } from 'node:fs/promises'
 import { createServer as createTlsServer } from 'node:https'
 import { hostname } from 'node:os'
@@ -10,7 +10,7 @@ import { preparePassword } from './access/passwords'
 import { createApp } from './app'
 import { DataKeeper } from './data-folder/data-keeper'
 import { ownFolderAt } from './data-folder/disk'
-import { openData } from './data-folder/open-data'
+import { openData, smallBytes } from './data-folder/open-data'
 import { databaseFile } from './data-folder/place'
 import { acceptRestore, type RestoreJournal } from './data-folder/restore-journal'
 import { watchDatabase } from './data-folder/watch-database'
@@ -96,6 +96,7 @@ export async function openProgram(
       busy: () => runs.busyNow,
       restore: (journal) => restart(gate, journal),
       altered: (digests) => shelf.markAltered(digests),
+      largePath: databasePath !== null && statSync(databasePath).size > smallBytes ? databasePath : null,
     })
     opened.push(() => dataKeeper.end())
     // First what cannot be read, so that nothing below meets it.

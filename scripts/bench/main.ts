@@ -5,6 +5,7 @@ import { sideBySide } from './side-by-side'
 import { simulatedRuns } from './simulated-runs'
 import { benchGate } from './bench-gates'
 import { diagnosis } from './diagnosis'
+import { damage } from './damage'
 import type { Figure } from './figure'
 import { logPage } from './log-page'
 import { logs } from './logs'
@@ -34,6 +35,7 @@ const benches = [
   killed,
   wrongMoment,
   fuzz,
+  damage,
   screens,
   hands,
   handsNew,

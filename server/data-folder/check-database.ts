@@ -1,5 +1,5 @@
 import { createClient, type Client } from '@libsql/client'
-import { Problem } from '@bench-wake/core/kernel'
+import { isProblem, Problem } from '@bench-wake/core/kernel'
 import { readMigrationFiles } from 'drizzle-orm/migrator'
 import { open, stat } from 'node:fs/promises'
 import { pathToFileURL } from 'node:url'
@@ -51,7 +51,25 @@ export async function checkDatabase(path: string, how: 'quick_check' | 'integrit
     found.push(trouble?.facts.found ?? String(error))
   }
   if (found.length === 1 && found[0] === 'ok') return
-  throw damaged(path, found.join('; ').slice(0, 400))
+  throw damaged(path, found.join('; ').replace(/\s*\n\s*/g, '; ').slice(0, 400))
+}
+
+/**
+ * Makes the indexes of a database again where they differ from its tables: a row that an index has lost is found by no
+ * look at it, though it is whole.
+ * @returns what was found; null where nothing was.
+ */
+export async function repairIndexes(path: string): Promise<string | null> {
+  try {
+    await checkDatabase(path, 'integrity_check')
+    return null
+  } catch (error) {
+    if (!isProblem(error) || error.facts.kind !== 'database-damaged') throw error
+    await looking(path, (client) => client.execute('REINDEX')).catch(() => {
+      // Two rows of one key: the rows themselves are damaged, and are set aside.
+    })
+    return error.facts.found ?? error.message
+  }
 }
 
 const magic = Buffer.from('SQLite format 3\0', 'latin1')

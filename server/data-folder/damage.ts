@@ -21,7 +21,7 @@ export interface Damage {
 interface LookedThrough {
   name: string
   keys: string[]
-  columns: { name: string; kind: ReturnType<typeof storedAs>; json: boolean }[]
+  columns: { name: string; kind: ReturnType<typeof storedAs>; json: boolean; required: boolean }[]
 }
 
 const snake = (name: string) => name.replace(/[A-Z]/g, (letter) => `_${letter.toLowerCase()}`)
@@ -49,6 +49,7 @@ const tables: LookedThrough[] = Object.values(schema).flatMap((each) => {
       name: snake(column.name),
       kind: storedAs(column),
       json: column.columnType === 'SQLiteTextJson',
+      required: column.notNull,
     })),
   }
 })
@@ -80,8 +81,9 @@ const kinds: Record<ReturnType<typeof storedAs>, readonly string[]> = {
 
 /** Why a row cannot be read; null for one that can. */
 function faultOf({ name: table, columns }: LookedThrough, row: Row): string | null {
-  for (const { name, kind, json } of columns) {
+  for (const { name, kind, json, required } of columns) {
     const { type, value } = row[name]!
+    if (required && type === 'null') return `${name} is missing`
     if (!kinds[kind].includes(type)) return `${name} is not ${kind}`
     if (type !== 'text') continue
     const text = textOrNull(value)

@@ -60,10 +60,12 @@ export class DataKeeper {
       restore: (journal: Omit<RestoreJournal, 'step'>) => Promise<void>
       /** Is told the digests of stored files whose bytes were altered. */
       altered: (digests: readonly string[]) => void
+      /** A database too large for its indexes to be checked at the start. */
+      largePath: string | null
     },
   ) {
     this.worker = new WorkerThread(form.databaseUrl, copyMs)
-    this.sweep = new Sweep(db, () => (this.long ? this.worker : null), form.altered)
+    this.sweep = new Sweep(db, () => (this.long ? this.worker : null), form.altered, form.largePath)
   }
 
   /** Sets aside what cannot be read. @returns how many rows. */

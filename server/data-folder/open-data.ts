@@ -1,11 +1,14 @@
 import { existsSync } from 'node:fs'
-import { chmod, readdir } from 'node:fs/promises'
+import { chmod, readdir, stat } from 'node:fs/promises'
 import { basename, dirname, join } from 'node:path'
 import { connectDatabase, needsUpdate, openDatabase, type ConnectedDatabase } from '../db/open'
 import { beforeUpdate, clearCandidates, makeBackup } from './backups'
-import { checkDatabase } from './check-database'
+import { checkDatabase, repairIndexes } from './check-database'
 import { ownFile, ownFolder } from './disk'
 import { restoreSentence, settleRestore } from './restore-journal'
+
+/** Indexes of a larger database are compared in the thread beside the server: it takes longer than a start may. */
+export const smallBytes = 64 * 1024 * 1024
 
 /** An open database, and what the start has to report about it. */
 export interface OpenedData extends ConnectedDatabase {
@@ -48,6 +51,7 @@ export async function openData(
       // A folder that belongs to another account stays as that account set it.
     })
     await checkDatabase(databasePath, 'quick_check')
+    if ((await stat(databasePath)).size <= smallBytes) await repairIndexes(databasePath)
     const { db, close } = await connectDatabase(databaseUrl)
     try {
       if (await needsUpdate(db)) await makeBackup(databasePath, backupsFolder, Date.now(), beforeUpdate)

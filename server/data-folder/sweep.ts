@@ -31,6 +31,8 @@ export class Sweep {
     private readonly db: Database,
     private readonly thread: () => WorkerThread | null,
     private readonly tell: (digests: readonly string[]) => void,
+    /** A database too large for its indexes to be checked at the start. */
+    private readonly largePath: string | null,
   ) {}
 
   /** One whole look; a second call waits for the first. */
@@ -74,6 +76,7 @@ export class Sweep {
       this.state.files.checked += swept.count
       after = swept.next
     }
+    if (this.largePath && !this.ended) await this.thread()?.ask('indexes', { path: this.largePath })
     if (this.ended) return
     this.altered = await Promise.all(found.map((sha256) => this.nameOf(sha256)))
     this.tell(found)

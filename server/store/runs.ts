@@ -225,12 +225,12 @@ export async function getRun(db: Database, id: string): Promise<KeptRun> {
 
 function keptRun({ id, jobId }: { id: string; jobId: string }, { wake, brokenAt }: KeptWake): KeptRun | null {
   const state = tellWake(wake)
-  return state && { id, jobId, state: asRecorded(state, brokenAt), brokenAt }
+  return state && { id, jobId, state: asRecorded(id, state, brokenAt), brokenAt }
 }
 
-/** A run whose record is damaged proves nothing, whatever its remaining events say. */
-const asRecorded = (state: RunState, brokenAt: number | null): RunState =>
-  brokenAt === null ? state : { ...state, outcome: 'damaged' }
+/** A run whose record is damaged proves nothing, whatever its remaining events say; not even which run they are of. */
+const asRecorded = (runId: string, state: RunState, brokenAt: number | null): RunState =>
+  brokenAt === null ? state : { ...state, facts: { ...state.facts, runId }, outcome: 'damaged' }
 
 /** A run in a list, with what it came to; `damaged` where its stored record does not hold. */
 export type ListedRun = Omit<KeptRun, 'brokenAt'>
@@ -293,7 +293,7 @@ export async function runsAt(db: Database, heads: readonly RunHead[]): Promise<L
   )
   return heads.flatMap(({ id, jobId }) => {
     const state = states.get(id)
-    return state ? [{ id, jobId, state: asRecorded(state, breaks.get(id) ?? null) }] : []
+    return state ? [{ id, jobId, state: asRecorded(id, state, breaks.get(id) ?? null) }] : []
   })
 }
 

@@ -21,6 +21,7 @@ import { isProblem, Problem } from '@bench-wake/core/kernel'
 import type { CaseAgreement } from '@bench-wake/core/rounds'
 import { inArray } from 'drizzle-orm'
 import { readFile as readBytes } from 'node:fs/promises'
+import { repairIndexes } from '../data-folder/check-database'
 import { makeBackup, prepareRestore, type BackupFile } from '../data-folder/backups'
 import type { Database } from '../db/open'
 import type { ImageFacts } from '../db/schema'
@@ -69,6 +70,8 @@ export function tasks(db: Database) {
     },
     /** Follows the chains of some runs. */
     chains: (form: { runIds: readonly string[] }) => chainBreaks(db, form.runIds),
+    /** Compares the indexes of a large database with its tables, and makes them again where they differ. */
+    indexes: (form: { path: string }): Promise<string | null> => repairIndexes(form.path),
     /** Compares some stored files with their digests. */
     blobs: (form: { after: number }): Promise<SweptBlobs> => sweepSomeBlobs(db, form.after),
     /**
