@@ -22,7 +22,7 @@ describe('a job withdrawn, opened again, moved', () => {
     expect(status).toBe(200)
     expect(body).toMatchObject({ cameTo: 'not-done', headline: { verdict: 'note' } })
     expect(body.job.history).toEqual([
-      { did: 'withdrawn', by: 'M. Tarn', at: expect.any(Number), says: 'The unit was sold.' },
+      { did: 'withdrawn', by: 'M. Tarn', names: 'typed', at: expect.any(Number), says: 'The unit was sold.' },
     ])
   })
   it('is opened again by name and reason; why it was closed is kept', async () => {

@@ -5,6 +5,8 @@ export const jobDeeds = ['closed', 'withdrawn', 'reopened', 'moved', 'ask-again'
 export interface JobDeed {
   did: (typeof jobDeeds)[number]
   by: string
+  /** Whether that name was typed, or is of a person who was signed in. Absent in older records. */
+  names?: 'typed' | 'signed-in'
   /** ms since 1970 UTC. */
   at: number
   /** The reason, the closing word or the answer; for a move and a question the day it is for, `2026-12-01`. */

@@ -92,6 +92,9 @@ const image = v.object({
   options: v.exactOptional(v.string()),
   release: v.exactOptional(v.string()),
 })
+/** How the names in it came to be there: typed by somebody, or of a person who was signed in. Absent in older records. */
+export const namesFrom = ['typed', 'signed-in'] as const
+const names = v.exactOptional(v.picklist(namesFrom))
 const releases = v.array(v.object({ rule: v.string(), name: v.string(), reason: v.string() }))
 /** What a leg of a run stands on: its port, what is joined and switched off for it, its plan. */
 const leg = {
@@ -113,6 +116,7 @@ const leg = {
   shed: v.exactOptional(v.array(v.string())),
   floorVolts: v.number(),
   releases,
+  names,
   plan,
   /** What was said of the bench: volts and what fed it, wiring, who was taken off, steps of power that were ticked. */
   bench: v.exactOptional(BenchInputs),
@@ -242,6 +246,7 @@ export const WakeBody = v.variant('type', [
     does: v.string(),
     outcome: v.picklist(postUpdateOutcomes),
     by: v.string(),
+    names,
     note: v.exactOptional(v.string()),
   }),
   v.object({ type: v.literal('compared'), step, rows: v.array(compared), findings: v.array(finding) }),
@@ -253,6 +258,7 @@ export const WakeBody = v.variant('type', [
   v.object({
     type: v.literal('job.closed'),
     by: v.string(),
+    names,
     note: v.string(),
     /** What it came to, in words. */
     cameTo: v.string(),
@@ -261,7 +267,7 @@ export const WakeBody = v.variant('type', [
     /** What was put back, each in the words by which it was asked for. */
     back: v.array(v.string()),
   }),
-  v.object({ type: v.literal('job.reopened'), by: v.string(), why: v.string() }),
+  v.object({ type: v.literal('job.reopened'), by: v.string(), names, why: v.string() }),
   v.object({ type: v.literal('run.closed'), outcome: v.picklist(['proved', 'done', 'abandoned']) }),
 ])
 export type WakeBody = v.InferOutput<typeof WakeBody>

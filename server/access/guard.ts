@@ -5,19 +5,17 @@ import { deleteCookie, getCookie, setCookie } from 'hono/cookie'
 import { answerProblem } from '../problem'
 import { maxMs, type Access, type Session } from './access'
 
-const known = new WeakMap<Request, Session>()
-
-/** Who asks, where people sign in; undefined where nobody has to. */
-export const sessionOf = (c: Context): Session | undefined => known.get(c.req.raw)
-
-/** The name for a word that goes into a record: who is signed in, and only where nobody is what was sent. */
-export const personOf = (c: Context, said: string): string => sessionOf(c)?.person ?? said
-
-/** A witness's word, with the technician who took it down where that one is signed in. */
-export function toldTo(c: Context, witness: string): string {
-  const person = sessionOf(c)?.person
-  return person === undefined || person === witness ? witness : `${witness}, told to ${person}`
+declare module 'hono' {
+  interface ContextVariableMap {
+    session?: Session
+  }
 }
+
+/** Who asks, where people sign in; undefined where nobody has to. Kept with the context: a request object may be replaced on its way. */
+export const sessionOf = (c: Context): Session | undefined => c.get('session')
+
+/** How the names in a record came to be there. */
+export const namesOf = (c: Context): 'typed' | 'signed-in' => (sessionOf(c) ? 'signed-in' : 'typed')
 
 /** Where a request comes from, as far as the connection tells. */
 export function addressOf(c: Context): string {
@@ -51,7 +49,7 @@ export function guard(access: Access, secure: boolean): MiddlewareHandler {
   return async (c, next) => {
     if (!c.req.path.startsWith('/api/')) return next()
     const session = await access.session(getCookie(c, cookieName(secure)))
-    if (session) known.set(c.req.raw, session)
+    if (session) c.set('session', session)
     else if (!open.includes(c.req.path)) {
       return answerProblem(
         c,

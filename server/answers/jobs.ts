@@ -12,7 +12,7 @@ import { KnownUnit } from './units'
 import { ListedRun } from './runs'
 import { BenchInputs } from '@bench-wake/core/ready'
 import { endings, jobDeeds } from '@bench-wake/core/job'
-import { tasks } from '@bench-wake/core/run'
+import { namesFrom, tasks } from '@bench-wake/core/run'
 import type * as jobFileTypes from '../store/job-files'
 import type * as slotTypes from '../ports/card-slots'
 import { cardHands } from '@bench-wake/standins'
@@ -37,7 +37,15 @@ export const Job = v.object({
   releases: v.array(
     v.object({ rule: v.string(), name: v.string(), reason: v.string(), says: v.string(), at: v.number() }),
   ),
-  history: v.array(v.object({ did: v.picklist(jobDeeds), by: v.string(), at: v.number(), says: v.string() })),
+  history: v.array(
+    v.object({
+      did: v.picklist(jobDeeds),
+      by: v.string(),
+      names: v.exactOptional(v.picklist(namesFrom)),
+      at: v.number(),
+      says: v.string(),
+    }),
+  ),
 })
 
 export const ClosedJob = held<listTypes.ClosedJob>()(

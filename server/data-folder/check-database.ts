@@ -51,7 +51,13 @@ export async function checkDatabase(path: string, how: 'quick_check' | 'integrit
     found.push(trouble?.facts.found ?? String(error))
   }
   if (found.length === 1 && found[0] === 'ok') return
-  throw damaged(path, found.join('; ').replace(/\s*\n\s*/g, '; ').slice(0, 400))
+  throw damaged(
+    path,
+    found
+      .join('; ')
+      .replace(/\s*\n\s*/g, '; ')
+      .slice(0, 400),
+  )
 }
 
 /**

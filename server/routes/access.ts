@@ -7,10 +7,10 @@ import { maxPassword } from '../access/passwords'
 import { addressOf, giveCookie, sessionOf, takeCookie } from '../access/guard'
 import { ownNames } from '../door'
 import { notFound } from '../problem'
-import { text, valid } from './validate'
+import { personName, text, valid } from './validate'
 
 const device = text(60)
-const person = text(80)
+const person = personName
 
 /** Who may use a program that others can reach: signing in, a second device, signing out. */
 export const access = ({ reach }: Services) => {

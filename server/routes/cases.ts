@@ -5,7 +5,6 @@ import { Problem } from '@bench-wake/core/kernel'
 import { CaseAgreement, readBesideDevice } from '@bench-wake/core/rounds'
 import { Hono } from 'hono'
 import * as v from 'valibot'
-import { personOf } from '../access/guard'
 import type { Services } from '../app'
 import { speeds } from '../ports/port-clock'
 import { notFound } from '../problem'
@@ -29,7 +28,7 @@ import { packageFile, sendRound } from '../store/case-package'
 import { caseView, listCases, roundMap } from '../store/cases'
 import { idIn } from './ids'
 import { receiveFile } from './uploads'
-import { day, openDocument, text, valid } from './validate'
+import { day, openDocument, signer, signerOf, text, valid } from './validate'
 
 /** Longest log that is taken; an hour of sixty channels at a hundred rows a second is less. */
 const logBytes = 256 * 1024 * 1024
@@ -54,10 +53,10 @@ export const cases = (services: Services) => {
     .post(
       '/',
       gives(CaseView, 201),
-      valid('json', v.object({ unitId: text(80), agreement: AgreementForm, by: text(80) })),
+      valid('json', v.object({ unitId: text(80), agreement: AgreementForm, by: signer })),
       async (c) => {
         const { by, unitId, agreement } = c.req.valid('json')
-        const form = { unitId, agreement: agreementOf(agreement), by: personOf(c, by) }
+        const form = { unitId, agreement: agreementOf(agreement), by }
         return c.json(await viewOf(await openCase(db, form)), 201)
       },
     )
@@ -65,18 +64,18 @@ export const cases = (services: Services) => {
     .post(
       '/:id/agreement',
       gives(CaseView),
-      valid('json', v.object({ agreement: AgreementForm, by: text(80), why: words })),
+      valid('json', v.object({ agreement: AgreementForm, by: signer, why: words })),
       async (c) => {
         const id = c.req.param('id')
         const { by, why, agreement } = c.req.valid('json')
-        await agreeAnew(db, worker, id, { agreement: agreementOf(agreement), why, by: personOf(c, by) })
+        await agreeAnew(db, worker, id, { agreement: agreementOf(agreement), why, by })
         return c.json(await viewOf(id))
       },
     )
     .post(
       '/:id/machine-changes',
       gives(CaseView),
-      valid('json', v.object({ says: text(1000), by: text(80) })),
+      valid('json', v.object({ says: text(1000), by: signer })),
       async (c) => {
         const id = c.req.param('id')
         const { says, by } = c.req.valid('json')
@@ -88,7 +87,7 @@ export const cases = (services: Services) => {
             says: 'no round has begun yet',
             remedy: 'Write it into the list of parts.',
           })
-        await tellCase(db, id, { kind: 'machine-changed', says, by: personOf(c, by) })
+        await tellCase(db, id, { kind: 'machine-changed', says, by })
         return c.json(await viewOf(id))
       },
     )
@@ -101,12 +100,12 @@ export const cases = (services: Services) => {
       gives(CaseView, 201),
       valid(
         'json',
-        v.object({ ...revision.entries, remarks: words, by: text(80), despite: v.exactOptional(text()) }),
+        v.object({ ...revision.entries, remarks: words, by: signer, despite: v.exactOptional(text()) }),
       ),
       async (c) => {
         const id = c.req.param('id')
         const { by, ...form } = c.req.valid('json')
-        await takeRevision(db, shelf, id, { ...form, by: personOf(c, by) })
+        await takeRevision(db, shelf, id, { ...form, by })
         return c.json(await viewOf(id), 201)
       },
     )
@@ -125,10 +124,10 @@ export const cases = (services: Services) => {
     .post(
       '/:id/job',
       gives(v.object({ jobId: v.string() })),
-      valid('json', v.object({ by: text(80), day })),
+      valid('json', v.object({ by: signer, day })),
       async (c) => {
         const { by, ...form } = c.req.valid('json')
-        return c.json(await jobForRound(db, shelf, c.req.param('id'), { ...form, by: personOf(c, by) }))
+        return c.json(await jobForRound(db, shelf, c.req.param('id'), { ...form, by }))
       },
     )
     .post('/:id/logs', gives(CaseLog, 201), takesFile('kind', 'by'), async (c) => {
@@ -137,7 +136,7 @@ export const cases = (services: Services) => {
         remedy: 'Log fewer channels, or cut the log into pieces.',
       })
       try {
-        const by = personOf(c, fields['by']?.trim().slice(0, 80) || 'Somebody')
+        const by = signerOf(c, fields['by'])
         const logKind = fields['kind']?.slice(0, 80) ?? ''
         return c.json(await takeLog(db, worker, c.req.param('id'), { path, name, logKind, by }), 201)
       } finally {
@@ -147,19 +146,19 @@ export const cases = (services: Services) => {
     .post(
       '/:id/stand-in/log',
       gives(CaseLog, 201),
-      valid('json', v.object({ logKind: text(80), by: text(80) })),
+      valid('json', v.object({ logKind: text(80), by: signer })),
       async (c) => {
         const { by, logKind } = c.req.valid('json')
-        return c.json(await logStandIn(services, c.req.param('id'), { logKind, by: personOf(c, by) }), 201)
+        return c.json(await logStandIn(services, c.req.param('id'), { logKind, by }), 201)
       },
     )
     .post(
       '/:id/stand-in/answer',
       gives(CaseView, 201),
-      valid('json', v.object({ by: text(80) })),
+      valid('json', v.object({ by: signer })),
       async (c) => {
         const id = c.req.param('id')
-        await answerStandIn(services, id, personOf(c, c.req.valid('json').by))
+        await answerStandIn(services, id, c.req.valid('json').by)
         return c.json(await viewOf(id), 201)
       },
     )
@@ -177,7 +176,7 @@ export const cases = (services: Services) => {
           /** The port of the second device, where channels come from one. */
           besidePort: v.optional(text(200)),
           logKind: text(80),
-          by: text(80),
+          by: signer,
           speed: v.optional(v.picklist(speeds), 1),
           /** Somebody looked: the adapter is at this unit, and people are clear of it. */
           looked: v.literal(true),
@@ -192,7 +191,7 @@ export const cases = (services: Services) => {
           portId: port,
           besidePortId: besidePort,
           logKind,
-          by: personOf(c, by),
+          by,
           speed,
           ...hands,
         }
@@ -216,37 +215,35 @@ export const cases = (services: Services) => {
     .post(
       '/:id/logs/:log/accept',
       gives(CaseView),
-      valid('json', v.object({ why: text(), by: text(80) })),
+      valid('json', v.object({ why: text(), by: signer })),
       async (c) => {
         const id = c.req.param('id')
         const { why, by } = c.req.valid('json')
-        await acceptLog(db, id, c.req.param('log'), { why, by: personOf(c, by) })
+        await acceptLog(db, id, c.req.param('log'), { why, by })
         return c.json(await viewOf(id))
       },
     )
     .post(
       '/:id/logs/:log/leave-out',
       gives(CaseView),
-      valid('json', v.object({ why: text(), by: text(80) })),
+      valid('json', v.object({ why: text(), by: signer })),
       async (c) => {
         const id = c.req.param('id')
         const { why, by } = c.req.valid('json')
         const { logs } = await openCaseView(db, id)
         const log = logs.find((each) => each.id === c.req.param('log'))
         if (!log) throw notFound('log', c.req.param('log'))
-        await tellCase(db, id, { kind: 'log-left-out', logId: log.id, why, by: personOf(c, by) })
+        await tellCase(db, id, { kind: 'log-left-out', logId: log.id, why, by })
         return c.json(await viewOf(id))
       },
     )
     .post(
       '/:id/send',
       gives(v.object({ sha256: v.string(), name: v.string() })),
-      valid('json', v.object({ symptoms: words, by: text(80) })),
+      valid('json', v.object({ symptoms: words, by: signer })),
       async (c) => {
         const { by, symptoms } = c.req.valid('json')
-        return c.json(
-          await sendRound(db, shelf, worker, c.req.param('id'), { symptoms, by: personOf(c, by) }),
-        )
+        return c.json(await sendRound(db, shelf, worker, c.req.param('id'), { symptoms, by }))
       },
     )
     .get('/:id/packages/:sha256', givesFile('What went to the calibrator', 'application/zip'), async (c) => {
@@ -263,25 +260,20 @@ export const cases = (services: Services) => {
       valid(
         'json',
         v.object({
-          by: text(80),
+          by: signer,
           outcome: v.picklist(['reached', 'mechanical', 'given-up']),
           says: text(1000),
         }),
       ),
       async (c) => {
         const { by, ...form } = c.req.valid('json')
-        await closeCase(db, c.req.param('id'), { ...form, by: personOf(c, by) })
+        await closeCase(db, c.req.param('id'), { ...form, by })
         return c.json({ ok: true })
       },
     )
-    .post(
-      '/:id/reopen',
-      gives(Done),
-      valid('json', v.object({ by: text(80), why: text(1000) })),
-      async (c) => {
-        const { by, why } = c.req.valid('json')
-        await reopenCase(db, c.req.param('id'), { by: personOf(c, by), why })
-        return c.json({ ok: true })
-      },
-    )
+    .post('/:id/reopen', gives(Done), valid('json', v.object({ by: signer, why: text(1000) })), async (c) => {
+      const { by, why } = c.req.valid('json')
+      await reopenCase(db, c.req.param('id'), { by, why })
+      return c.json({ ok: true })
+    })
 }

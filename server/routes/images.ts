@@ -14,11 +14,10 @@ import * as v from 'valibot'
 import type { Services } from '../app'
 import { settleRequests } from '../store/arrivals'
 import { notesOf } from '../store/load-shelf'
-import { personOf } from '../access/guard'
 import { sayImage, unsayImage } from '../store/image-statements'
 import type { AddedAnswer } from './answers'
 import { receiveFile } from './uploads'
-import { text, valid } from './validate'
+import { signer, text, valid } from './validate'
 
 const formats = [...writableFormats, 'file'] as const
 
@@ -86,14 +85,14 @@ export const images = ({ db, shelf, incoming }: Services) =>
           componentId: text(80),
           version: v.exactOptional(text(80)),
           hardwareMajor: v.exactOptional(v.pipe(v.number(), v.integer(), v.minValue(0), v.maxValue(1e6))),
-          by: text(80),
+          by: signer,
           from: text(400),
         }),
       ),
       async (c) => {
         const { id } = await shelf.image(c.req.param('id'))
         const form = c.req.valid('json')
-        await sayImage(db, id, { ...form, by: personOf(c, form.by), at: Date.now() })
+        await sayImage(db, id, { ...form, at: Date.now() })
         shelf.forget()
         return c.json(await shelf.image(id))
       },

@@ -36,11 +36,11 @@ import { addJob, jobRow, sayBench } from '../store/job-rows'
 import { listClosedJobs, listJobs } from '../store/job-lists'
 import { chooseImage, openJob, viewOf, wholePlan } from '../store/jobs'
 import { sayLaptop } from '../store/laptop'
-import { personOf } from '../access/guard'
+import { namesOf } from '../access/guard'
 import { readFile } from 'node:fs/promises'
 import { idIn } from './ids'
 import { receiveFile } from './uploads'
-import { day, release, text, valid, volts } from './validate'
+import { day, release, signer, text, valid, volts } from './validate'
 
 const symptom = v.object({
   says: text(),
@@ -172,14 +172,14 @@ export const jobs = ({ db, shelf, runs, room, incoming }: Services) =>
         v.object({
           imageId: v.exactOptional(v.nullable(text(80))),
           /** Another day for it, and who moves it there. */
-          day: v.exactOptional(v.object({ to: day, by: text(80) })),
+          day: v.exactOptional(v.object({ to: day, by: signer })),
         }),
       ),
       async (c) => {
         const id = c.req.param('id')
         const form = c.req.valid('json')
         if (form.imageId !== undefined) await chooseImage(db, shelf, id, form.imageId)
-        if (form.day) await moveJob(db, id, form.day.to, personOf(c, form.day.by))
+        if (form.day) await moveJob(db, id, form.day.to, form.day.by, namesOf(c))
         return c.json(viewOf(await openJob(db, shelf, id)))
       },
     )
@@ -190,7 +190,7 @@ export const jobs = ({ db, shelf, runs, room, incoming }: Services) =>
       async (c) => {
         const id = c.req.param('id')
         const form = c.req.valid('json')
-        await releaseHold(db, id, { ...form, name: personOf(c, form.name), at: Date.now() })
+        await releaseHold(db, id, { ...form, at: Date.now() })
         return c.json(viewOf(await openJob(db, shelf, id)), 201)
       },
     )
@@ -202,11 +202,11 @@ export const jobs = ({ db, shelf, runs, room, incoming }: Services) =>
     .post(
       '/:id/reopen',
       gives(JobView),
-      valid('json', v.object({ name: text(80), reason: text() })),
+      valid('json', v.object({ name: signer, reason: text() })),
       async (c) => {
         const id = c.req.param('id')
         const { name, reason } = c.req.valid('json')
-        await reopenJob(db, id, { name: personOf(c, name), reason })
+        await reopenJob(db, id, { name, names: namesOf(c), reason })
         return c.json(viewOf(await openJob(db, shelf, id)))
       },
     )
@@ -281,7 +281,7 @@ export const jobs = ({ db, shelf, runs, room, incoming }: Services) =>
       valid(
         'json',
         v.object({
-          name: text(80),
+          name: signer,
           now: v.picklist(['gone', 'there']),
           note: v.optional(v.pipe(v.string(), v.maxLength(1000)), ''),
         }),
@@ -289,7 +289,7 @@ export const jobs = ({ db, shelf, runs, room, incoming }: Services) =>
       async (c) => {
         const id = c.req.param('id')
         const form = c.req.valid('json')
-        await answerFollowUp(db, id, { ...form, name: personOf(c, form.name) })
+        await answerFollowUp(db, id, { ...form, names: namesOf(c) })
         return c.json(viewOf(await openJob(db, shelf, id)))
       },
     )
@@ -299,7 +299,7 @@ export const jobs = ({ db, shelf, runs, room, incoming }: Services) =>
       valid(
         'json',
         v.object({
-          name: text(80),
+          name: signer,
           note: v.optional(v.pipe(v.string(), v.maxLength(2000)), ''),
           tookDown: v.optional(v.pipe(v.array(text(120)), v.maxLength(100)), []),
           symptoms: v.exactOptional(
@@ -311,7 +311,7 @@ export const jobs = ({ db, shelf, runs, room, incoming }: Services) =>
       async (c) => {
         const id = c.req.param('id')
         const form = c.req.valid('json')
-        await closeJob(db, shelf, id, { ...form, name: personOf(c, form.name) })
+        await closeJob(db, shelf, id, { ...form, names: namesOf(c) })
         return c.json(viewOf(await openJob(db, shelf, id)))
       },
     )

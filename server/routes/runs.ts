@@ -9,8 +9,8 @@ import type { Services } from '../app'
 import { speeds } from '../ports/port-clock'
 import { sayPostUpdateTask } from '../store/post-update-tasks'
 import { getRun, readWake } from '../store/runs'
-import { personOf } from '../access/guard'
-import { release, text, valid } from './validate'
+import { namesOf } from '../access/guard'
+import { release, signer, text, valid } from './validate'
 
 /** A stream that is silent this long gets a comment, so that proxies and sleeping laptops notice. */
 const keepAliveMs = 15_000
@@ -34,9 +34,8 @@ export const runs = ({ db, runs: underWay }: Services) =>
         }),
       ),
       async (c) => {
-        const { releases, ...form } = c.req.valid('json')
-        const signed = releases?.map((each) => ({ ...each, name: personOf(c, each.name) }))
-        return c.json({ id: await underWay.start({ ...form, ...(signed ? { releases: signed } : {}) }) }, 201)
+        const form = c.req.valid('json')
+        return c.json({ id: await underWay.start({ ...form, names: namesOf(c) }) }, 201)
       },
     )
     .get('/:id', gives(KeptRun), async (c) => c.json(await getRun(db, c.req.param('id'))))
@@ -101,14 +100,14 @@ export const runs = ({ db, runs: underWay }: Services) =>
         v.object({
           item: text(80),
           outcome: v.picklist(postUpdateOutcomes),
-          by: text(80),
+          by: signer,
           note: v.exactOptional(v.pipe(v.string(), v.maxLength(400))),
         }),
       ),
       async (c) => {
         const id = c.req.param('id')
         const form = c.req.valid('json')
-        await sayPostUpdateTask(db, id, { ...form, by: personOf(c, form.by) })
+        await sayPostUpdateTask(db, id, { ...form, names: namesOf(c) })
         return c.json(await getRun(db, id))
       },
     )

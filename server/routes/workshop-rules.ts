@@ -5,8 +5,7 @@ import { Hono } from 'hono'
 import * as v from 'valibot'
 import type { Services } from '../app'
 import { getWorkshopRules, setWorkshopRules } from '../store/workshop-rules'
-import { personOf } from '../access/guard'
-import { text, valid } from './validate'
+import { signer, valid } from './validate'
 
 export const workshopRules = ({ db }: Services) =>
   new Hono()
@@ -14,10 +13,10 @@ export const workshopRules = ({ db }: Services) =>
     .put(
       '/',
       gives(KeptPolicy),
-      valid('json', v.object({ policy: WorkshopRules, by: text(80) })),
+      valid('json', v.object({ policy: WorkshopRules, by: signer })),
       async (c) => {
         const { policy, by } = c.req.valid('json')
-        await setWorkshopRules(db, policy, personOf(c, by))
+        await setWorkshopRules(db, policy, by)
         return c.json(await getWorkshopRules(db))
       },
     )

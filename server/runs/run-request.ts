@@ -25,6 +25,7 @@ export interface LegForm {
   speed: Speed
   gates: readonly Gate[]
   releases: readonly Release[]
+  names: 'typed' | 'signed-in' | undefined
   /** Pages of the unit in the order in which they were recorded, oldest first. */
   snapshots: readonly Snapshot[]
 }
@@ -36,7 +37,17 @@ const alsoOf = ({ pieces }: OpenJob) =>
 const chipOf = ({ job, bench }: OpenJob) => (job.task === 'chip' ? bench.chip : undefined)
 
 /** What the wake says first: a run opened, or the next leg of the one before. */
-export function openingOf({ runId, open, link, port, speed, gates, releases, snapshots }: LegForm): WakeBody {
+export function openingOf({
+  runId,
+  open,
+  link,
+  port,
+  speed,
+  gates,
+  releases,
+  names,
+  snapshots,
+}: LegForm): WakeBody {
   const { job, unit, family, component, before, bench } = open
   const leg = {
     port,
@@ -45,6 +56,7 @@ export function openingOf({ runId, open, link, port, speed, gates, releases, sna
     ...benchOfRun(open),
     floorVolts: family.power.floorVolts,
     releases: [...releases],
+    ...(names ? { names } : {}),
     plan: bareSteps(open.plan),
     bench,
     gates: gates.map(({ id, name, verdict, findings }) => ({ id, name, verdict, findings })),

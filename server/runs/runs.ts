@@ -40,6 +40,8 @@ export interface StartForm {
   /** Volts a person measured, for ports without a meter. */
   supplyVolts?: number
   releases?: Release[]
+  /** How the names of those who released holds came to be there; absent for a run that the program itself plays. */
+  names?: 'typed' | 'signed-in'
 }
 
 /** The meter that a stand-in brings with it. */
@@ -166,7 +168,7 @@ export class Runs {
               : { name: 'by hand', standIn }),
           }
         : { id: portId, name: entry!.name, standIn }
-      const leg = { runId: id, open, link, port, speed, gates, releases, snapshots }
+      const leg = { runId: id, open, link, port, speed, gates, releases, snapshots, names: form.names }
       await run.wake.record(openingOf(leg))
       const freeze = freezeOf(clock)
       run.finished = carryOut(bareSteps(open.plan), runRequestOf(leg), {

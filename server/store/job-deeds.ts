@@ -8,6 +8,7 @@ import {
   symptomsText,
   symptomText,
   withRelease,
+  type JobDeed,
   type KeptRelease,
   type SymptomWord,
 } from '@bench-wake/core/job'
@@ -25,6 +26,9 @@ import type { Shelf } from './shelf'
 
 /* What is done with a job itself: closed, opened again, moved, a hold released for it. */
 
+type NamesFrom = JobDeed['names']
+const named = (names: NamesFrom) => (names ? { names } : {})
+
 /** Closes a job. One that was not proved needs a note that says why. */
 export async function closeJob(
   db: Database,
@@ -32,6 +36,7 @@ export async function closeJob(
   id: string,
   form: {
     name: string
+    names?: NamesFrom
     note: string
     at?: number
     tookDown?: readonly string[]
@@ -120,6 +125,7 @@ export async function closeJob(
     await appendAfterwards(db, runs[0].id, {
       type: 'job.closed',
       by: form.name,
+      ...named(form.names),
       note,
       cameTo: endingText[cameTo],
       ...(form.symptoms?.length ? { symptoms: [...form.symptoms] } : {}),
@@ -135,8 +141,16 @@ export async function closeJob(
       closingNote: note,
       history: [
         ...job.history,
-        { did, by: form.name, at, says: [note, symptomsText(form.symptoms ?? [])].filter(Boolean).join(' ') },
-        ...(form.askAgain ? [{ did: 'ask-again' as const, by: form.name, at, says: form.askAgain }] : []),
+        {
+          did,
+          by: form.name,
+          ...named(form.names),
+          at,
+          says: [note, symptomsText(form.symptoms ?? [])].filter(Boolean).join(' '),
+        },
+        ...(form.askAgain
+          ? [{ did: 'ask-again' as const, by: form.name, ...named(form.names), at, says: form.askAgain }]
+          : []),
       ],
     })
     .where(eq(jobs.id, id))
@@ -146,7 +160,7 @@ export async function closeJob(
 export async function answerFollowUp(
   db: Database,
   id: string,
-  { name, now, note }: { name: string; now: 'gone' | 'there'; note: string },
+  { name, names, now, note }: { name: string; names?: NamesFrom; now: 'gone' | 'there'; note: string },
 ): Promise<void> {
   const job = await jobRow(db, id)
   if (askAgainOn(job.history) === null)
@@ -159,7 +173,7 @@ export async function answerFollowUp(
   const says = [`It is ${symptomText[now]}.`, note.trim()].filter(Boolean).join(' ')
   await db
     .update(jobs)
-    .set({ history: [...job.history, { did: 'asked', by: name, at: Date.now(), says }] })
+    .set({ history: [...job.history, { did: 'asked', by: name, ...named(names), at: Date.now(), says }] })
     .where(eq(jobs.id, id))
 }
 
@@ -167,7 +181,7 @@ export async function answerFollowUp(
 export async function reopenJob(
   db: Database,
   id: string,
-  { name, reason }: { name: string; reason: string },
+  { name, names, reason }: { name: string; names?: NamesFrom; reason: string },
 ): Promise<void> {
   const job = await jobRow(db, id)
   if (job.closedAt === null) {
@@ -179,26 +193,33 @@ export async function reopenJob(
     })
   }
   const [last] = await listRuns(db, id)
-  if (last) await appendAfterwards(db, last.id, { type: 'job.reopened', by: name, why: reason })
+  if (last)
+    await appendAfterwards(db, last.id, { type: 'job.reopened', by: name, ...named(names), why: reason })
   await db
     .update(jobs)
     .set({
       closedAt: null,
       closedBy: null,
       closingNote: null,
-      history: [...job.history, { did: 'reopened', by: name, at: Date.now(), says: reason }],
+      history: [...job.history, { did: 'reopened', by: name, ...named(names), at: Date.now(), says: reason }],
     })
     .where(eq(jobs.id, id))
 }
 
 /** Moves a job to another day. */
-export async function moveJob(db: Database, id: string, day: string, by: string): Promise<void> {
+export async function moveJob(
+  db: Database,
+  id: string,
+  day: string,
+  by: string,
+  names?: NamesFrom,
+): Promise<void> {
   const job = await jobRow(db, id)
   refuseClosed(job)
   if (job.day === day) return
   await db
     .update(jobs)
-    .set({ day, history: [...job.history, { did: 'moved', by, at: Date.now(), says: day }] })
+    .set({ day, history: [...job.history, { did: 'moved', by, ...named(names), at: Date.now(), says: day }] })
     .where(eq(jobs.id, id))
 }
 

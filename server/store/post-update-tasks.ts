@@ -11,6 +11,7 @@ export interface PostUpdateForm {
   item: string
   outcome: (typeof postUpdateOutcomes)[number]
   by: string
+  names?: 'typed' | 'signed-in'
   note?: string
 }
 
@@ -48,6 +49,7 @@ export async function sayPostUpdateTask(db: Database, runId: string, form: PostU
     does: item.does,
     outcome: form.outcome,
     by: form.by,
+    ...(form.names ? { names: form.names } : {}),
     ...(note ? { note } : {}),
   })
 }

@@ -6,7 +6,7 @@ import {
   WakeEvent,
   type RunState,
 } from '@bench-wake/core/run'
-import { and, desc, eq, inArray, type SQL } from 'drizzle-orm'
+import { and, desc, eq, inArray, sql, type SQL } from 'drizzle-orm'
 import { createHash } from 'node:crypto'
 import * as v from 'valibot'
 import type { Database } from '../db/open'
@@ -75,12 +75,15 @@ const wakeOf = (runId: string, rows: readonly WakeRow[]): KeptWake => ({
   brokenAt: chainBreak(runId, rows, digestOfText),
 })
 
-/** The stored events of some runs, by run. */
-async function rowsOf(db: Database, where: SQL | undefined): Promise<Map<string, WakeRow[]>> {
+/**
+ * The stored events of some runs, by run. They are found by the index and read from the table: a damaged row must not be
+ * covered up by what the index still says of it.
+ */
+async function rowsOf(db: Database, where: SQL): Promise<Map<string, WakeRow[]>> {
   const rows = await db
     .select(eventColumns)
     .from(wakeEvents)
-    .where(where)
+    .where(sql`${wakeEvents}.rowid in (select rowid from ${wakeEvents} where ${where})`)
     .orderBy(wakeEvents.runId, wakeEvents.seq)
   const byRun = new Map<string, WakeRow[]>()
   for (const row of rows) {
@@ -91,7 +94,7 @@ async function rowsOf(db: Database, where: SQL | undefined): Promise<Map<string,
   return byRun
 }
 
-async function wakesOf(db: Database, where: SQL | undefined): Promise<Map<string, KeptWake>> {
+async function wakesOf(db: Database, where: SQL): Promise<Map<string, KeptWake>> {
   const memo = wakeMemoOf(db)
   return new Map(
     [...(await rowsOf(db, where))].map(([runId, rows]) => [

@@ -251,6 +251,16 @@ const words = (event: WakeEvent) =>
               <dt>Released</dt>
               <dd>{{ release.rule }}, by {{ release.name }}: {{ release.reason }}</dd>
             </div>
+            <div v-if="state.facts.names">
+              <dt>Names</dt>
+              <dd>
+                {{
+                  state.facts.names === 'typed'
+                    ? 'As typed: nobody had to sign in'
+                    : 'Of people who were signed in'
+                }}
+              </dd>
+            </div>
             <div>
               <dt>Chain of events</dt>
               <dd>

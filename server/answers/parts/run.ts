@@ -1,5 +1,5 @@
 import type * as run from '@bench-wake/core/run'
-import { stepKinds, tasks } from '@bench-wake/core/run'
+import { namesFrom, stepKinds, tasks } from '@bench-wake/core/run'
 import { Finding, ProblemFacts } from './kernel'
 import { Snapshot } from './unit'
 import { Verification } from './link'
@@ -123,6 +123,7 @@ export const RunState = held<run.RunState>()(
       ),
       floorVolts: v.number(),
       releases: v.array(v.object({ rule: v.string(), name: v.string(), reason: v.string() })),
+      names: v.exactOptional(v.picklist(namesFrom)),
       runId: v.string(),
     }),
     leg: v.number(),
@@ -207,6 +208,7 @@ export const RunState = held<run.RunState>()(
     aftercare: v.array(
       v.object({
         by: v.string(),
+        names: v.exactOptional(v.picklist(namesFrom)),
         item: v.string(),
         note: v.exactOptional(v.string()),
         outcome: v.picklist(['done', 'failed', 'not-needed']),
