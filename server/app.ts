@@ -10,6 +10,7 @@ import type { DataKeeper } from './data-folder/data-keeper'
 import type { Database } from './db/open'
 import { TextDamaged } from './db/stored-text'
 import { door, pageRules } from './door'
+import { boundNesting } from './nesting'
 import { openApi } from './openapi'
 import { answerProblem, notFound } from './problem'
 import type { Access } from './access/access'
@@ -189,6 +190,7 @@ export function createApp(services: Services, pageFolder?: string): Hono {
   app.use('/api/*', (c, next) =>
     c.req.header('content-type')?.startsWith('multipart/form-data') ? next() : words(c, next),
   )
+  app.use('/api/*', boundNesting())
   const askedAgain = new WeakSet<Request>()
   app.onError(async (error, c) => {
     const unreadable = await asideOf(services, error)

@@ -2,7 +2,7 @@ import { isProblem, Problem, type ProblemFacts, asSentence } from '@bench-wake/c
 import type { Context } from 'hono'
 import { HTTPException } from 'hono/http-exception'
 import type { ContentfulStatusCode } from 'hono/utils/http-status'
-import { databaseTrouble } from './db/trouble'
+import { databaseTrouble, fileTrouble } from './db/trouble'
 
 /** A problem as RFC 9457 writes it, with the place and the way out as members of its own. */
 export interface ProblemDocument extends ProblemFacts {
@@ -74,7 +74,7 @@ const statuses: Record<string, number> = {
 }
 
 export function problemDocument(error: unknown): ProblemDocument {
-  const known = isProblem(error) ? error : databaseTrouble(error)
+  const known = isProblem(error) ? error : (databaseTrouble(error) ?? fileTrouble(error))
   const facts = known
     ? known.facts
     : error instanceof HTTPException && error.status === 400

@@ -1,6 +1,6 @@
 import { Problem } from '@bench-wake/core/kernel'
 import { join } from 'node:path'
-import { ownFolderAt } from './data-folder/disk'
+import { ownFolderAt, refuseReadOnly } from './data-folder/disk'
 import { keepToOneProgram } from './data-folder/one-program'
 import { databaseFile } from './data-folder/place'
 import { beginRestore, settleRestore, undoRestore } from './data-folder/restore-journal'
@@ -45,6 +45,7 @@ const restarting = new Problem({
 export async function runProgram(settings: Settings, options: StartOptions = {}): Promise<StartedServer> {
   const path = databaseFile(settings.databaseUrl)
   await ownFolderAt(settings.dataFolder)
+  await refuseReadOnly(settings.dataFolder)
   const release = await keepToOneProgram(path ?? join(settings.dataFolder, 'bench-wake'))
   let ending = false
   let restart: Promise<void> = Promise.resolve()

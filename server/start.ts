@@ -119,11 +119,13 @@ export async function openProgram(
     room.ports.setMeter((await getMeter(db))?.port ?? null)
     const runs = new Runs(db, shelf, room, program)
     const open = !isLoopback(settings.host)
-    const shownPassword = open ? await preparePassword(db, settings.password) : null
+    // On a computer that several accounts use, a password keeps the other accounts out of a loopback address as well.
+    const signIn = open || settings.password !== undefined
+    const shownPassword = signIn ? await preparePassword(db, settings.password) : null
     const reach = {
       host: settings.host,
       names: settings.names,
-      access: open ? new Access(db) : null,
+      access: signIn ? new Access(db) : null,
       secure: settings.tls === 'in-front' || (typeof settings.tls === 'object' && settings.tls !== null),
     }
     const incoming = join(dataFolder, 'incoming')

@@ -16,6 +16,8 @@ export function boundStreams(): MiddlewareHandler {
   let all = 0
   return async (c, next) => {
     if (!/\/(live|calls)$/.test(c.req.path)) return next()
+    // A look at the head alone opens no stream (RFC 9110, clause 9.3.2).
+    if (c.req.method === 'HEAD') return c.body(null, 200, { 'content-type': 'text/event-stream' })
     const client = sessionOf(c)?.id ?? addressOf(c)
     const own = open.get(client) ?? 0
     if (own >= maxStreamsEach || all >= maxStreams) {
@@ -53,6 +55,23 @@ export function boundStreams(): MiddlewareHandler {
     }
     const { body } = c.res
     if (!body || !c.res.headers.get('content-type')?.startsWith('text/event-stream')) return end()
-    c.res = new Response(body.pipeThrough(new TransformStream({ flush: end })), c.res)
+    c.res = new Response(endingWith(body, end), c.res)
   }
+}
+
+/** A stream that says when it is over: at its end, and when nobody reads it any more. */
+function endingWith(body: ReadableStream<Uint8Array>, end: () => void): ReadableStream<Uint8Array> {
+  const reader = body.getReader()
+  return new ReadableStream({
+    async pull(controller) {
+      const { done, value } = await reader.read()
+      if (!done) return controller.enqueue(value)
+      end()
+      controller.close()
+    },
+    cancel(why) {
+      end()
+      return reader.cancel(why)
+    },
+  })
 }

@@ -1,14 +1,16 @@
 import { until } from '@bench-wake/testing/until'
+import { execFileSync } from 'node:child_process'
 import { createHash, randomBytes } from 'node:crypto'
 import { readdirSync } from 'node:fs'
 import { request } from 'node:http'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { openDatabase } from './db/open'
-import { demoServer, scratchFolder, seededFolder } from './server.test-support'
+import { demoServer, endChildren, scratchFolder, seededFolder, startProgram } from './server.test-support'
 import { readSettings } from './settings'
 import { keepBlob, partBytes, readBlob, sweepBlobs } from './store/blobs'
 
+endChildren()
 const folder = seededFolder()
 let server: Awaited<ReturnType<typeof demoServer>>
 beforeAll(async () => {
@@ -45,6 +47,32 @@ describe('a file that is sent', () => {
       expect(image.name).toBe('odd.bin')
       expect(image.origins[0]!.from).toBe('a card in the drawer')
     }
+  })
+
+  it('on a full disk is refused at once, while the rest of it is still to come, and nothing of it stays', async () => {
+    const full = seededFolder()
+    const { child, base } = await startProgram(full)
+    // Larger than the database, smaller than the file: the limit stands for the disk's last byte.
+    execFileSync('prlimit', ['--fsize=30000000:', '--pid', String(child.pid)])
+    const answer = await new Promise<{ status: number; body: string }>((done, fail) => {
+      const asked = request(
+        `${base}/images`,
+        { method: 'POST', headers: { 'content-type': 'multipart/form-data; boundary=b' } },
+        (reply) => {
+          let body = ''
+          reply.on('data', (part: Buffer) => (body += part.toString()))
+          reply.on('end', () => done({ status: reply.statusCode!, body }))
+        },
+      )
+      asked.on('error', fail)
+      asked.write('--b\r\ncontent-disposition: form-data; name="file"; filename="x.bin"\r\n\r\n')
+      // More is never sent: an answer that waits for the end does not come.
+      asked.write(Buffer.alloc(40_000_000, 1))
+    })
+    expect(answer.status).toBe(507)
+    expect(answer.body).toContain('the disk is full')
+    await until(() => readdirSync(join(full, 'incoming')).length === 0, 'An empty folder for uploads')
+    child.kill('SIGKILL')
   })
 
   it('that breaks off in the middle is no file, and nothing of it stays', async () => {

@@ -3,12 +3,13 @@ import { isProblem } from '@bench-wake/core/kernel'
 import { execFileSync } from 'node:child_process'
 import { request } from 'node:https'
 import { join } from 'node:path'
+import { connect } from 'node:tls'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { openDatabase } from '../db/open'
 import { runProgram } from '../program'
 import { scratchFolder, seededFolder } from '../server.test-support'
 import { readSettings } from '../settings'
-import { Access, freeTries, idleMs, maxMs, pairingMs } from './access'
+import { Access, freeTries, freeTriesOfAll, idleMs, maxMs, oneMoreOfAllMs, pairingMs } from './access'
 import { isPassword, preparePassword } from './passwords'
 
 /* Sources: OWASP ASVS 5.0, V6 authentication, V7 session management; RFC 6265bis for the cookie. */
@@ -65,7 +66,11 @@ describe('a session', () => {
   async function signedIn() {
     const db = await opened()
     const time = { now: start }
-    const access = new Access(db, () => time.now)
+    const access = new Access(
+      db,
+      () => time.now,
+      () => time.now,
+    )
     await preparePassword(db, password)
     const secret = await access.signIn({ password, person: 'M. Tarn', device: 'Laptop' }, 'a')
     return { db, access, secret, time }
@@ -118,7 +123,11 @@ describe('tries', () => {
   it('are limited by where they come from, each waiting twice as long', async () => {
     const db = await opened()
     const time = { now: 0 }
-    const access = new Access(db, () => time.now)
+    const access = new Access(
+      db,
+      () => time.now,
+      () => time.now,
+    )
     await preparePassword(db, password)
     const form = { person: 'x', device: 'y' }
     const wrong = (from = 'a') => kindOf(access.signIn({ ...form, password: 'not it at all' }, from))
@@ -140,7 +149,11 @@ describe('tries', () => {
   })
   it('sent all at once are counted all the same', async () => {
     const db = await opened()
-    const access = new Access(db, () => 0)
+    const access = new Access(
+      db,
+      () => 0,
+      () => 0,
+    )
     await preparePassword(db, password)
     const all = await Promise.all(
       Array.from({ length: 20 }, () =>
@@ -151,11 +164,50 @@ describe('tries', () => {
   })
 })
 
+it('tries of all addresses together are limited as well, and a clock that is set back keeps nobody waiting', async () => {
+  const db = await opened()
+  const time = { now: 5 * 86_400_000, ticks: 0 }
+  const access = new Access(
+    db,
+    () => time.now,
+    () => time.ticks,
+  )
+  await preparePassword(db, password)
+  const form = { person: 'x', device: 'y' }
+  const wrong = (from: string) => kindOf(access.signIn({ ...form, password: 'not it at all' }, from))
+  for (let tries = 0; tries <= freeTries; tries++) await wrong('a')
+  time.now = 0
+  time.ticks = 2000
+  expect(await kindOf(access.signIn({ ...form, password }, 'a'))).toBe('taken')
+  // One was given back by the time that passed, six were used by the address above.
+  for (let tries = 0; tries < freeTriesOfAll - freeTries; tries++)
+    expect(await wrong(`address ${tries}`)).toBe('wrong-password')
+  expect(await kindOf(access.signIn({ ...form, password }, 'b'))).toBe('too-many-tries')
+  time.ticks += oneMoreOfAllMs
+  expect(await kindOf(access.signIn({ ...form, password }, 'b'))).toBe('taken')
+})
+
+it('signing in again ends this device’s own session and no other', async () => {
+  const db = await opened()
+  const access = new Access(db)
+  await preparePassword(db, password)
+  const form = { password, person: 'M. Tarn', device: 'Laptop' }
+  const [first, other] = [await access.signIn(form, 'a'), await access.signIn(form, 'a')]
+  const second = await access.signIn(form, 'a', first)
+  expect(await access.session(first)).toBeNull()
+  expect(await access.session(other)).not.toBeNull()
+  expect(await access.session(second)).not.toBeNull()
+})
+
 describe('a second device', () => {
   it('comes in once by a code, within three minutes', async () => {
     const db = await opened()
     const time = { now: 0 }
-    const access = new Access(db, () => time.now)
+    const access = new Access(
+      db,
+      () => time.now,
+      () => time.now,
+    )
     const form = { person: 'M. Tarn', device: 'Phone' }
     const { code, endsAt } = access.offerPairing('device-1')
     expect(endsAt).toBe(pairingMs)
@@ -332,6 +384,19 @@ describe('over TLS', () => {
     const server = await runProgram(settings)
     try {
       expect(server.address).toMatch(/^https:/)
+      // RFC 9325, clause 4.2: what neither keeps the past secret nor authenticates is refused.
+      const shakes = (form: object) =>
+        new Promise<string>((done) => {
+          const socket = connect({ port: server.port, rejectUnauthorized: false, ...form }, () => {
+            done(socket.getCipher().name)
+            socket.destroy()
+          })
+          socket.on('error', () => done('refused'))
+        })
+      const old = { maxVersion: 'TLSv1.2' as const }
+      expect(await shakes({ ...old, ciphers: 'ECDHE-ECDSA-AES128-GCM-SHA256' })).toMatch(/GCM/)
+      for (const ciphers of ['ECDHE-ECDSA-AES128-SHA:@SECLEVEL=0', 'ECDHE-ECDSA-AES128-SHA256:@SECLEVEL=0'])
+        expect(await shakes({ ...old, ciphers })).toBe('refused')
       const cookie = await new Promise<string>((done, fail) => {
         const asked = request(
           `https://127.0.0.1:${server.port}/api/access/sign-in`,

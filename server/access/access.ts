@@ -26,6 +26,12 @@ export const pairingMs = 3 * 60_000
 export const freeTries = 5
 const firstWaitMs = 2000
 const maxWaitMs = 5 * 60_000
+/**
+ * So many wrong tries from all addresses together are free, then one every so often: an attacker with many addresses guesses
+ * no faster. A device beside a signed-in one still comes in by its code.
+ */
+export const freeTriesOfAll = 30
+export const oneMoreOfAllMs = 2000
 /** Use is noted this often, ms. */
 const noteEveryMs = 60_000
 
@@ -35,55 +41,81 @@ const newSecret = () => randomBytes(32).toString('base64url')
 /** Who may use a program that others can reach. */
 export class Access {
   private readonly wrong = new Map<string, { count: number; waitUntil: number }>()
+  /** Wrong tries of all that are left, as they were at `lastWrong`. */
+  private leftOfAll = freeTriesOfAll
+  private lastWrong: number
   private readonly pairings = new Map<string, { by: string; endsAt: number }>()
   private readonly ended = new Map<string, Set<() => void>>()
 
   constructor(
     private readonly db: Database,
     private readonly now: () => number = Date.now,
-  ) {}
+    /** Time that is never set back: a clock that was must keep nobody waiting. */
+    private readonly ticks: () => number = () => performance.now(),
+  ) {
+    this.lastWrong = this.ticks()
+  }
 
   /**
    * @param from where the try comes from: tries are counted by it.
+   * @param before the secret of this device's session so far: it ends when another begins.
    * @returns the secret of a new session, for its cookie.
    * @throws Problem `wrong-password`, `too-many-tries`.
    */
   async signIn(
     { password, person, device }: { password: string; person: string; device: string },
     from: string,
+    before?: string,
   ): Promise<string> {
     this.refuseWaiting(from)
+    this.refuseAll()
     // Counted before it is looked at: tries sent all at once count as well.
     const wrong = this.countWrong(from)
+    this.leftOfAll--
     if (!(await isPassword(this.db, password))) {
       throw new Problem({
         kind: 'wrong-password',
         says: 'this is not the password',
         remedy:
           wrong.count > freeTries
-            ? `Wait ${Math.ceil((wrong.waitUntil - this.now()) / 1000)} s before the next try. Who started the program knows the password.`
-            : 'Try again. Who started the program knows the password.',
+            ? `Wait ${Math.ceil((wrong.waitUntil - this.ticks()) / 1000)} s before the next try. The person who started the program knows the password.`
+            : 'Try again. The person who started the program knows the password.',
       })
     }
     this.wrong.delete(from)
+    this.leftOfAll++
+    const own = await this.session(before)
+    if (own) await this.end(own.id)
     return this.begin(person, device)
   }
 
   private refuseWaiting(from: string): void {
     const wrong = this.wrong.get(from)
-    if (!wrong || wrong.waitUntil <= this.now()) return
+    if (!wrong || wrong.waitUntil <= this.ticks()) return
     throw new Problem({
       kind: 'too-many-tries',
       says: 'there were too many wrong tries from here',
       found: `${wrong.count}`,
-      remedy: `Wait ${Math.ceil((wrong.waitUntil - this.now()) / 1000)} s, then try again.`,
+      remedy: `Wait ${Math.ceil((wrong.waitUntil - this.ticks()) / 1000)} s, then try again.`,
+    })
+  }
+
+  private refuseAll(): void {
+    const now = this.ticks()
+    this.leftOfAll = Math.min(freeTriesOfAll, this.leftOfAll + (now - this.lastWrong) / oneMoreOfAllMs)
+    this.lastWrong = now
+    if (this.leftOfAll >= 1) return
+    throw new Problem({
+      kind: 'too-many-tries',
+      says: 'there were too many wrong tries from this network',
+      remedy: `Wait ${Math.ceil(((1 - this.leftOfAll) * oneMoreOfAllMs) / 1000)} s, then try again; or scan a code of a device that is signed in.`,
     })
   }
 
   private countWrong(from: string): { count: number; waitUntil: number } {
     const count = (this.wrong.get(from)?.count ?? 0) + 1
     const waitMs = count <= freeTries ? 0 : Math.min(maxWaitMs, firstWaitMs * 2 ** (count - freeTries - 1))
-    const wrong = { count, waitUntil: this.now() + waitMs }
+    const wrong = { count, waitUntil: this.ticks() + waitMs }
     // What an attacker fills forgets the oldest; the counts of others are theirs.
     if (this.wrong.size > 10_000) this.wrong.delete(this.wrong.keys().next().value!)
     this.wrong.delete(from)
@@ -160,12 +192,11 @@ export class Access {
 
   /** A code that lets one more device in, once and soon. */
   offerPairing(by: string): { code: string; endsAt: number } {
-    const now = this.now()
-    for (const [code, { endsAt }] of this.pairings) if (endsAt <= now) this.pairings.delete(code)
+    const ticks = this.ticks()
+    for (const [code, { endsAt }] of this.pairings) if (endsAt <= ticks) this.pairings.delete(code)
     const code = newSecret()
-    const endsAt = now + pairingMs
-    this.pairings.set(code, { by, endsAt })
-    return { code, endsAt }
+    this.pairings.set(code, { by, endsAt: ticks + pairingMs })
+    return { code, endsAt: this.now() + pairingMs }
   }
 
   /** @returns the secret of the new device's session. @throws Problem `no-pairing`, `too-many-tries`. */
@@ -177,7 +208,7 @@ export class Access {
     const offered = this.pairings.get(code)
     // Once: whoever comes second is not the device beside the screen.
     this.pairings.delete(code)
-    if (!offered || offered.endsAt <= this.now()) {
+    if (!offered || offered.endsAt <= this.ticks()) {
       this.countWrong(from)
       throw new Problem({
         kind: 'no-pairing',

@@ -38,6 +38,8 @@ export function giveCookie(c: Context, secret: string, secure: boolean): void {
     maxAge: maxMs / 1000,
   })
 }
+/** The secret that a device sends. */
+export const secretOf = (c: Context, secure: boolean) => getCookie(c, cookieName(secure))
 export const takeCookie = (c: Context, secure: boolean) =>
   deleteCookie(c, cookieName(secure), { path: '/', secure })
 
@@ -48,7 +50,7 @@ const open = ['/api/access', '/api/access/sign-in', '/api/access/pair', '/api/he
 export function guard(access: Access, secure: boolean): MiddlewareHandler {
   return async (c, next) => {
     if (!c.req.path.startsWith('/api/')) return next()
-    const session = await access.session(getCookie(c, cookieName(secure)))
+    const session = await access.session(secretOf(c, secure))
     if (session) c.set('session', session)
     else if (!open.includes(c.req.path)) {
       return answerProblem(

@@ -1,6 +1,7 @@
 import { constants } from 'node:fs'
 import { chmod, copyFile, mkdir, open, rename, rm, stat } from 'node:fs/promises'
-import { dirname } from 'node:path'
+import { dirname, join } from 'node:path'
+import { fileTrouble } from '../db/trouble'
 
 /** Only the account that runs the program reads its data: other accounts of a shared computer do not. */
 export const ownFile = 0o600
@@ -58,6 +59,18 @@ export const isThere = (path: string): Promise<boolean> =>
 /** A folder of the program's own, closed to other accounts. */
 export async function ownFolderAt(path: string): Promise<void> {
   await mkdir(path, { recursive: true, mode: ownFolder })
+}
+
+/** @throws Problem `folder-read-only`, `disk-full`: a file cannot be made there. */
+export async function refuseReadOnly(folder: string): Promise<void> {
+  const path = join(folder, `.write-${process.pid}`)
+  try {
+    await (await open(path, 'wx', ownFile)).close()
+    await removeFile(path)
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code === 'EEXIST') return removeFile(path)
+    throw fileTrouble(error)?.about(folder) ?? error
+  }
 }
 
 export const removeFile = (path: string): Promise<void> => rm(path, { force: true })

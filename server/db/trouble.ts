@@ -15,7 +15,7 @@ const troubles: Record<string, { kind: string; says: string; remedy: string }> =
   },
   SQLITE_READONLY: {
     kind: 'folder-read-only',
-    says: 'the data folder cannot be written',
+    says: 'the data folder is read-only',
     remedy: 'Give your account the right to write there, or set BENCH_WAKE_DATA to another folder.',
   },
   SQLITE_CANTOPEN: {
@@ -39,6 +39,24 @@ const alike: Record<string, string> = {
   SQLITE_LOCKED: 'SQLITE_BUSY',
   SQLITE_PERM: 'SQLITE_READONLY',
   SQLITE_NOTADB: 'SQLITE_CORRUPT',
+}
+
+/** What an error of the file system means to a person, by its POSIX name. */
+const fileTroubles: Record<string, keyof typeof troubles> = {
+  ENOSPC: 'SQLITE_FULL',
+  EDQUOT: 'SQLITE_FULL',
+  EFBIG: 'SQLITE_FULL',
+  EROFS: 'SQLITE_READONLY',
+  EACCES: 'SQLITE_READONLY',
+  EPERM: 'SQLITE_READONLY',
+  EIO: 'SQLITE_IOERR',
+}
+
+/** A failed write to a file, to a person; undefined where the error is none of the file system's. */
+export function fileTrouble(error: unknown): Problem | undefined {
+  const code = (error as NodeJS.ErrnoException | undefined)?.code ?? ''
+  const trouble = Object.hasOwn(fileTroubles, code) ? troubles[fileTroubles[code]!] : undefined
+  return trouble && new Problem({ ...trouble, found: code })
 }
 
 /** The database's own word within whatever it was wrapped in; undefined where it is none of its errors. */

@@ -4,7 +4,7 @@ import { Hono } from 'hono'
 import * as v from 'valibot'
 import type { Services } from '../app'
 import { maxPassword } from '../access/passwords'
-import { addressOf, giveCookie, sessionOf, takeCookie } from '../access/guard'
+import { addressOf, giveCookie, secretOf, sessionOf, takeCookie } from '../access/guard'
 import { ownNames } from '../door'
 import { notFound } from '../problem'
 import { personName, text, valid } from './validate'
@@ -36,7 +36,7 @@ export const access = ({ reach }: Services) => {
       gives(Done),
       valid('json', v.object({ password: v.pipe(v.string(), v.maxLength(maxPassword)), person, device })),
       async (c) => {
-        giveCookie(c, await needed().signIn(c.req.valid('json'), addressOf(c)), secure)
+        giveCookie(c, await needed().signIn(c.req.valid('json'), addressOf(c), secretOf(c, secure)), secure)
         return c.json({ ok: true })
       },
     )

@@ -48,6 +48,9 @@ const symptom = v.object({
   since: v.union([day, v.literal('')]),
 })
 
+/** What may be said of a bench while a run goes: its record holds the rest as it was when the leg began. */
+const saidDuringRun = ['laptop', 'back']
+
 /** Of one photo or file of settings. */
 const settingsBytes = 12 * 1024 * 1024
 
@@ -178,6 +181,7 @@ export const jobs = ({ db, shelf, runs, room, incoming }: Services) =>
       async (c) => {
         const id = c.req.param('id')
         const form = c.req.valid('json')
+        if (form.imageId !== undefined) runs.refuseChange(id)
         if (form.imageId !== undefined) await chooseImage(db, shelf, id, form.imageId)
         if (form.day) await moveJob(db, id, form.day.to, form.day.by, namesOf(c))
         return c.json(viewOf(await openJob(db, shelf, id)))
@@ -214,6 +218,7 @@ export const jobs = ({ db, shelf, runs, room, incoming }: Services) =>
       const id = c.req.param('id')
       await openJob(db, shelf, id)
       const say = c.req.valid('json')
+      if (Object.keys(say).some((part) => !saidDuringRun.includes(part))) runs.refuseChange(id)
       await sayBench(db, id, say)
       // The laptop is one and the same for every job.
       if (say.laptop) await sayLaptop(db, say.laptop)

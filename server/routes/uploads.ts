@@ -8,6 +8,8 @@ import { rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import { Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
+import { ownFile } from '../data-folder/disk'
+import { fileTrouble } from '../db/trouble'
 import { newId } from '../new-id'
 import { answerProblem } from '../problem'
 
@@ -83,6 +85,8 @@ async function receive(
   let size = 0
   let kept: Promise<void> | undefined
   let full = false
+  let failed: unknown
+  const stop = new AbortController()
   form.on('field', (field, value) => {
     if (value.trim() !== '') fields.set(field, value.trim())
   })
@@ -99,15 +103,20 @@ async function receive(
     stream.on('limit', () => {
       full = true
     })
-    kept = pipeline(stream, createWriteStream(path))
-    // What went wrong is asked for below; until then it is nobody's.
-    kept.catch(() => {})
+    kept = pipeline(stream, createWriteStream(path, { mode: ownFile }))
+    // A disk that takes no more ends the upload at once: what still comes is not waited for.
+    kept.catch((error: unknown) => {
+      failed = error
+      stop.abort()
+    })
   })
   try {
-    await pipeline(Readable.fromWeb(body as import('node:stream/web').ReadableStream), form)
+    await pipeline(Readable.fromWeb(body as import('node:stream/web').ReadableStream), form, {
+      signal: stop.signal,
+    })
   } catch (error) {
     if (error instanceof Problem) throw error
-    throw (error as NodeJS.ErrnoException).code === 'ENOSPC' ? error : unreadable(error)
+    throw fileTrouble(failed ?? error) ?? unreadable(error)
   }
   await kept
   if (name === undefined) throw noFile()

@@ -77,6 +77,11 @@ export class Runs {
     return this.busy.has('unit', unitId)
   }
 
+  /** Refuses to change what a run under way rests on. @throws Problem `run-under-way`. */
+  refuseChange(jobId: string): void {
+    this.busy.refuse('job', jobId)
+  }
+
   /** Whether the laptop lasts for every run under way (PRACTICE D3). */
   laptop(): Promise<{ say: LaptopSay | null; gate: Gate }> {
     return this.readiness.laptop()
