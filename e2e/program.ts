@@ -67,6 +67,8 @@ export class Program {
         ...process.env,
         PORT: this.port,
         BENCH_WAKE_DATA: this.folder,
+        // Ports that a test sets up, and none of this computer's own.
+        BENCH_WAKE_SHOWN_PORTS: 'none',
         ...this.environment,
       },
       stdio: ['ignore', 'pipe', 'inherit'],

@@ -1,8 +1,18 @@
 // Lint, types, unit and interface tests. Ends with a line "N passed, N failed".
 import { spawn } from 'node:child_process'
-import { accessSync, constants, existsSync, mkdtempSync, readFileSync, rmSync, statfsSync } from 'node:fs'
+import {
+  accessSync,
+  constants,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readFileSync,
+  rmSync,
+  statfsSync,
+  writeFileSync,
+} from 'node:fs'
 import { tmpdir } from 'node:os'
-import { basename, join, relative } from 'node:path'
+import { basename, delimiter, join, relative } from 'node:path'
 import { stripVTControlCharacters } from 'node:util'
 import { bin, needPackages, root, run } from './need.mjs'
 
@@ -17,6 +27,20 @@ const folder = mkdtempSync(join(scratch, 'bench-wake-test-'))
 // All that tests leave lies in it, and goes with it, however they end.
 process.env.TMPDIR = folder
 process.on('exit', () => rmSync(folder, { recursive: true, force: true }))
+// Every computer of a test has a serial port of its own, as a laptop with a modem has: no test may take it for the one it set up.
+const udev = join(folder, 'bin')
+mkdirSync(udev)
+writeFileSync(
+  join(udev, 'udevadm'),
+  `#!/bin/sh
+echo 'P: /devices/pnp0/00:05/tty/ttyS77'
+echo 'N: ttyS77'
+echo 'E: DEVNAME=/dev/ttyS77'
+echo
+`,
+  { mode: 0o755 },
+)
+process.env.PATH = `${udev}${delimiter}${process.env.PATH}`
 // Most of what is made in a test is thrown away at once: with more room for it a tenth of the time is saved.
 process.env.NODE_OPTIONS = `${process.env.NODE_OPTIONS ?? ''} --max-semi-space-size=64`.trim()
 const total = { passed: 0, failed: 0 }

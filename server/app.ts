@@ -45,6 +45,7 @@ import type { Runs } from './runs/runs'
 import type { Shelf } from './store/shelf'
 import { keepRefusal } from './store/refusals'
 import { boundStreams } from './streams'
+import type { Downloads } from './worker/downloads'
 import type { WorkerThread } from './worker/worker-thread'
 import type { WriteGate } from './write-gate'
 
@@ -52,6 +53,7 @@ export interface Services {
   db: Database
   shelf: Shelf
   worker: WorkerThread
+  downloads: Downloads
   runs: Runs
   room: PortRoom
   lentPorts: LentPorts

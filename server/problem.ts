@@ -57,6 +57,7 @@ const statuses: Record<string, number> = {
   'no-pairing': 401,
   'too-many-tries': 429,
   'too-many-streams': 429,
+  'too-many-downloads': 429,
   'too-many-ports': 429,
   'content-type': 415,
   'too-large': 413,

@@ -68,7 +68,12 @@ export const ended = (child: ChildProcess) =>
 
 /** A server with the demo scenario on a free port, over real HTTP. */
 export async function demoServer(folder: string, environment: Record<string, string> = {}) {
-  const settings = readSettings({ PORT: '0', BENCH_WAKE_DATA: folder, ...environment })
+  const settings = readSettings({
+    PORT: '0',
+    BENCH_WAKE_DATA: folder,
+    BENCH_WAKE_SHOWN_PORTS: 'none',
+    ...environment,
+  })
   const server = await runProgram(settings, { demo: true })
   return { ...server, ...talker(`${server.address}/api`), databaseUrl: settings.databaseUrl }
 }

@@ -9,6 +9,8 @@ export interface Settings {
   databaseUrl: string
   /** Device paths of serial ports that the system does not list: pseudo-terminals and odd adapters. */
   ports: string[]
+  /** Which of the system's own ports are shown, by path or a part of it; all where it is empty. */
+  shownPorts: string[]
   /** Names by which a program in front asks for it. */
   names: string[]
   /** For whom others can reach it; absent where one is kept or is to be made. */
@@ -56,6 +58,7 @@ export function readSettings(environment: NodeJS.ProcessEnv): Settings {
     host,
     dataFolder,
     ports: listed(environment['BENCH_WAKE_PORTS']),
+    shownPorts: listed(environment['BENCH_WAKE_SHOWN_PORTS']),
     names: listed(environment['BENCH_WAKE_NAMES']),
     ...(environment['BENCH_WAKE_PASSWORD'] ? { password: environment['BENCH_WAKE_PASSWORD'] } : {}),
     tls: readTls(environment, host),

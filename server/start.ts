@@ -27,6 +27,7 @@ import { holdsFamilies } from './store/families'
 import { getMeter } from './store/meter'
 import { CardSlots } from './ports/card-slots'
 import { loadStandIns } from './store/stand-ins'
+import { Downloads } from './worker/downloads'
 import { WorkerThread } from './worker/worker-thread'
 import { WriteGate } from './write-gate'
 
@@ -88,6 +89,8 @@ export async function openProgram(
     const worker = new WorkerThread(databaseUrl)
     opened.push(() => worker.close())
     const lentPorts = new LentPorts((ms, act) => hostTime.after(ms, act))
+    const downloads = new Downloads(databaseUrl)
+    opened.push(() => downloads.close())
     const shelf = new Shelf(db, worker)
     const dataKeeper = new DataKeeper(db, {
       databaseUrl,
@@ -115,7 +118,11 @@ export async function openProgram(
     const program = `${hostname()}:${realpathSync(dataFolder)}`
     const cutRuns = await markCutRuns(db, databasePath === null ? program : undefined)
     const { units, cards } = await loadStandIns(db)
-    const room = portRoom(db, new Ports(units, lentPorts, settings.ports), new CardSlots(cards))
+    const room = portRoom(
+      db,
+      new Ports(units, lentPorts, settings.ports, settings.shownPorts),
+      new CardSlots(cards),
+    )
     room.ports.setMeter((await getMeter(db))?.port ?? null)
     const runs = new Runs(db, shelf, room, program)
     const open = !isLoopback(settings.host)
@@ -134,7 +141,7 @@ export async function openProgram(
     const recordings = new Recordings(db, room, worker, incoming)
     opened.push(() => recordings.end())
     const app = createApp(
-      { db, shelf, worker, runs, room, lentPorts, dataKeeper, incoming, reach, recordings, gate },
+      { db, shelf, worker, downloads, runs, room, lentPorts, dataKeeper, incoming, reach, recordings, gate },
       pageFolder,
     )
     if (databasePath !== null) {

@@ -1,6 +1,6 @@
 import { asciiText, hexNumber, Problem, type Place } from '../kernel'
 import { layOut, type Piece } from './lay-out'
-import { bytesAt, type MemoryMap } from './memory-map'
+import type { MemoryMap } from './memory-map'
 
 /*
  * Motorola S-record, as the M68000 Family Programmer's Reference Manual, appendix C ("S-Record Output Format"),
@@ -191,8 +191,16 @@ export function writeSRecord(
   memory: MemoryMap,
   form: { header?: string; start?: number; lineEnd?: string; dataBytes?: number } = {},
 ): string {
+  const end = form.lineEnd ?? '\n'
+  return [...sRecordLines(memory, form)].join(end) + end
+}
+
+/** The same record by record, without line ends: a large image is never in memory as text. */
+export function* sRecordLines(
+  memory: MemoryMap,
+  form: { header?: string; start?: number; dataBytes?: number } = {},
+): Generator<string> {
   const { dataBytes = 32 } = form
-  const lines: string[] = []
   const top = memory.reduce(
     (max, { address, bytes }) => Math.max(max, address + bytes.length - 1),
     form.start ?? 0,
@@ -206,11 +214,9 @@ export function writeSRecord(
       sum += byte
       text += hexNumber(byte, 2)
     }
-    lines.push(
-      `S${type}${hexNumber(bytes.length + wide + 1, 2)}${hexNumber(address, wide * 2)}${text}${hexNumber(~sum & 0xff, 2)}`,
-    )
+    return `S${type}${hexNumber(bytes.length + wide + 1, 2)}${hexNumber(address, wide * 2)}${text}${hexNumber(~sum & 0xff, 2)}`
   }
-  record(
+  yield record(
     0,
     0,
     Uint8Array.from(form.header ?? 'image', (letter) => letter.charCodeAt(0) & 0x7f).subarray(0, 60),
@@ -219,14 +225,12 @@ export function writeSRecord(
   for (const { address, bytes } of memory) {
     for (let at = 0; at < bytes.length; at += dataBytes) {
       const length = Math.min(dataBytes, bytes.length - at)
-      record(width - 1, address + at, bytesAt(memory, address + at, length, 0))
+      yield record(width - 1, address + at, bytes.subarray(at, at + length))
       count++
     }
   }
-  if (count <= 0xff_ffff) record(count <= 0xffff ? 5 : 6, count, new Uint8Array(0))
-  record(11 - width, form.start ?? 0, new Uint8Array(0))
-  const end = form.lineEnd ?? '\n'
-  return lines.join(end) + end
+  if (count <= 0xff_ffff) yield record(count <= 0xffff ? 5 : 6, count, new Uint8Array(0))
+  yield record(11 - width, form.start ?? 0, new Uint8Array(0))
 }
 
 function byteAt(text: Uint8Array, at: number, line: number): number {

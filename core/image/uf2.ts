@@ -116,15 +116,24 @@ export function readUf2(file: Uint8Array): Uf2 {
   return { parts, notMainFlash }
 }
 
+const blockBytes = 512
+
 /** Writes a memory map as UF2 in blocks of 256 bytes. */
 export function writeUf2(memory: MemoryMap, family?: number): Uint8Array {
+  const blocks = [...uf2Blocks(memory, family)]
+  const file = new Uint8Array(blocks.length * blockBytes)
+  blocks.forEach((block, number) => file.set(block, number * blockBytes))
+  return file
+}
+
+/** The same block by block, 512 bytes each. */
+export function* uf2Blocks(memory: MemoryMap, family?: number): Generator<Uint8Array> {
   const total = memory.reduce((sum, { bytes }) => sum + Math.ceil(bytes.length / written), 0)
-  const file = new Uint8Array(total * 512)
-  const view = new DataView(file.buffer)
   let number = 0
   for (const { address, bytes } of memory) {
     for (let from = 0; from < bytes.length; from += written, number++) {
-      const at = number * 512
+      const block = new Uint8Array(blockBytes)
+      const view = new DataView(block.buffer)
       const payload = bytes.subarray(from, from + written)
       const words = [
         magic[0],
@@ -136,12 +145,12 @@ export function writeUf2(memory: MemoryMap, family?: number): Uint8Array {
         total,
         family ?? 0,
       ]
-      words.forEach((word, index) => view.setUint32(at + index * 4, word, true))
-      file.set(payload, at + 32)
-      view.setUint32(at + 508, magic[2], true)
+      words.forEach((word, index) => view.setUint32(index * 4, word, true))
+      block.set(payload, 32)
+      view.setUint32(508, magic[2], true)
+      yield block
     }
   }
-  return file
 }
 
 function bad(kind: string, offset: number, says: string, expected: string, found: string): Problem {

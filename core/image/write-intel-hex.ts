@@ -22,9 +22,16 @@ export interface IntelHexForm {
  * boundary. The first base record is left out while addresses are below 64 KiB.
  */
 export function writeIntelHex(memory: MemoryMap, form: IntelHexForm = {}): string {
-  const { recordBytes = 16, lineEnd = '\n', start } = form
+  const { lineEnd = '\n' } = form
+  return [...intelHexLines(memory, form)].join(lineEnd) + lineEnd
+}
+
+/** The same record by record, without line ends: a large image is never in memory as text. */
+export function* intelHexLines(
+  memory: MemoryMap,
+  { recordBytes = 16, start }: IntelHexForm = {},
+): Generator<string> {
   if (!(recordBytes >= 1 && recordBytes <= 255)) throw new RangeError('A record holds 1 to 255 bytes')
-  const lines: string[] = []
   let upper = 0
   for (const { address, bytes } of memory) {
     for (let at = 0; at < bytes.length;) {
@@ -32,23 +39,22 @@ export function writeIntelHex(memory: MemoryMap, form: IntelHexForm = {}): strin
       const wanted = Math.floor(here / 0x1_0000)
       if (wanted !== upper) {
         upper = wanted
-        lines.push(record(linearBase, 0, [upper >> 8, upper & 255]))
+        yield record(linearBase, 0, [upper >> 8, upper & 255])
       }
       const length = Math.min(recordBytes, bytes.length - at, 0x1_0000 - (here % 0x1_0000))
-      lines.push(record(dataRecord, here % 0x1_0000, bytes.subarray(at, at + length)))
+      yield record(dataRecord, here % 0x1_0000, bytes.subarray(at, at + length))
       at += length
     }
   }
   if (start?.kind === 'linear') {
     const entry = start.address
-    lines.push(record(linearStart, 0, [entry >>> 24, (entry >>> 16) & 255, (entry >>> 8) & 255, entry & 255]))
+    yield record(linearStart, 0, [entry >>> 24, (entry >>> 16) & 255, (entry >>> 8) & 255, entry & 255])
   } else if (start) {
     // CS and IP are not kept apart; the same place is written with the paragraph in CS.
     const paragraph = start.address >>> 4
-    lines.push(record(segmentStart, 0, [paragraph >> 8, paragraph & 255, 0, start.address & 15]))
+    yield record(segmentStart, 0, [paragraph >> 8, paragraph & 255, 0, start.address & 15])
   }
-  lines.push(record(endRecord, 0, []))
-  return lines.join(lineEnd) + lineEnd
+  yield record(endRecord, 0, [])
 }
 
 const pairs = Array.from({ length: 256 }, (_, byte) => hexNumber(byte, 2))

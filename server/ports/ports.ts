@@ -77,6 +77,8 @@ export class Ports {
     private readonly lent?: LentPorts,
     /** Device paths that a setting names beside what the system lists. */
     private readonly named: readonly string[] = [],
+    /** Parts of device paths: only such ports of the system's own list are shown; all where it is empty. */
+    private readonly shown: readonly string[] = [],
   ) {}
 
   /** The port that the bench's meter stands at; null where none has the job. */
@@ -112,7 +114,10 @@ export class Ports {
   }
 
   private async serialEntries(): Promise<PortEntry[]> {
-    const system = await SerialPort.list().catch(() => [])
+    const all = await SerialPort.list().catch(() => [])
+    const system = all.filter(
+      ({ path }) => this.shown.length === 0 || this.shown.some((part) => path.includes(part)),
+    )
     const own = this.named.filter((path) => !system.some((each) => each.path === path))
     const listed = [...system, ...own.map((path) => ({ ...notListed, path }))]
     const programs =

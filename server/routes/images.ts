@@ -13,6 +13,7 @@ import { Hono } from 'hono'
 import * as v from 'valibot'
 import type { Services } from '../app'
 import { settleRequests } from '../store/arrivals'
+import { downloadOf } from '../store/shelf'
 import { notesOf } from '../store/load-shelf'
 import { sayImage, unsayImage } from '../store/image-statements'
 import type { AddedAnswer } from './answers'
@@ -21,7 +22,7 @@ import { signer, text, valid } from './validate'
 
 const formats = [...writableFormats, 'file'] as const
 
-export const images = ({ db, shelf, incoming }: Services) =>
+export const images = ({ db, shelf, downloads, incoming }: Services) =>
   new Hono()
     .get('/', gives(v.array(ShelfImage)), async (c) => c.json(await shelf.list()))
 
@@ -118,16 +119,12 @@ export const images = ({ db, shelf, incoming }: Services) =>
       async (c) => {
         const image = await shelf.image(c.req.param('id'))
         const { format } = c.req.valid('query')
-        const stem = image.name
-          .split('/')
-          .pop()!
-          .replace(/\.[^.]*$/, '')
         const asText = format === 'ihex' || format === 'srec'
-        const [bytes, name] =
-          format === 'file'
-            ? [await shelf.file(image), image.name.split('/').pop()!]
-            : [await shelf.write(image, format, 0xff), `${stem}.${formatEndings[format]}`]
-        return c.body(bytes as Uint8Array<ArrayBuffer>, 200, {
+        const own = image.name.split('/').pop()!
+        const name = format === 'file' ? own : `${own.replace(/\.[^.]*$/, '')}.${formatEndings[format]}`
+        const bytes = await downloads.begin(downloadOf(image, format))
+        return c.body(bytes, 200, {
+          ...(format === 'file' ? { 'content-length': String(image.size) } : {}),
           'content-type': asText ? 'text/plain; charset=us-ascii' : 'application/octet-stream',
           'content-disposition': `attachment; filename*=UTF-8''${encodeURIComponent(name)}`,
         })

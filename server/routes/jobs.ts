@@ -40,7 +40,7 @@ import { namesOf } from '../access/guard'
 import { readFile } from 'node:fs/promises'
 import { idIn } from './ids'
 import { receiveFile } from './uploads'
-import { day, release, signer, text, valid, volts } from './validate'
+import { day, linkNext, page, pageRows, release, signer, text, valid, volts } from './validate'
 
 const symptom = v.object({
   says: text(),
@@ -63,8 +63,18 @@ const attached = (name: string, type = 'application/octet-stream') => ({
 
 export const jobs = ({ db, shelf, runs, room, incoming }: Services) =>
   new Hono()
-    .get('/', gives(v.array(JobView)), async (c) => c.json(await listJobs(db, shelf)))
-    .get('/closed', gives(v.array(ClosedJob)), async (c) => c.json(await listClosedJobs(db)))
+    .get('/', gives(v.array(JobView)), valid('query', page), async (c) => {
+      const { count = pageRows, ...after } = c.req.valid('query')
+      const rows = await listJobs(db, shelf, { ...after, count })
+      linkNext(c, rows.length, count, rows.at(-1)?.job.id)
+      return c.json(rows)
+    })
+    .get('/closed', gives(v.array(ClosedJob)), valid('query', page), async (c) => {
+      const { count = pageRows, ...after } = c.req.valid('query')
+      const rows = await listClosedJobs(db, { ...after, count })
+      linkNext(c, rows.length, count, rows.at(-1)?.id)
+      return c.json(rows)
+    })
     .post(
       '/',
       gives(Job, 201),

@@ -9,7 +9,7 @@ import { day, text, valid } from './validate'
 
 export const kit = ({ db, shelf }: Services) => {
   const listOf = async (on: string) => {
-    const jobs = await listJobs(db, shelf, ({ day, closedAt }) => day === on && closedAt === null)
+    const jobs = await listJobs(db, shelf, { day: on })
     return {
       day: on,
       jobs: jobs.map(({ job, unit }) => ({ id: job.id, unit: unit.name, place: unit.place })),

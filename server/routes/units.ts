@@ -31,18 +31,11 @@ import {
 import { readFile } from 'node:fs/promises'
 import { receiveFile } from './uploads'
 import { idIn } from './ids'
-import { text, valid, witness } from './validate'
+import { linkNext, page, text, valid, witness } from './validate'
 
 /** Places from which a person reads; over a link the program reads itself. */
 const byPerson = readingPlaces.filter((place) => place !== 'link')
 const source = v.picklist(byPerson)
-
-/** How many are wanted of a list that is long. */
-const howMany = v.pipe(
-  v.string(),
-  v.regex(/^[1-9]\d{0,3}$/, 'This is a whole number from 1 to 9999'),
-  v.transform(Number),
-)
 
 const snapshotForm = v.union([
   v.object({
@@ -70,6 +63,9 @@ const snapshotForm = v.union([
   }),
 ])
 
+/** Units of a page where no number is asked for: a harbour's worth of them at once. */
+const unitRows = 1000
+
 const photoBytes = 12 * 1024 * 1024
 
 /** Reads over a link whose bench stands; a failed reading names its likely cause. */
@@ -93,12 +89,12 @@ async function readOver(
 export const units = (services: Services) => {
   const { db, incoming } = services
   return new Hono()
-    .get(
-      '/',
-      gives(v.array(KnownUnit)),
-      valid('query', v.object({ after: v.exactOptional(text(80)), count: v.exactOptional(howMany) })),
-      async (c) => c.json(await listUnits(db, c.req.valid('query'))),
-    )
+    .get('/', gives(v.array(KnownUnit)), valid('query', page), async (c) => {
+      const { count = unitRows, ...after } = c.req.valid('query')
+      const rows = await listUnits(db, { ...after, count })
+      linkNext(c, rows.length, count, rows.at(-1)?.id)
+      return c.json(rows)
+    })
     .post(
       '/',
       gives(Unit, 201),

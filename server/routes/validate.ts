@@ -137,6 +137,28 @@ export function valid<Target extends keyof ValidationTargets, Schema extends v.G
 export const text = (max = 400) =>
   v.pipe(v.string(), v.trim(), v.minLength(1, 'This must not be empty'), v.maxLength(max))
 export const release = v.object({ rule: text(80), name: signer, reason: text() })
+/** How many rows of a long list are wanted. */
+const howMany = v.pipe(
+  v.string(),
+  v.regex(/^[1-9]\d{0,3}$/, 'This is a whole number from 1 to 9999'),
+  v.transform(Number),
+)
+
+/** A page of a list: the last row of the page before, and how many rows. */
+export const page = v.object({ after: v.exactOptional(text(80)), count: v.exactOptional(howMany) })
+
+/** Rows of a page where no number is asked for. */
+export const pageRows = 100
+
+/** Names the next page of a list that may go on (RFC 8288, relation `next`). */
+export function linkNext(c: Context, rows: number, count: number, lastId: string | undefined): void {
+  if (rows < count || lastId === undefined) return
+  const url = new URL(c.req.url)
+  url.searchParams.set('after', lastId)
+  url.searchParams.set('count', String(count))
+  c.header('link', `<${url.pathname}${url.search}>; rel="next"`)
+}
+
 /** `12.4`, as a query writes it. */
 export const volts = v.pipe(
   v.string(),

@@ -1,9 +1,10 @@
 import { askAgainOn } from '@bench-wake/core/job'
-import { desc, eq, inArray, isNotNull, isNull, like, or } from 'drizzle-orm'
+import { and, desc, eq, inArray, isNotNull, isNull, like, or, sql } from 'drizzle-orm'
 import type { Database } from '../db/open'
 import { jobBenches, jobs, units } from '../db/schema'
+import { nextTurn } from '../host-time'
 import { whereMissing } from './families'
-import type { JobRow } from './job-rows'
+import { jobRow, type JobRow } from './job-rows'
 import { openJob, viewOf, type JobView } from './jobs'
 import { onceEach } from './once'
 import { listRequests } from './requests'
@@ -27,7 +28,11 @@ export interface ClosedJob {
 }
 
 /** Closed jobs, the one closed last first. */
-export async function listClosedJobs(db: Database): Promise<ClosedJob[]> {
+export async function listClosedJobs(
+  db: Database,
+  { after, count }: Pick<JobPage, 'after' | 'count'> = {},
+): Promise<ClosedJob[]> {
+  const last = after === undefined ? undefined : await jobRow(db, after)
   const rows = await db
     .select({
       id: jobs.id,
@@ -40,22 +45,56 @@ export async function listClosedJobs(db: Database): Promise<ClosedJob[]> {
     })
     .from(jobs)
     .innerJoin(units, eq(units.id, jobs.unitId))
-    .where(isNotNull(jobs.closedAt))
-    .orderBy(desc(jobs.closedAt))
+    .where(
+      and(
+        isNotNull(jobs.closedAt),
+        last && sql`(${jobs.closedAt}, ${jobs.id}) < (${last.closedAt}, ${last.id})`,
+      ),
+    )
+    .orderBy(desc(jobs.closedAt), desc(jobs.id))
+    .limit(count ?? -1)
   return rows.map((row) => ({ ...row, closedAt: row.closedAt! }))
 }
 
 /** Rows that may still be to do: what is closed for good is not even read, years of it as there are. */
 const perhapsToDo = or(isNull(jobs.closedAt), like(jobs.history, '%ask-again%'))
 
-/** Jobs with something still to do, judged now, by day. @param which of them. */
-export async function listJobs(
-  db: Database,
-  shelf: Shelf,
-  which: (job: JobRow) => boolean = () => true,
-): Promise<JobView[]> {
-  const toDo = await db.select().from(jobs).where(perhapsToDo).orderBy(jobs.day, jobs.addedAt)
-  const rows = toDo.filter((row) => stillToDo(row) && which(row))
+/** Which jobs are listed. */
+export interface JobPage {
+  /** The last job of the page before. */
+  after?: string
+  /** Most of them; all where it is absent. */
+  count?: number
+  /** Open jobs of this day alone. */
+  day?: string
+}
+
+/** Rows of a page, in the order of their days. @throws Problem `not-found` for the job that the page begins after. */
+async function rowsOf(db: Database, { after, count, day }: JobPage): Promise<JobRow[]> {
+  const rows: JobRow[] = []
+  let last = after === undefined ? undefined : await jobRow(db, after)
+  for (;;) {
+    const some = await db
+      .select()
+      .from(jobs)
+      .where(
+        and(
+          day === undefined ? perhapsToDo : and(isNull(jobs.closedAt), eq(jobs.day, day)),
+          last &&
+            sql`(${jobs.day}, ${jobs.addedAt}, ${jobs.id}) > (${last.day}, ${last.addedAt}, ${last.id})`,
+        ),
+      )
+      .orderBy(jobs.day, jobs.addedAt, jobs.id)
+      .limit(count ?? -1)
+    rows.push(...some.filter(stillToDo))
+    last = some.at(-1)
+    if (count === undefined || some.length < count || rows.length >= count) return rows.slice(0, count)
+  }
+}
+
+/** Jobs with something still to do, judged now, by day. */
+export async function listJobs(db: Database, shelf: Shelf, page: JobPage = {}): Promise<JobView[]> {
+  const rows = await rowsOf(db, page)
   const itsOwn = inArray(
     jobBenches.jobId,
     rows.map(({ id }) => id),
@@ -70,6 +109,8 @@ export async function listJobs(
   const once = onceEach()
   const views: JobView[] = []
   for (const row of rows) {
+    // Each takes a millisecond and more: whatever else is under way has its turn in between.
+    await nextTurn()
     void once(`job ${row.id}`, async () => row)
     void once(`bench ${row.id}`, async () => benches.get(row.id))
     const { unitId } = row

@@ -57,6 +57,18 @@ export async function runHeads(db: Database, where: SQL | undefined, open = fals
     .orderBy(desc(runs.addedAt))
 }
 
+/** Every run, the one that started last first: a run may be recorded later than it happened. */
+export async function headsByStart(db: Database): Promise<RunHead[]> {
+  const starts = await db
+    .select({ id: runs.id, at: wakeEvents.at })
+    .from(runs)
+    .crossJoin(wakeEvents)
+    .where(and(eq(wakeEvents.runId, runs.id), eq(wakeEvents.seq, 1)))
+  const startOf = new Map(starts.map(({ id, at }) => [id, at]))
+  const { all } = await headMemoryOf(db)
+  return [...all].sort((a, b) => (startOf.get(b.id) ?? 0) - (startOf.get(a.id) ?? 0))
+}
+
 /** Heads of all runs as they were when the table of events had this mark, newest first, and by unit. */
 interface HeadMemory {
   mark: string

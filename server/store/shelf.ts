@@ -3,11 +3,12 @@ import type { ShelfEntry } from '@bench-wake/core/fit'
 import {
   closeness,
   readImageFile,
+  refuseGaps,
   type ExportForm,
   type MemoryMap,
   type WritableFormat,
 } from '@bench-wake/core/image'
-import { isProblem, Problem, type Finding } from '@bench-wake/core/kernel'
+import { isProblem, Problem } from '@bench-wake/core/kernel'
 import { and, desc, eq, inArray, isNotNull, lt, sql } from 'drizzle-orm'
 import type { Database } from '../db/open'
 import { bundles, imageFiles, images, imageIdentities, imageStatements, type BundleRow } from '../db/schema'
@@ -15,7 +16,8 @@ import { storedText } from '../db/stored-text'
 import { newId } from '../new-id'
 import { notFound } from '../problem'
 import type { WorkerThread } from '../worker/worker-thread'
-import type { ReadEntry, ReadSummary } from '../worker/tasks'
+import type { DownloadForm, ReadEntry, ReadSummary } from '../worker/tasks'
+import { alteredFinding, blobAltered } from './altered'
 import { digestOf, readBlob, sweepBlobs } from './blobs'
 import { listFamilies } from './families'
 import { identifyAnew, sketchBytes } from './identify-anew'
@@ -111,18 +113,6 @@ export class Shelf {
   /** The file as it came. @throws Problem `blob-altered`. */
   async file(image: ShelfImage): Promise<Uint8Array> {
     return this.blob(image.sha256, image.name)
-  }
-
-  /** An image in another format. */
-  async write(image: ShelfImage, format: WritableFormat, fill: number): Promise<Uint8Array> {
-    const form: ExportForm = {
-      fill,
-      ...(image.header ? { header: image.header } : {}),
-      ...(image.uf2Family === undefined ? {} : { uf2Family: image.uf2Family }),
-      ...(image.dfu ? { dfu: image.dfu } : {}),
-    }
-    const file = await this.file(image)
-    return this.worker.ask('write', { file, ...addressOf(image), format, form })
   }
 
   /** Images that share blocks with this one, closest first (a share of 1 is the same program). */
@@ -347,26 +337,19 @@ export class Shelf {
   }
 }
 
-const loadAgain = 'The data folder was altered or its disk is failing. Load the image again from its source.'
-
-export const blobAltered = (name: string, expected: string, found: string) =>
-  new Problem({
-    kind: 'blob-altered',
-    thing: name,
-    says: 'the stored bytes are not those that came in',
-    expected,
-    found,
-    remedy: loadAgain,
-  })
-
-/** Stops every use of an image whose stored bytes are damaged. */
-export const alteredFinding = (name: string): Finding => ({
-  rule: 'image-intact',
-  level: 'stop',
-  says: `The stored bytes of ${name} are damaged.`,
-  because: 'Their digest is not the one that was taken when the image came in.',
-  remedy: loadAgain,
-})
+/** What a download of an image is begun with. @param format `file` for the file as it came. @throws Problem `export-gap`. */
+export function downloadOf(image: ShelfImage, format: WritableFormat | 'file'): DownloadForm {
+  const { sha256, name, segments, header, uf2Family, dfu } = image
+  if (format === 'file') return { kind: 'file', sha256, name }
+  refuseGaps(segments, format)
+  const form: ExportForm = {
+    fill: 0xff,
+    ...(header ? { header } : {}),
+    ...(uf2Family === undefined ? {} : { uf2Family }),
+    ...(dfu ? { dfu } : {}),
+  }
+  return { kind: 'export', sha256, name, ...addressOf(image), format, form }
+}
 
 /** Where a plain binary was put; other formats carry their addresses. */
 function addressOf({ format, segments }: ShelfImage): { address?: number } {

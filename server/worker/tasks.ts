@@ -10,7 +10,7 @@ import {
   readImageFile,
   readManifest,
   sketchOf,
-  writeImage,
+  imagePieces,
   type ExportForm,
   type ImageIdentity,
   type ManifestClaim,
@@ -20,6 +20,7 @@ import {
 import { isProblem, Problem } from '@bench-wake/core/kernel'
 import type { CaseAgreement } from '@bench-wake/core/rounds'
 import { inArray } from 'drizzle-orm'
+import { createHash } from 'node:crypto'
 import { readFile as readBytes } from 'node:fs/promises'
 import { repairIndexes } from '../data-folder/check-database'
 import { makeBackup, prepareRestore, type BackupFile } from '../data-folder/backups'
@@ -27,8 +28,10 @@ import type { Database } from '../db/open'
 import type { ImageFacts } from '../db/schema'
 import type { JudgedLog } from '../db/judged-log'
 import { runs } from '../db/schema'
-import { digestOf, keepBlob, readBlob, sweepSomeBlobs, type SweptBlobs } from '../store/blobs'
+import { digestOf, keepBlob, piecesOfBlob, readBlob, sweepSomeBlobs, type SweptBlobs } from '../store/blobs'
 import { judgeLogBytes, logPictureOf } from '../rounds/judge-log-bytes'
+import { blobAltered } from '../store/altered'
+import { collect } from '../store/collect'
 import { listFamilies } from '../store/families'
 import { matrixRows } from '../store/load-shelf'
 import { runHeads } from '../store/run-summaries'
@@ -61,8 +64,45 @@ export type ReadAnswer =
 /** An archive that takes longer than this was made to, ms. */
 const maxReadMs = 20_000
 
+/** A file as it came in, or an image in another format. */
+export type DownloadForm = { sha256: string; name: string } & (
+  | { kind: 'file' }
+  | { kind: 'export'; address?: number; format: WritableFormat; form: ExportForm }
+)
+
+/** Pieces between two collections: the database's library holds what was read until then. */
+const collectEvery = 8
+
+/** A stored file piece by piece. Its last piece comes once the digest of all of them is right: a damaged file is never whole. */
+async function* storedFile(db: Database, { sha256, name }: DownloadForm): AsyncGenerator<Uint8Array> {
+  const hash = createHash('sha256')
+  let held: Uint8Array | undefined
+  let count = 0
+  for await (const piece of piecesOfBlob(db, sha256)) {
+    if (held) yield held
+    hash.update(piece)
+    held = piece
+    if (++count % collectEvery === 0) await collect()
+  }
+  const found = held ? hash.digest('hex') : 'nothing'
+  if (found !== sha256) throw blobAltered(name, sha256, found)
+  yield held!
+}
+
+/** An image in another format, piece by piece. */
+async function* exported(db: Database, form: DownloadForm & { kind: 'export' }): AsyncGenerator<Uint8Array> {
+  const file = await readBlob(db, form.sha256)
+  await collect()
+  const found = file ? digestOf(file) : 'nothing'
+  if (!file || found !== form.sha256) throw blobAltered(form.name, form.sha256, found)
+  const { memory, start } = readImageFile(file, form.address === undefined ? {} : { address: form.address })
+  yield* imagePieces(memory, form.format, { ...(start ? { start } : {}), ...form.form })
+}
+
 /** Work that takes longer than a turn of the server may: done in a thread of its own. */
 export function tasks(db: Database) {
+  const downloads = new Map<number, AsyncGenerator<Uint8Array>>()
+  let nextDownload = 1
   return {
     /** Folds runs that no list has folded yet, and keeps what they came to. */
     fold: async (form: { runIds: readonly string[] }): Promise<void> => {
@@ -192,19 +232,23 @@ export function tasks(db: Database) {
     /** A checked copy of a backup beside the database. */
     prepareRestore: (form: Parameters<typeof prepareRestore>[0]) => prepareRestore(form),
 
-    /** An image in another format. */
-    async write(form: {
-      file: Uint8Array
-      address?: number
-      format: WritableFormat
-      form: ExportForm
-    }): Promise<Uint8Array> {
-      const { memory, start } = readImageFile(
-        form.file,
-        form.address === undefined ? {} : { address: form.address },
-      )
-      const bytes = writeImage(memory, form.format, { ...(start ? { start } : {}), ...form.form })
-      return bytes.byteLength === bytes.buffer.byteLength ? bytes : bytes.slice()
+    /** Begins a download. @returns the number by which its pieces are asked for. */
+    openDownload: async (form: DownloadForm): Promise<number> => {
+      const id = nextDownload++
+      downloads.set(id, form.kind === 'file' ? storedFile(db, form) : exported(db, form))
+      return id
+    },
+    /** The next piece of a download; null after the last. @throws Problem `blob-altered` before the last piece. */
+    nextPiece: async (form: { id: number }): Promise<Uint8Array | null> => {
+      const { done, value } = (await downloads.get(form.id)?.next()) ?? { done: true, value: undefined }
+      if (!done && value) return ownBytes(Buffer.from(value.buffer, value.byteOffset, value.byteLength))
+      downloads.delete(form.id)
+      return null
+    },
+    /** Gives up a download that nobody reads any more. */
+    closeDownload: async (form: { id: number }): Promise<void> => {
+      await downloads.get(form.id)?.return(undefined)
+      downloads.delete(form.id)
     },
 
     /**

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { isProblem } from '@bench-wake/core/kernel'
 import type { DataState } from '@bench-wake/server'
 import { NButton, NInput, NTable } from 'naive-ui'
 import { onMounted, reactive, ref, shallowRef } from 'vue'
@@ -23,22 +24,37 @@ const backUp = () =>
   ask(async () => {
     const { name } = await got<{ name: string }>(api.data.backups.$post())
     state.value = await got<DataState>(api.data.$get())
-    done.value = `${name} is made and was looked through.`
+    done.value = `${name} was made and checked.`
   })
 
 const restartMs = 500
-const restore = (name: string) =>
+/** A backup in which something is damaged, to be restored all the same. */
+const damagedBackup = ref<string | null>(null)
+const restore = (name: string, despiteDamage = false) =>
   ask(async () => {
-    await got(api.data.restore.$post({ json: { name } }))
+    damagedBackup.value = null
+    const before = state.value?.restored?.at
+    try {
+      await got(api.data.restore.$post({ json: { name, despiteDamage } }))
+    } catch (error) {
+      if (isProblem(error) && error.facts.kind === 'backup-damaged') damagedBackup.value = name
+      throw error
+    }
     restarting.value = true
-    // It ends, and comes back on the other database.
-    for (let tries = 0; tries < 120; tries++) {
+    // The program closes its data and opens them again: its own word says when, and on which.
+    for (let tries = 0; tries < 240; tries++) {
       await new Promise((next) => setTimeout(next, restartMs))
-      const well = await got<{ ok: boolean }>(api.health.$get()).catch(() => null)
-      if (well && tries > 1) break
+      const now = await got<DataState>(api.data.$get()).catch(() => null)
+      if (now?.restored && now.restored.at !== before) break
     }
     location.reload()
   })
+
+/** How far every record and every stored file was checked since the start. */
+const checkedText = ({ at, runs, files }: DataState['sweep']) =>
+  at === null
+    ? `Checking records: ${runs.checked} of ${runs.total} runs, ${files.checked} files so far.`
+    : `Checked ${whenText(at)}: ${runs.total} runs and ${files.checked} files.`
 
 const texts = reactive<Record<number, Record<string, string>>>({})
 /** Texts of a row that may be mended: those that hold JSON. */
@@ -80,21 +96,30 @@ const drop = (id: number) =>
             >; {{ sizeText(state.freeBytes) }} free on its disk</template
           >
         </p>
-        <p v-else-if="state" class="soft">They lie on a server; who keeps it makes its backups.</p>
+        <p v-else-if="state" class="soft">They are on a server. The person who keeps it makes its backups.</p>
       </div>
       <NButton v-if="state?.database" type="primary" size="large" :loading="busy" @click="backUp"
         >Back up now</NButton
       >
     </div>
     <ProblemNote v-if="problem" :problem="problem" />
-    <p v-if="restarting" role="status">The program starts anew on the backup…</p>
+    <AskFirst v-if="damagedBackup" @yes="restore(damagedBackup, true)">
+      <template #trigger><NButton>Restore it despite the damage</NButton></template>
+      What is named above stays damaged. Everything else in this backup is whole.
+    </AskFirst>
+    <p v-if="restarting" role="status">Restarting on the backup…</p>
     <p v-else-if="done" role="status">{{ done }}</p>
-    <p v-if="!state && !problem" class="soft" role="status">Looking at the data…</p>
+    <p v-if="state?.restored" role="status">
+      Restored {{ whenText(state.restored.at) }}. {{ state.restored.says }}
+    </p>
+    <p v-if="state" class="soft">{{ checkedText(state.sweep) }}</p>
+    <p v-if="!state && !problem" class="soft" role="status">Loading…</p>
 
     <section v-if="state?.damage.length" class="grid py-4.5 gap-3 line-t">
-      <h2><VerdictMark verdict="hold" quiet /> What could not be read</h2>
+      <h2><VerdictMark verdict="hold" quiet /> Damaged data</h2>
       <p class="soft">
-        It was set aside, so that it takes nothing else with it. Mend it and put it back, or bring it in anew.
+        Damaged rows are set aside so that they stop nothing else. Correct a row and restore it, or add it
+        again from its source.
       </p>
       <div
         v-for="row in state.damage"
@@ -106,15 +131,15 @@ const drop = (id: number) =>
           <p class="small soft">{{ row.why }}</p>
         </div>
         <div v-if="row.id !== undefined" class="acts gap-2">
-          <NButton v-if="!texts[row.id]" @click="ask(() => open(row.id!))">Look at it</NButton>
-          <NButton tag="a" :href="`/api/data/damage/${row.id}`" download>Save it</NButton>
+          <NButton v-if="!texts[row.id]" @click="ask(() => open(row.id!))">Show row</NButton>
+          <NButton tag="a" :href="`/api/data/damage/${row.id}`" download>Save row</NButton>
           <AskFirst @yes="drop(row.id)">
-            <template #trigger><NButton>Forget it</NButton></template>
-            It is gone for good then. Save it first.
+            <template #trigger><NButton>Delete row</NButton></template>
+            This deletes the row permanently. Save it first.
           </AskFirst>
         </div>
         <p v-else class="small soft grid gap-2.5 col-span-full justify-items-start">
-          It stays in its place, because a record is never taken apart; the run shows where it broke.
+          It stays in its place: the run or the image that it belongs to shows the damage and proves nothing.
         </p>
         <form
           v-if="row.id !== undefined && texts[row.id]"
@@ -139,8 +164,8 @@ const drop = (id: number) =>
     <section v-if="state?.database" class="grid py-4.5 gap-3 line-t">
       <h2>Backups</h2>
       <p class="soft">
-        One a day by itself, and one before every update; each is looked through before it counts. On a
-        terminal: <span class="mono">npm run restore</span>
+        One is made automatically each day, and one before every update. Each is checked before it counts. On
+        a terminal: <span class="mono">npm run restore</span>
       </p>
       <p v-if="state.trouble" class="plain"><VerdictMark verdict="hold" quiet /> {{ state.trouble }}</p>
       <NTable v-if="state.backups.length" v-columns :bordered="false" class="list">
@@ -159,14 +184,14 @@ const drop = (id: number) =>
             <td>{{ sizeText(file.bytes) }}</td>
             <td>
               <AskFirst @yes="restore(file.name)">
-                <template #trigger><NButton>Bring it back</NButton></template>
-                What was done since then is set aside beside it, and the program starts anew.
+                <template #trigger><NButton>Restore</NButton></template>
+                The program restarts on this backup. Today’s data are kept in a folder beside it.
               </AskFirst>
             </td>
           </tr>
         </tbody>
       </NTable>
-      <p v-else class="soft">There is none yet.</p>
+      <p v-else class="soft">No backup yet.</p>
     </section>
   </div>
 </template>

@@ -4,7 +4,7 @@ import type { LogbookRow } from '@bench-wake/core/record'
 import { taskText } from '@bench-wake/core/run'
 import type { Refusal } from '@bench-wake/server'
 import { useDebounceFn } from '@vueuse/core'
-import { NInput } from 'naive-ui'
+import { NButton, NInput } from 'naive-ui'
 import { onMounted, ref, shallowRef, watch } from 'vue'
 import ListTable from '../parts/ListTable.vue'
 import type { ListColumn } from '../parts/list-column'
@@ -14,6 +14,7 @@ import VerdictMark from '../parts/VerdictMark.vue'
 import WakeStrip from '../parts/WakeStrip.vue'
 import { rowVerdict, rowWords } from '../parts/outcome'
 import { api, got } from '../stores/api'
+import { runsAtATime } from '../stores/bench'
 import { durationText, whenText } from '../parts/written'
 
 const columns: ListColumn<LogbookRow>[] = [
@@ -27,12 +28,24 @@ const rows = shallowRef<LogbookRow[] | null>(null)
 /** What was refused lately, and why. */
 const refused = ref<Refusal[]>([])
 const q = ref('')
-const { problem, ask, askInTurn } = useAsked()
+const { busy, problem, ask, askInTurn } = useAsked()
 
+/** Whether the logbook has more rows than are shown. */
+const more = ref(false)
+const page = async (after?: string) => {
+  const query = { q: q.value, count: String(runsAtATime), ...(after ? { after } : {}) }
+  const some = await got<LogbookRow[]>(api.logbook.$get({ query }))
+  more.value = some.length === runsAtATime
+  return some
+}
 const load = async () => {
-  rows.value = await got<LogbookRow[]>(api.logbook.$get({ query: { q: q.value } }))
+  rows.value = await page()
   refused.value = await got<Refusal[]>(api.logbook.refusals.$get())
 }
+const loadMore = () =>
+  ask(async () => {
+    rows.value = [...(rows.value ?? []), ...(await page(rows.value?.at(-1)?.runId))]
+  })
 onMounted(() => ask(load))
 watch(
   q,
@@ -97,9 +110,10 @@ watch(
         <small v-if="row.standIn">on a stand-in</small>
       </template>
     </ListTable>
-    <p v-else-if="rows && q" class="lead text-lead">No run has “{{ q }}” in it.</p>
-    <p v-else-if="rows" class="lead text-lead">No run yet. The first one writes itself here.</p>
-    <p v-else-if="!problem" class="soft" role="status">Loading…</p>
+    <NButton v-if="more" class="mt-4" :loading="busy" @click="loadMore">Show earlier runs</NButton>
+    <p v-if="rows?.length === 0 && q" class="lead text-lead">No run has “{{ q }}” in it.</p>
+    <p v-else-if="rows?.length === 0" class="lead text-lead">No run yet. The first one writes itself here.</p>
+    <p v-else-if="!rows && !problem" class="soft" role="status">Loading…</p>
     <details v-if="refused.length" class="mt-5.5">
       <summary class="fold">Refused lately: {{ refused.length }}</summary>
       <ul class="plain">

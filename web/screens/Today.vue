@@ -226,6 +226,9 @@ function hops({ fit, need, requests, left, stays, job }: JobView): string {
         </tr>
       </tbody>
     </NTable>
+    <NButton v-if="bench.moreJobs" class="mt-4" @click="ask(() => bench.loadMoreJobs())"
+      >Show more jobs</NButton
+    >
     <ProblemNote v-if="moving.problem.value" :problem="moving.problem.value" />
     <p v-if="moved.length" class="mt-2" role="status">
       {{ moved.length === 1 ? 'One job is' : `${moved.length} jobs are` }} moved.

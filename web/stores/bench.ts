@@ -7,11 +7,16 @@ import { api, got } from './api'
 
 /** A list of so many is read without holding up a key that is pressed meanwhile. */
 const unitsAtATime = 1500
+/** Jobs and runs of a page: a screen shows the first and asks for more when somebody wants them. */
+export const jobsAtATime = 200
+export const runsAtATime = 200
 
 /** What the server holds, as last asked. Nothing here is known that the server does not know. */
 export const useBench = defineStore('bench', () => {
   /** Those with something still to do. */
   const jobs = shallowRef<JobView[] | null>(null)
+  /** Whether the server has more jobs than were asked for. */
+  const moreJobs = shallowRef(false)
   const closedJobs = shallowRef<ClosedJob[] | null>(null)
   const units = shallowRef<KnownUnit[] | null>(null)
   const images = shallowRef<ShelfImage[] | null>(null)
@@ -22,6 +27,7 @@ export const useBench = defineStore('bench', () => {
 
   return {
     jobs,
+    moreJobs,
     closedJobs,
     units,
     images,
@@ -31,11 +37,22 @@ export const useBench = defineStore('bench', () => {
     async loadRuns() {
       runs.value = await got<LogbookRow[]>(api.logbook.$get({ query: { q: '' } }))
     },
+    /** Jobs in the order of their days: as many as were shown before, or a page. */
     async loadJobs() {
-      jobs.value = await got<JobView[]>(api.jobs.$get())
+      const shown = Math.max(jobsAtATime, jobs.value?.length ?? 0)
+      const some = await jobsAfter(undefined, shown)
+      moreJobs.value = some.length === shown
+      jobs.value = some
+    },
+    async loadMoreJobs() {
+      const before = jobs.value ?? []
+      const some = await jobsAfter(before.at(-1)?.job.id, jobsAtATime)
+      moreJobs.value = some.length === jobsAtATime
+      jobs.value = [...before, ...some]
     },
     async loadClosedJobs() {
-      closedJobs.value = await got<ClosedJob[]>(api.jobs.closed.$get())
+      const query = { count: String(jobsAtATime) }
+      closedJobs.value = await got<ClosedJob[]>(api.jobs.closed.$get({ query }))
     },
     async loadUnits() {
       const all: KnownUnit[] = []
@@ -60,3 +77,8 @@ export const useBench = defineStore('bench', () => {
     },
   }
 })
+
+const jobsAfter = (after: string | undefined, count: number) =>
+  got<JobView[]>(
+    api.jobs.$get({ query: { count: String(Math.min(count, 9999)), ...(after ? { after } : {}) } }),
+  )
