@@ -20,6 +20,7 @@ import { disturbed, links } from './links'
 import { faultedScripts, scripts } from './scripts'
 import { screens } from './screens'
 import { large, matrix, verdict } from './shelf'
+import { stall } from './stall'
 import { wrongMoment } from './wrong-moment'
 import { xmodem } from './xmodem'
 
@@ -40,6 +41,7 @@ const benches = [
   hands,
   handsNew,
   many,
+  stall,
   pastRunsBench,
   disturbed,
   intelHex,

@@ -114,6 +114,7 @@ export const JobView = held<jobsTypes.JobView>()(
     stretches: v.array(Stretch),
     cameTo: v.picklist(endings),
     headline: v.object({ verdict: Verdict, says: v.string(), remedy: v.exactOptional(v.string()) }),
+    filling: v.exactOptional(v.literal(true)),
   }),
 )
 

@@ -4,7 +4,7 @@ import { dirname, join } from 'node:path'
 import { sql } from 'drizzle-orm'
 import type { Database } from '../db/open'
 import { passwords, wakeEvents } from '../db/schema'
-import { chainBookOf } from '../store/runs'
+import { chainBookOf, foldPast } from '../store/runs'
 import { WorkerThread } from '../worker/worker-thread'
 import { clearHalf, clearSurplus, listBackupFiles, withDamage, type BackupFile } from './backups'
 import { listSetAside, setAside, type Damage } from './damage'
@@ -186,6 +186,7 @@ export class DataKeeper {
         check: (runIds) => this.worker.ask('chains', { runIds }),
         fold: (runIds) => this.worker.ask('fold', { runIds }),
       }
+    if (this.long) await foldPast(this.db)
     void this.sweep.run().catch((error: unknown) => this.note(error))
     if (this.form.databasePath === null) return
     await clearHalf(this.form.backupsFolder)

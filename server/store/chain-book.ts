@@ -13,6 +13,8 @@ type Head = Pick<RunHead, 'id' | 'hash'>
 
 /** Chains checked in one go: a thread that checks them answers a list in between. */
 const atOnce = 50
+/** Runs folded in one go of the thread. */
+const foldedAtOnce = 16
 /** In this thread fewer: a write that is under way waits for each go. */
 const atOnceHere = 2
 
@@ -23,6 +25,10 @@ const atOnceHere = 2
 export class ChainBook {
   private readonly known = new Map<string, { hash: string; brokenAt: number | null }>()
   inThread: RecordWork | undefined
+  /** Runs that wait to be folded, those that a screen asks for first; and those that were, by their last event. */
+  private waiting: Head[] = []
+  private readonly folded = new Set<string>()
+  private folding = false
 
   /** @param here checks in this thread, where there is no other. */
   constructor(private readonly here: RecordWork['check']) {}
@@ -47,6 +53,35 @@ export class ChainBook {
       for (const [id, brokenAt] of await (this.inThread?.check ?? this.here)([...some.keys()]))
         this.known.set(id, { hash: some.get(id)!, brokenAt })
       told(Math.min(at + size, heads.length))
+    }
+  }
+
+  /** Whether a run was handed to the thread already: one that is damaged or under way keeps no summary. */
+  wasFolded({ id, hash }: Head): boolean {
+    return this.folded.has(`${id} ${hash}`)
+  }
+
+  /** Folds runs in the thread, while lists show what is known already. @param first before those that wait. */
+  foldInThread(heads: readonly Head[], first: boolean): void {
+    const asked = new Set(heads.map(({ id }) => id))
+    const others = this.waiting.filter(({ id }) => !asked.has(id))
+    this.waiting = first ? [...heads, ...others] : [...this.waiting, ...heads]
+    if (this.folding || !this.inThread) return
+    this.folding = true
+    void this.foldWaiting()
+      .catch(() => {
+        // A thread that was ended: the next start goes on with it.
+      })
+      .finally(() => {
+        this.folding = false
+      })
+  }
+
+  private async foldWaiting(): Promise<void> {
+    while (this.waiting.length > 0) {
+      const some = this.waiting.splice(0, foldedAtOnce)
+      await this.inThread!.fold(some.map(({ id }) => id))
+      for (const { id, hash } of some) this.folded.add(`${id} ${hash}`)
     }
   }
 

@@ -9,6 +9,7 @@ import { openJob, viewOf, type JobView } from './jobs'
 import { onceEach } from './once'
 import { listRequests } from './requests'
 import { headsOfUnits } from './run-summaries'
+import { knownRunsAt } from './runs'
 import type { Shelf } from './shelf'
 import { readUnits } from './units'
 
@@ -59,6 +60,8 @@ export async function listClosedJobs(
 /** Rows that may still be to do: what is closed for good is not even read, years of it as there are. */
 const perhapsToDo = or(isNull(jobs.closedAt), like(jobs.history, '%ask-again%'))
 
+const reading: JobView['headline'] = { verdict: 'unknown', says: 'Reading the records of its earlier runs.' }
+
 /** Which jobs are listed. */
 export interface JobPage {
   /** The last job of the page before. */
@@ -107,6 +110,13 @@ export async function listJobs(db: Database, shelf: Shelf, page: JobPage = {}): 
   const unitRows = await readUnits(db, unitIds, heads)
   const requests = await listRequests(db)
   const once = onceEach()
+  /** Units whose earlier runs are still being read: their jobs are listed, and not judged yet. */
+  const filling = new Set<string>()
+  for (const unitId of new Set(unitIds)) {
+    const { runs, complete } = await knownRunsAt(db, heads.get(unitId) ?? [])
+    if (!complete) filling.add(unitId)
+    void once(`runs ${unitId}`, async () => runs)
+  }
   const views: JobView[] = []
   for (const row of rows) {
     // Each takes a millisecond and more: whatever else is under way has its turn in between.
@@ -119,7 +129,8 @@ export async function listJobs(db: Database, shelf: Shelf, page: JobPage = {}): 
     void once(`requests ${unitId}`, async () => requests.filter((each) => each.unitId === unitId))
     // A job whose unit or profile is missing takes no other with it; the data's own screen names what was set aside.
     const open = await openJob(db, shelf, row.id, once).catch(whereMissing)
-    if (open) views.push(viewOf(open))
+    if (open)
+      views.push(filling.has(unitId) ? { ...viewOf(open), headline: reading, filling: true } : viewOf(open))
   }
   return views
 }

@@ -130,6 +130,8 @@ export interface JobView {
   /** What it came to, or would if it were closed now. */
   cameTo: CameTo
   headline: { verdict: Verdict; says: string; remedy?: string }
+  /** In a list alone: records of earlier runs are still being read, and nothing is judged by them yet. */
+  filling?: true
 }
 
 export interface OpenJob extends JobView {

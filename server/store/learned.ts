@@ -1,7 +1,7 @@
 import { learnTimes, type Learned } from '@bench-wake/core/run'
 import type { Database } from '../db/open'
 import { headsOfFamily } from './run-summaries'
-import { runsAt } from './runs'
+import { knownRunsAt } from './runs'
 
 /** Times change with firmware and adapters: only the newest runs of a family tell. */
 const newestRuns = 12
@@ -21,10 +21,11 @@ export async function learnedOf(db: Database, familyId: string, linkId?: string)
   const place = `${familyId} ${linkId ?? ''}`
   const known = families.get(place)
   if (known?.mark === mark) return known.learned
+  const { runs, complete } = await knownRunsAt(db, newest)
   const learned = learnTimes(
-    (await runsAt(db, newest)).map(({ state }) => state),
+    runs.map(({ state }) => state),
     linkId,
   )
-  families.set(place, { mark, learned })
+  if (complete) families.set(place, { mark, learned })
   return learned
 }

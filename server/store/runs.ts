@@ -301,6 +301,38 @@ export async function runsAt(db: Database, heads: readonly RunHead[]): Promise<L
 }
 
 /**
+ * The runs that are known without folding many: a list shows these at once, and the rest is folded beside it.
+ * @returns whether that is all of them.
+ */
+export async function knownRunsAt(
+  db: Database,
+  heads: readonly RunHead[],
+): Promise<{ runs: ListedRun[]; complete: boolean }> {
+  const book = chainBookOf(db)
+  const known = book.inThread ? await summariesOf(db, heads) : new Map<string, RunState>()
+  const missing = heads.filter((head) => !known.has(head.id) && !book.wasFolded(head))
+  if (!book.inThread || missing.length <= foldedHere) return { runs: await runsAt(db, heads), complete: true }
+  book.foldInThread(missing, true)
+  return {
+    runs: await runsAt(
+      db,
+      heads.filter(({ id }) => known.has(id)),
+    ),
+    complete: false,
+  }
+}
+
+/** Folds in the thread whatever no list has folded yet: after an update that is every run. */
+export async function foldPast(db: Database): Promise<void> {
+  const heads = await runHeads(db, undefined)
+  const known = await summariesOf(db, heads)
+  chainBookOf(db).foldInThread(
+    heads.filter(({ id }) => !known.has(id)),
+    false,
+  )
+}
+
+/**
  * Marks the runs that a program before this one left open as cut. The last event it wrote says how far it came.
  * @param program only runs of this one, where others work on the same database meanwhile.
  * @returns the runs that were marked.

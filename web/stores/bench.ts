@@ -10,6 +10,8 @@ const unitsAtATime = 1500
 /** Jobs and runs of a page: a screen shows the first and asks for more when somebody wants them. */
 export const jobsAtATime = 200
 export const runsAtATime = 200
+/** A list that is still being filled is asked for again after so long, ms. */
+const fillMs = 2000
 
 /** What the server holds, as last asked. Nothing here is known that the server does not know. */
 export const useBench = defineStore('bench', () => {
@@ -23,6 +25,7 @@ export const useBench = defineStore('bench', () => {
   const ports = shallowRef<PortEntry[] | null>(null)
   /** Runs of the logbook, newest first. */
   const runs = shallowRef<LogbookRow[] | null>(null)
+  let again: ReturnType<typeof setTimeout> | undefined
   const families = shallowRef<FamilyDocument[] | null>(null)
 
   return {
@@ -43,6 +46,10 @@ export const useBench = defineStore('bench', () => {
       const some = await jobsAfter(undefined, shown)
       moreJobs.value = some.length === shown
       jobs.value = some
+      // Records that are still being read after an update: the list is asked for again until all of it is judged.
+      clearTimeout(again)
+      if (some.some(({ filling }) => filling))
+        again = setTimeout(() => void this.loadJobs().catch(() => {}), fillMs)
     },
     async loadMoreJobs() {
       const before = jobs.value ?? []
