@@ -86,9 +86,6 @@ interface Row {
   outcome: string
 }
 
-/** Outcomes of the undamaged database. */
-let truth: { outcomes: Map<string, string>; disk: NonNullable<Awaited<ReturnType<typeof onDisk>>> }
-
 const folder = mkdtempSync(join(tmpdir(), 'bench-wake-seed-'))
 const scratch = join(folder, 'data')
 
@@ -169,7 +166,8 @@ const whole = await openProgram(readSettings({ PORT: '0', BENCH_WAKE_DATA: scrat
   Promise.resolve(),
 )
 const rows = (await get(whole.fetch, '/logbook')).body as Row[]
-truth = {
+/** Outcomes and rows of the undamaged database. */
+const truth = {
   outcomes: new Map(rows.map(({ runId, outcome }) => [hexOf(runId), outcome])),
   disk: (await onDisk(`${scratch}-look`))!,
 }

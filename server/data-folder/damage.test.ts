@@ -21,19 +21,19 @@ const sql =
 /** The demo's data with damage done to a proved run, on a running server. */
 async function damaged(
   damage: Damage,
-  look: (server: Awaited<ReturnType<typeof demoServer>>, runId: string) => Promise<void>,
+  look: (server: Awaited<ReturnType<typeof demoServer>>, runId: string, unitId: string) => Promise<void>,
 ) {
   const folder = seededFolder()
   const client = createClient({ url: `file:${join(folder, 'bench-wake.db')}` })
   const { rows } = await client.execute(
-    "select run_id from wake_events where type = 'run.closed' and json_extract(body, '$.outcome') = 'proved' order by run_id limit 1",
+    "select e.run_id, r.unit_id from wake_events e join runs r on r.id = e.run_id where type = 'run.closed' and json_extract(body, '$.outcome') = 'proved' order by e.run_id limit 1",
   )
-  const runId = String(rows[0]![0])
+  const [runId, unitId] = [String(rows[0]![0]), String(rows[0]![1])]
   await damage(client, runId)
   client.close()
   const server = await demoServer(folder)
   try {
-    await look(server, runId)
+    await look(server, runId, unitId)
   } finally {
     await server.stop()
   }
@@ -95,12 +95,12 @@ describe('a damaged record is never shown as proved, in no list', () => {
       },
     ],
   ])('%s', async (_, damage) => {
-    await damaged(damage, async (server, runId) => {
+    await damaged(damage, async (server, runId, unitId) => {
       const row = ((await server.get('/logbook')).body as any[]).find((each) => each.runId === runId)
       expect(row.outcome).toBe('damaged')
       const { body: run } = await server.get(`/runs/${runId}`)
       expect(run).toMatchObject({ state: { outcome: 'damaged' }, brokenAt: expect.any(Number) })
-      const { runs: ofUnit } = (await server.get(`/units/${run.state.facts.unit.id}`)).body
+      const { runs: ofUnit } = (await server.get(`/units/${unitId}`)).body
       expect(ofUnit.find((each: any) => each.runId === runId).outcome).toBe('damaged')
       const count = async () => (await server.get('/health')).body.damaged as number
       await until(async () => (await count()) > 0, 'The damage in health')

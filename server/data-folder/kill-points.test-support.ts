@@ -50,4 +50,4 @@ if (action === 'start') {
   close()
 }
 await release()
-console.log(calls)
+process.stdout.write(String(calls))

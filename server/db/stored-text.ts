@@ -1,5 +1,4 @@
 import { Column, getTableColumns, is, sql, Table } from 'drizzle-orm'
-import { SQLiteSelectBase } from 'drizzle-orm/sqlite-core'
 import { isUtf8 } from 'node:buffer'
 
 /*
@@ -79,20 +78,29 @@ interface Selected {
 interface Dialect {
   buildSelection(fields: Selected[], options?: { isSingleTable?: boolean }): unknown
 }
-
-/** The dialect whose next selection is the outermost one of a query. */
-let outermost: Dialect | undefined
+interface Query {
+  _prepare(oneTime?: boolean): unknown
+}
+type Select = (...fields: unknown[]) => { from(table: unknown): Query }
+interface Selecting {
+  dialect: Dialect
+  select: Select
+  selectDistinct: Select
+}
 
 /**
- * Makes a connection select every column as its declared kind, and text as bytes. Only the outermost selection of a query is changed: within a query a
- * text must still compare with a text.
+ * Makes a connection select every column as its declared kind, and text as bytes. Only the outermost selection of a query is
+ * changed: within a query a text must still compare with a text.
  */
 export function selectTextAsBytes(db: object): void {
-  const { dialect } = db as unknown as { dialect: Dialect }
+  const own = db as unknown as Selecting
+  const { dialect } = own
+  /** Set while the outermost selection of a query is built: inner ones are built before or after it. */
+  let outermost = false
   const build = dialect.buildSelection.bind(dialect)
   dialect.buildSelection = (fields, options) => {
-    if (outermost !== dialect) return build(fields, options)
-    outermost = undefined
+    if (!outermost) return build(fields, options)
+    outermost = false
     return build(
       fields.map(({ field, ...selected }) => ({
         ...selected,
@@ -101,20 +109,25 @@ export function selectTextAsBytes(db: object): void {
       options,
     )
   }
-}
-
-interface Preparing {
-  dialect: Dialect
-  _prepare(oneTime?: boolean): unknown
-}
-
-const select = SQLiteSelectBase.prototype as unknown as Preparing
-const prepare = select._prepare
-select._prepare = function (this: Preparing, oneTime) {
-  outermost = this.dialect
-  try {
-    return prepare.call(this, oneTime)
-  } finally {
-    outermost = undefined
+  for (const method of ['select', 'selectDistinct'] as const) {
+    const select = own[method].bind(db)
+    own[method] = (...fields) => {
+      const builder = select(...fields)
+      const from = builder.from.bind(builder)
+      builder.from = (table) => {
+        const query = from(table)
+        const prepare = query._prepare.bind(query)
+        query._prepare = (oneTime) => {
+          outermost = true
+          try {
+            return prepare(oneTime)
+          } finally {
+            outermost = false
+          }
+        }
+        return query
+      }
+      return builder
+    }
   }
 }
