@@ -98,6 +98,7 @@ describe('what was said once', () => {
     expect((await wake()).at(-1).body).toEqual({
       type: 'job.reopened',
       by: 'A. Lund',
+      names: 'typed',
       why: 'It drifts again.',
     })
     expect((await paths.get(`/runs/${runId}`)).brokenAt).toBeNull()

@@ -48,8 +48,12 @@ it('an image whose bytes were altered on disk, and nothing is written with it', 
   close()
   server = await demoServer(folder)
   const answer = await server.send('POST', '/runs', { jobId: 'job-fog-07', port: 'stand-in:fog-07' })
-  expect(answer.body.kind).toBe('blob-altered')
-  expect(await newest()).toMatchObject({ kind: 'blob-altered' })
+  expect(answer.body).toMatchObject({
+    kind: 'gate-not-go',
+    place: { at: 'image-intact' },
+    says: expect.stringContaining('are damaged'),
+  })
+  expect(await newest()).toMatchObject({ kind: 'gate-not-go' })
 })
 
 it('a mistyped field is said, and is no part of the record', async () => {
