@@ -165,7 +165,7 @@ test('a backup is made, and what could not be read is mended and put back', asyn
   await program.start()
 
   await page.goto(program.address)
-  await expect(page.getByText('1 row(s) of the data could not be read.')).toBeVisible()
+  await expect(page.getByText('Damaged in the data: 1.')).toBeVisible()
   await page.getByRole('link', { name: 'See which' }).click()
   await expect(page.getByText('jobs, job-fog-07')).toBeVisible()
   await page.getByRole('button', { name: 'Show row' }).click()

@@ -157,7 +157,7 @@ useEventListener('keydown', (event) => {
       Bench Wake answers again. What was pressed meanwhile was not done: press it again.
     </p>
     <p v-if="live.damaged > 0" class="row py-2 w-full line-t small">
-      <VerdictMark verdict="hold" quiet /> {{ live.damaged }} row(s) of the data could not be read.
+      <VerdictMark verdict="hold" quiet /> Damaged in the data: {{ live.damaged }}.
       <RouterLink :to="{ name: 'data' }">See which</RouterLink>
     </p>
     <LaptopNote v-if="live.running.length > 0" />

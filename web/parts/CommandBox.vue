@@ -91,7 +91,7 @@ const all = computed<Entry[]>(() => [
     act: go('adapters'),
   },
   { kind: 'Go', says: 'Who works here', more: 'your name, a second device, signing out', act: go('who') },
-  { kind: 'Go', says: 'This bench’s data', more: 'backups, and what could not be read', act: go('data') },
+  { kind: 'Go', says: 'This bench’s data', more: 'backups and damaged data', act: go('data') },
   { kind: 'Go', says: 'Ports', more: 'which port is mine, who holds it', act: go('ports') },
   ...['Today', 'Tomorrow'].map((name, ahead) => ({
     kind: 'Go',

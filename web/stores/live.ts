@@ -28,7 +28,7 @@ interface Followed {
 export const useLive = defineStore('live', () => {
   const followed = reactive(new Map<string, Followed>())
   const tick = ref(Date.now())
-  /** Rows of the data that could not be read. */
+  /** Damaged rows, records and files in the data. */
   const damaged = ref(0)
   useIntervalFn(() => {
     if (followed.size > 0) tick.value = Date.now()
